@@ -1,0 +1,25 @@
+"""Physical constants and the standard conditions of the trade, in SI units.
+
+Sources: CODATA 2018 (exact SI values) for the gas constant; ISO 13443 and API MPMS chapter 11.1 for the
+trade's standard conditions; API MPMS 11.1 for the density of water at 60 degF.
+"""
+
+from __future__ import annotations
+
+R = 8.31446261815324
+"""Gas constant, J/(mol K)."""
+
+ATM = 101325.0
+"""Standard atmosphere, Pa."""
+
+T_60F = 288.70555555555556
+"""60 degF in K, the trade's standard temperature."""
+
+WATER_DENSITY_60F = 999.016
+"""Density of water at 60 degF and 1 atm, kg/m3; the reference of specific gravity 60/60 degF."""
+
+T_REF = 298.15
+"""Reference temperature of enthalpy and entropy, K."""
+
+P_REF = 101325.0
+"""Reference pressure of entropy, Pa."""

@@ -1,0 +1,1 @@
+"""Phase equilibrium: stability, flash, saturation, envelope, critical points."""

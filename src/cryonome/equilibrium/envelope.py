@@ -1,0 +1,336 @@
+"""Tracing the lines of constant vapour fraction through temperature and pressure.
+
+A predictor-corrector continuation in ln K, ln T and ln P after Michelsen (Fluid Phase Equilib. 4, 1, 1980): the
+unknown that changes fastest is specified, the next point is predicted from the tangent and the curvature, and
+the step follows the number of corrections. All lines asked for advance together, one batched correction a step.
+
+The line of fraction 1 is started as the dew line at low pressure. Passing the critical point turns the incipient
+liquid into an incipient vapour, so that what follows is the bubble line; the crossing is stepped over, since the
+equations are singular there, and the critical point itself is solved for in :mod:`critical`.
+"""
+
+from __future__ import annotations
+
+from collections.abc import Callable
+from dataclasses import dataclass, field, replace
+from itertools import pairwise
+
+import numpy as np
+from numpy.typing import NDArray
+
+from ..eos.cubic import CubicEos
+from .flash import flash_pt
+from .quality import correct, tangent
+from .wilson import wilson_ln_k
+
+Array = NDArray[np.float64]
+
+P_MIN = 5.0e3
+P_MAX = 2.0e8
+T_MIN = 60.0
+MAX_POINTS = 500
+STUCK = "the line could not be followed further; a third phase may begin there"
+CROSSING = 0.06
+"""max |ln K| at which the step is set to jump across the critical point."""
+
+
+@dataclass(frozen=True)
+class Line:
+    """One traced line. ``beta`` the vapour fraction; ``u`` (n, nc + 2) the points, ``slope`` (n, nc + 2) their
+    tangent of unit length in (ln T, ln P) direction of travel; ``reason`` why it ended."""
+
+    beta: float
+    u: Array
+    spec: NDArray[np.intp]
+    slope: Array
+    reason: str
+
+    @property
+    def T(self) -> Array:
+        """Temperatures, K."""
+        return np.asarray(np.exp(self.u[:, -2]))
+
+    @property
+    def P(self) -> Array:
+        """Pressures, Pa."""
+        return np.asarray(np.exp(self.u[:, -1]))
+
+
+@dataclass
+class _Walker:
+    """The moving end of one line."""
+
+    beta: float
+    points: list[Array] = field(default_factory=list)
+    specs: list[int] = field(default_factory=list)
+    slopes: list[Array] = field(default_factory=list)
+    step: float = 0.1
+    spec: int = 0
+    tries: int = 0
+    reason: str = ""
+    creeping: int = 0
+
+
+def start_points(eos: CubicEos, z: Array, beta: Array, P: float) -> tuple[Array, Array]:
+    """Return unknowns (N, nc + 2) at low pressure P and which converged (N,).
+
+    Wilson's ratios give T by bisection on the phase-fraction equation, then the full equations are solved.
+    """
+    n, nc = z.shape
+    lo, hi = np.full(n, 30.0), np.full(n, 3000.0)
+    inner = np.clip(beta, 1e-9, 1.0 - 1e-9)[:, None]
+    pressure = np.full(n, P)
+    for _ in range(60):
+        T = np.sqrt(lo * hi)
+        K = np.exp(np.clip(wilson_ln_k(eos.Tc, eos.Pc, eos.omega, T, pressure), -200.0, 200.0))
+        f = (z * (K - 1.0) / (1.0 + inner * (K - 1.0))).sum(axis=-1)
+        hot = f > 0.0
+        lo, hi = np.where(hot, lo, T), np.where(hot, T, hi)
+    T = np.sqrt(lo * hi)
+    u = np.empty((n, nc + 2))
+    u[:, :nc] = np.clip(wilson_ln_k(eos.Tc, eos.Pc, eos.omega, T, pressure), -200.0, 200.0)
+    u[:, nc], u[:, nc + 1] = np.log(T), np.log(P)
+    points = correct(eos, z, beta, u, np.full(n, nc + 1), max_iterations=40, largest_step=1.0)
+    found, ok = points.u, points.converged & (np.abs(points.u[:, :nc]).max(axis=-1) > 0.05)
+    for row in np.flatnonzero(~ok):  # a handful of lines, each started once
+        guess = _start_by_flashes(eos, z[row], float(beta[row]), P)
+        if guess is not None:
+            again = correct(eos, z[row][None], beta[row][None], guess[None], np.array([nc + 1]), max_iterations=40)
+            found[row] = again.u[0]
+            ok[row] = again.converged[0] and np.abs(again.u[0, :nc]).max() > 0.05
+    return found, ok
+
+
+def _start_by_flashes(eos: CubicEos, z: Array, beta: float, P: float) -> Array | None:
+    """Return unknowns (nc + 2,) near fraction beta at pressure P, bracketed by flashes over temperature."""
+    lo, hi = 40.0, 1800.0
+    best: Array | None = None
+    closest = np.inf
+    for _ in range(6):
+        T = np.geomspace(lo, hi, 16)
+        flash = flash_pt(eos, T, P, z)
+        fraction = np.where(flash.converged, flash.vapour_fraction, np.nan)
+        for i in np.flatnonzero(flash.two_phase & flash.converged):
+            distance = abs(fraction[i] - beta)
+            if distance < closest and flash.Z_y[i] > 0.2:
+                closest = distance
+                with np.errstate(divide="ignore", invalid="ignore"):
+                    ln_k = np.where(z > 0.0, np.log(flash.y[i] / flash.x[i]), 0.0)
+                best = np.concatenate([ln_k, [np.log(T[i]), np.log(P)]])
+        if closest < 1e-6:
+            break
+        vapour = (fraction > beta) | (~flash.two_phase & (fraction > 0.5))
+        first = int(np.argmax(vapour)) if vapour.any() else T.size - 1
+        lo, hi = T[max(first - 1, 0)], T[min(first, T.size - 1)]
+    return best
+
+
+def trace(
+    eos: CubicEos,
+    z: Array,
+    betas: Array,
+    stop_at_critical: NDArray[np.bool_],
+    cancelled: Callable[[], bool] = lambda: False,
+) -> list[Line]:
+    """Trace one line per entry of ``betas`` (M,), all of the feed z (nc,), from low pressure on.
+
+    ``stop_at_critical`` (M,) ends a line there instead of following it to the other side. Returns the lines in
+    order; one that could not be started has no points. ``cancelled`` is asked once a step.
+    """
+    m, nc = betas.size, z.size
+    walkers = [_Walker(float(b)) for b in betas]
+    for pressure in (P_MIN, 5.0e4, 3.0e5):
+        waiting = [i for i in range(m) if not walkers[i].points]
+        if not waiting:
+            break
+        u, ok = start_points(eos, np.broadcast_to(z, (len(waiting), nc)), betas[waiting], pressure)
+        for row, i in enumerate(waiting):
+            if ok[row]:
+                walkers[i].points.append(u[row])
+    for walker in walkers:
+        if walker.points:
+            _first_direction(eos, z, walker)
+        else:
+            walker.reason = "no start at low pressure"
+
+    while True:
+        live = [i for i in range(m) if not walkers[i].reason]
+        if not live or cancelled():
+            break
+        _advance(eos, z, [walkers[i] for i in live], [bool(stop_at_critical[i]) for i in live])
+    return [
+        Line(
+            w.beta,
+            np.array(w.points) if w.points else np.empty((0, nc + 2)),
+            np.array(w.specs, dtype=np.intp),
+            np.array(w.slopes) if w.slopes else np.empty((0, nc + 2)),
+            w.reason or "cancelled",
+        )
+        for w in walkers
+    ]
+
+
+def _first_direction(eos: CubicEos, z: Array, walker: _Walker) -> None:
+    points = correct(
+        eos, z[None], np.array([walker.beta]), walker.points[0][None], np.array([z.size + 1]), max_iterations=2
+    )
+    slope = tangent(points.jacobian, np.array([z.size + 1]))[0]
+    walker.spec = _fastest(slope, walker.points[0])
+    walker.slopes.append(slope / slope[walker.spec])
+    walker.specs.append(walker.spec)
+    walker.step = 0.3 * np.sign(slope[walker.spec]) if walker.spec != z.size + 1 else 0.3
+    if slope[walker.spec] < 0.0:
+        walker.step = -abs(walker.step)
+
+
+def _fastest(slope: Array, u: Array) -> int:
+    """Return the unknown to specify next: the fastest, each weighed by the range it runs through.
+
+    Far from the critical point T and P describe the line best; near it only the K values do.
+    """
+    ln_k = np.abs(u[:-2])
+    if ln_k.max() < 4.0 * CROSSING:
+        return int(np.argmax(ln_k))
+    weight = np.empty(slope.size)
+    weight[:-2] = 1.0 / (0.3 + np.abs(u[:-2]))
+    weight[-2], weight[-1] = 12.0, 1.5
+    return int(np.argmax(np.abs(slope) * weight))
+
+
+def _predict(walker: _Walker) -> Array:
+    """Return the next point by a cubic through the last two points and tangents, or along the tangent."""
+    u1, s1 = walker.points[-1], walker.slopes[-1]
+    guess = u1 + walker.step * s1
+    if len(walker.points) > 1:
+        u0 = walker.points[-2]
+        h = u1[walker.spec] - u0[walker.spec]
+        scale = walker.slopes[-2][walker.spec]
+        if abs(h) > 1e-10 and abs(scale) > 1e-8 and abs(walker.step) < 4.0 * abs(h):
+            s0 = walker.slopes[-2] / scale
+            t = 1.0 + walker.step / h
+            h00, h10 = (1.0 + 2.0 * t) * (1.0 - t) ** 2, t * (1.0 - t) ** 2
+            h01, h11 = t * t * (3.0 - 2.0 * t), t * t * (t - 1.0)
+            cubic = h00 * u0 + h10 * h * s0 + h01 * u1 + h11 * h * s1
+            if np.abs(cubic - guess).max() < 0.5 * np.abs(walker.step * s1).max() + 0.05:
+                guess = cubic
+    return np.asarray(guess)
+
+
+def _limit_step(walker: _Walker, nc: int) -> None:
+    """Keep the step within what a smooth plot and a safe prediction allow, and jump the critical point."""
+    slope = walker.slopes[-1]
+    bound = 0.5 + 0.3 * np.abs(walker.points[-1])
+    bound[-2], bound[-1] = 0.025, 0.25
+    with np.errstate(divide="ignore"):
+        most = (bound / np.abs(slope)).min()
+    walker.step = float(np.sign(walker.step) * min(abs(walker.step), most))
+    ln_k = walker.points[-1][:nc]
+    spec = walker.spec
+    if spec < nc:
+        here, ahead = ln_k[spec], ln_k[spec] + walker.step
+        largest = np.abs(ln_k).max()
+        if largest < 3.0 * CROSSING and abs(ahead) < abs(here):
+            # Land clear of the singular point, on the other side if this step comes near it.
+            if abs(here) < 1.2 * CROSSING or here * ahead < 0.0:
+                walker.step = -here - np.sign(here) * 0.6 * CROSSING
+            elif abs(ahead) < CROSSING:
+                walker.step = float(np.sign(here) * CROSSING - here) if abs(here) > 1.2 * CROSSING else walker.step
+
+
+def _advance(eos: CubicEos, z: Array, walkers: list[_Walker], stops: list[bool]) -> None:
+    nc = z.size
+    for walker in walkers:
+        _limit_step(walker, nc)
+    guess = np.array([_predict(w) for w in walkers])
+    for row, walker in enumerate(walkers):
+        guess[row, walker.spec] = walker.points[-1][walker.spec] + walker.step
+    spec = np.array([w.spec for w in walkers], dtype=np.intp)
+    beta = np.array([w.beta for w in walkers])
+    zz = np.broadcast_to(z, (len(walkers), nc))
+    points = correct(eos, zz, beta, guess, spec, max_iterations=7, largest_step=0.5)
+    slopes = tangent(points.jacobian, spec)
+    for row, walker in enumerate(walkers):
+        _accept(
+            walker,
+            points.u[row],
+            slopes[row],
+            bool(points.converged[row]),
+            int(points.iterations[row]),
+            guess[row],
+            nc,
+            stops[row],
+        )
+
+
+def _accept(
+    walker: _Walker, u: Array, slope: Array, converged: bool, iterations: int, guess: Array, nc: int, stop: bool
+) -> None:
+    last = walker.points[-1]
+    moved = np.abs(u - guess).max() if converged else np.inf
+    trivial = converged and np.abs(u[:nc]).max() < 1e-4
+    jumped = converged and (abs(u[-2] - last[-2]) > 0.08 or abs(u[-1] - last[-1]) > 0.8)
+    if not converged or trivial or moved > 1.0 or jumped:
+        walker.tries += 1
+        near = np.abs(last[:nc]).max() < 3.0 * CROSSING
+        # In the neighbourhood of the critical point a longer jump is the way out, elsewhere a shorter step.
+        if near and walker.tries % 2 == 1 and walker.spec < nc:
+            walker.step *= 1.5
+        else:
+            walker.step *= 0.4
+        if walker.tries > 12:
+            walker.reason = STUCK
+        return
+    crossed = _all_flipped(last[:nc], u[:nc])
+    walker.creeping = walker.creeping + 1 if np.abs(u - last).max() < 1e-4 else 0
+    if walker.creeping > 4:
+        walker.reason = STUCK
+        return
+    walker.points.append(u)
+    direction = np.sign(walker.step)
+    old = walker.spec
+    new = _fastest(slope, u)
+    # The step continues in the sense of travel, expressed in the new unknown.
+    travel = direction * slope
+    walker.specs.append(new)
+    grow = {1: 2.0, 2: 2.0, 3: 1.5, 4: 1.1}.get(iterations, 0.6)
+    base = abs(walker.step) * grow
+    if slope[new] == 0.0:
+        walker.reason = "the line has no direction"
+        return
+    walker.slopes.append(slope / slope[new])
+    walker.step = float(np.sign(travel[new]) * base * abs(slope[new]) / max(abs(slope[old]), 1e-300))
+    walker.spec = new
+    walker.tries = 0
+    T, P = np.exp(u[-2]), np.exp(u[-1])
+    if crossed and stop:
+        walker.reason = "critical point"
+    elif P > P_MAX:
+        walker.reason = "pressure limit"
+    elif 0.98 * np.exp(walker.points[0][-1]) > P and len(walker.points) > 4:
+        walker.reason = "low pressure"
+    elif T < T_MIN:
+        walker.reason = "low temperature"
+    elif len(walker.points) >= MAX_POINTS:
+        walker.reason = "number of points"
+
+
+def _all_flipped(before: Array, after: Array) -> bool:
+    """Tell whether (nearly) every K value changed sides, which happens only at a critical point."""
+    return bool((before * after < 0.0).sum() >= 0.9 * before.size)
+
+
+def split_at_critical(line: Line) -> list[Line]:
+    """Return the parts of a dew-started line between critical points, alternately of beta and 1 - beta.
+
+    The K values of the parts after an odd number of crossings are those of the other phase.
+    """
+    nc = line.u.shape[1] - 2
+    k = line.u[:, :nc]
+    if len(k) < 2:
+        return [line]
+    cuts = [0, *(i + 1 for i in range(len(k) - 1) if _all_flipped(k[i], k[i + 1])), len(k)]
+    parts = []
+    for number, (i, j) in enumerate(pairwise(cuts)):
+        beta = line.beta if number % 2 == 0 else 1.0 - line.beta
+        parts.append(replace(line, beta=beta, u=line.u[i:j], spec=line.spec[i:j], slope=line.slope[i:j]))
+    return parts

@@ -1,0 +1,77 @@
+"""Batched linear algebra: solves that survive a singular member, extrapolation of fixed-point iterations."""
+
+from __future__ import annotations
+
+import numpy as np
+from numpy.typing import NDArray
+
+Array = NDArray[np.float64]
+
+
+def solve_each(matrix: Array, rhs: Array) -> Array:
+    """Solve matrix (N, m, m) x = rhs (N, m) for each of N; a singular member gets the least-squares x.
+
+    Rows that are not finite give zeros, which callers see as a step that leads nowhere.
+    """
+    try:
+        x = np.linalg.solve(matrix, rhs[..., None])[..., 0]
+        if np.isfinite(x).all():
+            return np.asarray(x)
+    except np.linalg.LinAlgError:
+        x = np.full(rhs.shape, np.nan)
+        for i in range(rhs.shape[0]):  # only after a singular member: rare, and each needs its own verdict
+            if np.isfinite(matrix[i]).all() and np.isfinite(rhs[i]).all():
+                try:
+                    x[i] = np.linalg.solve(matrix[i], rhs[i])
+                except np.linalg.LinAlgError:
+                    x[i] = np.linalg.lstsq(matrix[i], rhs[i], rcond=None)[0]
+    return np.where(np.isfinite(x).all(axis=-1, keepdims=True), x, 0.0)
+
+
+def extrapolate(step: Array, history: list[Array]) -> Array:
+    """Return the extra step of the general dominant eigenvalue method with two eigenvalues, (N, nc).
+
+    Crowe and Nishio, AIChE J. 21, 528 (1975). ``step`` is the newest change of a linearly converging
+    iteration, ``history`` the one or two before it, newest first. Zero where the extrapolation would be wild.
+    """
+    if len(history) < 2:
+        return np.zeros_like(step)
+    old, older = history
+    b01 = np.einsum("ij,ij->i", step, old)
+    b02 = np.einsum("ij,ij->i", step, older)
+    b11 = np.einsum("ij,ij->i", old, old)
+    b12 = np.einsum("ij,ij->i", old, older)
+    b22 = np.einsum("ij,ij->i", older, older)
+    det = b11 * b22 - b12 * b12
+    with np.errstate(divide="ignore", invalid="ignore"):
+        mu1 = (b02 * b12 - b01 * b22) / det
+        mu2 = (b01 * b12 - b02 * b11) / det
+        total = 1.0 + mu1 + mu2
+        extra = (step - mu2[:, None] * old) / total[:, None] - step
+        # Where the steps are parallel one eigenvalue is all there is.
+        ratio = b01 / b11
+        single = (ratio / (1.0 - ratio))[:, None] * step
+        ok_single = (ratio > 0.0) & (ratio < 0.99)
+    good = np.isfinite(extra).all(axis=-1) & (det > 1e-8 * b11 * b22) & (np.abs(total) > 1e-3)
+    extra = np.where(good[:, None], extra, np.where(ok_single[:, None], single, 0.0))
+    # A jump far beyond the latest step is more likely noise than insight.
+    with np.errstate(divide="ignore", invalid="ignore"):
+        limit = np.minimum(1.0, 4.0 / np.abs(extra).max(axis=-1))
+    return np.asarray(np.where(np.isfinite(limit)[:, None], limit[:, None] * extra, 0.0))
+
+
+def descent_step(hessian: Array, gradient: Array) -> Array:
+    """Return Newton steps (N, m) that go downhill, for symmetric Hessians (N, m, m).
+
+    Where the plain step does not, the eigenvalues are replaced by their magnitudes (floored), which also leaves
+    saddle points along their negative direction.
+    """
+    step = -solve_each(hessian, gradient)
+    slope = np.einsum("ij,ij->i", step, gradient)
+    size = np.einsum("ij,ij->i", gradient, gradient)
+    uphill = np.flatnonzero((slope >= 0.0) & (size > 0.0))
+    if uphill.size:
+        values, vectors = np.linalg.eigh(hessian[uphill])
+        along = np.einsum("nij,ni->nj", vectors, gradient[uphill])
+        step[uphill] = -np.einsum("nij,nj->ni", vectors, along / np.maximum(np.abs(values), 1e-4))
+    return step

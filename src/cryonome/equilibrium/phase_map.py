@@ -1,0 +1,342 @@
+"""The phase envelope of a feed as a whole: lines, critical points, extremes, and where a T or P meets them."""
+
+from __future__ import annotations
+
+from collections.abc import Callable, Sequence
+from dataclasses import dataclass
+from itertools import pairwise
+
+import numpy as np
+from numpy.typing import NDArray
+from scipy.optimize import brentq
+
+from ..eos.cubic import CubicEos
+from .critical import CriticalPoint, critical_point
+from .envelope import STUCK, Line, _all_flipped, split_at_critical, trace
+from .pure import boiling_temperature, saturation_pressure
+from .quality import TRIVIAL, correct, tangent
+
+Array = NDArray[np.float64]
+
+
+@dataclass(frozen=True)
+class SaturationPoint:
+    """A point of given vapour fraction: T K, P Pa, x and y (nc,) normalised."""
+
+    beta: float
+    T: float
+    P: float
+    x: Array
+    y: Array
+
+
+@dataclass(frozen=True)
+class PhaseMap:
+    """The traced lines of one feed.
+
+    ``lines`` as traced; ``parts`` the same cut at critical points, each of one vapour fraction;
+    ``critical_points``; ``cricondentherm`` and ``cricondenbar`` solved for, None where the envelope has none;
+    ``remarks`` what a reader must know.
+    """
+
+    eos: CubicEos
+    z: Array
+    lines: tuple[Line, ...]
+    parts: tuple[Line, ...]
+    critical_points: tuple[CriticalPoint, ...]
+    cricondentherm: SaturationPoint | None
+    cricondenbar: SaturationPoint | None
+    remarks: tuple[str, ...]
+
+    def crossings(
+        self, betas: Sequence[float], T: float | None = None, P: float | None = None
+    ) -> list[SaturationPoint]:
+        """Return every point of the given fractions at temperature T or at pressure P, by rising P or T."""
+        if self.z.size == 1:
+            return _pure_crossing(self.eos, betas, T, P)
+        column, value = (-2, np.log(T)) if T is not None else (-1, np.log(P if P is not None else np.nan))
+        found: list[SaturationPoint] = []
+        for line in self.lines:
+            found += [p for p in _line_crossings(self, line, column, float(value)) if _among(p.beta, betas)]
+        unique: list[SaturationPoint] = []
+        for point in sorted(found, key=lambda p: (p.P, p.T)):
+            same = any(
+                _among(point.beta, [q.beta]) and abs(point.T - q.T) < 1e-4 * q.T and abs(point.P - q.P) < 1e-4 * q.P
+                for q in unique
+            )
+            if not same:
+                unique.append(point)
+        return unique
+
+
+def _among(beta: float, betas: Sequence[float]) -> bool:
+    return any(abs(beta - b) < 1e-12 for b in betas)
+
+
+def phase_map(
+    eos: CubicEos, z: Array, fractions: Sequence[float] = (0.0, 1.0), cancelled: Callable[[], bool] = lambda: False
+) -> PhaseMap:
+    """Trace the envelope of z (nc,) and the lines of the inner ``fractions``.
+
+    Bubble and dew line come from one trace from the dew side through the critical point; where that ends before
+    the bubble side, another starts there. Every critical point crossed is solved for. ``cancelled`` ends early.
+    """
+    z = np.asarray(z, float) / np.sum(z)
+    if z.size == 1:
+        return _pure_map(eos, z)
+    inner = [f for f in fractions if 0.0 < f < 1.0]
+    betas = np.array([1.0, *inner])
+    stops = np.array([False, *([True] * len(inner))])
+    lines = trace(eos, z, betas, stops, cancelled)
+    remarks = []
+    if lines[0].reason not in ("low pressure", "low temperature", "cancelled"):
+        bubble = trace(eos, z, np.array([0.0]), np.array([False]), cancelled)
+        if len(bubble[0].u) > 1:
+            lines.insert(1, bubble[0])
+    parts: list[Line] = []
+    estimates: list[tuple[float, float]] = []
+    for line in lines:
+        pieces = split_at_critical(line)
+        for before, after in pairwise(pieces):
+            weight = np.abs(before.u[-1, :-2]).max()
+            other = np.abs(after.u[0, :-2]).max()
+            middle = (before.u[-1] * other + after.u[0] * weight) / (weight + other)
+            estimates.append((float(np.exp(middle[-2])), float(np.exp(middle[-1]))))
+        # A line stopped just beyond the critical point keeps that one point out of its plot.
+        parts += pieces if not 0.0 < line.beta < 1.0 else pieces[:1]
+    critical = _distinct(critical_point(eos, z, *estimate) for estimate in estimates)
+    if not critical and not cancelled():
+        guess = _hottest(lines)
+        direct = critical_point(eos, z, *guess) if guess else None
+        if direct and direct.P > 0.0:
+            critical = [direct]
+    envelope = [line for line in lines if not 0.0 < line.beta < 1.0]
+    therm = _extreme(eos, z, envelope, -2, critical)
+    bar = _extreme(eos, z, envelope, -1, critical)
+    for line in lines:
+        name = {0.0: "bubble line", 1.0: "dew line"}.get(line.beta, f"line of vapour fraction {line.beta:g}")
+        if line.reason == STUCK:
+            remarks.append(f"The {name} stops at {line.T[-1]:.2f} K and {line.P[-1] / 1e5:.2f} bar: {line.reason}.")
+        elif line.reason == "pressure limit":
+            remarks.append(
+                f"The {name} rises beyond {line.P[-1] / 1e5:.0f} bar at {line.T[-1]:.2f} K and is cut there."
+            )
+        elif line.reason == "no start at low pressure":
+            remarks.append(f"No start at low pressure was found for the {name}.")
+    if not critical:
+        remarks.append("No critical point was found.")
+    if therm is None:
+        remarks.append("The envelope has no cricondentherm within the traced range.")
+    if bar is None:
+        remarks.append("The envelope has no cricondenbar within the traced range.")
+    return PhaseMap(eos, z, tuple(lines), tuple(parts), tuple(critical), therm, bar, tuple(remarks))
+
+
+def _hottest(lines: list[Line]) -> tuple[float, float] | None:
+    """Return T, P of the traced point whose phases are most alike: the best guess of a critical point."""
+    best, least = None, 1.5
+    for line in lines:
+        if len(line.u):
+            spread = np.abs(line.u[:, :-2]).max(axis=1)
+            i = int(np.argmin(spread))
+            if spread[i] < least:
+                least, best = float(spread[i]), (float(line.T[i]), float(line.P[i]))
+    return best
+
+
+def _distinct(points: object) -> list[CriticalPoint]:
+    kept: list[CriticalPoint] = []
+    for point in points:  # type: ignore[attr-defined]
+        if (
+            point
+            and point.P > 0.0
+            and all(abs(point.T - k.T) > 1e-4 * k.T or abs(point.P - k.P) > 1e-4 * k.P for k in kept)
+        ):
+            kept.append(point)
+    return kept
+
+
+def _point(z: Array, beta: float, u: Array) -> SaturationPoint:
+    K = np.exp(u[:-2])
+    x = z / (1.0 + beta * (K - 1.0))
+    y = K * x
+    return SaturationPoint(beta, float(np.exp(u[-2])), float(np.exp(u[-1])), x / x.sum(), y / y.sum())
+
+
+def _solve_between(
+    eos: CubicEos,
+    z: Array,
+    beta: float,
+    u0: Array,
+    u1: Array,
+    goal: Callable[[Array, Array], float],
+    critical: Sequence[CriticalPoint] = (),
+) -> Array | None:
+    """Return the point between two neighbours of a line where ``goal(u, du/dS)`` is zero.
+
+    S is the unknown that changes most from one to the other; the goal must change sign between them. A critical
+    point among ``critical`` that lies between them steadies the interpolation where Newton's method cannot work.
+    """
+    if max(np.abs(u0[:-2]).max(), np.abs(u1[:-2]).max()) < 0.4:
+        change = np.abs(u1[:-2] - u0[:-2])  # next to a critical point only the K values are monotone
+    else:
+        change = np.abs(u1 - u0) / (0.3 + np.abs(u0))
+        change[-2] *= 12.0
+    j = np.array([int(np.argmax(change))])
+    column = int(j[0])
+    h = float(u1[column] - u0[column])
+    ends = correct(eos, np.stack([z, z]), np.array([beta, beta]), np.stack([u0, u1]), np.repeat(j, 2), max_iterations=1)
+    s0, s1 = tangent(ends.jacobian, np.repeat(j, 2))
+    last: dict[str, Array] = {}
+
+    def hermite(s: float) -> tuple[Array, Array]:
+        t = (s - u0[column]) / h
+        value = (1 + 2 * t) * (1 - t) ** 2 * u0 + t * (1 - t) ** 2 * h * s0
+        value += t * t * (3 - 2 * t) * u1 + t * t * (t - 1) * h * s1
+        slope = 6 * t * (1 - t) / h * (u1 - u0) + (1 - t) * (1 - 3 * t) * s0 + t * (3 * t - 2) * s1
+        return value, slope
+
+    bend = np.zeros_like(u0)
+    if column < z.size and u0[column] * u1[column] < 0.0:
+        middle, _ = hermite(0.0)
+        for point in critical:
+            exact = np.concatenate([np.zeros(z.size), np.log([point.T, point.P])])
+            if np.abs(exact - middle)[-2:].max() < 0.05:
+                bend = (exact - middle) / (u0[column] * u1[column]) ** 2
+
+    def at(s: float) -> float:
+        guess, slope = hermite(s)
+        left, right = s - u0[column], s - u1[column]
+        guess = guess + bend * (left * right) ** 2
+        slope = slope + bend * 2.0 * left * right * (left + right)
+        guess[column] = s
+        points = correct(eos, z[None], np.array([beta]), guess[None], j, max_iterations=12, largest_step=0.1)
+        if points.converged[0] and np.abs(points.u[0] - guess).max() < 0.3:
+            last["u"] = points.u[0]
+            return goal(points.u[0], tangent(points.jacobian, j)[0])
+        if np.abs(guess[:-2]).max() > 0.05:
+            raise ArithmeticError
+        # Beside the critical point Newton's matrix is singular; the polynomial through both sides and the point stands.
+        last["u"] = guess
+        return goal(guess, slope)
+
+    try:
+        brentq(at, float(u0[column]), float(u1[column]), xtol=1e-13, rtol=1e-13, maxiter=60)
+    except (ArithmeticError, ValueError, RuntimeError):
+        return None
+    return last["u"]
+
+
+def _extreme(
+    eos: CubicEos, z: Array, lines: list[Line], column: int, critical: Sequence[CriticalPoint]
+) -> SaturationPoint | None:
+    """Return the highest temperature (column -2) or pressure (-1) of the lines, where the line turns there."""
+    best: SaturationPoint | None = None
+    for line in lines:
+        v = line.u[:, column]
+        for i in range(1, len(v) - 1):
+            if not (v[i] >= v[i - 1] and v[i] > v[i + 1]):
+                continue
+            for a, b in ((i - 1, i), (i, i + 1), (i - 1, i + 1)):
+                u = _solve_between(eos, z, line.beta, line.u[a], line.u[b], lambda _u, s: float(s[column]), critical)
+                if u is not None and u[column] >= v[i] - 1e-9:
+                    flipped = sum(_all_flipped(line.u[k, :-2], line.u[k + 1, :-2]) for k in range(a))
+                    flipped += _all_flipped(line.u[a, :-2], u[:-2])
+                    beta = line.beta if flipped % 2 == 0 else 1.0 - line.beta
+                    point = _point(z, line.beta, u)
+                    point = SaturationPoint(beta, point.T, point.P, *_by_role(point, flipped))
+                    value = point.T if column == -2 else point.P
+                    if best is None or value > (best.T if column == -2 else best.P):
+                        best = point
+                    break
+    return best
+
+
+def _by_role(point: SaturationPoint, flipped: int) -> tuple[Array, Array]:
+    """Return the liquid and vapour compositions of a point, exchanged after an odd number of crossings."""
+    return (point.x, point.y) if flipped % 2 == 0 else (point.y, point.x)
+
+
+def _line_crossings(whole: PhaseMap, line: Line, column: int, value: float) -> list[SaturationPoint]:
+    eos, z = whole.eos, whole.z
+    u = list(line.u)
+    # The solved extremes are points of the line too; without them a pair of crossings near one is missed.
+    nodes: list[tuple[Array, int]] = []
+    flips = 0
+    for k, point in enumerate(u):
+        if k and _all_flipped(u[k - 1][:-2], point[:-2]):
+            flips += 1
+        nodes.append((point, flips))
+    found = []
+    for (u0, f0), (u1, f1) in pairwise(nodes):
+        v0, v1 = u0[column], u1[column]
+        targets: list[Array] = []
+        if (v0 - value) * (v1 - value) <= 0.0 and v0 != v1:
+            hit = _solve_between(
+                eos, z, line.beta, u0, u1, lambda p, _s: float(p[column] - value), whole.critical_points
+            )
+            targets = [] if hit is None else [hit]
+        elif max(v0, v1) < value:
+            targets = _crossings_over_the_top(whole, line, u0, u1, column, value)
+        for hit in targets:
+            if np.abs(hit[:-2]).max() < TRIVIAL:
+                continue
+            flipped = f0 + int(_all_flipped(u0[:-2], hit[:-2]))
+            point = _point(z, line.beta, hit)
+            beta = line.beta if flipped % 2 == 0 else 1.0 - line.beta
+            found.append(SaturationPoint(beta, point.T, point.P, *_by_role(point, flipped)))
+    return found
+
+
+def _crossings_over_the_top(
+    whole: PhaseMap, line: Line, u0: Array, u1: Array, column: int, value: float
+) -> list[Array]:
+    """Return the two crossings of an interval that holds a solved extreme above ``value``, else nothing."""
+    top = whole.cricondentherm if column == -2 else whole.cricondenbar
+    if top is None or not 0.0 <= line.beta <= 1.0 or 0.0 < line.beta < 1.0:
+        return []
+    peak = np.log(top.T if column == -2 else top.P)
+    other = np.log(top.P if column == -2 else top.T)
+    across = -1 if column == -2 else -2
+    if not (peak > value and min(u0[across], u1[across]) <= other <= max(u0[across], u1[across])):
+        return []
+    summit = _solve_between(
+        whole.eos, whole.z, line.beta, u0, u1, lambda _p, s: float(s[column]), whole.critical_points
+    )
+    if summit is None:
+        return []
+    hits = [
+        _solve_between(
+            whole.eos, whole.z, line.beta, a, b, lambda p, _s: float(p[column] - value), whole.critical_points
+        )
+        for a, b in ((u0, summit), (summit, u1))
+    ]
+    return [hit for hit in hits if hit is not None]
+
+
+def _pure_crossing(eos: CubicEos, betas: Sequence[float], T: float | None, P: float | None) -> list[SaturationPoint]:
+    one = np.ones(1)
+    if T is not None:
+        P = float(saturation_pressure(eos, np.array([T]))[0])
+    else:
+        assert P is not None
+        T = float(boiling_temperature(eos, np.array([P]))[0])
+    if not (np.isfinite(P) and np.isfinite(T)):
+        return []
+    return [SaturationPoint(float(b), float(T), float(P), one, one) for b in betas]
+
+
+def _pure_map(eos: CubicEos, z: Array) -> PhaseMap:
+    """Return the map of a pure fluid: its vapour pressure curve as bubble and dew line at once."""
+    Tc, Pc = float(eos.Tc[0]), float(eos.Pc[0])
+    T = Tc * (1.0 - np.geomspace(1e-6, 0.55, 80)[::-1])
+    P = saturation_pressure(eos, T[:, None])[:, 0]
+    keep = P > 1.0
+    u = np.stack([np.zeros(80), np.log(T), np.log(P)], axis=1)[keep]
+    spec = np.zeros(len(u), dtype=np.intp)
+    parts = tuple(Line(beta, u, spec, np.zeros_like(u), "critical point") for beta in (1.0, 0.0))
+    V = eos.form.critical_volume_ratio * float(eos.b[0])
+    one = np.ones(1)
+    end = SaturationPoint(0.0, Tc, Pc, one, one)
+    remark = "A pure fluid: bubble and dew line are its vapour pressure curve, which ends at the critical point."
+    return PhaseMap(eos, z, parts, parts, (CriticalPoint(Tc, Pc, V, 0.0),), end, end, (remark,))

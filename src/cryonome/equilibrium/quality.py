@@ -1,0 +1,127 @@
+"""The equations of a point with a given vapour fraction, and their Newton corrector, batched.
+
+Unknowns u = (ln K_1 .. ln K_nc, ln T, ln P); equations
+
+    ln K_i + ln phi_i(y) - ln phi_i(x) = 0,   sum_i (y_i - x_i) = 0,   one unknown specified,
+
+with x_i = z_i / (1 - beta + beta K_i) and y_i = K_i x_i. Michelsen, Fluid Phase Equilib. 4, 1 (1980), extended
+to any fraction beta. Bubble and dew points are beta = 0 and 1. Shapes: N points, nc components.
+"""
+
+from __future__ import annotations
+
+from dataclasses import dataclass
+
+import numpy as np
+from numpy.typing import NDArray
+
+from ..eos.cubic import CubicEos
+from .linear import solve_each
+
+Array = NDArray[np.float64]
+Mask = NDArray[np.bool_]
+
+TOLERANCE = 1e-11
+TRIVIAL = 1e-5
+"""Largest |ln K| below which two phases count as one."""
+
+
+@dataclass(frozen=True)
+class QualityPoints:
+    """N points: unknowns ``u`` (N, nc + 2), Newton matrix ``jacobian`` (N, nc + 2, nc + 2) with the last row
+    empty for the specification, ``converged`` (N,), ``iterations`` (N,) and ``residual`` (N,)."""
+
+    u: Array
+    jacobian: Array
+    converged: Mask
+    iterations: NDArray[np.int64]
+    residual: Array
+
+
+def compositions(u: Array, z: Array, beta: Array) -> tuple[Array, Array]:
+    """Return x and y (N, nc) of the two phases, not normalised."""
+    K = np.exp(u[:, :-2])
+    x = z / (1.0 + beta[:, None] * (K - 1.0))
+    return x, K * x
+
+
+def residuals(eos: CubicEos, z: Array, beta: Array, u: Array) -> tuple[Array, Array]:
+    """Return the nc + 1 equilibrium residuals (N, nc + 1) and the matrix (N, nc + 2, nc + 2), last row zero."""
+    n, nc = z.shape
+    T, P = np.exp(u[:, -2]), np.exp(u[:, -1])
+    x, y = compositions(u, z, beta)
+    sx, sy = x.sum(axis=-1), y.sum(axis=-1)
+    state = eos.prepare(T, P)
+    px, py = state.derivatives(x / sx[:, None]), state.derivatives(y / sy[:, None])
+    res = np.empty((n, nc + 1))
+    res[:, :nc] = u[:, :nc] + py.ln_phi - px.ln_phi
+    res[:, nc] = sy - sx
+    with np.errstate(divide="ignore", invalid="ignore"):
+        xy = np.where(z > 0.0, x * y / z, 0.0)
+    dx, dy = -beta[:, None] * xy, (1.0 - beta)[:, None] * xy
+    jac = np.zeros((n, nc + 2, nc + 2))
+    jac[:, :nc, :nc] = py.dln_phi_dn * (dy / sy[:, None])[:, None, :] - px.dln_phi_dn * (dx / sx[:, None])[:, None, :]
+    index = np.arange(nc)
+    jac[:, index, index] += 1.0
+    jac[:, :nc, nc] = py.dln_phi_dlnT - px.dln_phi_dlnT
+    jac[:, :nc, nc + 1] = py.dln_phi_dlnP - px.dln_phi_dlnP
+    jac[:, nc, :nc] = dy - dx
+    return res, jac
+
+
+def correct(
+    eos: CubicEos,
+    z: Array,
+    beta: Array,
+    u: Array,
+    spec: NDArray[np.intp],
+    max_iterations: int = 15,
+    largest_step: float = 1.0,
+) -> QualityPoints:
+    """Solve for the unknowns with unknown number ``spec`` (N,) held at its value in ``u`` (N, nc + 2).
+
+    A point that leaves the plausible range, or does not settle in ``max_iterations``, is returned unconverged.
+    The trivial solution (all K one) is left to the caller, who knows whether the line may pass it.
+    """
+    u = np.array(u)
+    n, m = u.shape
+    jacobian = np.zeros((n, m, m))
+    converged = np.zeros(n, dtype=bool)
+    iterations = np.zeros(n, dtype=np.int64)
+    residual = np.full(n, np.inf)
+    live = np.arange(n)
+    for _ in range(max_iterations):
+        res, jac = residuals(eos, z[live], beta[live], u[live])
+        jacobian[live] = jac
+        size = np.abs(res).max(axis=-1)
+        residual[live] = size
+        iterations[live] += 1
+        full = jac.copy()
+        full[np.arange(live.size), m - 1, spec[live]] = 1.0
+        step = -solve_each(full, np.concatenate([res, np.zeros((live.size, 1))], axis=1))
+        reach = np.abs(step).max(axis=-1)
+        step *= np.minimum(1.0, largest_step / np.maximum(reach, 1e-300))[:, None]
+        done = (size < 1e-9) & (reach < 1e-9)
+        with np.errstate(over="ignore"):
+            u[live] += step
+        sane = np.isfinite(u[live]).all(axis=-1) & (np.abs(u[live, -2] - 5.7) < 4.0) & (u[live, -1] < 25.0)
+        sane &= (u[live, -1] > -30.0) & (np.abs(u[live, :-2]).max(axis=-1) < 500.0) & np.isfinite(size)
+        converged[live[done & sane]] = True
+        u[live[~sane]] = np.nan
+        live = live[~done & sane]
+        if live.size == 0:
+            break
+    # Newton that reached round-off without the last confirmation is just as converged.
+    converged |= np.isfinite(u).all(axis=-1) & (residual < TOLERANCE)
+    return QualityPoints(u, jacobian, converged, iterations, residual)
+
+
+def tangent(jacobian: Array, spec: NDArray[np.intp]) -> Array:
+    """Return du/dS (N, nc + 2), the sensitivity of all unknowns to the specified one."""
+    n, m, _ = jacobian.shape
+    full = jacobian.copy()
+    full[:, m - 1, :] = 0.0
+    full[np.arange(n), m - 1, spec] = 1.0
+    rhs = np.zeros((n, m))
+    rhs[:, -1] = 1.0
+    return solve_each(full, rhs)

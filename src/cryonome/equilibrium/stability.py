@@ -1,0 +1,230 @@
+"""Phase stability by the tangent plane distance, batched over states.
+
+Michelsen, "The isothermal flash problem. Part I. Stability", Fluid Phase Equilib. 9, 1 (1982). Each trial
+composition is followed downhill on the modified distance
+
+    tm(W) = 1 + sum_i W_i (ln W_i + ln phi_i(W) - d_i - 1),   d_i = ln z_i + ln phi_i(z)
+
+first by successive substitution with extrapolation, then by Newton steps in alpha_i = 2 sqrt(W_i). Any
+point with tm < 0 proves that the feed splits.
+"""
+
+from __future__ import annotations
+
+from dataclasses import dataclass
+
+import numpy as np
+from numpy.typing import NDArray
+
+from ..eos.cubic import CubicEos, CubicState
+from .linear import descent_step, extrapolate
+from .wilson import wilson_ln_k
+
+Array = NDArray[np.float64]
+Mask = NDArray[np.bool_]
+
+SUBSTITUTIONS = 20
+NEWTON_STEPS = 40
+UNSTABLE = -1e-13
+"""Below this modified distance a feed is unstable; the round-off of the sum is a few 1e-16."""
+
+
+@dataclass(frozen=True)
+class StabilityResult:
+    """What a stability test found, for N states.
+
+    ``unstable`` (N,); ``tm`` (N,) the lowest modified distance met; ``W`` (N, nc) the composition there
+    (mole numbers, not normalised); ``converged`` (N,) false where a trial neither proved instability nor
+    reached a stationary point; ``iterations`` (N,).
+    """
+
+    unstable: Mask
+    tm: Array
+    W: Array
+    converged: Mask
+    iterations: NDArray[np.int64]
+
+
+def log_safe(z: Array) -> Array:
+    """Return ln z with a floor for absent components, so that their share stays negligible."""
+    return np.asarray(np.log(np.maximum(z, 1e-300)))
+
+
+def _distance(W: Array, gradient: Array) -> Array:
+    return np.asarray(1.0 + np.einsum("ij,ij->i", W, gradient - 1.0))
+
+
+def follow_trial(state: CubicState, z: Array, d: Array, lnW: Array) -> tuple[Array, Array, Mask, NDArray[np.int64]]:
+    """Follow one trial per state downhill; return tm (N,), W (N, nc), converged (N,), iterations (N,).
+
+    The descent ends early where tm falls clearly below zero. A trial that returns to the feed counts as
+    converged with tm = 0.
+    """
+    n = z.shape[0]
+    out_tm = np.zeros(n)
+    out_w = z.copy()
+    done = np.zeros(n, dtype=bool)
+    steps = np.zeros(n, dtype=np.int64)
+    live = np.arange(n)
+    lnW = np.array(lnW)
+    history: list[Array] = []
+
+    for iteration in range(SUBSTITUTIONS):
+        W = np.exp(lnW)
+        total = W.sum(axis=-1)
+        ln_phi, _ = state.ln_phi(W / total[:, None])
+        new = d - ln_phi
+        step = new - lnW
+        tm = _distance(W, -step)
+        diff = W - z
+        size = np.abs(step).max(axis=-1, where=z > 0.0, initial=0.0)
+        steps[live] += 1
+        # Along a path to the trivial solution tm tends to half of beta (Michelsen 1982, eq. 33).
+        beta = -np.einsum("ij,ij->i", diff, step)
+        trivial = (tm > 0.0) & (tm < 1e-3) & (np.abs(2.0 * tm - beta) < 0.2 * np.abs(beta))
+        trivial &= np.abs(diff).max(axis=-1) < 0.02
+        found = tm < -1e-4
+        # A tiny negative distance next to the feed may be the round-off of the trivial solution.
+        stop = found | trivial | (size < 1e-10)
+        if stop.any():
+            rows = live[stop]
+            done[rows] = True
+            out_tm[rows] = np.where(trivial[stop], 0.0, tm[stop])
+            out_w[rows] = W[stop]
+            keep = ~stop
+            if not keep.any():
+                return out_tm, out_w, done, steps
+            live, lnW, new, step = live[keep], lnW[keep], new[keep], step[keep]
+            state, d, z = state.take(keep), d[keep], z[keep]
+            history = [old[keep] for old in history]
+        lnW = new
+        if iteration % 5 == 4:
+            lnW = lnW + extrapolate(step, history)
+        history = [step, *history[:1]]
+    tm, W, ok, extra = _newton(state, z, d, np.exp(lnW))
+    out_tm[live], out_w[live], done[live] = tm, W, ok
+    steps[live] += extra
+    return out_tm, out_w, done, steps
+
+
+def _newton(state: CubicState, z: Array, d: Array, W: Array) -> tuple[Array, Array, Mask, NDArray[np.int64]]:
+    """Minimise tm by Newton steps in alpha = 2 sqrt(W) with a line search; same returns as follow_trial."""
+    n, nc = z.shape
+    out_tm, out_w = np.zeros(n), W.copy()
+    done = np.zeros(n, dtype=bool)
+    steps = np.zeros(n, dtype=np.int64)
+    live = np.arange(n)
+    eye = np.arange(nc)
+    shift = np.zeros(n)
+    for _ in range(NEWTON_STEPS):
+        total = W.sum(axis=-1)
+        phase = state.derivatives(W / total[:, None])
+        g = log_safe(W) + phase.ln_phi - d
+        tm = _distance(W, g)
+        root_w = np.sqrt(W)
+        gradient = root_w * g
+        size = np.abs(gradient).max(axis=-1)
+        steps[live] += 1
+        stop = (size < 1e-10) | (tm < -1e-4)
+        # At the feed itself the distance is zero: nothing was found in this basin.
+        stop |= (np.abs(W - z).max(axis=-1) < 1e-7) & (size < 1e-7)
+        if stop.any():
+            rows = live[stop]
+            done[rows], out_tm[rows], out_w[rows] = True, tm[stop], W[stop]
+            keep = ~stop
+            if not keep.any():
+                return out_tm, out_w, done, steps
+            live, W, d, z, shift = live[keep], W[keep], d[keep], z[keep], shift[keep]
+            state, tm, g, root_w, gradient = state.take(keep), tm[keep], g[keep], root_w[keep], gradient[keep]
+            total = total[keep]
+            dn = phase.dln_phi_dn[keep]
+        else:
+            dn = phase.dln_phi_dn
+        hessian = root_w[:, :, None] * dn * root_w[:, None, :] / total[:, None, None]
+        hessian[:, eye, eye] += 1.0 + 0.5 * np.maximum(g, -1.0) + shift[:, None]
+        step = descent_step(hessian, gradient)
+        reach = np.abs(step).max(axis=-1)
+        step *= np.minimum(1.0, 0.5 / np.maximum(reach, 1e-30))[:, None]
+        alpha = 2.0 * root_w
+        scale = np.ones(live.size)
+        W = 0.25 * (alpha + step) ** 2
+        for _ in range(8):
+            ln_phi, _ = state.ln_phi(W / W.sum(axis=-1)[:, None])
+            worse = _distance(W, log_safe(W) + ln_phi - d) > tm + 1e-14
+            if not worse.any():
+                break
+            scale[worse] *= 0.4
+            W = 0.25 * (alpha + scale[:, None] * step) ** 2
+        # A step that had to be cut says the model is off: lean towards steepest descent next time.
+        shift = np.where(scale < 0.3, np.maximum(2.0 * shift, 0.1), 0.3 * shift)
+    out_w[live] = W
+    out_tm[live] = tm
+    return out_tm, out_w, done, steps
+
+
+def trial_ln_w(eos: CubicEos, z: Array, T: Array, P: Array, d: Array) -> list[Array]:
+    """Return the ln W of the trial phases to start from, each (N, nc).
+
+    Vapour-like and liquid-like by Wilson's ratios, then nearly pure phases of the lightest, the heaviest and
+    every strongly non-ideal or intermediate component worth a try: they find second liquids.
+    """
+    ln_z = log_safe(z)
+    ln_k = wilson_ln_k(eos.Tc, eos.Pc, eos.omega, T, P)
+    trials = [ln_z + ln_k, ln_z - ln_k]
+    Tc = eos.Tc if eos.Tc.ndim == 1 else eos.Tc[0]
+    order = np.argsort(Tc)
+    chosen = {int(order[0]), int(order[-1]), *_distinct_species(eos)}
+    for index in sorted(chosen):
+        pure = np.full(z.shape, np.log(0.02 / max(z.shape[1] - 1, 1)))
+        pure += np.log(np.maximum(z, 1e-12)) * 0.0
+        pure[:, index] = np.log(0.98)
+        trials.append(np.where(z > 0.0, pure, -690.0))
+    # The ideal gas in equilibrium with the feed: the natural vapour where Wilson's ratios are far off.
+    trials.append(np.clip(d, -690.0, 5.0))
+    return trials
+
+
+def _distinct_species(eos: CubicEos) -> list[int]:
+    """Return the components with a large interaction parameter to many others (CO2, H2S, water, ...)."""
+    kij = np.abs(eos.kij if eos.kij.ndim == 2 else eos.kij[0])
+    if kij.shape[0] < 3:
+        return list(range(kij.shape[0]))
+    typical = np.median(kij, axis=1)
+    return [int(i) for i in np.flatnonzero(typical > 0.06)][:5]
+
+
+def stability(
+    eos: CubicEos, T: Array, P: Array, z: Array, state: CubicState | None = None, every_trial: bool = False
+) -> StabilityResult:
+    """Test N feeds z (N, nc) at T (N,) K and P (N,) Pa; see :class:`StabilityResult`.
+
+    States found unstable by one trial skip the following ones, unless ``every_trial``; then the lowest
+    distance of all is kept.
+    """
+    n = z.shape[0]
+    state = eos.prepare(T, P) if state is None else state
+    ln_phi, _ = state.ln_phi(z)
+    d = log_safe(z) + ln_phi
+    best_tm, best_w = np.zeros(n), z.copy()
+    converged = np.ones(n, dtype=bool)
+    steps = np.zeros(n, dtype=np.int64)
+    live = np.arange(n)
+    for lnW in trial_ln_w(eos, z, T, P, d):
+        if live.size == 0:
+            break
+        whole = live.size == n
+        tm, W, ok, used = follow_trial(
+            state if whole else state.take(live),
+            z if whole else z[live],
+            d if whole else d[live],
+            lnW if whole else lnW[live],
+        )
+        steps[live] += used
+        lower = tm < best_tm[live]
+        rows = live[lower]
+        best_tm[rows], best_w[rows] = tm[lower], W[lower]
+        converged[live] &= ok | (tm < UNSTABLE)
+        if not every_trial:
+            live = live[best_tm[live] >= UNSTABLE]
+    unstable = best_tm < UNSTABLE
+    return StabilityResult(unstable, best_tm, best_w, converged | unstable, steps)
