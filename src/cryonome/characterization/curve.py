@@ -1,0 +1,219 @@
+"""A boiling-point curve: checking the points, closing the ends, drawing a monotone line through them."""
+
+from __future__ import annotations
+
+import re
+from collections.abc import Callable, Sequence
+from dataclasses import dataclass
+
+import numpy as np
+from numpy.typing import NDArray
+from scipy.interpolate import PchipInterpolator
+from scipy.special import ndtri
+
+Array = NDArray[np.float64]
+
+T_LOW, T_HIGH = 173.15, 1273.15
+"""Boiling points outside -100 to 1000 degC are taken for slips."""
+
+LEAST_POINTS = 5
+END = 0.01
+"""Distilled fraction at which the extrapolated line of the probability scale meets the ends of the curve."""
+
+
+@dataclass(frozen=True)
+class PointFault:
+    """What is wrong with a point: its index, the column ("percent" or "value"), a sentence, a likely value."""
+
+    index: int
+    column: str
+    message: str
+    proposal: float | None = None
+
+
+def _plain(value: float) -> str:
+    return f"{value:g} K"
+
+
+def check_points(
+    percent: Sequence[float], temperature: Sequence[float], show: Callable[[float], str] = _plain
+) -> list[PointFault]:
+    """Return the faults of a curve's points, percent distilled and temperature in K, in their entered order.
+
+    ``show`` writes a temperature in the user's unit. Where two points contradict each other the one that fits its
+    neighbours worse is blamed.
+    """
+    faults: list[PointFault] = []
+    p, t = np.asarray(percent, float), np.asarray(temperature, float)
+    usable = np.ones(p.size, dtype=bool)
+    for i in range(p.size):
+        if not 0.0 <= p[i] <= 100.0:
+            faults.append(PointFault(i, "percent", f"{p[i]:g} % lies outside 0 to 100 %."))
+            usable[i] = False
+        elif not T_LOW <= t[i] <= T_HIGH:
+            limits = f"{show(T_LOW)} to {show(T_HIGH)}"
+            faults.append(
+                PointFault(i, "value", f"{p[i]:g} %: {show(t[i])} lies outside {limits}, the range of boiling points.")
+            )
+            usable[i] = False
+    order_faults = _order_faults(p, usable)
+    faults += order_faults
+    for fault in order_faults:
+        usable[fault.index] = False
+    while True:
+        fault = _worst_descent(p, t, usable, show)
+        if fault is None:
+            break
+        faults.append(fault)
+        usable[fault.index] = False
+    return sorted(faults, key=lambda f: f.index)
+
+
+def _order_faults(p: Array, usable: NDArray[np.bool_]) -> list[PointFault]:
+    """Blame the points whose percent does not rise above the one before."""
+    out = []
+    index = np.flatnonzero(usable)
+    last = -1
+    for place, i in enumerate(index):
+        following = p[index[place + 1]] if place + 1 < index.size else np.inf
+        before = p[index[last]] if last >= 0 else -np.inf
+        if p[i] <= before:
+            out.append(
+                PointFault(int(i), "percent", f"{p[i]:g} % does not rise above the {before:g} % of the row before.")
+            )
+        elif p[i] > following and last >= 0 and following > before:
+            # The jump up is the slip, not the row that follows in order.
+            out.append(PointFault(int(i), "percent", f"{p[i]:g} % is above the {following:g} % of the row after."))
+        else:
+            last = place
+    return out
+
+
+def _worst_descent(p: Array, t: Array, usable: NDArray[np.bool_], show: Callable[[float], str]) -> PointFault | None:
+    index = np.flatnonzero(usable)
+    if index.size < 2:
+        return None
+    falls = np.flatnonzero(np.diff(t[index]) <= 0.0)
+    if falls.size == 0:
+        return None
+    suspects = sorted({int(k) for f in falls for k in (f, f + 1)})
+    scale = ndtri(np.clip(p[index] / 100.0, 0.002, 0.998))
+
+    def misfit(k: int) -> float:
+        others = [
+            m for m in range(index.size) if m != k and abs(m - k) <= 3 and not (abs(m - k) == 1 and m in suspects)
+        ]
+        if len(others) < 2:
+            return 0.0
+        line = np.polynomial.Polynomial.fit(scale[others], t[index[others]], min(2, len(others) - 1))
+        return float(abs(line(scale[k]) - t[index[k]]))
+
+    worst = max(suspects, key=misfit)
+    i = int(index[worst])
+    partner = worst - 1 if worst > 0 and t[index[worst]] <= t[index[worst - 1]] else worst + 1
+    j = int(index[partner])
+    side = "below" if t[i] < t[j] else "above" if t[i] > t[j] else "not above"
+    rest = np.delete(index, worst)
+    proposal = None
+    if rest.size >= 3:
+        between = PchipInterpolator(p[rest], np.maximum.accumulate(t[rest]), extrapolate=True)
+        proposal = _likely_slip(t[i], float(between(p[i])), show)
+    # A temperature that equals its neighbour is as wrong as one that falls.
+    message = f"{p[i]:g} %: {show(t[i])} is {side} the {show(t[j])} at {p[j]:g} %."
+    return PointFault(i, "value", message, proposal)
+
+
+def _likely_slip(entered: float, expected: float, show: Callable[[float], str]) -> float | None:
+    """Return the temperature (K) nearest to the expected one that differs from the entered text in one digit."""
+    text, wanted = _number(show(entered)), _number(show(expected))
+    if text is None or wanted is None:
+        return None
+    digits = f"{text:g}"
+    best: float | None = None
+    for place, character in enumerate(digits):
+        if not character.isdigit():
+            continue
+        for other in "0123456789":
+            if other != character:
+                trial = float(digits[:place] + other + digits[place + 1 :])
+                if best is None or abs(trial - wanted) < abs(best - wanted):
+                    best = trial
+    if best is None or abs(best - wanted) > 0.06 * max(abs(wanted), 50.0):
+        return None
+    # Back to K by the line through two shown temperatures.
+    a, b = _number(show(300.0)), _number(show(400.0))
+    if a is None or b is None:
+        return None
+    return 300.0 + (best - a) * 100.0 / (b - a)
+
+
+def _number(text: str) -> float | None:
+    match = re.search(r"[-−]?\d+(?:\.\d+)?", text)
+    return float(match.group().replace("−", "-")) if match else None
+
+
+@dataclass(frozen=True)
+class BoilingCurve:
+    """A closed monotone boiling-point curve over the distilled fraction 0..1.
+
+    ``fraction`` and ``temperature`` (n,) are the nodes, the added ends included; ``closed_low`` and
+    ``closed_high`` tell which ends were extrapolated.
+    """
+
+    fraction: Array
+    temperature: Array
+    closed_low: bool
+    closed_high: bool
+
+    def _line(self) -> PchipInterpolator:
+        return PchipInterpolator(self.fraction, self.temperature)
+
+    def at(self, fraction: Array) -> Array:
+        """Return the boiling point (K) at distilled fractions of any shape."""
+        return np.asarray(self._line()(fraction))
+
+    def distilled(self, temperature: Array) -> Array:
+        """Return the fraction (m,) distilled at temperatures (m,) K; 0 and 1 beyond the ends."""
+        T = np.asarray(temperature, float)
+        lo, hi = np.zeros_like(T), np.ones_like(T)
+        line = self._line()
+        for _ in range(60):
+            middle = 0.5 * (lo + hi)
+            below = line(middle) < T
+            lo, hi = np.where(below, middle, lo), np.where(below, hi, middle)
+        inside = 0.5 * (lo + hi)
+        return np.where(self.temperature[0] >= T, 0.0, np.where(self.temperature[-1] <= T, 1.0, inside))
+
+    def mean(self, edges: Array) -> Array:
+        """Return the mean boiling point (m,) between consecutive distilled fractions edges (m + 1,)."""
+        integral = self._line().antiderivative()
+        return np.asarray(np.diff(integral(edges)) / np.diff(edges))
+
+
+def close_curve(percent: Sequence[float], temperature: Sequence[float]) -> BoilingCurve:
+    """Return the closed curve through valid points, percent rising and temperature (K) rising.
+
+    Between the points a monotone cubic (Fritsch and Carlson, SIAM J. Numer. Anal. 17, 238, 1980). A missing end is
+    placed where the straight line through the two outer points on the probability scale reaches 1 or 99 %, since
+    distillation curves are nearly straight there (Riazi, ASTM MNL50, 2005, section 3.2.2.3). Raises ValueError with
+    fewer than five points.
+    """
+    v, t = np.asarray(percent, float) / 100.0, np.asarray(temperature, float)
+    if v.size < LEAST_POINTS:
+        raise ValueError(f"a boiling-point curve needs at least {LEAST_POINTS} valid points; this one has {v.size}")
+    low, high = v[0] > 0.0, v[-1] < 1.0
+    if low:
+        end = _beyond(v[0], v[1], t[0], t[1], min(END, 0.5 * v[0]))
+        v, t = np.concatenate([[0.0], v]), np.concatenate([[max(end, T_LOW, t[0] - 150.0)], t])
+        t[0] = min(t[0], t[1] - 0.5)
+    if high:
+        end = _beyond(v[-1], v[-2], t[-1], t[-2], max(1.0 - END, 0.5 * (1.0 + v[-1])))
+        v, t = np.concatenate([v, [1.0]]), np.concatenate([t, [min(end, 1250.0, t[-1] + 500.0)]])
+        t[-1] = max(t[-1], t[-2] + 0.5)
+    return BoilingCurve(v, t, bool(low), bool(high))
+
+
+def _beyond(v1: float, v2: float, t1: float, t2: float, end: float) -> float:
+    edge = 1e-4
+    s1, s2, s = (float(ndtri(np.clip(x, edge, 1.0 - edge))) for x in (v1, v2, end))
+    return t1 + (t2 - t1) * (s - s1) / (s2 - s1)

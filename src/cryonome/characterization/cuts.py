@@ -1,0 +1,106 @@
+"""Where a boiling curve is cut, and how product ranges add up."""
+
+from __future__ import annotations
+
+from collections.abc import Sequence
+from dataclasses import dataclass
+
+import numpy as np
+from numpy.typing import NDArray
+
+from .curve import BoilingCurve
+
+Array = NDArray[np.float64]
+
+REGIONS: tuple[tuple[float, float], ...] = ((423.15, 15.0), (623.15, 20.0), (823.15, 30.0), (np.inf, 60.0))
+"""(up to K, width K): narrow cuts where the light products are told apart, wider above, round numbers in degC."""
+
+START = 273.15
+SMALLEST = 0.002
+"""Cuts of less than this fraction of the sample are joined to a neighbour."""
+
+
+@dataclass(frozen=True)
+class ProductRange:
+    """A product and the boiling point (K) it ends at; it begins where the one before ends."""
+
+    name: str
+    end: float
+
+
+PRODUCTS: tuple[ProductRange, ...] = (
+    ProductRange("naphtha", 453.15),
+    ProductRange("kerosene", 513.15),
+    ProductRange("diesel", 623.15),
+    ProductRange("gas oil", 823.15),
+    ProductRange("residue", np.inf),
+)
+
+
+def automatic_boundaries(low: float, high: float, regions: Sequence[tuple[float, float]] = REGIONS) -> Array:
+    """Return the boundaries (K) strictly between ``low`` and ``high`` for widths by temperature region."""
+    out: list[float] = []
+    edge = START
+    # Below the start the first width is continued downwards.
+    while edge - regions[0][1] > low:
+        edge -= regions[0][1]
+    for end, width in regions:
+        while edge < min(end, high) - 1e-6:
+            if edge > low:
+                out.append(edge)
+            edge += width
+        edge = max(edge - width, edge if edge <= end + 1e-6 else end)
+        if edge < end <= high:
+            edge = end
+    return np.array(sorted({round(b, 6) for b in out if low < b < high}))
+
+
+def cut_edges(curve: BoilingCurve, boundaries: Array, smallest: float = SMALLEST) -> tuple[Array, Array]:
+    """Return the distilled fractions (m + 1,) and temperatures (m + 1,) of the edges of m cuts.
+
+    Boundaries outside the curve are dropped; so are those that would leave a cut below ``smallest``.
+    """
+    low, high = float(curve.temperature[0]), float(curve.temperature[-1])
+    inside = np.sort(boundaries[(boundaries > low) & (boundaries < high)])
+    fractions = curve.distilled(inside)
+    edges, temperatures = [0.0], [low]
+    for v, t in zip(fractions, inside):
+        if v - edges[-1] >= smallest:
+            edges.append(float(v))
+            temperatures.append(float(t))
+    if len(edges) > 1 and 1.0 - edges[-1] < smallest:
+        edges.pop()
+        temperatures.pop()
+    return np.array([*edges, 1.0]), np.array([*temperatures, high])
+
+
+@dataclass(frozen=True)
+class Yield:
+    """What a product range holds: its fractions of the sample by volume and mass."""
+
+    name: str
+    start: float
+    end: float
+    volume: float
+    mass: float
+
+
+def yields(
+    curve: BoilingCurve, edges: Array, specific_gravity: Array, products: Sequence[ProductRange] = PRODUCTS
+) -> list[Yield]:
+    """Return the yield of each product; a cut that spans a product's end is shared by the curve.
+
+    ``edges`` (m + 1,) distilled fractions and ``specific_gravity`` (m,) of the cuts. The volume yields sum to one and
+    so do the mass yields.
+    """
+    ends = np.array([p.end for p in products])
+    finite = np.where(np.isfinite(ends), ends, curve.temperature[-1])
+    limits = np.concatenate([[0.0], curve.distilled(finite)])
+    limits[-1] = 1.0
+    mass_at = np.concatenate([[0.0], np.cumsum(np.diff(edges) * specific_gravity)])
+    mass = np.interp(limits, edges, mass_at) / mass_at[-1]
+    starts = [float(curve.temperature[0]), *finite[:-1].tolist()]
+    return [
+        Yield(p.name, starts[i], float(finite[i]), float(limits[i + 1] - limits[i]), float(mass[i + 1] - mass[i]))
+        for i, p in enumerate(products)
+    ]

@@ -1,0 +1,107 @@
+"""A hand-made pseudo-component from whatever is known of it."""
+
+from __future__ import annotations
+
+from dataclasses import dataclass
+
+import numpy as np
+from numpy.typing import NDArray
+from scipy.optimize import brentq
+
+from ..components import Component
+from .correlations import DEFAULTS, REGISTRY, Fraction, estimate
+
+Array = NDArray[np.float64]
+
+TYPICAL_WATSON_K = 11.9
+"""Assumed where nothing tells the kind of oil: in the middle of the paraffinic to naphthenic crudes."""
+
+
+@dataclass(frozen=True)
+class Known:
+    """What is given of a pseudo-component, SI (kg/mol, K, Pa, m3/mol); None where unknown."""
+
+    name: str
+    molar_mass: float | None = None
+    Tc: float | None = None
+    Pc: float | None = None
+    omega: float | None = None
+    Vc: float | None = None
+    nbp: float | None = None
+    specific_gravity: float | None = None
+
+
+def complete(known: Known) -> Component:
+    """Return the component with everything missing estimated and told in ``estimates``.
+
+    Wanted is a boiling point, a specific gravity or a molar mass, or Tc, Pc and omega. Raises ValueError otherwise.
+    """
+    said: list[str] = []
+    nbp = _boiling_point(known, said)
+    sg = known.specific_gravity
+    if sg is None:
+        sg = float(np.cbrt(1.8 * nbp) / TYPICAL_WATSON_K)
+        said.append(f"specific gravity {sg:.4f} from the boiling point with an assumed Watson K of {TYPICAL_WATSON_K}")
+    names = ("molar_mass", "Tc", "Pc", "Vc", "omega")
+    given = {n: np.array([getattr(known, n)]) for n in names if getattr(known, n) is not None}
+    found = estimate(np.array([nbp]), np.array([sg]), None, given)
+    values = {n: float(found.values[n][0]) for n in names}
+    units = {
+        "molar_mass": (1e3, "g/mol"),
+        "Tc": (1.0, "K"),
+        "Pc": (1e-5, "bar"),
+        "Vc": (1e6, "cm³/mol"),
+        "omega": (1.0, ""),
+    }
+    for name, entry in found.used.items():
+        if name == "cp":
+            said.append(f"ideal-gas heat capacity by {entry.title}")
+        else:
+            factor, unit = units[name]
+            outside = ", outside its range" if found.outside[name][0] else ""
+            said.append(
+                f"{name.replace('_', ' ')} {values[name] * factor:.4g} {unit} by {entry.title}{outside}".replace(
+                    "  ", " "
+                )
+            )
+    if values["Tc"] <= nbp:
+        raise ValueError(
+            f"{known.name}: the critical temperature {values['Tc']:.1f} K must lie above the boiling point {nbp:.1f} K"
+        )
+    return Component(
+        name=known.name, kind="pseudo", nbp=nbp, specific_gravity=sg,
+        cp=tuple(float(c) for c in found.values["cp"][0]), estimates=tuple(said), **values,
+    )  # fmt: skip
+
+
+def _boiling_point(known: Known, said: list[str]) -> float:
+    if known.nbp is not None:
+        return known.nbp
+    if known.Tc is not None and known.Pc is not None and known.omega is not None:
+        nbp = known.Tc / (1.0 + 3.0 / 7.0 * np.log10(known.Pc / 101325.0) / (known.omega + 1.0))
+        said.append(f"boiling point {nbp:.1f} K from Tc, Pc and omega by Edmister's equation")
+        return float(nbp)
+    if known.molar_mass is not None:
+        entry = REGISTRY["molar_mass"][DEFAULTS["molar_mass"]]
+        target = known.molar_mass
+
+        def miss(nbp: float) -> float:
+            sg = known.specific_gravity or float(np.cbrt(1.8 * nbp) / TYPICAL_WATSON_K)
+            return float(entry.function(Fraction(np.array([nbp]), np.array([sg])))[0]) - target
+
+        if miss(200.0) > 0.0 or miss(1250.0) < 0.0:
+            raise ValueError(
+                f"{known.name}: no boiling point between 200 and 1250 K fits a molar mass of {target * 1e3:.4g} g/mol"
+            )
+        nbp = float(brentq(miss, 200.0, 1250.0, xtol=1e-10))
+        said.append(f"boiling point {nbp:.1f} K from the molar mass by {entry.title}")
+        return nbp
+    if known.specific_gravity is not None:
+        nbp = float((known.specific_gravity * TYPICAL_WATSON_K) ** 3 / 1.8)
+        said.append(
+            f"boiling point {nbp:.1f} K from the specific gravity with an assumed Watson K of {TYPICAL_WATSON_K}"
+        )
+        return nbp
+    raise ValueError(
+        f"{known.name}: give a normal boiling point, a specific gravity or a molar mass, or Tc, Pc and omega together"
+    )

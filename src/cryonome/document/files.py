@@ -1,0 +1,241 @@
+"""Reading and writing documents: text to model with precise faults, atomic saves, autosave and recovery."""
+
+from __future__ import annotations
+
+import hashlib
+import json
+import os
+import re
+import tempfile
+from collections import Counter
+from pathlib import Path
+from typing import Any
+
+from platformdirs import user_state_path
+from pydantic import ValidationError
+
+from .faults import DocumentError, Fault, PathParts, did_you_mean
+from .model import FORMAT, STUDY_KINDS, Document
+
+LATER_KINDS = ("table", "hydrate", "inhibitor_dose", "vapour_pressure", "sweep", "goal")
+
+
+def parse_document(text: str) -> Document:
+    """Return the document of a JSON text. Raises DocumentError with a fault for each thing wrong with its shape."""
+    twice: list[Fault] = []
+
+    def unique(pairs: list[tuple[str, Any]]) -> dict[str, Any]:
+        for key, count in Counter(k for k, _ in pairs).items():
+            if count > 1:
+                twice.append(Fault((), f"the key '{key}' is given {count} times in one object; keep one"))
+        return dict(pairs)
+
+    def constant(name: str) -> Any:
+        twice.append(Fault((), f"{name} is not a number JSON knows; write a finite number"))
+        return 0.0
+
+    try:
+        data = json.loads(text, object_pairs_hook=unique, parse_constant=constant)
+    except json.JSONDecodeError as error:
+        place = f"line {error.lineno}, column {error.colno}"
+        whole = text.rstrip()
+        cut = error.pos >= len(whole) or (bool(whole) and whole[-1] not in "}]")
+        what = "the file is cut off" if cut and whole else "the text is not JSON"
+        message = (
+            f"{what} at {place} ({error.msg}); a document is one JSON object"
+            if whole
+            else "the file is empty; a document is one JSON object"
+        )
+        raise DocumentError([Fault((), message)]) from None
+    except RecursionError:
+        raise DocumentError([Fault((), "the text is nested too deeply to be a document")]) from None
+    if twice:
+        raise DocumentError(twice)
+    if not isinstance(data, dict):
+        raise DocumentError([Fault((), "a document is one JSON object, beginning with { and ending with }")])
+    check_format(data.get("format"))
+    try:
+        return Document.model_validate(data)
+    except ValidationError as error:
+        raise DocumentError([_fault(item, data) for item in error.errors()]) from None
+
+
+def check_format(value: object) -> None:
+    """Raise DocumentError unless ``value`` names a format this program reads."""
+    if value == FORMAT:
+        return
+    match = re.fullmatch(r"cryonome/(\d+)", value) if isinstance(value, str) else None
+    if match and int(match.group(1)) > int(FORMAT.split("/")[1]):
+        message = (
+            f"the document has the newer format {value}; this program reads {FORMAT}, so use a newer version of it"
+        )
+    elif value is None:
+        message = f'this is not a Cryonome document: the key is missing; it would be "format": "{FORMAT}"'
+    else:
+        message = f"'{value}' is not a format of this program; it would be {FORMAT}"
+    raise DocumentError([Fault(("format",), message)])
+
+
+_WANTED = {
+    "string_type": "a text",
+    "float_type": "a number",
+    "int_type": "a whole number",
+    "bool_type": "true or false",
+    "bool_parsing": "true or false",
+    "tuple_type": "a list",
+    "dict_type": "an object",
+    "model_type": "an object",
+    "model_attributes_type": "an object",
+}
+
+
+def _fault(item: Any, data: Any) -> Fault:
+    """Return pydantic's finding as one sentence with the document's own path."""
+    kind = item["type"]
+    location: PathParts = tuple(item["loc"])
+    # pydantic names the branch of a union inside the path; the document has no such level.
+    path = _real_path(location, data)
+    key = str(path[-1]) if path else ""
+    shown = item.get("input")
+    short = (
+        f"'{shown}'"
+        if isinstance(shown, (str, int, float))
+        else f"a {type(shown).__name__}".replace("a dict", "an object").replace("NoneType", "null")
+    )
+    if kind == "extra_forbidden":
+        return Fault(path, f"unknown key '{key}'{did_you_mean(key, _known_keys(location))}")
+    if kind == "missing":
+        return Fault(path, "this key is missing")
+    if kind in ("union_tag_invalid", "union_tag_not_found"):
+        given = shown.get("kind") if isinstance(shown, dict) else None
+        if given is None:
+            return Fault((*path, "kind"), f"a study names its kind: {', '.join(STUDY_KINDS)}")
+        if given in LATER_KINDS:
+            return Fault(
+                (*path, "kind"),
+                f"studies of kind '{given}' are not answered by this version; there is {', '.join(STUDY_KINDS)}",
+            )
+        return Fault((*path, "kind"), f"unknown kind '{given}'{did_you_mean(str(given), STUDY_KINDS)}")
+    if kind == "literal_error":
+        return Fault(path, f"{short} is not possible here; use {item['ctx']['expected']}")
+    if kind in ("too_short", "too_long"):
+        return Fault(path, f"the list has the wrong length: {item['msg'].lower()}")
+    return Fault(path, f"{short} stands where {_WANTED.get(kind, 'a number or a text with a unit')} belongs")
+
+
+def _real_path(location: PathParts, data: Any) -> PathParts:
+    path: list[str | int] = []
+    here = data
+    for i, part in enumerate(location):
+        if (isinstance(here, dict) and part in here) or (isinstance(here, list) and isinstance(part, int) and part < len(here)):
+            here = here[part]
+            path.append(part)
+        elif (i == len(location) - 1 and isinstance(here, dict) and isinstance(part, str) and part not in STUDY_KINDS) or (i == len(location) - 1 and isinstance(here, list) and isinstance(part, int)):
+            path.append(part)
+    return tuple(path)
+
+
+def _known_keys(location: PathParts) -> list[str]:
+    """Return the keys possible where an unknown one stands, found by walking the published schema."""
+    schema = Document.model_json_schema()
+    node: Any = schema
+    for part in location[:-1]:
+        node = _step(schema, node, part)
+        if node is None:
+            return []
+    return list(_resolve(schema, node).get("properties", {}))
+
+
+def _resolve(schema: Any, node: Any) -> Any:
+    while "$ref" in node:
+        node = schema["$defs"][node["$ref"].rsplit("/", 1)[1]]
+    for choice in node.get("anyOf", []) + node.get("allOf", []):
+        resolved = _resolve(schema, choice)
+        if "properties" in resolved or "items" in resolved:
+            return resolved
+    return node
+
+
+def _step(schema: Any, node: Any, part: str | int) -> Any:
+    node = _resolve(schema, node)
+    if isinstance(part, int):
+        return node.get("items")
+    if "discriminator" in node:
+        reference = node["discriminator"]["mapping"].get(part)
+        return {"$ref": reference} if reference else None
+    return node.get("properties", {}).get(part)
+
+
+def document_text(document: Document) -> str:
+    """Return a document as JSON text; what stands at its default is left out, except the format."""
+    data = {"format": document.format, **document.model_dump(mode="json", exclude_defaults=True)}
+    return json.dumps(data, ensure_ascii=False, indent=1) + "\n"
+
+
+def load(path: Path) -> Document:
+    """Return the document of a file. Raises DocumentError; OSError where it cannot be read."""
+    try:
+        text = path.read_text(encoding="utf-8-sig")
+    except UnicodeDecodeError:
+        raise DocumentError([Fault((), f"{path.name} is not a text file in UTF-8, so it is not a document")]) from None
+    return parse_document(text)
+
+
+def write_atomic(path: Path, text: str) -> None:
+    """Write a file so that a crash at any moment leaves the old or the new one whole."""
+    path = path.resolve()
+    path.parent.mkdir(parents=True, exist_ok=True)
+    handle, name = tempfile.mkstemp(prefix=f".{path.name[:60]}-", suffix=".part", dir=path.parent)
+    temporary = Path(name)
+    try:
+        with os.fdopen(handle, "w", encoding="utf-8") as stream:
+            stream.write(text)
+            stream.flush()
+            os.fsync(stream.fileno())
+        if path.exists():
+            temporary.chmod(path.stat().st_mode & 0o777)
+        else:
+            temporary.chmod(0o644)
+        temporary.replace(path)
+    except BaseException:
+        temporary.unlink(missing_ok=True)
+        raise
+
+
+def save(path: Path, document: Document) -> None:
+    """Save a document atomically."""
+    write_atomic(path, document_text(document))
+
+
+class Autosave:
+    """The safety copy of one open document, kept outside its file until that is saved."""
+
+    def __init__(self, path: Path | None, folder: Path | None = None) -> None:
+        self.folder = folder if folder is not None else user_state_path("cryonome") / "autosave"
+        key = hashlib.sha256(str(path.resolve() if path else "untitled").encode()).hexdigest()[:16]
+        self.source = path
+        self.file = self.folder / f"{key}.json"
+
+    def store(self, document: Document) -> None:
+        """Keep the document's present state."""
+        data = {"path": str(self.source or ""), "document": document_text(document)}
+        write_atomic(self.file, json.dumps(data, ensure_ascii=False))
+
+    def recover(self) -> Document | None:
+        """Return what was kept, if it can be read and differs from the file."""
+        try:
+            data = json.loads(self.file.read_text(encoding="utf-8"))
+            document = parse_document(data["document"])
+        except (OSError, ValueError, KeyError, TypeError):
+            return None
+        if self.source is not None and self.source.exists():
+            try:
+                if load(self.source) == document:
+                    return None
+            except (DocumentError, OSError):
+                pass
+        return document
+
+    def discard(self) -> None:
+        """Forget the copy, after a save or a deliberate close."""
+        self.file.unlink(missing_ok=True)
