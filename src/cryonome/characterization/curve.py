@@ -61,11 +61,11 @@ def check_points(
     for fault in order_faults:
         usable[fault.index] = False
     while True:
-        fault = _worst_descent(p, t, usable, show)
-        if fault is None:
+        descent = _worst_descent(p, t, usable, show)
+        if descent is None:
             break
-        faults.append(fault)
-        usable[fault.index] = False
+        faults.append(descent)
+        usable[descent.index] = False
     return sorted(faults, key=lambda f: f.index)
 
 

@@ -69,9 +69,18 @@ def complete(known: Known) -> Component:
             f"{known.name}: the critical temperature {values['Tc']:.1f} K must lie above the boiling point {nbp:.1f} K"
         )
     return Component(
-        name=known.name, kind="pseudo", nbp=nbp, specific_gravity=sg,
-        cp=tuple(float(c) for c in found.values["cp"][0]), estimates=tuple(said), **values,
-    )  # fmt: skip
+        name=known.name,
+        kind="pseudo",
+        molar_mass=values["molar_mass"],
+        Tc=values["Tc"],
+        Pc=values["Pc"],
+        Vc=values["Vc"],
+        omega=values["omega"],
+        nbp=nbp,
+        specific_gravity=sg,
+        cp=tuple(float(c) for c in found.values["cp"][0]),
+        estimates=tuple(said),
+    )
 
 
 def _boiling_point(known: Known, said: list[str]) -> float:

@@ -4,6 +4,7 @@ from __future__ import annotations
 
 from collections.abc import Sequence
 from dataclasses import dataclass, field
+from itertools import pairwise
 
 import numpy as np
 from numpy.typing import NDArray
@@ -250,7 +251,7 @@ def cut_names(sample: str, temperatures: Sequence[float] | Array) -> list[str]:
     """Return the names of the cuts between boundaries (m + 1,) K: sample and range in degC, unique."""
     for digits in (0, 1, 3):
         shown = [f"{t - 273.15:.{digits}f}" for t in temperatures]
-        names = [f"{sample} {a} to {b} °C" for a, b in zip(shown[:-1], shown[1:])]
+        names = [f"{sample} {a} to {b} °C" for a, b in pairwise(shown)]
         if len(set(names)) == len(names):
             return names
     return [f"{name} ({i + 1})" for i, name in enumerate(names)]

@@ -125,7 +125,7 @@ def _fault(item: Any, data: Any) -> Fault:
 
 def _real_path(location: PathParts, data: Any) -> PathParts:
     path: list[str | int] = []
-    here = data
+    here: Any = data
     for i, part in enumerate(location):
         if (isinstance(here, dict) and part in here) or (isinstance(here, list) and isinstance(part, int) and part < len(here)):
             here = here[part]

@@ -308,7 +308,7 @@ def _solve_split(state: CubicState, z: Array, d: Array, ln_k: Array, beta: Array
 
     Returns the fraction, x, y, Z_x, Z_y, residual, iterations and whether it fell back to one phase.
     """
-    n, nc = z.shape
+    n = z.shape[0]
     o_beta, o_x, o_y = beta.copy(), z.copy(), z.copy()
     o_zx, o_zy = np.ones(n), np.ones(n)
     residual, collapsed = np.full(n, np.inf), np.zeros(n, dtype=bool)

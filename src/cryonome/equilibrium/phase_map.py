@@ -268,7 +268,7 @@ def _line_crossings(whole: PhaseMap, line: Line, column: int, value: float) -> l
             flips += 1
         nodes.append((point, flips))
     found = []
-    for (u0, f0), (u1, f1) in pairwise(nodes):
+    for (u0, f0), (u1, _) in pairwise(nodes):
         v0, v1 = u0[column], u1[column]
         targets: list[Array] = []
         if (v0 - value) * (v1 - value) <= 0.0 and v0 != v1:

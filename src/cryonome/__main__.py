@@ -1,0 +1,5 @@
+"""Run the command line with ``python -m cryonome``."""
+
+from .cli import main
+
+main()

@@ -1,0 +1,61 @@
+"""The study ``envelope``: lines of constant vapour fraction, critical points and extremes."""
+
+from __future__ import annotations
+
+import numpy as np
+from numpy.typing import NDArray
+
+from ..document.model import Document, EnvelopeStudy
+from ..equilibrium.phase_map import PhaseMap, SaturationPoint
+from ..units import parse
+from .evaluator import Evaluator
+from .registry import Answer, NoAnswerError, kind
+
+Array = NDArray[np.float64]
+
+
+@kind("envelope")
+def solve_envelope(study: EnvelopeStudy, document: Document, evaluator: Evaluator) -> Answer:
+    """Return the asked lines with critical points, cricondentherm and cricondenbar."""
+    fluid = document.fluid(study.fluid)
+    if fluid is None:
+        raise NoAnswerError(f"unknown fluid '{study.fluid}'")
+    fractions = [parse(cell, "fraction") for cell in study.vapour_fractions if cell is not None]
+    whole = evaluator.map(fluid, document, fractions)
+    lines = []
+    for fraction in fractions:
+        for _, T, P in curves(whole, [fraction]):
+            lines.append({"vapour_fraction": fraction, "temperature_K": T.tolist(), "pressure_Pa": P.tolist()})
+    if not lines:
+        raise NoAnswerError(" ".join(["no line of the envelope could be traced.", *whole.remarks]))
+    notes = [r.text for r in evaluator.fluid(fluid, document).remarks]
+    return {
+        "lines": lines,
+        "critical_points": [{"temperature_K": c.T, "pressure_Pa": c.P} for c in whole.critical_points],
+        "cricondentherm": _extreme(whole.cricondentherm),
+        "cricondenbar": _extreme(whole.cricondenbar),
+        "notes": [*notes, *whole.remarks],
+    }
+
+
+def _extreme(point: SaturationPoint | None) -> dict[str, float] | None:
+    return None if point is None else {"temperature_K": point.T, "pressure_Pa": point.P}
+
+
+def curves(whole: PhaseMap, fractions: list[float]) -> list[tuple[float, Array, Array]]:
+    """Return (vapour fraction, T, P) of every traced part of the given fractions, joined to the critical points."""
+    out = []
+    for part in whole.parts:
+        if len(part.u) == 0 or not any(abs(part.beta - f) < 1e-12 for f in fractions):
+            continue
+        T, P = part.T, part.P
+        for c in whole.critical_points:
+            # A part that ends beside a critical point was cut there; the point itself belongs to it.
+            for end in (0, -1):
+                if abs(T[end] / c.T - 1.0) < 0.03 and abs(P[end] / c.P - 1.0) < 0.1 and whole.z.size > 1:
+                    spread = np.abs(part.u[end, :-2]).max()
+                    if spread < 0.5:
+                        T = np.insert(T, 0, c.T) if end == 0 else np.append(T, c.T)
+                        P = np.insert(P, 0, c.P) if end == 0 else np.append(P, c.P)
+        out.append((part.beta, T, P))
+    return out

@@ -1,0 +1,103 @@
+"""Derived results, computed once per content of their inputs.
+
+Each result names its inputs; its key is their content, so an edit recomputes what depends on it and nothing else, and
+undoing an edit finds the old result again. No result enters the document. Safe to use from several threads.
+"""
+
+from __future__ import annotations
+
+import threading
+from collections import OrderedDict
+from collections.abc import Callable, Sequence
+from typing import TypeVar, cast
+
+from ..characterization import CharacterizedSample, characterize
+from ..document.model import Document, Fluid, Sample
+from ..equilibrium.phase_map import PhaseMap, phase_map
+from .inputs import FluidModel, build_fluid, lab_sample
+
+T = TypeVar("T")
+
+
+class Cancelled(Exception):
+    """The caller withdrew a request while it was computed."""
+
+
+class Cache:
+    """A bounded store of results by key, the least recently used dropped first."""
+
+    def __init__(self, size: int = 128) -> None:
+        self._size = size
+        self._lock = threading.Lock()
+        self._items: OrderedDict[object, object] = OrderedDict()
+        self.computed = 0
+
+    def get(self, key: object, compute: Callable[[], T]) -> T:
+        """Return the result of ``key``, computing it where it is not there."""
+        with self._lock:
+            if key in self._items:
+                self._items.move_to_end(key)
+                return cast(T, self._items[key])
+        value = compute()
+        with self._lock:
+            self.computed += 1
+            self._items[key] = value
+            while len(self._items) > self._size:
+                self._items.popitem(last=False)
+        return value
+
+    def peek(self, key: object) -> object | None:
+        """Return the result of ``key`` if it is there, without computing."""
+        with self._lock:
+            return self._items.get(key)
+
+
+def _sample_key(sample: Sample) -> str:
+    return sample.model_dump_json(exclude={"note", "display"})
+
+
+class Evaluator:
+    """Computes and remembers the results of documents."""
+
+    def __init__(self) -> None:
+        self.cache = Cache()
+
+    def sample(self, sample: Sample) -> CharacterizedSample:
+        """Return the characterized sample. Raises ValueError where it cannot be."""
+        return self.cache.get(("sample", _sample_key(sample)), lambda: characterize(lab_sample(sample)))
+
+    def fluid_key(self, fluid: Fluid, document: Document) -> tuple[str, ...]:
+        """Return the content a fluid depends on: itself and its samples."""
+        used = {p.sample for p in fluid.parts if p.sample is not None}
+        samples = [_sample_key(s) for s in document.samples if s.name in used]
+        return ("fluid", fluid.model_dump_json(exclude={"note"}), *samples)
+
+    def fluid(self, fluid: Fluid, document: Document) -> FluidModel:
+        """Return the fluid ready to compute. Raises ValueError where it cannot be."""
+
+        def compute() -> FluidModel:
+            used = {p.sample for p in fluid.parts if p.sample is not None}
+            samples = {s.name: self.sample(s) for s in document.samples if s.name in used}
+            return build_fluid(fluid, samples)
+
+        return self.cache.get(self.fluid_key(fluid, document), compute)
+
+    def map_key(self, fluid: Fluid, document: Document, fractions: Sequence[float]) -> object:
+        """Return the key of an envelope."""
+        inner = tuple(sorted({f for f in fractions if 0.0 < f < 1.0}))
+        return ("map", inner, self.fluid_key(fluid, document))
+
+    def map(
+        self, fluid: Fluid, document: Document, fractions: Sequence[float] = (), cancelled: Callable[[], bool] = lambda: False
+    ) -> PhaseMap:
+        """Return the envelope with lines of the inner ``fractions``. Raises Cancelled, ValueError."""
+        key = self.map_key(fluid, document, fractions)
+
+        def compute() -> PhaseMap:
+            model = self.fluid(fluid, document)
+            result = phase_map(model.eos, model.z, fractions, cancelled)
+            if cancelled():
+                raise Cancelled
+            return result
+
+        return self.cache.get(key, compute)
