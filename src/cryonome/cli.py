@@ -73,7 +73,9 @@ def schema() -> None:
 
 @app.command()
 def report(
-    document: Annotated[str | None, typer.Argument(metavar="[DOC]", help="A document; the demo project where left out.")] = None,
+    document: Annotated[
+        str | None, typer.Argument(metavar="[DOC]", help="A document; the demo project where left out.")
+    ] = None,
     output: Annotated[Path, typer.Option("--output", help="The folder to write to.")] = Path("out"),
 ) -> None:
     """Compute a document without a window and write a report with pictures."""
@@ -86,7 +88,9 @@ def report(
 
 @app.command(name="open")
 def open_window(
-    document: Annotated[str | None, typer.Argument(metavar="[DOC]", help="A document; the demo project where left out.")] = None,
+    document: Annotated[
+        str | None, typer.Argument(metavar="[DOC]", help="A document; the demo project where left out.")
+    ] = None,
 ) -> None:
     """Open the window."""
     from .app.main import run

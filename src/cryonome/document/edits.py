@@ -42,7 +42,9 @@ def add_fluid(document: Document, fluid: Fluid) -> Document:
 
 def remove_sample(document: Document, name: str) -> Document:
     """Return the document without the sample; parts of fluids and studies that name it go with it."""
-    fluids = tuple(f.model_copy(update={"parts": tuple(p for p in f.parts if p.sample != name)}) for f in document.fluids)
+    fluids = tuple(
+        f.model_copy(update={"parts": tuple(p for p in f.parts if p.sample != name)}) for f in document.fluids
+    )
     studies = tuple(s for s in document.studies if getattr(s, "sample", None) != name)
     samples = tuple(s for s in document.samples if s.name != name)
     return document.model_copy(update={"samples": samples, "fluids": fluids, "studies": studies})
@@ -73,14 +75,18 @@ def rename_sample(document: Document, old: str, new: str) -> Document:
         return f.model_copy(update={"parts": tuple(part(p) for p in f.parts), "model": model})
 
     fluids = tuple(fluid(f) for f in document.fluids)
-    studies = tuple(s.model_copy(update={"sample": new}) if getattr(s, "sample", None) == old else s for s in document.studies)
+    studies = tuple(
+        s.model_copy(update={"sample": new}) if getattr(s, "sample", None) == old else s for s in document.studies
+    )
     return document.model_copy(update={"fluids": fluids, "studies": studies})
 
 
 def rename_fluid(document: Document, old: str, new: str) -> Document:
     """Return the document with the fluid renamed wherever it is named."""
     document = update_fluid(document, old, lambda f: f.model_copy(update={"name": new}))
-    studies = tuple(s.model_copy(update={"fluid": new}) if getattr(s, "fluid", None) == old else s for s in document.studies)
+    studies = tuple(
+        s.model_copy(update={"fluid": new}) if getattr(s, "fluid", None) == old else s for s in document.studies
+    )
     pins = tuple(p.model_copy(update={"fluid": new}) if p.fluid == old else p for p in document.pins)
     return document.model_copy(update={"studies": studies, "pins": pins})
 

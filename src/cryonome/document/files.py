@@ -127,11 +127,17 @@ def _real_path(location: PathParts, data: Any) -> PathParts:
     path: list[str | int] = []
     here: Any = data
     for i, part in enumerate(location):
-        if (isinstance(here, dict) and part in here) or (isinstance(here, list) and isinstance(part, int) and part < len(here)):
-            here = here[part]
+        last = i == len(location) - 1
+        if isinstance(part, int):
+            inside = isinstance(here, list) and (part < len(here) or last)
+        else:
+            inside = isinstance(here, dict) and (part in here or (last and part not in STUDY_KINDS))
+        if inside:
             path.append(part)
-        elif (i == len(location) - 1 and isinstance(here, dict) and isinstance(part, str) and part not in STUDY_KINDS) or (i == len(location) - 1 and isinstance(here, list) and isinstance(part, int)):
-            path.append(part)
+            try:
+                here = here[part]
+            except (KeyError, IndexError):
+                here = None
     return tuple(path)
 
 

@@ -88,7 +88,11 @@ class Evaluator:
         return ("map", inner, self.fluid_key(fluid, document))
 
     def map(
-        self, fluid: Fluid, document: Document, fractions: Sequence[float] = (), cancelled: Callable[[], bool] = lambda: False
+        self,
+        fluid: Fluid,
+        document: Document,
+        fractions: Sequence[float] = (),
+        cancelled: Callable[[], bool] = lambda: False,
     ) -> PhaseMap:
         """Return the envelope with lines of the inner ``fractions``. Raises Cancelled, ValueError."""
         key = self.map_key(fluid, document, fractions)

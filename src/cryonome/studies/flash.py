@@ -99,7 +99,10 @@ def state_answer(state: State, model: FluidModel) -> Answer:
             }
         )
     weights = np.array([p.fraction for p in state.phases])
-    total = {k: float(weights @ np.array([ph[k] for ph in phases])) for k in ("enthalpy_J_mol", "entropy_J_mol_K", "molar_mass_g_mol", "molar_volume_m3_mol")}
+    total = {
+        k: float(weights @ np.array([ph[k] for ph in phases]))
+        for k in ("enthalpy_J_mol", "entropy_J_mol_K", "molar_mass_g_mol", "molar_volume_m3_mol")
+    }
     return {
         "temperature_K": state.T,
         "pressure_Pa": state.P,

@@ -29,7 +29,7 @@ def plain_number(cell: Cell) -> float:
 
 
 def _given(cell: Cell, kind: str) -> float | None:
-    return None if cell in (None, "") else parse(cell, kind)  # type: ignore[arg-type]
+    return None if cell is None or cell == "" else parse(cell, kind)
 
 
 def lab_sample(sample: Sample) -> LabSample:
@@ -143,7 +143,13 @@ def build_fluid(fluid: Fluid, samples: dict[str, CharacterizedSample]) -> FluidM
     width = max(len(c.cp) for c in components)
     cp = np.array([[*c.cp, *[0.0] * (width - len(c.cp))] for c in components])
     return FluidModel(
-        fluid.name, tuple(components), z / z.sum(), eos, np.array([c.molar_mass for c in components]), cp, tuple(remarks)
+        fluid.name,
+        tuple(components),
+        z / z.sum(),
+        eos,
+        np.array([c.molar_mass for c in components]),
+        cp,
+        tuple(remarks),
     )
 
 
@@ -157,7 +163,13 @@ def _interaction(fluid: Fluid, components: list[Component], remarks: list[Remark
     for one, other, value in fluid.model.kij_pairs:
         i, j = (place.get(n if n in place else _databank_name(n)) for n in (one, other))
         if i is None or j is None:
-            remarks.append(Remark("warning", f"The pair {one}, {other} names a component that is not in the fluid now; it has no effect.", "kij"))
+            remarks.append(
+                Remark(
+                    "warning",
+                    f"The pair {one}, {other} names a component that is not in the fluid now; it has no effect.",
+                    "kij",
+                )
+            )
             continue
         kij[i, j] = kij[j, i] = plain_number(value)
     return kij

@@ -39,7 +39,11 @@ def solve_study(study: Study, document: Document, evaluator: Evaluator) -> Answe
         answer = {"ok": True, **_KINDS[study.kind](study, document, evaluator)}
     except (NoAnswerError, ValueError, ArithmeticError) as error:
         return {"ok": False, "error": str(error), "notes": []}
-    return answer if _finite(answer) else {"ok": False, "error": "the computation gave a number that is not finite", "notes": []}
+    return (
+        answer
+        if _finite(answer)
+        else {"ok": False, "error": "the computation gave a number that is not finite", "notes": []}
+    )
 
 
 def _finite(value: Any) -> bool:

@@ -28,7 +28,9 @@ def solve_saturation(study: SaturationStudy, document: Document, evaluator: Eval
     notes = [r.text for r in model.remarks]
     if not points:
         where = f"at {T:.2f} K" if T is not None else f"at {(P or 0.0) / 1e5:.4g} bar"
-        raise NoAnswerError(" ".join([f"there is no bubble or dew point {where} within the traced envelope.", *whole.remarks]))
+        raise NoAnswerError(
+            " ".join([f"there is no bubble or dew point {where} within the traced envelope.", *whole.remarks])
+        )
     if model.z.size > 1:
         n = len(points)
         test = stability(

@@ -1,0 +1,1 @@
+"""The window: everything with an interface; views only, no physics."""

@@ -1,0 +1,1 @@
+"""The desks: one page a card of the trail."""

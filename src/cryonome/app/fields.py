@@ -1,0 +1,130 @@
+"""Entry of a single quantity: a label, a field that takes any unit, the unit, and what is estimated."""
+
+from __future__ import annotations
+
+from collections.abc import Callable
+
+from PySide6.QtCore import QPoint, Qt
+from PySide6.QtWidgets import QGridLayout, QLabel, QLineEdit, QMenu, QToolButton, QWidget
+
+from ..units import KINDS, QuantityError, format_number, from_si, label, normal_unit, parse, split
+
+
+def repolish(widget: QWidget, name: str, value: bool) -> None:
+    """Set a property the style sheet looks at."""
+    if widget.property(name) != value:
+        widget.setProperty(name, value)
+        widget.style().unpolish(widget)
+        widget.style().polish(widget)
+
+
+class QuantityField:
+    """One row of a form in a grid layout: label, entry, unit, remark.
+
+    ``commit`` takes the text to store: with the field's unit added where a bare number was typed.
+    """
+
+    def __init__(self, layout: QGridLayout, row: int, title: str, kind: str, commit: Callable[[str], None]) -> None:
+        self.kind, self._commit = kind, commit
+        self.unit = ""
+        self.on_unit: Callable[[str], None] | None = None
+        self.title = QLabel(title)
+        self.title.setObjectName("mute")
+        self.entry = QLineEdit()
+        self.entry.setAlignment(Qt.AlignmentFlag.AlignRight)
+        self.entry.setFixedWidth(84)
+        self.entry.setAccessibleName(title)
+        self.title.setBuddy(self.entry)
+        self.unit_button = QToolButton()
+        self.unit_button.setObjectName("link")
+        self.unit_button.setStyleSheet("QToolButton { font-weight: 400; }")
+        self.remark = QLabel("")
+        self.remark.setObjectName("accent")
+        layout.addWidget(self.title, row, 0)
+        layout.addWidget(self.entry, row, 1)
+        layout.addWidget(self.unit_button, row, 2, Qt.AlignmentFlag.AlignLeft)
+        layout.addWidget(self.remark, row, 3)
+        self.entry.editingFinished.connect(self._finished)
+        self.unit_button.clicked.connect(self._choose_unit)
+        self._shown = ""
+
+    def _finished(self) -> None:
+        text = self.entry.text().strip()
+        if text == self._shown:
+            return
+        if text and self.unit:
+            try:
+                _, unit = split(text)
+                text = f"{text} {self.unit}" if not unit else text
+            except QuantityError:
+                pass
+        self._shown = self.entry.text().strip()
+        self._commit(text)
+
+    def _choose_unit(self) -> None:
+        if self.on_unit is None or self.kind not in KINDS:
+            return
+        unit_menu(self.entry, self.kind, self.unit, self.on_unit).exec(
+            self.unit_button.mapToGlobal(QPoint(0, self.unit_button.height()))
+        )
+
+    def show(self, cell: object, unit: str, estimate: float | None, remark: str, fault: str) -> None:
+        """Show the stored cell in ``unit``; where empty, the estimate (SI) muted with its remark."""
+        self.unit = unit
+        self.unit_button.setText(label(unit) if unit else "")
+        text = shown_text(cell, unit, self.kind)
+        if not self.entry.hasFocus() or self.entry.text().strip() != self._shown or text != self._shown:
+            self.entry.setText(text)
+        self._shown = text
+        self.entry.setPlaceholderText(
+            "" if estimate is None else format_number(from_si_plain(estimate, unit, self.kind))
+        )
+        self.remark.setText(remark if not text else "")
+        self.entry.setToolTip(fault)
+        repolish(self.entry, "fault", bool(fault))
+        repolish(self.entry, "filled", bool(text))
+
+
+def from_si_plain(value: float, unit: str, kind: str) -> float:
+    """Return an SI value in a unit, unchanged where the quantity has none."""
+    return from_si(value, unit, kind) if kind in KINDS and unit else value
+
+
+def shown_text(cell: object, unit: str, kind: str) -> str:
+    """Return a stored cell as it is shown in a column of ``unit``.
+
+    What was entered in that unit is shown as entered; another unit is converted; what is no quantity stays as it is,
+    so that nothing typed is lost.
+    """
+    if cell is None or cell == "":
+        return ""
+    if kind not in KINDS:
+        return str(cell)
+    try:
+        if isinstance(cell, str):
+            number, entered = split(cell)
+            # Not the number's own text: 33,1 and 33.10 mean the same and read the same here.
+            if normal_unit(entered) == unit:
+                return f"{number:.10g}".replace("-", "−")
+        value = from_si(parse(cell, kind), unit, kind)  # type: ignore[arg-type]
+    except QuantityError:
+        return str(cell)
+    return f"{value:.6g}".replace("-", "−") if abs(value) < 1e6 else f"{value:.4e}"
+
+
+def unit_menu(parent: QWidget, kind: str, current: str, choose: Callable[[str], None]) -> QMenu:
+    """Return a menu of the units of a kind."""
+    menu = QMenu(parent)
+    for unit in KINDS[kind].units:
+        action = menu.addAction(label(unit))
+        action.setCheckable(True)
+        action.setChecked(unit == current)
+        action.triggered.connect(lambda _on, u=unit: choose(u))
+    return menu
+
+
+def section(text: str, name: str = "section") -> QLabel:
+    """Return a heading."""
+    out = QLabel(text)
+    out.setObjectName(name)
+    return out

@@ -1,0 +1,306 @@
+"""Tables that behave like a spreadsheet: two-line headers with units, marks on faulty cells, copy and paste."""
+
+from __future__ import annotations
+
+from PySide6.QtCore import QAbstractTableModel, QModelIndex, QPoint, QRect, QSize, Qt, Signal
+from PySide6.QtGui import QAction, QColor, QFont, QGuiApplication, QKeySequence, QPainter
+from PySide6.QtWidgets import (
+    QAbstractItemView,
+    QHeaderView,
+    QMenu,
+    QStyledItemDelegate,
+    QStyleOptionViewItem,
+    QTableView,
+    QWidget,
+)
+
+from .theme import LIGHT, Theme
+
+_NO = QModelIndex()
+
+
+class GridModel(QAbstractTableModel):
+    """Base of the tables. A subclass answers for headers, texts, faults and edits."""
+
+    def titles(self) -> list[tuple[str, str]]:
+        """Return (title, unit) of every column."""
+        return []
+
+    def rows(self) -> int:
+        """Return the number of rows."""
+        return 0
+
+    def text(self, row: int, column: int) -> str:
+        """Return what a cell shows."""
+        return ""
+
+    def edit_text(self, row: int, column: int) -> str:
+        """Return what the editor starts with."""
+        return self.text(row, column)
+
+    def fault(self, row: int, column: int) -> str:
+        """Return the sentence about a faulty cell, or nothing."""
+        return ""
+
+    def editable(self, row: int, column: int) -> bool:
+        """Tell whether a cell can be typed in."""
+        return False
+
+    def left_aligned(self, column: int) -> bool:
+        """Tell whether a column holds words."""
+        return False
+
+    def muted(self, row: int, column: int) -> bool:
+        """Tell whether a value is estimated rather than measured."""
+        return False
+
+    def tip(self, row: int, column: int) -> str:
+        """Return the explanation of a cell."""
+        return ""
+
+    def store_cells(self, cells: dict[tuple[int, int], str], text: str) -> None:
+        """Take edited cells, as one undoable step."""
+
+    def paste(self, row: int, column: int, block: list[list[str]]) -> None:
+        """Take a pasted block with its upper left corner at a cell."""
+        cells = {(row + i, column + j): value for i, line in enumerate(block) for j, value in enumerate(line)}
+        self.store_cells(cells, "Paste")
+
+    def reload(self) -> None:
+        """Say that everything may have changed, keeping the selection where rows allow."""
+        self.beginResetModel()
+        self.endResetModel()
+
+    # -- Qt's side -----------------------------------------------------------------------------------------------
+
+    def rowCount(self, parent: QModelIndex = _NO) -> int:
+        return 0 if parent.isValid() else self.rows()
+
+    def columnCount(self, parent: QModelIndex = _NO) -> int:
+        return 0 if parent.isValid() else len(self.titles())
+
+    def flags(self, index: QModelIndex) -> Qt.ItemFlag:
+        flags = Qt.ItemFlag.ItemIsSelectable | Qt.ItemFlag.ItemIsEnabled
+        return flags | Qt.ItemFlag.ItemIsEditable if self.editable(index.row(), index.column()) else flags
+
+    def data(self, index: QModelIndex, role: int = 0):
+        if not index.isValid():
+            return None
+        row, column = index.row(), index.column()
+        if role == Qt.ItemDataRole.DisplayRole:
+            return self.text(row, column)
+        if role == Qt.ItemDataRole.EditRole:
+            return self.edit_text(row, column)
+        if role == Qt.ItemDataRole.TextAlignmentRole:
+            side = Qt.AlignmentFlag.AlignLeft if self.left_aligned(column) else Qt.AlignmentFlag.AlignRight
+            return side | Qt.AlignmentFlag.AlignVCenter
+        if role == Qt.ItemDataRole.ToolTipRole:
+            return self.fault(row, column) or self.tip(row, column) or None
+        return None
+
+    def setData(self, index: QModelIndex, value: object, role: int = 0) -> bool:
+        if str(value) == self.edit_text(index.row(), index.column()):
+            return False
+        self.store_cells({(index.row(), index.column()): str(value)}, "Edit a cell")
+        return True
+
+    def headerData(self, section: int, orientation: Qt.Orientation, role: int = 0):
+        if orientation == Qt.Orientation.Horizontal and role == Qt.ItemDataRole.DisplayRole:
+            titles = self.titles()
+            return "\n".join(titles[section]) if section < len(titles) else None
+        return None
+
+
+class _Header(QHeaderView):
+    """Column headers: the title bold, its unit muted below."""
+
+    def __init__(self, parent: QWidget) -> None:
+        super().__init__(Qt.Orientation.Horizontal, parent)
+        self.theme = LIGHT
+        self.setSectionsClickable(True)
+        self.setHighlightSections(False)
+        self.setFixedHeight(36)
+
+    def sizeHint(self) -> QSize:
+        return QSize(super().sizeHint().width(), 36)
+
+    def paintSection(self, painter: QPainter, rect: QRect, section: int) -> None:
+        painter.save()
+        painter.fillRect(rect, QColor(self.theme.sunk))
+        model = self.model()
+        title, unit = model.titles()[section] if isinstance(model, GridModel) else ("", "")
+        left = isinstance(model, GridModel) and model.left_aligned(section)
+        side = Qt.AlignmentFlag.AlignLeft if left else Qt.AlignmentFlag.AlignRight
+        font = QFont(self.font())
+        font.setPointSizeF(8.5)
+        font.setWeight(QFont.Weight.DemiBold)
+        painter.setFont(font)
+        painter.setPen(QColor(self.theme.ink))
+        inner = rect.adjusted(8, 3, -8, 0)
+        painter.drawText(
+            QRect(inner.left(), inner.top(), inner.width(), 16), side | Qt.AlignmentFlag.AlignVCenter, title
+        )
+        font.setWeight(QFont.Weight.Normal)
+        painter.setFont(font)
+        painter.setPen(QColor(self.theme.mute))
+        painter.drawText(
+            QRect(inner.left(), inner.top() + 15, inner.width(), 15), side | Qt.AlignmentFlag.AlignVCenter, unit
+        )
+        painter.restore()
+
+
+class _Delegate(QStyledItemDelegate):
+    """Paints a faulty cell with a bar at its left, its ground and its text in the fault's colour."""
+
+    def __init__(self, view: GridView) -> None:
+        super().__init__(view)
+        self._view = view
+
+    def initStyleOption(self, option: QStyleOptionViewItem, index: QModelIndex) -> None:
+        super().initStyleOption(option, index)
+        model, theme = self._view.model(), self._view.theme
+        if isinstance(model, GridModel):
+            if model.fault(index.row(), index.column()):
+                colour = QColor(theme.fault)
+            elif model.muted(index.row(), index.column()):
+                colour = QColor(theme.mute)
+            else:
+                colour = QColor(theme.ink)
+            option.palette.setColor(option.palette.ColorRole.Text, colour)
+            option.palette.setColor(option.palette.ColorRole.HighlightedText, colour)
+
+    def paint(self, painter: QPainter, option: QStyleOptionViewItem, index: QModelIndex) -> None:
+        model, theme = self._view.model(), self._view.theme
+        bad = isinstance(model, GridModel) and bool(model.fault(index.row(), index.column()))
+        if bad:
+            painter.fillRect(option.rect, QColor(theme.fault_ground))
+        super().paint(painter, option, index)
+        if bad:
+            bar = QRect(option.rect.topLeft(), QSize(3, option.rect.height()))
+            painter.fillRect(bar, QColor(theme.fault))
+
+
+class GridView(QTableView):
+    """A table with spreadsheet keys. ``unit_clicked`` tells a click on a header, for choosing its unit."""
+
+    unit_clicked = Signal(int, QPoint)
+    copied = Signal(str)
+
+    def __init__(self, model: GridModel, parent: QWidget | None = None) -> None:
+        super().__init__(parent)
+        self.theme: Theme = LIGHT
+        self._header = _Header(self)
+        self.setHorizontalHeader(self._header)
+        self.setModel(model)
+        self.setItemDelegate(_Delegate(self))
+        self.verticalHeader().setVisible(False)
+        self.verticalHeader().setDefaultSectionSize(24)
+        self.setShowGrid(True)
+        self.setSelectionMode(QAbstractItemView.SelectionMode.ExtendedSelection)
+        self.setHorizontalScrollMode(QAbstractItemView.ScrollMode.ScrollPerPixel)
+        self.setVerticalScrollMode(QAbstractItemView.ScrollMode.ScrollPerPixel)
+        self.setEditTriggers(
+            QAbstractItemView.EditTrigger.DoubleClicked
+            | QAbstractItemView.EditTrigger.AnyKeyPressed
+            | QAbstractItemView.EditTrigger.EditKeyPressed
+        )
+        self._header.setSectionResizeMode(QHeaderView.ResizeMode.Stretch)
+        self._header.sectionClicked.connect(self._clicked)
+        self.setContextMenuPolicy(Qt.ContextMenuPolicy.CustomContextMenu)
+        self.customContextMenuRequested.connect(self._menu)
+        self.extra_actions: list[QAction] = []
+
+    def set_theme(self, theme: Theme) -> None:
+        """Paint in a theme."""
+        self.theme = self._header.theme = theme
+        self.viewport().update()
+        self._header.viewport().update()
+
+    def _clicked(self, section: int) -> None:
+        x = self._header.sectionViewportPosition(section)
+        self.unit_clicked.emit(section, self._header.viewport().mapToGlobal(QPoint(x, self._header.height())))
+
+    def keyPressEvent(self, event) -> None:
+        if event.matches(QKeySequence.StandardKey.Copy):
+            self.copy()
+        elif event.matches(QKeySequence.StandardKey.Paste):
+            self.paste()
+        elif event.matches(QKeySequence.StandardKey.Cut):
+            self.copy()
+            self.clear_selected("Cut")
+        elif event.key() in (Qt.Key.Key_Delete, Qt.Key.Key_Backspace):
+            self.clear_selected("Clear cells")
+        elif (
+            event.key() in (Qt.Key.Key_Return, Qt.Key.Key_Enter)
+            and self.state() != QAbstractItemView.State.EditingState
+        ):
+            here = self.currentIndex()
+            below = here.siblingAtRow(here.row() + 1)
+            self.setCurrentIndex(below if below.isValid() else here)
+        else:
+            super().keyPressEvent(event)
+
+    def _menu(self, position: QPoint) -> None:
+        menu = QMenu(self)
+        editable = any(self.grid().editable(i.row(), i.column()) for i in self.selectedIndexes())
+        menu.addAction("Copy", self.copy)
+        menu.addAction("Copy whole table", self.copy_all)
+        if editable:
+            menu.addAction("Paste", self.paste)
+            menu.addAction("Clear", lambda: self.clear_selected("Clear cells"))
+        if self.extra_actions:
+            menu.addSeparator()
+            menu.addActions(self.extra_actions)
+        menu.exec(self.viewport().mapToGlobal(position))
+
+    def grid(self) -> GridModel:
+        """Return the model as a grid model."""
+        model = self.model()
+        assert isinstance(model, GridModel)
+        return model
+
+    def copy(self) -> None:
+        """Copy the selected cells as tab-separated text, with headers where there are several."""
+        chosen = self.selectedIndexes()
+        if chosen:
+            rows = sorted({i.row() for i in chosen})
+            columns = sorted({i.column() for i in chosen})
+            self._to_clipboard(rows, columns, len(chosen) > 1)
+
+    def copy_all(self) -> None:
+        """Copy the whole table with headers."""
+        grid = self.grid()
+        self._to_clipboard(list(range(grid.rows())), list(range(len(grid.titles()))), True)
+
+    def _to_clipboard(self, rows: list[int], columns: list[int], headers: bool) -> None:
+        text = table_text(self.grid(), rows, columns, headers)
+        QGuiApplication.clipboard().setText(text)
+        self.copied.emit(f"{len(rows)} rows copied")
+
+    def paste(self) -> None:
+        """Paste tab-separated text at the current cell."""
+        text = QGuiApplication.clipboard().text()
+        block = [line.split("\t") for line in text.replace("\r\n", "\n").replace("\r", "\n").rstrip("\n").split("\n")]
+        if text.strip():
+            here = self.currentIndex()
+            chosen = self.selectedIndexes()
+            row = min((i.row() for i in chosen), default=max(here.row(), 0))
+            column = min((i.column() for i in chosen), default=max(here.column(), 0))
+            self.grid().paste(row, column, block)
+
+    def clear_selected(self, text: str) -> None:
+        """Empty the selected cells that can be edited."""
+        grid = self.grid()
+        cells = {(i.row(), i.column()): "" for i in self.selectedIndexes() if grid.editable(i.row(), i.column())}
+        if cells:
+            grid.store_cells(cells, text)
+
+
+def table_text(grid: GridModel, rows: list[int], columns: list[int], headers: bool) -> str:
+    """Return cells as tab-separated text; numbers with a plain minus, so that a spreadsheet reads them."""
+    lines = []
+    titles = grid.titles()
+    if headers:
+        lines.append("\t".join(f"{titles[c][0]} ({titles[c][1]})" if titles[c][1] else titles[c][0] for c in columns))
+    lines += ["\t".join(grid.text(r, c).replace("−", "-") for c in columns) for r in rows]
+    return "\n".join(lines)

@@ -1,0 +1,51 @@
+"""Starting the window."""
+
+from __future__ import annotations
+
+import logging
+import sys
+from importlib.resources import files
+from pathlib import Path
+
+from PySide6.QtCore import QCoreApplication
+from PySide6.QtWidgets import QApplication
+
+from ..document import Document, parse_document
+from .theme import DARK, LIGHT, base_font
+from .window import MainWindow, screen_fits
+
+SWITCH_INTERVAL = 0.002
+"""s. Shorter than Python's own, so that the interface gets its turn while a thread computes."""
+
+
+def demo_document() -> Document:
+    """Return the demo project."""
+    return parse_document(files("cryonome.demo").joinpath("varnholt-hub.cryo").read_text(encoding="utf-8"))
+
+
+def make_application() -> QApplication:
+    """Return the application object, made once."""
+    app = QApplication.instance()
+    if not isinstance(app, QApplication):
+        QCoreApplication.setOrganizationName("cryonome")
+        QCoreApplication.setApplicationName("cryonome")
+        app = QApplication(sys.argv[:1])
+    app.setStyle("Fusion")
+    app.setFont(base_font())
+    return app
+
+
+def run(path: Path | None) -> int:
+    """Open the window on a document, or on the demo project, and run until it closes."""
+    logging.basicConfig(level=logging.WARNING, format="%(levelname)s %(name)s: %(message)s")
+    sys.setswitchinterval(SWITCH_INTERVAL)
+    app = make_application()
+    window = MainWindow(demo_document() if path is None else None)
+    window.set_theme(DARK if window.settings.value("theme") == "dark" else LIGHT)
+    screen_fits(window)
+    window.show()
+    if path is not None:
+        window.open_path(path)
+    else:
+        window.offer_recovery()
+    return int(app.exec())

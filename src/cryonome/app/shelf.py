@@ -1,0 +1,202 @@
+"""The shelf: the samples and fluids of the project, each with a small picture of itself."""
+
+from __future__ import annotations
+
+import numpy as np
+from PySide6.QtCore import QPointF, QRectF, QSize, Qt, Signal
+from PySide6.QtGui import QColor, QFont, QPainter, QPolygonF
+from PySide6.QtWidgets import (
+    QFrame,
+    QHBoxLayout,
+    QListWidget,
+    QListWidgetItem,
+    QStyledItemDelegate,
+    QStyleOptionViewItem,
+    QToolButton,
+    QVBoxLayout,
+)
+
+from ..document import Fluid, Sample
+from ..document.checks import curve_points
+from ..equilibrium.phase_map import PhaseMap
+from ..studies.envelope import curves
+from ..units import SETS, format_number, from_si, label, parse
+from .fields import section
+from .live import Live
+from .theme import LIGHT, Theme
+
+NAME, LINE, PICTURE = Qt.ItemDataRole.UserRole, Qt.ItemDataRole.UserRole + 1, Qt.ItemDataRole.UserRole + 2
+
+
+class _Delegate(QStyledItemDelegate):
+    """Paints an entry: picture, name, one line about it."""
+
+    def __init__(self, parent) -> None:
+        super().__init__(parent)
+        self.theme = LIGHT
+
+    def sizeHint(self, option: QStyleOptionViewItem, index) -> QSize:
+        return QSize(160, 48)
+
+    def paint(self, painter: QPainter, option: QStyleOptionViewItem, index) -> None:
+        t = self.theme
+        painter.save()
+        painter.setRenderHint(QPainter.RenderHint.Antialiasing)
+        rect = QRectF(option.rect).adjusted(6, 1, -6, -1)
+        current = index.row() == option.widget.currentRow()
+        if current:
+            painter.setPen(Qt.PenStyle.NoPen)
+            painter.setBrush(QColor(t.tint))
+            painter.drawRoundedRect(rect, 5, 5)
+        picture = index.data(PICTURE)
+        if picture is not None and len(picture) > 1:
+            box = QRectF(rect.left() + 8, rect.top() + 11, 26, 24)
+            points = np.asarray(picture)
+            low, high = points.min(axis=0), points.max(axis=0)
+            unit = (points - low) / np.maximum(high - low, 1e-12)
+            line = QPolygonF([QPointF(box.left() + x * box.width(), box.bottom() - y * box.height()) for x, y in unit])
+            pen = painter.pen()
+            pen.setStyle(Qt.PenStyle.SolidLine)
+            pen.setColor(QColor(t.ink if current else t.mute))
+            pen.setWidthF(1.5)
+            painter.setPen(pen)
+            painter.setBrush(Qt.BrushStyle.NoBrush)
+            painter.drawPolyline(line)
+        font = QFont(option.font)
+        font.setWeight(QFont.Weight.DemiBold)
+        painter.setFont(font)
+        painter.setPen(QColor(t.ink))
+        left, room = rect.left() + 44, rect.width() - 48
+        name = painter.fontMetrics().elidedText(index.data(NAME), Qt.TextElideMode.ElideRight, int(room))
+        painter.drawText(QRectF(left, rect.top() + 5, room, 19), Qt.AlignmentFlag.AlignVCenter, name)
+        font.setWeight(QFont.Weight.Normal)
+        font.setPointSizeF(8.5)
+        painter.setFont(font)
+        painter.setPen(QColor(t.mute))
+        line_text = painter.fontMetrics().elidedText(index.data(LINE), Qt.TextElideMode.ElideRight, int(room))
+        painter.drawText(QRectF(left, rect.top() + 24, room, 17), Qt.AlignmentFlag.AlignVCenter, line_text)
+        painter.restore()
+
+
+class Shelf(QFrame):
+    """Two lists: samples and fluids."""
+
+    sample_chosen = Signal(str)
+    fluid_chosen = Signal(str)
+    add_sample = Signal()
+    add_fluid = Signal()
+
+    def __init__(self, live: Live) -> None:
+        super().__init__()
+        self.setObjectName("shelf")
+        self.setFixedWidth(208)
+        self._live = live
+        self._filling = False
+        layout = QVBoxLayout(self)
+        layout.setContentsMargins(0, 12, 0, 8)
+        layout.setSpacing(2)
+        self.samples = self._list(layout, "SAMPLES", self.add_sample, "Samples")
+        layout.addSpacing(12)
+        self.fluids = self._list(layout, "FLUIDS", self.add_fluid, "Fluids")
+        layout.addStretch(1)
+        self.samples.currentRowChanged.connect(lambda r: self._chosen(self.samples, r, self.sample_chosen))
+        self.fluids.currentRowChanged.connect(lambda r: self._chosen(self.fluids, r, self.fluid_chosen))
+        live.selection_changed.connect(self.refresh)
+        live.sample_changed.connect(self.refresh)
+        live.map_changed.connect(self.refresh)
+        live.store.changed.connect(self.refresh)
+
+    def _list(self, layout: QVBoxLayout, title: str, add: Signal, name: str) -> QListWidget:
+        row = QHBoxLayout()
+        row.setContentsMargins(14, 0, 8, 0)
+        heading = section(title, "mute")
+        heading.setStyleSheet("font-size: 11px; font-weight: 600;")
+        plus = QToolButton()
+        plus.setObjectName("plus")
+        plus.setText("+")
+        plus.setToolTip(f"Add to {name.lower()}")
+        plus.setAccessibleName(f"Add to {name.lower()}")
+        plus.clicked.connect(add)
+        row.addWidget(heading)
+        row.addStretch(1)
+        row.addWidget(plus)
+        layout.addLayout(row)
+        entries = QListWidget()
+        entries.setAccessibleName(name)
+        entries.setItemDelegate(_Delegate(entries))
+        entries.setHorizontalScrollBarPolicy(Qt.ScrollBarPolicy.ScrollBarAlwaysOff)
+        entries.setContextMenuPolicy(Qt.ContextMenuPolicy.CustomContextMenu)
+        layout.addWidget(entries)
+        return entries
+
+    def _chosen(self, entries: QListWidget, row: int, signal: Signal) -> None:
+        if not self._filling and row >= 0:
+            signal.emit(entries.item(row).data(NAME))
+
+    def set_theme(self, theme: Theme) -> None:
+        """Paint in a theme."""
+        for entries in (self.samples, self.fluids):
+            entries.itemDelegate().theme = theme
+            entries.viewport().update()
+
+    def refresh(self) -> None:
+        """Show the document's samples and fluids."""
+        self._filling = True
+        document = self._live.document
+        self._fill(
+            self.samples,
+            [(s.name, self._sample_line(s), _sample_picture(s)) for s in document.samples],
+            self._live.sample_name,
+        )
+        fluids = [(f.name, self._fluid_line(f), self._fluid_picture(f)) for f in document.fluids]
+        self._fill(self.fluids, fluids, self._live.fluid_name)
+        self._filling = False
+
+    @staticmethod
+    def _fill(entries: QListWidget, wanted: list, current: str) -> None:
+        while entries.count() > len(wanted):
+            entries.takeItem(entries.count() - 1)
+        while entries.count() < len(wanted):
+            entries.addItem(QListWidgetItem())
+        for row, (name, line, picture) in enumerate(wanted):
+            item = entries.item(row)
+            for role, value in ((NAME, name), (LINE, line), (PICTURE, picture)):
+                item.setData(role, value)
+            item.setToolTip(f"{name}\n{line}")
+            if name == current:
+                entries.setCurrentRow(row)
+        entries.setFixedHeight(min(48 * max(len(wanted), 1) + 4, 290))
+
+    def _sample_line(self, sample: Sample) -> str:
+        unit = sample.display.density or SETS[self._live.document.display.units]["density"]
+        try:
+            density = parse(sample.bulk.density, "density")  # type: ignore[arg-type]
+            return f"{sample.distillation.method} · {format_number(from_si(density, unit, 'density'), 3)} {label(unit)}"
+        except ValueError:
+            return sample.distillation.method
+
+    def _fluid_line(self, fluid: Fluid) -> str:
+        return fluid.note or f"{len(fluid.parts)} parts, {fluid.model.eos}"
+
+    def _fluid_picture(self, fluid: Fluid) -> list[tuple[float, float]] | None:
+        live = self._live
+        whole = live.map.value if fluid.name == live.fluid_name else None
+        if whole is None:
+            try:
+                key = live.evaluator.map_key(fluid, live.document, ())
+            except ValueError:
+                return None
+            whole = live.evaluator.cache.peek(key)
+        if not isinstance(whole, PhaseMap):
+            return [(0.0, 0.3), (0.35, 0.85), (0.6, 1.0), (0.85, 0.8), (1.0, 0.4), (0.9, 0.1), (0.5, 0.0)]
+        out: list[tuple[float, float]] = []
+        for beta in (1.0, 0.0):
+            for _, T, P in curves(whole, [beta]):
+                keep = T > 213.0 if T.max() > 300.0 else T > 0.0
+                out += list(zip(T[keep].tolist(), P[keep].tolist()))
+        return out
+
+
+def _sample_picture(sample: Sample) -> list[tuple[float, float]]:
+    _, percents, temperatures, _ = curve_points(sample)
+    return list(zip(percents, temperatures))

@@ -1,0 +1,134 @@
+"""The one place where the document is held and changed.
+
+The document is immutable; an edit replaces it and leaves an undo command with the old and the new one. Widgets read
+the present document and listen to :attr:`Store.changed`.
+"""
+
+from __future__ import annotations
+
+import logging
+from collections.abc import Callable
+from pathlib import Path
+
+from PySide6.QtCore import QObject, QTimer, Signal
+from PySide6.QtGui import QUndoCommand, QUndoStack
+
+from ..document import Autosave, Document, load, save
+
+log = logging.getLogger(__name__)
+
+AUTOSAVE_DELAY = 1500
+
+
+class _Edit(QUndoCommand):
+    def __init__(self, store: Store, text: str, old: Document, new: Document, merge: str) -> None:
+        super().__init__(text)
+        self._store, self._old, self._new, self._merge = store, old, new, merge
+
+    def redo(self) -> None:
+        self._store._show(self._new)
+
+    def undo(self) -> None:
+        self._store._show(self._old)
+
+    def id(self) -> int:
+        return 1 if self._merge else -1
+
+    def mergeWith(self, other: QUndoCommand) -> bool:
+        if isinstance(other, _Edit) and other._merge == self._merge:
+            self._new = other._new
+            return True
+        return False
+
+
+class Store(QObject):
+    """The open document, its file, its undo stack and its safety copy."""
+
+    changed = Signal()
+    file_changed = Signal()
+    message = Signal(str)
+
+    def __init__(
+        self, document: Document | None = None, path: Path | None = None, parent: QObject | None = None
+    ) -> None:
+        super().__init__(parent)
+        self._document = document if document is not None else Document()
+        self.path = path
+        self.undo_stack = QUndoStack(self)
+        self.undo_stack.cleanChanged.connect(lambda _clean: self.file_changed.emit())
+        self.autosave = Autosave(path)
+        self._timer = QTimer(self)
+        self._timer.setSingleShot(True)
+        self._timer.setInterval(AUTOSAVE_DELAY)
+        self._timer.timeout.connect(self.keep_copy)
+
+    @property
+    def document(self) -> Document:
+        """The present document."""
+        return self._document
+
+    @property
+    def dirty(self) -> bool:
+        """Whether there are edits that the file does not have."""
+        return not self.undo_stack.isClean()
+
+    def edit(self, text: str, change: Callable[[Document], Document], merge: str = "") -> bool:
+        """Apply a change as one undoable step named ``text``; edits with the same ``merge`` key join the last one.
+
+        Returns whether anything changed.
+        """
+        new = change(self._document)
+        if new == self._document:
+            return False
+        self.undo_stack.push(_Edit(self, text, self._document, new, merge))
+        return True
+
+    def _show(self, document: Document) -> None:
+        self._document = document
+        self._timer.start()
+        self.changed.emit()
+
+    def replace(self, document: Document, path: Path | None, recovered: bool = False) -> None:
+        """Hold another document, with an empty undo stack; ``recovered`` marks it as not saved."""
+        self._timer.stop()
+        self.path = path
+        self.autosave = Autosave(path)
+        self._document = document
+        self.undo_stack.clear()
+        if recovered:
+            self.undo_stack.resetClean()
+        self.changed.emit()
+        self.file_changed.emit()
+
+    def open(self, path: Path) -> None:
+        """Open a file. Raises DocumentError and OSError, and then nothing has changed."""
+        self.replace(load(path), path)
+
+    def save(self, path: Path | None = None) -> None:
+        """Save to ``path`` or to the document's own file. Raises OSError."""
+        target = path or self.path
+        if target is None:
+            raise ValueError("the document has no file yet")
+        save(target, self._document)
+        self._timer.stop()
+        self.autosave.discard()
+        self.path = target
+        self.autosave = Autosave(target)
+        self.undo_stack.setClean()
+        self.file_changed.emit()
+
+    def keep_copy(self) -> None:
+        """Write the safety copy now."""
+        try:
+            if self.dirty:
+                self.autosave.store(self._document)
+            else:
+                self.autosave.discard()
+        except OSError as error:
+            log.warning("the safety copy could not be written: %s", error)
+            self.message.emit(f"The safety copy could not be written: {error}")
+
+    def close(self) -> None:
+        """Stop the timer and forget the safety copy: the user has decided about the edits."""
+        self._timer.stop()
+        self.autosave.discard()
