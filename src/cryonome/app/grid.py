@@ -119,10 +119,11 @@ class _Header(QHeaderView):
         self.theme = LIGHT
         self.setSectionsClickable(True)
         self.setHighlightSections(False)
-        self.setFixedHeight(36)
 
     def sizeHint(self) -> QSize:
-        return QSize(super().sizeHint().width(), 36)
+        model = self.model()
+        units = not isinstance(model, GridModel) or any(unit for _, unit in model.titles()) or not model.titles()
+        return QSize(super().sizeHint().width(), 36 if units else 24)
 
     def paintSection(self, painter: QPainter, rect: QRect, section: int) -> None:
         painter.save()

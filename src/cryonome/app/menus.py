@@ -133,8 +133,13 @@ def _map_menu(menu: QMenu, w: MainWindow) -> None:
         "Ctrl+T",
     )
     _add(menu, "Unit of pressure…", lambda: w.map.choose_unit("pressure", w.mapToGlobal(QPoint(300, 200))), "Ctrl+P")
-    _add(menu, "Show everything", lambda: w.map.plot.show_all(), "Ctrl+0")
+    _add(menu, "Show everything", w.map.plot.show_all, "Ctrl+0")
     _add(menu, "Stop tracing", lambda: w.jobs.cancel("map"), "Esc")
+
+
+def _check_units(group: QActionGroup, w: MainWindow) -> None:
+    for action in group.actions():
+        action.setChecked(action.text() == f"Units: {w.store.document.display.units}")
 
 
 def _view_menu(menu: QMenu, w: MainWindow) -> None:
@@ -150,9 +155,7 @@ def _view_menu(menu: QMenu, w: MainWindow) -> None:
         action = _add(menu, f"Units: {units}", lambda u=units: w.set_units(u), key)
         action.setCheckable(True)
         group.addAction(action)
-    menu.aboutToShow.connect(
-        lambda: [a.setChecked(a.text() == f"Units: {w.store.document.display.units}") for a in group.actions()]
-    )
+    menu.aboutToShow.connect(lambda: _check_units(group, w))
     menu.addSeparator()
     _add(menu, "Light theme", lambda: w.set_theme(LIGHT), "Ctrl+Alt+L")
     _add(menu, "Dark theme", lambda: w.set_theme(DARK), "Ctrl+Alt+D")

@@ -3,11 +3,12 @@
 from __future__ import annotations
 
 import json
+import logging
 import time
 from pathlib import Path
 
 from jinja2 import Environment, PackageLoader, select_autoescape
-from PySide6.QtCore import QCoreApplication, QEvent
+from PySide6.QtCore import QCoreApplication, QEvent, qInstallMessageHandler
 from PySide6.QtWidgets import QApplication
 
 from ..document import Document
@@ -16,8 +17,15 @@ from .main import demo_document, make_application
 from .theme import DARK, LIGHT, Theme
 from .window import TITLES, MainWindow
 
+log = logging.getLogger(__name__)
+
 PATIENCE = 60.0
 """s to wait for the background work of a picture."""
+
+
+def _message(_kind: object, _context: object, text: str) -> None:
+    if "propagateSizeHints" not in text:
+        log.warning("%s", text)
 
 
 def settle(window: MainWindow) -> None:
@@ -56,6 +64,8 @@ def write_report(document: Document | None, folder: Path) -> Path:
     document = document if document is not None else demo_document()
     answers = solve(document)
     (folder / "answers.json").write_text(json.dumps(answers, ensure_ascii=False, indent=1), encoding="utf-8")
+    # Qt's offscreen platform remarks on every window that it has no screen.
+    qInstallMessageHandler(_message)
     make_application()
     window = MainWindow(document)
     window.show()

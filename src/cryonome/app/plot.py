@@ -95,7 +95,9 @@ class Plot(QWidget):
             axis.setPen(pg.mkPen(theme.hair))
             axis.setTextPen(pg.mkPen(theme.mute))
             axis.setTickPen(pg.mkPen(theme.hair))
-            axis.setStyle(tickLength=0, tickFont=font, autoExpandTextSpace=True)
+            axis.setStyle(
+                tickLength=0, tickFont=font, autoExpandTextSpace=True, maxTickLevel=0, hideOverlappingLabels=False
+            )
             axis.setGrid(110)
             axis.enableAutoSIPrefix(False)
 

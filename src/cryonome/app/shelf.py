@@ -188,7 +188,8 @@ class Shelf(QFrame):
                 return None
             whole = live.evaluator.cache.peek(key)
         if not isinstance(whole, PhaseMap):
-            return [(0.0, 0.3), (0.35, 0.85), (0.6, 1.0), (0.85, 0.8), (1.0, 0.4), (0.9, 0.1), (0.5, 0.0)]
+            turn = np.linspace(-0.35 * np.pi, 1.12 * np.pi, 40)
+            return list(zip((np.cos(turn) - 0.25 * np.sin(turn)).tolist(), np.sin(turn).tolist()))
         out: list[tuple[float, float]] = []
         for beta in (1.0, 0.0):
             for _, T, P in curves(whole, [beta]):

@@ -123,6 +123,7 @@ QLineEdit#reading:hover {{ border-bottom: 1px solid {t.hair}; }}
 QLineEdit#reading:focus {{ border-bottom: 1px solid {t.accent}; }}
 QLineEdit#reading[fault="true"] {{ color: {t.fault}; border-bottom: 1px solid {t.fault}; background: transparent; }}
 QComboBox {{ background: {t.surface}; border: 1px solid {t.hair}; border-radius: 4px; padding: 3px 8px; }}
+QComboBox::drop-down {{ border: none; width: 18px; }}
 QComboBox:focus {{ border: 1px solid {t.accent}; }}
 QComboBox QAbstractItemView {{ background: {t.surface}; border: 1px solid {t.hair};
   selection-background-color: {t.tint}; selection-color: {t.ink}; }}

@@ -5,7 +5,7 @@ from __future__ import annotations
 from dataclasses import dataclass
 
 from PySide6.QtCore import QPointF, QRectF, QSize, Qt, QTimer, Signal
-from PySide6.QtGui import QColor, QFont, QKeyEvent, QMouseEvent, QPainter, QPaintEvent, QPolygonF
+from PySide6.QtGui import QColor, QFocusEvent, QFont, QKeyEvent, QMouseEvent, QPainter, QPaintEvent, QPolygonF
 from PySide6.QtWidgets import QFrame, QHBoxLayout, QWidget
 
 from .theme import LIGHT, Theme
@@ -31,6 +31,7 @@ class Card(QWidget):
         self.current = False
         self.theme = LIGHT
         self._angle = 0
+        self._by_keyboard = False
         self._turn = QTimer(self)
         self._turn.setInterval(60)
         self._turn.timeout.connect(self._step)
@@ -60,6 +61,10 @@ class Card(QWidget):
     def mousePressEvent(self, event: QMouseEvent) -> None:
         self.chosen.emit(self.index)
 
+    def focusInEvent(self, event: QFocusEvent) -> None:
+        self._by_keyboard = event.reason() in (Qt.FocusReason.TabFocusReason, Qt.FocusReason.BacktabFocusReason)
+        super().focusInEvent(event)
+
     def keyPressEvent(self, event: QKeyEvent) -> None:
         if event.key() in (Qt.Key.Key_Return, Qt.Key.Key_Space, Qt.Key.Key_Enter):
             self.chosen.emit(self.index)
@@ -78,7 +83,7 @@ class Card(QWidget):
             painter.drawRoundedRect(body, 5, 5)
             painter.setBrush(QColor(t.accent))
             painter.drawRect(QRectF(body.left() + 6, body.bottom() - 3, body.width() - 12, 3))
-        if self.hasFocus():
+        if self.hasFocus() and self._by_keyboard:
             painter.setPen(QColor(t.accent))
             painter.setBrush(Qt.BrushStyle.NoBrush)
             painter.drawRoundedRect(body, 5, 5)

@@ -74,7 +74,7 @@ class MainWindow(QMainWindow):
         self.setCentralWidget(centre)
         self.file_label = QLabel("")
         self.file_label.setObjectName("mute")
-        self.file_label.setContentsMargins(0, 0, 16, 0)
+        self.file_label.setContentsMargins(0, 8, 16, 4)
         build_menus(self)
         self.menuBar().setCornerWidget(self.file_label)
 
@@ -100,6 +100,7 @@ class MainWindow(QMainWindow):
             signal.connect(self._show_trail)
         self.live.refresh()
         self.show_desk(3 if self.live.fluid_name else 0)
+        self.desks.setFocus()
         self._show_file()
         self.resize(1280, 800)
 

@@ -195,19 +195,17 @@ _TITLES = {
 
 def _correlation_remarks(found: Estimated, temperatures: Array) -> list[Remark]:
     out = []
+    beyond: dict[str, list[str]] = {}
     for name, entry in found.used.items():
         out.append(Remark("estimate", f"{_TITLES[name]} of the cuts by {entry.title}.", name))
         outside = np.flatnonzero(found.outside[name])
         if outside.size:
             limits = ", ".join(f"{_LIMIT[k](lo, hi)}" for k, (lo, hi) in entry.limits.items())
-            which = _ranges(outside, temperatures)
-            out.append(
-                Remark(
-                    "extrapolation",
-                    f"{_TITLES[name]}: the cuts {which} lie outside the range of {entry.title} ({limits}).",
-                    name,
-                )
-            )
+            sentence = f"the cuts {_ranges(outside, temperatures)} lie outside the range of {entry.title} ({limits})."
+            beyond.setdefault(sentence, []).append(_TITLES[name])
+    for sentence, names in beyond.items():
+        listed = ", ".join([names[0], *(n[0].lower() + n[1:] for n in names[1:])])
+        out.append(Remark("extrapolation", f"{listed}: {sentence}", "correlations"))
     return out
 
 

@@ -2,8 +2,11 @@
 
 from __future__ import annotations
 
+from itertools import pairwise
+
 import numpy as np
 from numpy.typing import NDArray
+from scipy.interpolate import CubicSpline
 
 from ..document.model import Document, EnvelopeStudy
 from ..equilibrium.phase_map import PhaseMap, SaturationPoint
@@ -59,3 +62,21 @@ def curves(whole: PhaseMap, fractions: list[float]) -> list[tuple[float, Array, 
                         P = np.insert(P, 0, c.P) if end == 0 else np.append(P, c.P)
         out.append((part.beta, T, P))
     return out
+
+
+def smooth(T: Array, P: Array, between: int = 5) -> tuple[Array, Array]:
+    """Return a traced line with points set ``between`` its own, for drawing only.
+
+    A cubic spline in ln T and ln P over the chord length; the traced points stay on it.
+    """
+    if T.size < 4:
+        return T, P
+    u = np.column_stack([np.log(T), np.log(P)])
+    chord = np.hypot(4.0 * np.diff(u[:, 0]), np.diff(u[:, 1]))
+    u = u[np.concatenate([[True], chord > 1e-9])]
+    if len(u) < 4:
+        return T, P
+    s = np.concatenate([[0.0], np.cumsum(np.hypot(4.0 * np.diff(u[:, 0]), np.diff(u[:, 1])))])
+    fine = np.unique(np.concatenate([np.linspace(a, b, between + 1) for a, b in pairwise(s)]))
+    out = CubicSpline(s, u)(fine)
+    return np.exp(out[:, 0]), np.exp(out[:, 1])

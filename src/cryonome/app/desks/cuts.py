@@ -119,7 +119,7 @@ class YieldsModel(GridModel):
 
 def _range(result: CharacterizedSample, i: int, unit: str) -> str:
     low, high = (from_si(float(result.edge_temperatures[k]), unit, "temperature") for k in (i, i + 1))
-    return f"{low:.0f} to {high:.0f}".replace("-", "−")
+    return f"{low:.0f} – {high:.0f}".replace("-", "−")
 
 
 class CutsDesk(QWidget):
@@ -170,8 +170,8 @@ class CutsDesk(QWidget):
         right.addWidget(self.yields)
         body = QHBoxLayout()
         body.setSpacing(24)
-        body.addLayout(left, 4)
-        body.addLayout(right, 6)
+        body.addLayout(left, 36)
+        body.addLayout(right, 64)
         layout = QVBoxLayout(self)
         layout.setContentsMargins(20, 10, 20, 12)
         layout.setSpacing(10)
@@ -218,7 +218,12 @@ class CutsDesk(QWidget):
 
     def _size_columns(self) -> None:
         header = self.grid.horizontalHeader()
-        header.setMinimumSectionSize(44)
+        fixed = {0: 92, 3: 78}
+        for column in range(header.count()):
+            mode = header.ResizeMode.Fixed if column in fixed else header.ResizeMode.Stretch
+            header.setSectionResizeMode(column, mode)
+            if column in fixed:
+                header.resizeSection(column, fixed[column])
 
     def _draw(self, result: CharacterizedSample | None, unit: str) -> None:
         t = self.theme
@@ -230,8 +235,10 @@ class CutsDesk(QWidget):
         draw_cuts(self.plot, result, unit, t)
         draw_curve(self.plot, result, unit, t, self._live.sample.old)
         hover = pen(t.accent, 2.5)
+        faint = pg.mkColor(t.accent)
+        faint.setAlpha(110)
         for i, edge in enumerate(result.edges[1:-1], 1):
-            line = pg.InfiniteLine(100 * edge, angle=90, movable=True, pen=pen(t.accent, 0.8), hoverPen=hover)
+            line = pg.InfiniteLine(100 * edge, angle=90, movable=True, pen=pen(faint, 1.0), hoverPen=hover)
             line.setCursor(Qt.CursorShape.SplitHCursor)
             limits = 100 * result.edges[[i - 1, i + 1]] + (0.3, -0.3)
             line.setBounds(tuple(limits))
@@ -249,7 +256,10 @@ class CutsDesk(QWidget):
         """Strengthen the boundaries of the selected rows."""
         rows = {i.row() for i in self.grid.selectedIndexes()}
         for k, line in enumerate(self._lines):
-            line.setPen(pen(self.theme.accent, 2.0 if {k, k + 1} & rows else 0.8))
+            strong = bool({k, k + 1} & rows)
+            colour = pg.mkColor(self.theme.accent)
+            colour.setAlpha(255 if strong else 110)
+            line.setPen(pen(colour, 2.0 if strong else 1.0))
 
     # -- edits ---------------------------------------------------------------------------------------------------
 

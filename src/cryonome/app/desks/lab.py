@@ -195,7 +195,7 @@ class LabDesk(QWidget):
         fields = (
             (self.density, "density", fresh.density if fresh else None, "estimated"),
             (self.molar_mass, "molar_mass", fresh.molar_mass if fresh else None, "estimated"),
-            (self.watson, "watson_k", fresh.watson_k if fresh else None, "from curve and density"),
+            (self.watson, "watson_k", fresh.watson_k if fresh else None, "from both"),
         )
         for field, key, estimate, remark in fields:
             unit = units.get(key, "")
@@ -362,7 +362,9 @@ def label_products(plot: Plot, result: CharacterizedSample, unit: str, t: Theme)
         if product is not result.yields[-1]:
             plot.item.addItem(pg.InfiniteLine(high, angle=0, pen=pen(t.hair, 1.0)), ignoreBounds=True)
         if product.volume > 0.0:
-            text = pg.TextItem(product.name, color=t.mute, anchor=(0, 0.5))
+            ground = pg.mkColor(t.surface)
+            ground.setAlpha(190)
+            text = pg.TextItem(product.name, color=t.mute, anchor=(0, 0.5), fill=ground)
             text.setPos(1.0, 0.5 * (low + high))
             plot.item.addItem(text, ignoreBounds=True)
 

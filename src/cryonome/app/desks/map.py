@@ -11,7 +11,7 @@ from ...document import Pin
 from ...document.edits import add_pin, remove_pin
 from ...document.model import Display, MapDisplay
 from ...equilibrium.phase_map import PhaseMap
-from ...studies.envelope import curves
+from ...studies.envelope import curves, smooth
 from ...units import SETS, format_number, from_si, label, to_si
 from ..fields import section, unit_menu
 from ..live import QUALITY, Live, pin_position
@@ -196,6 +196,7 @@ class MapDesk(QWidget):
     def _draw_map(self, whole: PhaseMap, old: bool) -> None:
         t = self.theme
         lines = curves(whole, [0.0, 1.0, *(QUALITY if self.chips["quality"].isChecked() else ())])
+        lines = [(beta, *smooth(T, P)) for beta, T, P in lines]
         for beta, T, P in lines:
             x, y = self._xy(T, P)
             edge = beta in (0.0, 1.0)
@@ -233,9 +234,10 @@ class MapDesk(QWidget):
         self.plot.item.addItem(pg.ScatterPlotItem(x, y, symbol=symbol, size=size, brush=brush, pen=pen(colour, 1.4)))
         t_unit, p_unit = self.units()
         where = f"{format_number(from_si(T, t_unit, 'temperature'), 4)} {label(t_unit)}, {format_number(from_si(P, p_unit, 'pressure'), 4)} {label(p_unit)}"
-        anchor = {"critical": (0.0, 1.2), "highest pressure": (0.5, 1.4), "highest temperature": (1.05, 0.5)}[text]
+        anchor = {"critical": (-0.05, 0.75), "highest pressure": (-0.02, 1.3), "highest temperature": (1.05, 0.5)}[text]
         names = {"highest pressure": "cricondenbar", "highest temperature": "cricondentherm"}
-        item = pg.TextItem(f"{names.get(text, text)} {where}", color=colour, anchor=anchor)
+        gap = "\n" if text == "critical" else " "
+        item = pg.TextItem(f"{names.get(text, text)}{gap}{where}", color=colour, anchor=anchor)
         item.setPos(x[0], y[0])
         self.plot.item.addItem(item, ignoreBounds=True)
 
@@ -262,7 +264,7 @@ class MapDesk(QWidget):
             position = pin_position(pin)
             if ghost is not None:
                 for _, T, P in curves(ghost, [0.0, 1.0]):
-                    self.plot.item.plot(*self._xy(T, P), pen=pen(t.mute, 1.4, Qt.PenStyle.DotLine))
+                    self.plot.item.plot(*self._xy(*smooth(T, P)), pen=pen(t.mute, 1.4, Qt.PenStyle.DotLine))
             elif position is not None and pin.fluid == self._live.fluid_name:
                 x, y = self._xy(*position)
                 self.plot.item.addItem(

@@ -2,6 +2,8 @@
 
 from __future__ import annotations
 
+from PySide6.QtCore import Qt
+
 from ...document import Fault, Sample
 from ...document.checks import temperature_unit
 from ...document.edits import clean_points, update_sample
@@ -38,7 +40,7 @@ class PointsModel(GridModel):
                     self._faults[row, column] = fault
         if same_size:
             self.dataChanged.emit(self.index(0, 0), self.index(self.rows() - 1, 1))
-            self.headerDataChanged.emit(1, 0, 1)
+            self.headerDataChanged.emit(Qt.Orientation.Horizontal, 0, 1)
         else:
             self.reload()
 

@@ -106,7 +106,7 @@ class StateModel(GridModel):
             self.reload()
 
     def titles(self) -> list[tuple[str, str]]:
-        return [("", ""), *((NAMES[k], "") for k in self._kinds), ("unit", "")]
+        return [("", ""), *((NAMES[k], "") for k in self._kinds), ("unit", "")] if self._kinds else [("", "")]
 
     def rows(self) -> int:
         return len(self._rows) if self._kinds else 0
@@ -188,7 +188,7 @@ class Readout(QWidget):
         self.note.setWordWrap(True)
         self.state = StateModel(live)
         self.table = GridView(self.state)
-        self.table.setFixedHeight(36 + 6 * 24 + 3)
+        self.table.setFixedHeight(24 + 6 * 24 + 3)
         self.composition = CompositionModel()
         self.composition_table = GridView(self.composition)
         self.composition_table.verticalHeader().setDefaultSectionSize(20)
@@ -313,7 +313,7 @@ class Readout(QWidget):
         for column in range(1, header.count()):
             header.setSectionResizeMode(column, header.ResizeMode.Fixed)
             unit = phases and column == header.count() - 1
-            header.resizeSection(column, 72 if unit else 66)
+            header.resizeSection(column, 80 if unit else 66)
 
     def show_margins(self, margins: dict[str, tuple[float, float] | None] | None) -> None:
         """Show the distances to the lines."""
@@ -334,6 +334,7 @@ class Readout(QWidget):
         while self.pins.count():
             widget = self.pins.takeAt(0).widget()
             if widget is not None:
+                widget.hide()
                 widget.deleteLater()
         t_unit, p_unit = self.units()
         pins = [p for p in self._live.document.pins if p.fluid == self._live.fluid_name or p.frozen_fluid is not None]
