@@ -135,12 +135,10 @@ def _flash_chunk(eos: CubicEos, T: Array, P: Array, z: Array) -> FlashResult:
         converged[unsure] = test.converged
         found = unsure[test.unstable]
         split[found] = True
+        # Some of the trial phase beside what is left of the feed: a pair that is known to lower the Gibbs energy.
         W = test.W[test.unstable]
-        # The trial is one phase; the feed stands for the other until the fractions are known. Name the
-        # lighter of the two the vapour.
-        ratio = log_safe(W) - log_safe(z[found])
-        ln_k[found] = _orient(state.take(found), z[found], W, ratio)
-        beta[found] = 0.5
+        seed = _seed_amount(state.take(found), z[found], d[found], W / W.sum(axis=-1, keepdims=True))
+        beta[found], ln_k[found] = _orient(state.take(found), z[found] - seed, seed)
 
     x, y = z.copy(), z.copy()
     Z_x, Z_y = Z_feed.copy(), Z_feed.copy()
@@ -268,13 +266,13 @@ def _lighter_is_x(state: CubicState, x: Array, y: Array, Z_x: Array, Z_y: Array)
     return np.asarray(Z_x / B_x > Z_y / B_y)
 
 
-def _orient(state: CubicState, z: Array, W: Array, ratio: Array) -> Array:
-    """Return ln K = ratio or its negative, so that the lighter of feed and trial is the vapour."""
-    w = W / W.sum(axis=-1, keepdims=True)
-    _, Z_w = state.ln_phi(w)
-    _, Z_z = state.ln_phi(z)
-    light = _lighter_is_x(state, w, z, Z_w, Z_z)
-    return np.asarray(np.where(light[:, None], ratio, -ratio))
+def _orient(state: CubicState, first: Array, second: Array) -> tuple[Array, Array]:
+    """Return the fraction (N,) and ln K (N, nc) of two phases of given amounts (N, nc), the lighter as the vapour."""
+    n1, n2 = first.sum(axis=-1), second.sum(axis=-1)
+    x, y = first / n1[:, None], second / n2[:, None]
+    ratio = log_safe(y) - log_safe(x)
+    light = _lighter_is_x(state, y, x, state.ln_phi(y)[1], state.ln_phi(x)[1])
+    return np.where(light, n2, n1) / (n1 + n2), np.where(light[:, None], ratio, -ratio)
 
 
 def _probe(state: CubicState, z: Array, d: Array, ln_k: Array) -> tuple[Mask, Array, Array]:

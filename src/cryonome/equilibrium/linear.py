@@ -73,5 +73,5 @@ def descent_step(hessian: Array, gradient: Array) -> Array:
     if uphill.size:
         values, vectors = np.linalg.eigh(hessian[uphill])
         along = np.einsum("nij,ni->nj", vectors, gradient[uphill])
-        step[uphill] = -np.einsum("nij,nj->ni", vectors, along / np.maximum(np.abs(values), 1e-4))
+        step[uphill] = -np.einsum("nij,nj->ni", vectors, along / np.maximum(np.abs(values), 1e-9))
     return step

@@ -15,6 +15,7 @@ from .critical import CriticalPoint, critical_point
 from .envelope import STUCK, Line, _all_flipped, split_at_critical, trace
 from .pure import boiling_temperature, saturation_pressure
 from .quality import TRIVIAL, correct, tangent
+from .stability import stability
 
 Array = NDArray[np.float64]
 
@@ -34,7 +35,8 @@ class SaturationPoint:
 class PhaseMap:
     """The traced lines of one feed.
 
-    ``lines`` as traced; ``parts`` the same cut at critical points, each of one vapour fraction;
+    ``lines`` as traced; ``parts`` the same cut at critical points, each of one vapour fraction; ``stable`` for each
+    part which of its points no third phase upsets (bubble and dew lines; all true for the others);
     ``critical_points``; ``cricondentherm`` and ``cricondenbar`` solved for, None where the envelope has none;
     ``remarks`` what a reader must know.
     """
@@ -43,6 +45,7 @@ class PhaseMap:
     z: Array
     lines: tuple[Line, ...]
     parts: tuple[Line, ...]
+    stable: tuple[NDArray[np.bool_], ...]
     critical_points: tuple[CriticalPoint, ...]
     cricondentherm: SaturationPoint | None
     cricondenbar: SaturationPoint | None
@@ -123,13 +126,48 @@ def phase_map(
             )
         elif line.reason == "no start at low pressure":
             remarks.append(f"No start at low pressure was found for the {name}.")
+    stable = _stable_points(eos, z, parts, cancelled)
+    remarks += _metastable_remarks(parts, stable)
     if not critical:
         remarks.append("No critical point was found.")
     if therm is None:
         remarks.append("The envelope has no cricondentherm within the traced range.")
     if bar is None:
         remarks.append("The envelope has no cricondenbar within the traced range.")
-    return PhaseMap(eos, z, tuple(lines), tuple(parts), tuple(critical), therm, bar, tuple(remarks))
+    return PhaseMap(eos, z, tuple(lines), tuple(parts), tuple(stable), tuple(critical), therm, bar, tuple(remarks))
+
+
+METASTABLE = -1e-6
+"""Tangent plane distance of the feed on its own line below which another phase has formed already."""
+
+
+def _stable_points(
+    eos: CubicEos, z: Array, parts: list[Line], cancelled: Callable[[], bool]
+) -> list[NDArray[np.bool_]]:
+    """Tell for every part which points of a bubble or dew line are stable, in one test of them all."""
+    tested = [0.0 if 0.0 < p.beta < 1.0 else len(p.u) for p in parts]
+    out = [np.ones(len(p.u), dtype=bool) for p in parts]
+    edges = [p for p, n in zip(parts, tested) if n]
+    if not edges or cancelled():
+        return out
+    T, P = np.concatenate([p.T for p in edges]), np.concatenate([p.P for p in edges])
+    test = stability(eos, T, P, np.ascontiguousarray(np.broadcast_to(z, (T.size, z.size))))
+    verdict = iter(np.split(test.tm > METASTABLE, np.cumsum([len(p.u) for p in edges])[:-1]))
+    return [next(verdict) if n else mask for mask, n in zip(out, tested)]
+
+
+def _metastable_remarks(parts: list[Line], stable: list[NDArray[np.bool_]]) -> list[str]:
+    out = []
+    for part, good in zip(parts, stable):
+        if good.all():
+            continue
+        T = part.T[~good]
+        name = "bubble" if part.beta == 0.0 else "dew"
+        out.append(
+            f"Between {T.min():.1f} and {T.max():.1f} K the {name} line is metastable: another phase forms before it is "
+            "reached (a second liquid, or a solid the equation does not know)."
+        )
+    return out
 
 
 def _hottest(lines: list[Line]) -> tuple[float, float] | None:
@@ -339,4 +377,5 @@ def _pure_map(eos: CubicEos, z: Array) -> PhaseMap:
     one = np.ones(1)
     end = SaturationPoint(0.0, Tc, Pc, one, one)
     remark = "A pure fluid: bubble and dew line are its vapour pressure curve, which ends at the critical point."
-    return PhaseMap(eos, z, parts, parts, (CriticalPoint(Tc, Pc, V, 0.0),), end, end, (remark,))
+    stable = tuple(np.ones(len(u), dtype=bool) for _ in parts)
+    return PhaseMap(eos, z, parts, parts, stable, (CriticalPoint(Tc, Pc, V, 0.0),), end, end, (remark,))

@@ -95,14 +95,16 @@ def boiling_temperature(eos: CubicEos, P: ArrayLike) -> Array:
     """
     P = np.asarray(P, float)
     lo = np.broadcast_to(0.2 * eos.Tc, np.broadcast_shapes(P.shape, eos.Tc.shape)).copy()
-    hi = np.broadcast_to(eos.Tc * (1.0 - 1e-10), lo.shape).copy()
+    hi = np.broadcast_to(eos.Tc * (1.0 - 1e-7), lo.shape).copy()
     target = np.log(P)
     x0, x1 = 1.0 / hi, 1.0 / lo
     y0 = np.log(saturation_pressure(eos, hi)) - target
     y1 = np.log(saturation_pressure(eos, lo)) - target
     for _ in range(60):
         # Regula falsi with the Illinois weight: ln P is nearly linear in 1/T.
-        x = (x0 * y1 - x1 * y0) / (y1 - y0)
+        with np.errstate(invalid="ignore", divide="ignore"):
+            x = (x0 * y1 - x1 * y0) / (y1 - y0)
+        x = np.where(y1 == y0, x1, x)
         y = np.log(saturation_pressure(eos, 1.0 / x)) - target
         same = y * y1 > 0.0
         x0, y0 = np.where(same, x0, x1), np.where(same, 0.5 * y0, y1)

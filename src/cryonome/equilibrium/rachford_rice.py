@@ -37,24 +37,29 @@ def solve_fraction(K: Array, z: Array, guess: Array | None = None) -> tuple[Arra
     inside = (b > lo) & (b < hi)
     b = np.where(inside, b, np.clip(0.5, lo + 0.1 * (hi - lo), hi - 0.1 * (hi - lo)))
 
+    # Newton's method on h = (beta - lo)(hi - beta) f, which is nearly linear where f has its poles (Leibovici and
+    # Neoschil, Fluid Phase Equilib. 74, 303, 1992), inside a bracket that f's sign keeps closing.
     live = np.arange(rows.size)
+    low_pole, high_pole = lo.copy(), hi.copy()
     for _ in range(MAX_ITERATIONS):
-        r = ca / (1.0 + b[live][:, None] * ca)
+        now = b[live]
+        r = ca / (1.0 + now[:, None] * ca)
         zr = za * r
         f = zr.sum(axis=-1)
         slope = np.einsum("ij,ij->i", zr, r)
         # f falls monotonically between the poles, so its sign tells the side of the root.
-        lo[live] = np.where(f > 0.0, b[live], lo[live])
-        hi[live] = np.where(f < 0.0, b[live], hi[live])
-        step = f / slope
-        new = b[live] + step
-        out = (new <= lo[live]) | (new >= hi[live])
-        new = np.where(out & (f != 0.0), 0.5 * (lo[live] + hi[live]), new)
+        lo[live] = np.where(f > 0.0, now, lo[live])
+        hi[live] = np.where(f < 0.0, now, hi[live])
+        left, right = now - low_pole[live], high_pole[live] - now
+        step = f / (slope - f * (right - left) / (left * right))
+        new = now + step
+        out = ~((new > lo[live]) & (new < hi[live])) & (f != 0.0)
+        new = np.where(out, 0.5 * (lo[live] + hi[live]), new)
         b[live] = new
-        going = (np.abs(step) > 1e-15 * (1.0 + np.abs(new))) & (hi[live] - lo[live] > 4e-16)
-        going &= np.abs(f) > 1e-16
-        # A Newton step below 1e-9 squares to round-off: one more evaluation would change nothing.
-        going &= out | (np.abs(step) > 1e-9)
+        # A step below 1e-9 of the way to a pole squares to round-off: one more evaluation would change nothing.
+        going = (out | (np.abs(step) > 1e-9 * np.minimum(left, right))) & (
+            hi[live] - lo[live] > 1e-15 * (1.0 + np.abs(new))
+        )
         if not going.any():
             break
         if not going.all():

@@ -25,6 +25,9 @@ Mask = NDArray[np.bool_]
 
 SUBSTITUTIONS = 20
 NEWTON_STEPS = 40
+SLOW = 0.7
+"""Ratio of successive steps above which a trial nears its end slowly."""
+
 UNSTABLE = -1e-13
 """Below this modified distance a feed is unstable; the round-off of the sum is a few 1e-16."""
 
@@ -83,6 +86,10 @@ def follow_trial(state: CubicState, z: Array, d: Array, lnW: Array) -> tuple[Arr
         beta = -np.einsum("ij,ij->i", diff, step)
         trivial = (tm > 0.0) & (tm < 1e-3) & (np.abs(2.0 * tm - beta) < 0.2 * np.abs(beta))
         trivial &= np.abs(diff).max(axis=-1) < 0.02
+        # A slow return is the mark of a nearby critical point, where another minimum may hide: Newton decides.
+        pace = np.einsum("ij,ij->i", step, step)
+        before = np.einsum("ij,ij->i", history[0], history[0]) if history else pace
+        trivial &= pace < SLOW * SLOW * before
         found = tm < -1e-4
         # A tiny negative distance next to the feed may be the round-off of the trivial solution.
         stop = found | trivial | (size < 1e-10)

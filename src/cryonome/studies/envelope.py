@@ -45,6 +45,17 @@ def _extreme(point: SaturationPoint | None) -> dict[str, float] | None:
     return None if point is None else {"temperature_K": point.T, "pressure_Pa": point.P}
 
 
+def metastable(whole: PhaseMap) -> list[tuple[float, Array, Array]]:
+    """Return (vapour fraction, T, P) of the stretches of bubble and dew lines where another phase has formed."""
+    out = []
+    for part, good in zip(whole.parts, whole.stable, strict=True):
+        bad = np.flatnonzero(~good)
+        for run in np.split(bad, np.flatnonzero(np.diff(bad) > 1) + 1):
+            if run.size > 1:
+                out.append((part.beta, part.T[run], part.P[run]))
+    return out
+
+
 def curves(whole: PhaseMap, fractions: list[float]) -> list[tuple[float, Array, Array]]:
     """Return (vapour fraction, T, P) of every traced part of the given fractions, joined to the critical points."""
     out = []

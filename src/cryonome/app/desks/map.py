@@ -11,7 +11,7 @@ from ...document import Pin
 from ...document.edits import add_pin, remove_pin
 from ...document.model import Display, MapDisplay
 from ...equilibrium.phase_map import PhaseMap
-from ...studies.envelope import curves, smooth
+from ...studies.envelope import curves, metastable, smooth
 from ...units import SETS, format_number, from_si, label, to_si
 from ..fields import section, unit_menu
 from ..live import QUALITY, Live, pin_position
@@ -218,6 +218,11 @@ class MapDesk(QWidget):
                         0.6 if beta == 0.0 else 0.45,
                         True,
                     )
+        for beta, T, P in metastable(whole):
+            # Paint over with the ground, then dot: the line is not what would be seen there.
+            x, y = self._xy(T, P)
+            self.plot.item.plot(x, y, pen=pen(t.surface, 4.0))
+            self.plot.item.plot(x, y, pen=pen(t.phase(beta), 1.6, Qt.PenStyle.DotLine))
         for c in whole.critical_points:
             self._mark(c.T, c.P, "d", "critical", t.ink, 12)
         if whole.z.size > 1:

@@ -1,0 +1,126 @@
+"""Envelopes, critical points, extremes and saturation points against flashes, identities and published values."""
+
+from __future__ import annotations
+
+import numpy as np
+import pytest
+
+from cryonome.components import find
+from cryonome.equilibrium.critical import critical_point
+from cryonome.equilibrium.flash import flash_pt
+from cryonome.equilibrium.fraction_flash import flash_fraction
+from cryonome.equilibrium.phase_map import phase_map
+from mixtures import NAMES, equation, mixture
+
+
+@pytest.mark.parametrize("name", NAMES)
+def test_lines_part_one_phase_from_two(name):
+    eos, z = mixture(name)
+    whole = phase_map(eos, z, (0.5,))
+    assert whole.critical_points
+    for part, stable in zip(whole.parts, whole.stable):
+        usable = slice(0, None, 4)
+        T, P, good = part.T[usable], part.P[usable], stable[usable]
+        spread = np.abs(part.u[usable, :-2]).max(axis=1)
+        keep = (spread > 0.3) & (P > 2e4) & (P < 1e8)
+        T, P, good = T[keep], P[keep], good[keep]
+        if T.size == 0:
+            continue
+        if part.beta == 0.5:
+            fraction = flash_pt(eos, T, P, z)
+            # Where a second liquid exists the flash rightly finds a better pair than the line's.
+            assert np.median(np.abs(fraction.vapour_fraction - 0.5)) < 1e-8
+            continue
+        around = [flash_pt(eos, T * a, P * b, z).two_phase for a, b in ((1.001, 1), (0.999, 1), (1, 1.003), (1, 0.997))]
+        mixed = np.any(around, axis=0) & ~np.all(around, axis=0)
+        assert mixed[good].mean() > 0.85 if good.any() else True
+        # Where the line is called metastable, all around has split already.
+        assert np.all(around, axis=0)[~good].mean() > 0.8 if (~good).any() else True
+
+
+@pytest.mark.parametrize("name", NAMES)
+def test_extremes_are_turning_points_and_nothing_lies_beyond(name):
+    eos, z = mixture(name)
+    whole = phase_map(eos, z)
+    therm = whole.cricondentherm
+    assert max(p.T.max() for p in whole.parts if len(p.u)) - 1e-6 <= therm.T
+    beyond = flash_pt(eos, therm.T * (1 + 1e-6), therm.P * np.geomspace(0.5, 2.0, 41), z)
+    assert not beyond.two_phase.any()
+    assert flash_pt(eos, therm.T * (1 - 1e-5), therm.P, z).two_phase
+    pairs = whole.crossings([0.0, 1.0], T=therm.T * (1 - 1e-6))
+    assert len(pairs) >= 2
+    bar = whole.cricondenbar
+    if bar is not None and not any("beyond" in r for r in whole.remarks):
+        assert not flash_pt(eos, bar.T, bar.P * (1 + 1e-6), z).two_phase
+        assert flash_pt(eos, bar.T, bar.P * (1 - 1e-5), z).two_phase
+
+
+def test_published_critical_point_of_a_natural_gas():
+    """Seven components with the SRK equation, Michelsen, Fluid Phase Equilib. 4, 1 (1980): 203.13 K, 58.11 atm.
+
+    His pure constants are of older tables, hence the tolerance.
+    """
+    names = ("methane", "ethane", "propane", "n-butane", "n-pentane", "n-hexane", "nitrogen")
+    eos = equation([find(n) for n in names], "SRK")
+    eos = type(eos)(eos.form, eos.Tc, eos.Pc, eos.omega, np.zeros_like(eos.kij))
+    z = np.array([0.9430, 0.0270, 0.0074, 0.0049, 0.0027, 0.0010, 0.0140])
+    point = phase_map(eos, z).critical_points[0]
+    assert pytest.approx(203.13, abs=0.25) == point.T
+    assert pytest.approx(58.11, abs=0.25) == point.P / 101325.0
+
+
+def test_a_binary_tends_to_its_pure_critical_points():
+    eos = equation([find("ethane"), find("n-butane")])
+    for i, c in enumerate((find("ethane"), find("n-butane"))):
+        z = np.full(2, 1e-6)
+        z[i] = 1 - 1e-6
+        point = critical_point(eos, z, c.Tc * 1.01, c.Pc * 1.01)
+        assert point is not None
+        assert pytest.approx(c.Tc, rel=1e-5) == point.T
+        assert pytest.approx(c.Pc, rel=1e-4) == point.P
+
+
+def test_saturation_next_to_the_critical_point_meets_it():
+    eos, z = mixture("close binary")
+    whole = phase_map(eos, z)
+    c = whole.critical_points[0]
+    for dT in (-0.02, -1e-3, 1e-3, 0.02):
+        upper = whole.crossings([0.0, 1.0], T=c.T + dT)[-1]
+        assert pytest.approx(c.P, rel=2e-4) == upper.P
+        assert upper.beta == (0.0 if dT < 0 else 1.0)
+
+
+@pytest.mark.parametrize("fraction", [0.0, 0.35, 1.0])
+@pytest.mark.parametrize("name", ["sour gas", "aromatic", "crude"])
+def test_flash_at_a_fraction_agrees_with_flash_at_pressure(name, fraction):
+    eos, z = mixture(name)
+    T = np.linspace(0.68, 0.84, 6) * phase_map(eos, z).cricondentherm.T
+    r = flash_fraction(eos, z, fraction, T=T[:, None])
+    assert r.P.shape == (6, 1)
+    ok = r.converged[:, 0]
+    assert ok.mean() > 0.8
+    P = r.P[ok, 0] * (1 + 1e-6 * (fraction == 1.0) - 1e-6 * (fraction == 0.0))
+    again = flash_pt(eos, T[ok], P, z)
+    assert np.median(np.abs(again.vapour_fraction - fraction)) < 1e-5
+    back = flash_fraction(eos, z, fraction, P=r.P[ok, 0])
+    both = back.converged
+    assert both.mean() > 0.8
+    # A pressure may have two temperatures of this fraction: what comes back is one of them.
+    again = flash_pt(eos, back.T[both], back.P[both] * (1 + 1e-6 * (fraction == 1.0) - 1e-6 * (fraction == 0.0)), z)
+    assert np.median(np.abs(again.vapour_fraction - fraction)) < 1e-4
+
+
+def test_pure_fluid_has_its_vapour_pressure_curve():
+    eos = equation([find("propane")])
+    whole = phase_map(eos, np.ones(1))
+    assert whole.critical_points[0].T == 369.83
+    point = whole.crossings([0.0], T=300.0)[0]
+    assert pytest.approx(0.998e6, rel=0.015) == point.P
+    assert whole.crossings([0.0, 1.0], T=400.0) == []
+    assert pytest.approx(find("propane").nbp, abs=0.3) == whole.crossings([1.0], P=101325.0)[0].T
+
+
+def test_cancelling_stops_the_trace():
+    eos, z = mixture("crude")
+    whole = phase_map(eos, z, (0.5,), cancelled=lambda: True)
+    assert all(len(line.u) <= 1 for line in whole.lines)
