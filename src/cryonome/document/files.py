@@ -39,7 +39,7 @@ def parse_document(text: str) -> Document:
     except json.JSONDecodeError as error:
         place = f"line {error.lineno}, column {error.colno}"
         whole = text.rstrip()
-        cut = error.pos >= len(whole) or (bool(whole) and whole[-1] not in "}]")
+        cut = whole.lstrip().startswith("{") and (error.pos >= len(whole) or whole[-1] not in "}]")
         what = "the file is cut off" if cut and whole else "the text is not JSON"
         message = (
             f"{what} at {place} ({error.msg}); a document is one JSON object"
@@ -57,7 +57,7 @@ def parse_document(text: str) -> Document:
     try:
         return Document.model_validate(data)
     except ValidationError as error:
-        raise DocumentError([_fault(item, data) for item in error.errors()]) from None
+        raise DocumentError(_faults(error, data)) from None
 
 
 def check_format(value: object) -> None:
@@ -87,6 +87,22 @@ _WANTED = {
     "model_type": "an object",
     "model_attributes_type": "an object",
 }
+
+
+def _faults(error: ValidationError, data: Any) -> list[Fault]:
+    """Return one fault a place: a cell refused as a number and as a text is one thing wrong."""
+    found: dict[PathParts, list[Fault]] = {}
+    for item in error.errors():
+        fault = _fault(item, data)
+        found.setdefault(fault.path, []).append(fault)
+    out = []
+    for path, here in found.items():
+        if len(here) == 1:
+            out.append(here[0])
+        else:
+            shown = here[0].message.split(" stands where ")[0]
+            out.append(Fault(path, f"{shown} stands where a number or a text with a unit belongs"))
+    return out
 
 
 def _fault(item: Any, data: Any) -> Fault:
