@@ -129,7 +129,7 @@ def _registry() -> Any:
     """Return pint's registry with the trade's units; built on first need, since that takes a while."""
     import pint
 
-    registry: Any = pint.UnitRegistry(autoconvert_offset_to_baseunit=True, cache_folder=None)
+    registry: Any = pint.UnitRegistry(autoconvert_offset_to_baseunit=True, on_redefinition="ignore")
     scf = ATM * 0.3048**3 / (R * T_60F)
     for definition in (
         f"standard_cubic_foot = {scf!r} mol = scf",

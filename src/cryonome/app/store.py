@@ -55,12 +55,15 @@ class Store(QObject):
         self._document = document if document is not None else Document()
         self.path = path
         self.undo_stack = QUndoStack(self)
-        self.undo_stack.cleanChanged.connect(lambda _clean: self.file_changed.emit())
+        self.undo_stack.cleanChanged.connect(self._clean_changed)
         self.autosave = Autosave(path)
         self._timer = QTimer(self)
         self._timer.setSingleShot(True)
         self._timer.setInterval(AUTOSAVE_DELAY)
         self._timer.timeout.connect(self.keep_copy)
+
+    def _clean_changed(self, _clean: bool) -> None:
+        self.file_changed.emit()
 
     @property
     def document(self) -> Document:

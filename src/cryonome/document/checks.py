@@ -12,7 +12,7 @@ from ..characterization.correlations import REGISTRY
 from ..characterization.curve import LEAST_POINTS, check_points
 from ..components import UnknownComponentError, find
 from ..eos import FORMS
-from ..units import QuantityError, format_number, from_si, label, normal_unit, parse, split
+from ..units import QuantityError, from_si, label, normal_unit, parse, split
 from .faults import Fault, PathParts, did_you_mean
 from .model import (
     Cell,
@@ -91,8 +91,7 @@ def number(value: Cell, path: PathParts, faults: list[Fault], what: str) -> floa
 def temperature_writer(sample: Sample) -> Callable[[float], str]:
     """Return a function that writes a temperature (K) in the unit the sample's curve is shown in."""
     unit = temperature_unit(sample)
-    return lambda kelvin: (
-        f"{format_number(round(from_si(kelvin, unit, 'temperature'), 1), 4).rstrip('.')} {label(unit)}"
+    return lambda kelvin: f"{round(from_si(kelvin, unit, 'temperature'), 1):g} {label(unit)}".replace("-", "−")
     )
 
 
