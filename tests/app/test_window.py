@@ -48,7 +48,7 @@ def test_a_mistyped_temperature_is_marked_explained_and_mended(window):
     assert not window.live.sample.old  # the curve goes on without the point
     assert window.live.characterized() is not before
     window.ledger.open(True)
-    assert any("597" in window.ledger.list.item(i).text() for i in range(window.ledger.list.count()))
+    assert any("597" in window.ledger.drawer.item(i).text() for i in range(window.ledger.drawer.count()))
     window.lab._mend()
     assert sample(window).distillation.points[8] == (60, "697 °F")
     assert not window.lab.curve_fault.isVisible()

@@ -61,17 +61,17 @@ class Ledger(QFrame):
         self.toggle = QPushButton("Ledger")
         self.toggle.setObjectName("link")
         self.toggle.setToolTip("Open or close the ledger (Ctrl+L)")
-        self.toggle.clicked.connect(lambda: self.open(not self.list.isVisible()))
+        self.toggle.clicked.connect(lambda: self.open(not self.drawer.isVisible()))
         self.counts, self.message, self.units = QLabel(""), QLabel(""), QLabel("")
         self.units.setObjectName("mute")
-        self.list = QListWidget()
-        self.list.setObjectName("ledgerlist")
-        self.list.setAccessibleName("Ledger")
-        self.list.setWordWrap(True)
-        self.list.setFixedHeight(168)
-        self.list.itemActivated.connect(self._jump)
-        self.list.itemClicked.connect(self._jump)
-        self.list.hide()
+        self.drawer = QListWidget()
+        self.drawer.setObjectName("ledgerlist")
+        self.drawer.setAccessibleName("Ledger")
+        self.drawer.setWordWrap(True)
+        self.drawer.setFixedHeight(168)
+        self.drawer.itemActivated.connect(self._jump)
+        self.drawer.itemClicked.connect(self._jump)
+        self.drawer.hide()
         bar = QHBoxLayout()
         bar.setContentsMargins(12, 3, 16, 3)
         bar.addWidget(self.toggle)
@@ -85,7 +85,7 @@ class Ledger(QFrame):
         layout.setContentsMargins(0, 0, 0, 0)
         layout.setSpacing(0)
         layout.addLayout(bar)
-        layout.addWidget(self.list)
+        layout.addWidget(self.drawer)
         for signal in (
             live.sample_changed,
             live.fluid_changed,
@@ -102,7 +102,7 @@ class Ledger(QFrame):
 
     def open(self, shown: bool) -> None:
         """Open or close the drawer."""
-        self.list.setVisible(shown)
+        self.drawer.setVisible(shown)
         self.refresh()
 
     def say(self, text: str) -> None:
@@ -129,15 +129,15 @@ class Ledger(QFrame):
                 pieces.append(f'<span style="color:{colour}">{text}</span>')
         self.counts.setText("&nbsp;&nbsp;&nbsp;".join(pieces) or "nothing to report")
         self.units.setText(f"Units: {self._live.document.display.units}")
-        if not self.list.isVisible():
+        if not self.drawer.isVisible():
             return
-        self.list.clear()
+        self.drawer.clear()
         signs = {"fault": "▲", "warning": "▲", "extrapolation": "↗", "correction": "↔", "estimate": "○"}
         for entry in found:
             item = QListWidgetItem(f"{signs[entry.kind]}  {entry.kind}:  {entry.text[:1].upper()}{entry.text[1:]}")
             item.setData(Qt.ItemDataRole.UserRole, entry.desk)
             item.setToolTip("Click to go there")
-            self.list.addItem(item)
+            self.drawer.addItem(item)
 
     def _jump(self, item: QListWidgetItem) -> None:
         self.place_chosen.emit(item.data(Qt.ItemDataRole.UserRole))

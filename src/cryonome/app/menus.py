@@ -50,7 +50,7 @@ def build_menus(w: MainWindow) -> None:
     _add(fluid, "Rename fluid…", w.rename_fluid, "Shift+F2")
     _add(fluid, "Remove fluid", w.remove_fluid, "Ctrl+Alt+Backspace")
     fluid.addSeparator()
-    _add(fluid, "Add component", lambda: (w.show_desk(2), w.fluid.entry.setFocus()), "Ctrl+Return")
+    _add(fluid, "Add component", w.start_adding_component, "Ctrl+Return")
     _add(fluid, "Remove selected parts", w.fluid.remove_parts, "Ctrl+Shift+K")
     _map_menu(bar.addMenu("&Map"), w)
     _view_menu(bar.addMenu("&View"), w)
@@ -148,7 +148,7 @@ def _view_menu(menu: QMenu, w: MainWindow) -> None:
     for i, title in enumerate(TITLES):
         _add(menu, title, lambda i=i: w.show_desk(i), f"Ctrl+{i + 1}")
     menu.addSeparator()
-    _add(menu, "Ledger", lambda: w.ledger.open(not w.ledger.list.isVisible()), "Ctrl+L")
+    _add(menu, "Ledger", lambda: w.ledger.open(not w.ledger.drawer.isVisible()), "Ctrl+L")
     menu.addSeparator()
     group = QActionGroup(menu)
     for units, key in zip(SETS, ("Ctrl+Alt+1", "Ctrl+Alt+2", "Ctrl+Alt+3")):

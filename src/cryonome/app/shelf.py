@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 import numpy as np
-from PySide6.QtCore import QPointF, QRectF, QSize, Qt, Signal
+from PySide6.QtCore import QPointF, QRectF, QSize, Qt, Signal, SignalInstance
 from PySide6.QtGui import QColor, QFont, QPainter, QPolygonF
 from PySide6.QtWidgets import (
     QFrame,
@@ -106,7 +106,7 @@ class Shelf(QFrame):
         live.map_changed.connect(self.refresh)
         live.store.changed.connect(self.refresh)
 
-    def _list(self, layout: QVBoxLayout, title: str, add: Signal, name: str) -> QListWidget:
+    def _list(self, layout: QVBoxLayout, title: str, add: SignalInstance, name: str) -> QListWidget:
         row = QHBoxLayout()
         row.setContentsMargins(14, 0, 8, 0)
         heading = section(title, "mute")
@@ -129,7 +129,7 @@ class Shelf(QFrame):
         layout.addWidget(entries)
         return entries
 
-    def _chosen(self, entries: QListWidget, row: int, signal: Signal) -> None:
+    def _chosen(self, entries: QListWidget, row: int, signal: SignalInstance) -> None:
         if not self._filling and row >= 0:
             signal.emit(entries.item(row).data(NAME))
 

@@ -369,6 +369,11 @@ class MainWindow(QMainWindow):
     def _show_probe_units(self) -> None:
         self.map.readout.show_state(self.live.probe, "")
 
+    def start_adding_component(self) -> None:
+        """Open the fluid desk with the keyboard in its entry."""
+        self.show_desk(2)
+        self.fluid.entry.setFocus()
+
     def focus_grid(self) -> QWidget | None:
         """Return the table that has the keyboard, for the edit menu."""
         from .grid import GridView

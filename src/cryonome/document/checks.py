@@ -92,7 +92,6 @@ def temperature_writer(sample: Sample) -> Callable[[float], str]:
     """Return a function that writes a temperature (K) in the unit the sample's curve is shown in."""
     unit = temperature_unit(sample)
     return lambda kelvin: f"{round(from_si(kelvin, unit, 'temperature'), 1):g} {label(unit)}".replace("-", "−")
-    )
 
 
 def temperature_unit(sample: Sample) -> str:

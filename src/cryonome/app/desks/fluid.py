@@ -221,9 +221,9 @@ class FluidDesk(QWidget):
 
         self.basis, self.equation, self.kij = QComboBox(), QComboBox(), QComboBox()
         self.basis.addItems(BASES)
-        for name, form in FORMS.items():
+        for name, member in FORMS.items():
             self.equation.addItem(name)
-            self.equation.setItemData(self.equation.count() - 1, form.source, Qt.ItemDataRole.ToolTipRole)
+            self.equation.setItemData(self.equation.count() - 1, member.source, Qt.ItemDataRole.ToolTipRole)
         self.kij.addItem("library", "library")
         self.kij.addItem("all zero", "zero")
         self.basis.textActivated.connect(lambda t: self._change({"basis": t}, "Change the basis"))
