@@ -154,6 +154,7 @@ def test_a_dragged_boundary_moves_the_cuts_in_one_undo_step(window):
 
 
 def test_units_change_what_is_shown_not_what_is_stored(window):
+    window.show_desk(0)
     stored = sample(window).distillation
     window.lab._store_display("temperature", "degC")
     assert sample(window).distillation == stored
@@ -276,6 +277,7 @@ def test_the_fluid_desk_adds_names_and_refuses_parts(window):
 
 def test_save_open_and_recover(window, tmp_path):
     path = tmp_path / "hub.cryo"
+    window.show_desk(0)
     type_in_cell(window.lab.grid, 3, 1, "240")
     assert window.store.dirty
     window.store.save(path)

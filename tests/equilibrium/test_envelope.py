@@ -18,6 +18,7 @@ def test_lines_part_one_phase_from_two(name):
     eos, z = mixture(name)
     whole = phase_map(eos, z, (0.5,))
     assert whole.critical_points
+    right, points = 0, 0
     for part, stable in zip(whole.parts, whole.stable):
         usable = slice(0, None, 4)
         T, P, good = part.T[usable], part.P[usable], stable[usable]
@@ -32,10 +33,13 @@ def test_lines_part_one_phase_from_two(name):
             assert np.median(np.abs(fraction.vapour_fraction - 0.5)) < 1e-8
             continue
         around = [flash_pt(eos, T * a, P * b, z).two_phase for a, b in ((1.001, 1), (0.999, 1), (1, 1.003), (1, 0.997))]
-        mixed = np.any(around, axis=0) & ~np.all(around, axis=0)
-        assert mixed[good].mean() > 0.85 if good.any() else True
-        # Where the line is called metastable, all around has split already.
-        assert np.all(around, axis=0)[~good].mean() > 0.8 if (~good).any() else True
+        everywhere = np.all(around, axis=0)
+        # A stable point parts one phase from two; around a metastable one all has split already.
+        right += int(np.where(good, np.any(around, axis=0) & ~everywhere, everywhere).sum())
+        points += T.size
+    # Beside a three-phase point both sides hold two phases; a few points may lie there.
+    assert points > 10
+    assert right >= 0.92 * points
 
 
 @pytest.mark.parametrize("name", NAMES)

@@ -66,6 +66,11 @@ class GridModel(QAbstractTableModel):
         cells = {(row + i, column + j): value for i, line in enumerate(block) for j, value in enumerate(line)}
         self.store_cells(cells, "Paste")
 
+    def rewrite(self) -> None:
+        """Say that texts may have changed but not the shape."""
+        if self.rows() and self.titles():
+            self.dataChanged.emit(self.index(0, 0), self.index(self.rows() - 1, len(self.titles()) - 1))
+
     def reload(self) -> None:
         """Say that everything may have changed, keeping the selection where rows allow."""
         self.beginResetModel()

@@ -68,7 +68,7 @@ class Ledger(QFrame):
         self.drawer.setObjectName("ledgerlist")
         self.drawer.setAccessibleName("Ledger")
         self.drawer.setWordWrap(True)
-        self.drawer.setFixedHeight(168)
+        self.drawer.setFixedHeight(144)
         self.drawer.itemActivated.connect(self._jump)
         self.drawer.itemClicked.connect(self._jump)
         self.drawer.hide()
@@ -91,7 +91,6 @@ class Ledger(QFrame):
             live.fluid_changed,
             live.map_changed,
             live.selection_changed,
-            live.store.changed,
         ):
             signal.connect(self.refresh)
 

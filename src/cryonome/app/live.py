@@ -55,6 +55,8 @@ class Live(QObject):
         self.margins: dict[str, tuple[float, float] | None] | None = None
         self.pin_maps: dict[str, PhaseMap] = {}
         self._sample_key: object = None
+        self._shown: object = None
+        self._pins: object = None
         self._fluid_key: object = None
         self._wanted: tuple[float, float] | None = None
         self._rest = QTimer(self)
@@ -63,7 +65,6 @@ class Live(QObject):
         self._rest.timeout.connect(self._ask_margins)
         store.changed.connect(self.refresh)
         jobs.finished.connect(self._arrived)
-        jobs.busy_changed.connect(self.map_changed)
 
     # -- what is selected ----------------------------------------------------------------------------------------
 
@@ -111,6 +112,12 @@ class Live(QObject):
 
     def refresh(self) -> None:
         """Bring every shown result in step with the document."""
+        document = self.document
+        shown = (document.display, [s.name for s in document.samples], [(f.name, f.note) for f in document.fluids])
+        if shown != self._shown:
+            # Units, names and the shelf: everything is written anew, nothing computed.
+            self._shown, self._sample_key, self._fluid_key, self._pins = shown, None, None, None
+            self.selection_changed.emit()
         if self.current_sample() is None:
             names = [s.name for s in self.document.samples]
             self.sample_name, self.sample, self._sample_key = (names[0] if names else ""), Shown(), None
@@ -211,6 +218,9 @@ class Live(QObject):
         self.jobs.submit("map", key, work)
 
     def _refresh_pins(self) -> None:
+        if self._pins == self.document.pins:
+            return
+        self._pins = self.document.pins
         pins = [p for p in self.document.pins if p.frozen_fluid is not None]
         known = {p.name for p in pins}
         self.pin_maps = {n: m for n, m in self.pin_maps.items() if n in known}
@@ -233,11 +243,16 @@ class Live(QObject):
         self._wanted = (T, P)
         model = self.fluid.value
         if isinstance(model, FluidModel) and not self.fluid.error:
-            self.jobs.submit("probe", (self._fluid_key, T, P), lambda _cancelled: state_at(model, T, P))
+            self.jobs.submit(
+                "probe", (self._fluid_key, T, P), lambda _cancelled: state_at(model, T, P, check_third=False)
+            )
             self._rest.start()
 
     def _ask_margins(self) -> None:
-        whole, wanted = self.map.value, self._wanted
+        """Once the pointer rests: the distances to the lines, and whether a third phase would form."""
+        whole, wanted, model = self.map.value, self._wanted, self.fluid.value
+        if wanted is not None and isinstance(model, FluidModel) and not self.fluid.error:
+            self.jobs.submit("probe", (self._fluid_key, *wanted, "third"), lambda _cancelled: state_at(model, *wanted))
         if not isinstance(whole, PhaseMap) or self.map.old or wanted is None:
             return
         T, P = wanted

@@ -14,7 +14,7 @@ from ..document import Document, parse_document
 from .theme import DARK, LIGHT, base_font
 from .window import MainWindow, screen_fits
 
-SWITCH_INTERVAL = 0.002
+SWITCH_INTERVAL = 0.0002
 """s. Shorter than Python's own, so that the interface gets its turn while a thread computes."""
 
 

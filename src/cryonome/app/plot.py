@@ -22,6 +22,17 @@ Table = tuple[str, list[str], list[Sequence[float]]]
 """Title of a data set, its column names, its columns."""
 
 
+class PlainLogAxis(pg.AxisItem):
+    """An axis that writes plain numbers at 1, 2 and 5 of each decade when logarithmic."""
+
+    def logTickStrings(self, values, scale, spacing):  # Qt-style name: it overrides
+        out = []
+        for value in 10.0 ** np.asarray(values, float):
+            lead = value / 10.0 ** np.floor(np.log10(value) + 1e-9)
+            out.append(f"{value:.6g}" if min(abs(lead - k) for k in (1.0, 2.0, 5.0)) < 1e-6 else "")
+        return out
+
+
 class Plot(QWidget):
     """A plot with its axis titles set as text: the vertical one above, the horizontal one below at the right."""
 
@@ -34,7 +45,8 @@ class Plot(QWidget):
         self.name = name
         self.theme: Theme = LIGHT
         self.data: Callable[[], list[Table]] = list
-        self.view = pg.PlotWidget(background=None)
+        self._own: list[pg.GraphicsObject] = []
+        self.view = pg.PlotWidget(background=None, axisItems={"left": PlainLogAxis("left")})
         self.item = self.view.getPlotItem()
         self.item.hideButtons()
         self.item.setMenuEnabled(False)
@@ -48,6 +60,7 @@ class Plot(QWidget):
         self.x_title.clicked.connect(lambda: self.x_title_clicked.emit(self.x_title.mapToGlobal(QPoint(0, -4))))
         self.caption = QLabel("")
         self.caption.setObjectName("mute")
+        self.caption.setMinimumWidth(1)
         layout = QVBoxLayout(self)
         layout.setContentsMargins(0, 0, 0, 0)
         layout.setSpacing(2)
@@ -78,6 +91,22 @@ class Plot(QWidget):
             button.setToolTip("Click to choose the unit")
         return button
 
+    def add(self, item: pg.GraphicsObject) -> None:
+        """Add an item that :meth:`wipe` removes; it does not take part in automatic ranges."""
+        self.box.addItem(item, ignoreBounds=True)
+        self._own.append(item)
+
+    def wipe(self) -> None:
+        """Remove what :meth:`add` put there."""
+        for item in self._own:
+            self.box.removeItem(item)
+        self._own.clear()
+
+    def set_faint(self, faint: bool) -> None:
+        """Dim what :meth:`add` put there, as older than the input."""
+        for item in self._own:
+            item.setOpacity(0.35 if faint else 1.0)
+
     def set_titles(self, x: str, y: str) -> None:
         """Name the axes."""
         self.x_title.setText(x)
@@ -86,6 +115,7 @@ class Plot(QWidget):
     def set_theme(self, theme: Theme) -> None:
         """Paint frame, grid and ticks in a theme."""
         self.theme = theme
+        self.view.setBackground(theme.paper)
         self.box.setBackgroundColor(theme.surface)
         self.box.setBorder(pg.mkPen(theme.hair))
         font = QFont(self.font())
@@ -99,6 +129,7 @@ class Plot(QWidget):
                 tickLength=0, tickFont=font, autoExpandTextSpace=True, maxTickLevel=0, hideOverlappingLabels=False
             )
             axis.setGrid(110)
+            axis.setTickDensity(1.5)
             axis.enableAutoSIPrefix(False)
 
     def menu(self) -> QMenu:

@@ -104,7 +104,6 @@ class Shelf(QFrame):
         live.selection_changed.connect(self.refresh)
         live.sample_changed.connect(self.refresh)
         live.map_changed.connect(self.refresh)
-        live.store.changed.connect(self.refresh)
 
     def _list(self, layout: QVBoxLayout, title: str, add: SignalInstance, name: str) -> QListWidget:
         row = QHBoxLayout()

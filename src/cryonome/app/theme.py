@@ -3,9 +3,12 @@
 from __future__ import annotations
 
 from dataclasses import dataclass
+from pathlib import Path
 
 from PySide6.QtGui import QColor, QFont, QFontDatabase, QPalette
 from PySide6.QtWidgets import QApplication
+
+ICONS = Path(__file__).with_name("icons").as_posix()
 
 
 @dataclass(frozen=True)
@@ -123,7 +126,8 @@ QLineEdit#reading:hover {{ border-bottom: 1px solid {t.hair}; }}
 QLineEdit#reading:focus {{ border-bottom: 1px solid {t.accent}; }}
 QLineEdit#reading[fault="true"] {{ color: {t.fault}; border-bottom: 1px solid {t.fault}; background: transparent; }}
 QComboBox {{ background: {t.surface}; border: 1px solid {t.hair}; border-radius: 4px; padding: 3px 8px; }}
-QComboBox::drop-down {{ border: none; width: 18px; }}
+QComboBox::drop-down {{ border: none; width: 20px; }}
+QComboBox::down-arrow {{ image: url({ICONS}/down.svg); width: 10px; height: 6px; }}
 QComboBox:focus {{ border: 1px solid {t.accent}; }}
 QComboBox QAbstractItemView {{ background: {t.surface}; border: 1px solid {t.hair};
   selection-background-color: {t.tint}; selection-color: {t.ink}; }}
@@ -139,6 +143,7 @@ QListWidget {{ background: transparent; border: none; outline: 0; }}
 QListWidget#ledgerlist {{ background: {t.surface}; }}
 QListWidget#ledgerlist::item {{ padding: 3px 8px; border-radius: 4px; }}
 QListWidget#ledgerlist::item:selected {{ background: {t.tint}; color: {t.ink}; }}
+QScrollArea#bare, QScrollArea#bare > QWidget > QWidget {{ background: transparent; border: none; }}
 QScrollBar:vertical {{ background: transparent; width: 10px; margin: 0; }}
 QScrollBar:horizontal {{ background: transparent; height: 10px; margin: 0; }}
 QScrollBar::handle {{ background: {t.hair}; border-radius: 4px; min-height: 24px; min-width: 24px; margin: 1px; }}

@@ -98,6 +98,7 @@ class MainWindow(QMainWindow):
             self.live.selection_changed,
         ):
             signal.connect(self._show_trail)
+        self.jobs.busy_changed.connect(self._show_trail)
         self.live.refresh()
         self.show_desk(3 if self.live.fluid_name else 0)
         self.desks.setFocus()
@@ -149,7 +150,7 @@ class MainWindow(QMainWindow):
         elif live.map.value is None:
             map_mark = "open"
         else:
-            map_mark = "look" if live.map.old or live.map.error or live.map.value.remarks else "done"
+            map_mark = "look" if live.map.old or live.map.error else "done"
         for card, mark, line in zip(self.trail.cards, (sample_mark, cut_mark, fluid_mark, map_mark), lines):
             card.show_state(CardState(mark, line))
 
@@ -363,7 +364,6 @@ class MainWindow(QMainWindow):
             "Choose units",
             lambda d: d.model_copy(update={"display": d.display.model_copy(update={"units": units})}),
         )
-        self.map.draw()
         self._show_probe_units()
 
     def _show_probe_units(self) -> None:

@@ -119,10 +119,12 @@ def phase_map(
     for line in lines:
         name = {0.0: "bubble line", 1.0: "dew line"}.get(line.beta, f"line of vapour fraction {line.beta:g}")
         if line.reason == STUCK:
-            remarks.append(f"The {name} stops at {line.T[-1]:.2f} K and {line.P[-1] / 1e5:.2f} bar: {line.reason}.")
+            remarks.append(
+                f"The {name} stops at {line.T[-1] - 273.15:.1f} °C and {line.P[-1] / 1e5:.2f} bar: {line.reason}."
+            )
         elif line.reason == "pressure limit":
             remarks.append(
-                f"The {name} rises beyond {line.P[-1] / 1e5:.0f} bar at {line.T[-1]:.2f} K and is cut there."
+                f"The {name} rises beyond {line.P[-1] / 1e5:.0f} bar at {line.T[-1] - 273.15:.1f} °C and is cut there."
             )
         elif line.reason == "no start at low pressure":
             remarks.append(f"No start at low pressure was found for the {name}.")
@@ -164,7 +166,7 @@ def _metastable_remarks(parts: list[Line], stable: list[NDArray[np.bool_]]) -> l
         T = part.T[~good]
         name = "bubble" if part.beta == 0.0 else "dew"
         out.append(
-            f"Between {T.min():.1f} and {T.max():.1f} K the {name} line is metastable: another phase forms before it is "
+            f"Between {T.min() - 273.15:.0f} and {T.max() - 273.15:.0f} °C the {name} line is metastable: another phase forms before it is "
             "reached (a second liquid, or a solid the equation does not know)."
         )
     return out

@@ -75,7 +75,7 @@ def curves(whole: PhaseMap, fractions: list[float]) -> list[tuple[float, Array, 
     return out
 
 
-def smooth(T: Array, P: Array, between: int = 5) -> tuple[Array, Array]:
+def smooth(T: Array, P: Array, between: int = 3) -> tuple[Array, Array]:
     """Return a traced line with points set ``between`` its own, for drawing only.
 
     A cubic spline in ln T and ln P over the chord length; the traced points stay on it.

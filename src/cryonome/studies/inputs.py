@@ -46,12 +46,11 @@ def lab_sample(sample: Sample) -> LabSample:
             regions = (*regions, (np.inf, regions[-1][1]))
     boundaries = None
     if cuts.boundaries is not None:
-        boundaries = tuple(sorted(parse(b, "temperature") for b in cuts.boundaries))  # type: ignore[arg-type]
+        boundaries = tuple(sorted(parse(b, "temperature") for b in cuts.boundaries if b is not None))
     products = PRODUCTS
     if cuts.products:
         products = tuple(
-            ProductRange(p.name, np.inf if p.end in (None, "") else parse(p.end, "temperature"))  # type: ignore[arg-type]
-            for p in cuts.products
+            ProductRange(p.name, np.inf if p.end in (None, "") else parse(p.end, "temperature")) for p in cuts.products
         )
     watson = sample.bulk.watson_k
     return LabSample(

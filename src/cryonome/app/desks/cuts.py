@@ -19,7 +19,8 @@ from ..fields import section, unit_menu
 from ..grid import GridModel, GridView
 from ..live import Live
 from ..plot import Plot, Table, pen
-from ..theme import LIGHT, Theme
+from ..theme import Theme
+from .desk import Desk
 from .lab import draw_curve, draw_cuts, label_products
 
 Value = Callable[[CharacterizedSample, int], float]
@@ -122,14 +123,12 @@ def _range(result: CharacterizedSample, i: int, unit: str) -> str:
     return f"{low:.0f} – {high:.0f}".replace("-", "−")
 
 
-class CutsDesk(QWidget):
+class CutsDesk(Desk):
     """Draggable boundaries on the curve, the table of cuts and the yields."""
 
     def __init__(self, live: Live, parent: QWidget | None = None) -> None:
         super().__init__(parent)
-        self.setObjectName("page")
         self._live = live
-        self.theme = LIGHT
         self._lines: list[pg.InfiniteLine] = []
         self._dragging = False
         self.title, self.subtitle = section("", "title"), section("", "mute")
@@ -177,15 +176,14 @@ class CutsDesk(QWidget):
         layout.setSpacing(10)
         layout.addLayout(heading)
         layout.addLayout(body, 1)
-        live.sample_changed.connect(self.refresh)
-        live.store.changed.connect(self.refresh)
+        live.sample_changed.connect(self.update_desk)
 
     def set_theme(self, theme: Theme) -> None:
         """Paint in a theme."""
         self.theme = theme
         for part in (self.plot, self.grid, self.yields):
             part.set_theme(theme)
-        self.refresh()
+        self.update_desk()
 
     def _units(self) -> dict[str, str]:
         sample = self._live.current_sample()

@@ -30,7 +30,8 @@ from ..fields import section
 from ..grid import GridModel, GridView
 from ..live import Live
 from ..plot import Plot, Table
-from ..theme import LIGHT, Theme
+from ..theme import Theme
+from .desk import Desk
 
 BASES = ("mole", "mass", "volume")
 
@@ -55,7 +56,7 @@ class PartsModel(GridModel):
                 column = 1 if fault.path[-1] == "amount" else 0
                 self._faults[fault.path[3], column] = fault.message
         if same:
-            self.dataChanged.emit(self.index(0, 0), self.index(max(self.rows() - 1, 0), 3))
+            self.rewrite()
         else:
             self.reload()
 
@@ -185,14 +186,12 @@ def _amount(text: str) -> float | str | None:
     return number if unit in ("", "%") else text
 
 
-class FluidDesk(QWidget):
+class FluidDesk(Desk):
     """Parts on the left; model and composition on the right."""
 
     def __init__(self, live: Live, parent: QWidget | None = None) -> None:
         super().__init__(parent)
-        self.setObjectName("page")
         self._live = live
-        self.theme = LIGHT
         self.title, self.subtitle = section("", "title"), section("", "mute")
         self.parts = PartsModel(live)
         self.grid = GridView(self.parts)
@@ -289,15 +288,14 @@ class FluidDesk(QWidget):
         layout.setSpacing(10)
         layout.addLayout(heading)
         layout.addLayout(body, 1)
-        live.fluid_changed.connect(self.refresh)
-        live.store.changed.connect(self.refresh)
+        live.fluid_changed.connect(self.update_desk)
 
     def set_theme(self, theme: Theme) -> None:
         """Paint in a theme."""
         self.theme = theme
         self.grid.set_theme(theme)
         self.plot.set_theme(theme)
-        self.refresh()
+        self.update_desk()
 
     # -- edits ---------------------------------------------------------------------------------------------------
 

@@ -18,19 +18,18 @@ from ..fields import QuantityField, section, unit_menu
 from ..grid import GridView
 from ..live import Live
 from ..plot import Plot, Table, pen
-from ..theme import LIGHT, Theme
+from ..theme import Theme
+from .desk import Desk
 from .points_model import PointsModel
 from .yields import YieldBars
 
 
-class LabDesk(QWidget):
+class LabDesk(Desk):
     """Whole-sample numbers, the curve's grid, and the plots of curve, density and yields."""
 
     def __init__(self, live: Live, parent: QWidget | None = None) -> None:
         super().__init__(parent)
-        self.setObjectName("page")
         self._live = live
-        self.theme = LIGHT
         self.title, self.subtitle = section("", "title"), section("", "mute")
 
         form = QGridLayout()
@@ -99,7 +98,7 @@ class LabDesk(QWidget):
         lower.addWidget(self.density_plot, 1)
         lower.addWidget(self.bars, 1)
         right.addLayout(lower, 1)
-        self.density_plot.setMinimumHeight(150)
+        self.density_plot.setMinimumHeight(96)
 
         heading = QHBoxLayout()
         heading.addWidget(self.title)
@@ -116,8 +115,7 @@ class LabDesk(QWidget):
         layout.addLayout(heading)
         layout.addLayout(body, 1)
         self.title.setSizePolicy(QSizePolicy.Policy.Maximum, QSizePolicy.Policy.Fixed)
-        live.sample_changed.connect(self.refresh)
-        live.store.changed.connect(self.refresh)
+        live.sample_changed.connect(self.update_desk)
 
     # -- edits ---------------------------------------------------------------------------------------------------
 
@@ -164,7 +162,7 @@ class LabDesk(QWidget):
         self.theme = theme
         for part in (self.grid, self.curve, self.density_plot, self.bars):
             part.set_theme(theme)
-        self.refresh()
+        self.update_desk()
 
     def refresh(self) -> None:
         """Show the selected sample."""
@@ -250,9 +248,7 @@ class LabDesk(QWidget):
         self.curve.box.setXRange(0, 100, padding=0.0)
         if result is not None:
             label_products(self.curve, result, unit, t)
-        self.curve.caption.setText(
-            "points: measured   line: smoothed, dashed where continued   steps: cuts" if result else ""
-        )
+        self.curve.caption.setText("points: measured   line: smoothed   steps: cuts" if result else "")
         self._draw_density(sample, result)
         self.bars.refresh()
 
@@ -363,9 +359,10 @@ def label_products(plot: Plot, result: CharacterizedSample, unit: str, t: Theme)
             plot.item.addItem(pg.InfiniteLine(high, angle=0, pen=pen(t.hair, 1.0)), ignoreBounds=True)
         if product.volume > 0.0:
             ground = pg.mkColor(t.surface)
-            ground.setAlpha(190)
+            ground.setAlpha(150)
             text = pg.TextItem(product.name, color=t.mute, anchor=(0, 0.5), fill=ground)
             text.setPos(1.0, 0.5 * (low + high))
+            text.setZValue(-5)
             plot.item.addItem(text, ignoreBounds=True)
 
 

@@ -5,7 +5,7 @@ from __future__ import annotations
 import numpy as np
 import pyqtgraph as pg
 from PySide6.QtCore import QEvent, QPoint, QPointF, Qt, QTimer
-from PySide6.QtWidgets import QHBoxLayout, QToolButton, QVBoxLayout, QWidget
+from PySide6.QtWidgets import QGraphicsItem, QHBoxLayout, QScrollArea, QToolButton, QVBoxLayout, QWidget
 
 from ...document import Pin
 from ...document.edits import add_pin, remove_pin
@@ -16,22 +16,22 @@ from ...units import SETS, format_number, from_si, label, to_si
 from ..fields import section, unit_menu
 from ..live import QUALITY, Live, pin_position
 from ..plot import Plot, Table, pen
-from ..theme import LIGHT, Theme
+from ..theme import Theme
+from .desk import Desk
 from .readout import Readout
 
 PROBE_INTERVAL = 25
 """ms between two requests while the pointer moves."""
 
 
-class MapDesk(QWidget):
+class MapDesk(Desk):
     """The P-T map and its readout."""
 
     def __init__(self, live: Live, parent: QWidget | None = None) -> None:
         super().__init__(parent)
-        self.setObjectName("page")
         self._live = live
-        self.theme = LIGHT
         self._fitted = ""
+        self._drawn: object = None
         self._position: tuple[float, float] | None = None
         self.title, self.subtitle = section("", "title"), section("P–T map", "mute")
         self.status = section("", "mute")
@@ -63,13 +63,19 @@ class MapDesk(QWidget):
 
         self.plot = Plot("Phase map", clickable=True)
         self.plot.data = self._data
+        self.plot.show_all = self.show_all  # type: ignore[method-assign]
         self.plot.x_title_clicked.connect(lambda p: self.choose_unit("temperature", p))
         self.plot.y_title_clicked.connect(lambda p: self.choose_unit("pressure", p))
         self.plot.view.setMouseTracking(True)
         self.plot.view.viewport().installEventFilter(self)
         self.readout = Readout(live)
         self.readout.units = self.units
-        self.readout.setFixedWidth(336)
+        scroll = QScrollArea()
+        scroll.setObjectName("bare")
+        scroll.setWidget(self.readout)
+        scroll.setWidgetResizable(True)
+        scroll.setHorizontalScrollBarPolicy(Qt.ScrollBarPolicy.ScrollBarAlwaysOff)
+        scroll.setFixedWidth(348)
         self.readout.pin_asked.connect(self.pin_state)
         self.readout.pin_removed.connect(self.unpin)
         self.readout.pin_chosen.connect(self.go_to_pin)
@@ -81,7 +87,7 @@ class MapDesk(QWidget):
         body = QHBoxLayout()
         body.setSpacing(24)
         body.addWidget(self.plot, 1)
-        body.addWidget(self.readout)
+        body.addWidget(scroll)
         layout = QVBoxLayout(self)
         layout.setContentsMargins(20, 10, 20, 12)
         layout.setSpacing(8)
@@ -91,8 +97,9 @@ class MapDesk(QWidget):
         self._timer.setSingleShot(True)
         self._timer.setInterval(PROBE_INTERVAL)
         self._timer.timeout.connect(self._ask)
-        live.map_changed.connect(self.draw)
-        live.pins_changed.connect(self.draw)
+        live.map_changed.connect(self.update_desk)
+        live.pins_changed.connect(self.update_desk)
+        live.jobs.busy_changed.connect(self._tell)
         live.selection_changed.connect(self._selection)
         live.probe_changed.connect(self._show_probe)
         live.margins_changed.connect(lambda: self.readout.show_margins(live.margins))
@@ -120,7 +127,7 @@ class MapDesk(QWidget):
 
         self._fitted = ""
         self._live.store.edit(text, lambda d: d.model_copy(update={"display": change(d.display)}))
-        self.draw()
+        self.update_desk()
 
     def _log(self) -> bool:
         return self._live.document.display.map.logarithmic
@@ -145,7 +152,7 @@ class MapDesk(QWidget):
         self.theme = theme
         self.plot.set_theme(theme)
         self.readout.set_theme(theme)
-        self.draw()
+        self.update_desk()
         self._show_probe()
 
     def _selection(self) -> None:
@@ -153,12 +160,32 @@ class MapDesk(QWidget):
         self.readout.show_position(None)
         self.readout.show_margins(None)
         self._show_probe()
+        self.update_desk()
+
+    def refresh(self) -> None:
+        """Draw everything anew."""
         self.draw()
 
     def draw(self) -> None:
         """Draw everything anew."""
         fluid, shown = self._live.current_fluid(), self._live.map
         display = self._live.document.display.map
+        whole = shown.value
+        chips = tuple(c.isChecked() for c in self.chips.values())
+        drawn = (
+            id(whole),
+            id(self.theme),
+            self.units(),
+            chips,
+            display,
+            fluid and fluid.name,
+            self._live.document.pins,
+        )
+        ghosts = tuple(map(id, self._live.pin_maps.values()))
+        self._tell()
+        if self._drawn == (drawn, ghosts):
+            self.plot.set_faint(shown.old)
+            return
         self.chips["quality"].setChecked(display.quality_lines)
         self.chips["log"].setChecked(display.logarithmic)
         name = fluid.name if fluid else "No fluid"
@@ -168,21 +195,22 @@ class MapDesk(QWidget):
         self.plot.set_titles(f"Temperature, {label(t_unit)}", f"Pressure, {label(p_unit)}")
         self.plot.item.setLogMode(y=False)
         self.plot.item.getAxis("left").setLogMode(self._log())
-        self.plot.item.clear()
-        whole = shown.value
+        self.plot.wipe()
         if isinstance(whole, PhaseMap) and self.chips["envelope"].isChecked():
-            self._draw_map(whole, shown.old)
+            self._draw_map(whole)
         if self.chips["pins"].isChecked():
             self._draw_pins()
+        self.plot.set_faint(shown.old)
         self._draw_probe()
-        self._tell(shown)
         self.readout.show_pins()
+        self._drawn = ((*drawn[:3], tuple(c.isChecked() for c in self.chips.values()), *drawn[4:]), ghosts)
         key = f"{name}|{t_unit}|{p_unit}|{self._log()}"
         if isinstance(whole, PhaseMap) and not shown.old and self._fitted != key:
             self._fitted = key
             self._fit(whole)
 
-    def _tell(self, shown) -> None:
+    def _tell(self) -> None:
+        shown = self._live.map
         if self._live.jobs.busy("map"):
             self.status.setText("tracing the envelope …")
         elif shown.error:
@@ -193,7 +221,7 @@ class MapDesk(QWidget):
             self.status.setText("")
         self.status.setToolTip(shown.error)
 
-    def _draw_map(self, whole: PhaseMap, old: bool) -> None:
+    def _draw_map(self, whole: PhaseMap) -> None:
         t = self.theme
         lines = curves(whole, [0.0, 1.0, *(QUALITY if self.chips["quality"].isChecked() else ())])
         lines = [(beta, *smooth(T, P)) for beta, T, P in lines]
@@ -201,10 +229,8 @@ class MapDesk(QWidget):
             x, y = self._xy(T, P)
             edge = beta in (0.0, 1.0)
             colour = t.phase(beta)
-            if old:
-                colour.setAlpha(70)
             width = 2.6 if edge else 1.2
-            self.plot.item.plot(x, y, pen=pen(colour, width))
+            self._line(x, y, pen(colour, width))
             if not edge:
                 self._name_line(f"{100 * beta:.0f} %", x, y, colour.name(), 0.42)
         if whole.z.size > 1:
@@ -221,8 +247,8 @@ class MapDesk(QWidget):
         for beta, T, P in metastable(whole):
             # Paint over with the ground, then dot: the line is not what would be seen there.
             x, y = self._xy(T, P)
-            self.plot.item.plot(x, y, pen=pen(t.surface, 4.0))
-            self.plot.item.plot(x, y, pen=pen(t.phase(beta), 1.6, Qt.PenStyle.DotLine))
+            self._line(x, y, pen(t.surface, 4.0))
+            self._line(x, y, pen(t.phase(beta), 1.6, Qt.PenStyle.DotLine))
         for c in whole.critical_points:
             self._mark(c.T, c.P, "d", "critical", t.ink, 12)
         if whole.z.size > 1:
@@ -233,18 +259,33 @@ class MapDesk(QWidget):
                 if point is not None:
                     self._mark(point.T, point.P, "+", text, t.mute, 9)
 
+    def _line(self, x: np.ndarray, y: np.ndarray, look: object) -> None:
+        """Draw a line, kept as a picture: the moving probe then repaints nothing of it."""
+        curve = pg.PlotCurveItem(x, y, pen=look, skipFiniteCheck=True)
+        curve.setCacheMode(QGraphicsItem.CacheMode.DeviceCoordinateCache)
+        self.plot.add(curve)
+
     def _mark(self, T: float, P: float, symbol: str, text: str, colour: str, size: int) -> None:
         x, y = self._xy(T, P)
         brush = self.theme.surface if symbol == "d" else colour
-        self.plot.item.addItem(pg.ScatterPlotItem(x, y, symbol=symbol, size=size, brush=brush, pen=pen(colour, 1.4)))
+        self.plot.add(pg.ScatterPlotItem(x, y, symbol=symbol, size=size, brush=brush, pen=pen(colour, 1.4)))
         t_unit, p_unit = self.units()
         where = f"{format_number(from_si(T, t_unit, 'temperature'), 4)} {label(t_unit)}, {format_number(from_si(P, p_unit, 'pressure'), 4)} {label(p_unit)}"
-        anchor = {"critical": (-0.05, 0.75), "highest pressure": (-0.02, 1.3), "highest temperature": (1.05, 0.5)}[text]
+        anchor = {
+            "critical": (-0.05, 0.6),
+            "highest pressure": (1.02, 1.3) if self._beside_critical(T) else (-0.02, 1.3),
+            "highest temperature": (1.05, 0.5),
+        }[text]
         names = {"highest pressure": "cricondenbar", "highest temperature": "cricondentherm"}
         gap = "\n" if text == "critical" else " "
         item = pg.TextItem(f"{names.get(text, text)}{gap}{where}", color=colour, anchor=anchor)
         item.setPos(x[0], y[0])
-        self.plot.item.addItem(item, ignoreBounds=True)
+        self.plot.add(item)
+
+    def _beside_critical(self, T: float) -> bool:
+        """Tell whether a label at the right of T would run into that of a critical point."""
+        whole = self._live.map.value
+        return any(0.0 <= c.T - T < 0.12 * c.T for c in whole.critical_points)
 
     def _name_line(
         self, text: str, x: np.ndarray, y: np.ndarray, colour: str, place: float, bold: bool = False
@@ -260,7 +301,7 @@ class MapDesk(QWidget):
         )
         item.fill = pg.mkBrush(self.theme.surface)
         item.setPos(x[i], y[i])
-        self.plot.item.addItem(item, ignoreBounds=True)
+        self.plot.add(item)
 
     def _draw_pins(self) -> None:
         t = self.theme
@@ -269,17 +310,20 @@ class MapDesk(QWidget):
             position = pin_position(pin)
             if ghost is not None:
                 for _, T, P in curves(ghost, [0.0, 1.0]):
-                    self.plot.item.plot(*self._xy(*smooth(T, P)), pen=pen(t.mute, 1.4, Qt.PenStyle.DotLine))
+                    self._line(*self._xy(*smooth(T, P)), pen(t.mute, 1.4, Qt.PenStyle.DotLine))
             elif position is not None and pin.fluid == self._live.fluid_name:
                 x, y = self._xy(*position)
-                self.plot.item.addItem(
-                    pg.ScatterPlotItem(x, y, symbol="o", size=9, brush=t.surface, pen=pen(t.ink, 1.6))
-                )
+                self.plot.add(pg.ScatterPlotItem(x, y, symbol="o", size=9, brush=t.surface, pen=pen(t.ink, 1.6)))
                 text = pg.TextItem(
                     pin.name if len(pin.name) < 24 else pin.name[:22] + "…", color=t.ink, anchor=(-0.12, 0.5)
                 )
                 text.setPos(x[0], y[0])
-                self.plot.item.addItem(text, ignoreBounds=True)
+                self.plot.add(text)
+
+    def show_all(self) -> None:
+        """Show the whole envelope again."""
+        if isinstance(self._live.map.value, PhaseMap):
+            self._fit(self._live.map.value)
 
     def _fit(self, whole: PhaseMap) -> None:
         """Show the envelope where engineers look: from -60 degC, and from zero pressure."""
@@ -296,7 +340,7 @@ class MapDesk(QWidget):
         if not (cold <= T).any():
             cold = T.min()
         left, bottom = self._xy(cold, 1e5 if self._log() else 1e-9)
-        right, top = self._xy(T.max() + 0.04 * (T.max() - cold), max(tops) * (1.3 if self._log() else 1.1))
+        right, top = self._xy(T.max() + 0.13 * (T.max() - cold), max(tops) * (1.3 if self._log() else 1.1))
         if not self._log():
             bottom = np.array([0.0])
         self.plot.box.setXRange(float(left[0]), float(right[0]), padding=0.0)
@@ -350,7 +394,7 @@ class MapDesk(QWidget):
         for item in items:
             item.setVisible(True)
             if item.scene() is None:
-                self.plot.item.addItem(item, ignoreBounds=True)
+                self.plot.box.addItem(item, ignoreBounds=True)
 
     def _show_probe(self) -> None:
         self.readout.show_state(self._live.probe, self._live.probe_error if self._live.probe is None else "")

@@ -39,7 +39,7 @@ class PointsModel(GridModel):
                 if isinstance(row, int) and isinstance(column, int):
                     self._faults[row, column] = fault
         if same_size:
-            self.dataChanged.emit(self.index(0, 0), self.index(self.rows() - 1, 1))
+            self.rewrite()
             self.headerDataChanged.emit(Qt.Orientation.Horizontal, 0, 1)
         else:
             self.reload()

@@ -76,7 +76,7 @@ class StateModel(GridModel):
         density = units["density"] if units["density"] != "degAPI" else "lb/ft**3"
         h, s, m = units["enthalpy"], units["entropy"], units["molar_mass"]
         self._rows = [
-            ("Share by mass", [f"{100 * p.mass_fraction:.2f}" for p in phases], "%"),
+            ("Mass share", [f"{100 * p.mass_fraction:.2f}" for p in phases], "%"),
             (
                 "Density",
                 [format_number(from_si(float(p.properties.density[0]), density, "density"), 4) for p in phases],
@@ -100,7 +100,7 @@ class StateModel(GridModel):
             ),
         ]
         if kinds == self._kinds:
-            self.dataChanged.emit(self.index(0, 0), self.index(self.rows() - 1, len(kinds) + 1))
+            self.rewrite()
         else:
             self._kinds = kinds
             self.reload()
@@ -136,7 +136,7 @@ class CompositionModel(GridModel):
         same = model is self._model and [p.kind for p in phases] == [p.kind for p in self._phases]
         self._model, self._phases = model, phases
         if same and self.rows():
-            self.dataChanged.emit(self.index(0, 0), self.index(self.rows() - 1, len(phases) + 1))
+            self.rewrite()
         else:
             self.reload()
 
@@ -151,7 +151,9 @@ class CompositionModel(GridModel):
         if self._model is None:
             return ""
         if column == 0:
-            return self._model.names[row]
+            name = self._model.names[row]
+            # A cut is told by its range here; the sample stands in the tooltip.
+            return " ".join(name.rsplit(" ", 4)[1:]) if self._model.components[row].kind == "cut" else name
         x = self._model.z[row] if column == 1 else self._phases[column - 2].composition[row]
         return f"{100 * x:.3f}" if x > 1e-5 or x == 0.0 else f"{100 * x:.1e}".replace("-", "−")
 
@@ -192,7 +194,7 @@ class Readout(QWidget):
         self.composition = CompositionModel()
         self.composition_table = GridView(self.composition)
         self.composition_table.verticalHeader().setDefaultSectionSize(20)
-        self.composition_table.setMinimumHeight(96)
+        self.composition_table.setMinimumHeight(116)
         self.table.setAccessibleName("Phases under the probe")
         self.composition_table.setAccessibleName("Composition under the probe")
         self.margins: dict[str, QLabel] = {}
@@ -226,7 +228,7 @@ class Readout(QWidget):
         shares.addStretch(1)
         shares.addWidget(self.high)
         layout = QVBoxLayout(self)
-        layout.setContentsMargins(0, 0, 0, 0)
+        layout.setContentsMargins(0, 0, 12, 0)
         layout.setSpacing(5)
         layout.addLayout(head)
         layout.addLayout(reading)
@@ -313,7 +315,8 @@ class Readout(QWidget):
         for column in range(1, header.count()):
             header.setSectionResizeMode(column, header.ResizeMode.Fixed)
             unit = phases and column == header.count() - 1
-            header.resizeSection(column, 80 if unit else 66)
+            sample = "J/(mol·K)" if unit else "−000.0" if phases else "64.017"
+            header.resizeSection(column, table.fontMetrics().horizontalAdvance(sample) + 18)
 
     def show_margins(self, margins: dict[str, tuple[float, float] | None] | None) -> None:
         """Show the distances to the lines."""
@@ -340,7 +343,8 @@ class Readout(QWidget):
         pins = [p for p in self._live.document.pins if p.fluid == self._live.fluid_name or p.frozen_fluid is not None]
         for row, pin in enumerate(pins[:5]):
             position = pin_position(pin)
-            name = QPushButton(pin.name if len(pin.name) < 24 else pin.name[:22] + "…")
+            name = QPushButton(pin.name if len(pin.name) < 18 else pin.name[:17] + "…")
+            name.setToolTip(pin.name)
             name.setObjectName("link")
             name.setStyleSheet(f"QPushButton {{ color: {self.theme.ink}; text-align: left; }}")
             name.clicked.connect(lambda _c=False, n=pin.name: self.pin_chosen.emit(n))

@@ -17,7 +17,7 @@ class YieldBars(QWidget):
         super().__init__(parent)
         self._live = live
         self.theme = LIGHT
-        self.setMinimumHeight(150)
+        self.setMinimumHeight(110)
 
     def set_theme(self, theme: Theme) -> None:
         """Paint in a theme."""
@@ -44,7 +44,7 @@ class YieldBars(QWidget):
         )
         if result is None or not result.yields:
             return
-        names = 72
+        names = painter.fontMetrics().horizontalAdvance("kerosene") + 14
         most = max(y.volume for y in result.yields) or 1.0
         step = min(26.0, (self.height() - 28) / len(result.yields))
         room = self.width() - names - 56

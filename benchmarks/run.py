@@ -1,0 +1,189 @@
+"""Speed, as ratios within one run and as times on this machine: ``./run bench [physics] [start] [window]``.
+
+Never a test: the machines are noisy. The mixture is the recombined crude of the demo project, cut to thirty components.
+"""
+
+from __future__ import annotations
+
+import os
+import tempfile
+
+os.environ.setdefault("OPENBLAS_NUM_THREADS", "1")
+os.environ.setdefault("QT_QPA_PLATFORM", "offscreen")
+# No settings and safety copies of the user's: a question at the start would stop the clock.
+os.environ["XDG_STATE_HOME"] = os.environ["XDG_CONFIG_HOME"] = tempfile.mkdtemp()
+
+import subprocess
+import sys
+import time
+from collections.abc import Callable
+
+import numpy as np
+
+from cryonome.document import parse_document
+from cryonome.equilibrium.flash import flash_pt
+from cryonome.equilibrium.fraction_flash import flash_fraction
+from cryonome.equilibrium.phase_map import phase_map
+from cryonome.studies import Evaluator
+from cryonome.studies.inputs import FluidModel
+from cryonome.studies.states import state_at
+
+
+def best(work: Callable[[], object], repeat: int = 5) -> float:
+    """Return the shortest of some runs, s."""
+    times = []
+    for _ in range(repeat):
+        start = time.perf_counter()
+        work()
+        times.append(time.perf_counter() - start)
+    return min(times)
+
+
+def thirty() -> FluidModel:
+    """Return the demo's recombined crude with wider cuts: thirty components."""
+    from importlib.resources import files
+
+    text = files("cryonome.demo").joinpath("varnholt-hub.cryo").read_text(encoding="utf-8")
+    document = parse_document(text)
+    sample = document.samples[0]
+    cuts = sample.cuts.model_copy(update={"boundaries": tuple(f"{t:.0f} degC" for t in np.linspace(45, 700, 20))})
+    document = document.model_copy(update={"samples": (sample.model_copy(update={"cuts": cuts}),)})
+    fluid = document.fluid("Varnholt recombined")
+    assert fluid is not None
+    return Evaluator().fluid(fluid, document)
+
+
+def say(what: str, value: str, goal: str = "") -> None:
+    sys.stdout.write(f"{what:<58}{value:>16}   {goal}\n")
+    sys.stdout.flush()
+
+
+def physics() -> None:
+    model = thirty()
+    eos, z = model.eos, model.z
+    rng = np.random.default_rng(1)
+    n = 10_000
+    T, P = rng.uniform(230.0, 800.0, n), 10.0 ** rng.uniform(4.5, 7.6, n)
+    flash_pt(eos, T[:50], P[:50], z)
+    say("components", str(z.size))
+
+    batch = best(lambda: flash_pt(eos, T, P, z), 3)
+    result = flash_pt(eos, T, P, z)
+    singles = rng.choice(n, 300, replace=False)
+
+    def one_by_one() -> None:
+        for i in singles:
+            flash_pt(eos, T[i], P[i], z)
+
+    single = best(one_by_one, 3) / singles.size
+    say("10 000 different states in one call", f"{batch:.2f} s", "goal 3 s")
+    say("one state, flash with stability, mean", f"{1e3 * single:.2f} ms", "goal 15 ms")
+    say("ratio per state, one by one over batch", f"{single / (batch / n):.0f}", "goal 30")
+    say("states not converged", str(int((~result.converged).sum())), "goal 0")
+    say("share of two-phase states", f"{100 * result.two_phase.mean():.0f} %")
+    trace = best(lambda: phase_map(eos, z), 3)
+    say("envelope with critical point and extremes", f"{trace:.2f} s", "goal 1.5 s")
+    lines = best(lambda: phase_map(eos, z, (0.1, 0.25, 0.5, 0.75, 0.9)), 2)
+    say("envelope with five quality lines", f"{lines:.2f} s")
+    say("  ratio to the bare envelope", f"{lines / trace:.1f}")
+    full = best(lambda: state_at(model, 420.0, 6e6), 20)
+    say("full state under the probe, third-phase test included", f"{1e3 * full:.1f} ms")
+    bubble = best(lambda: flash_fraction(eos, z, 0.0, T=np.linspace(280, 600, 200)), 3)
+    say("200 bubble points in one call", f"{bubble:.2f} s")
+
+
+def heartbeat() -> None:
+    """Measure how long the interface thread is kept while the envelope is traced, and the probe's rate."""
+    from PySide6.QtCore import QTimer
+    from PySide6.QtWidgets import QApplication
+
+    from cryonome.app.main import SWITCH_INTERVAL, demo_document, make_application
+    from cryonome.app.offscreen import settle
+    from cryonome.app.theme import LIGHT
+    from cryonome.app.window import MainWindow
+
+    sys.setswitchinterval(SWITCH_INTERVAL)
+    make_application()
+    start = time.perf_counter()
+    window = MainWindow(demo_document())
+    window.set_theme(LIGHT)
+    window.show()
+    QApplication.processEvents()
+    say("window with the demo project shown after", f"{time.perf_counter() - start:.2f} s")
+    settle(window)
+    window.show_desk(3)
+    gaps, last = [0.0], [time.perf_counter()]
+
+    def beat() -> None:
+        now = time.perf_counter()
+        gaps.append(now - last[0])
+        last[0] = now
+
+    timer = QTimer()
+    timer.setInterval(0)
+    timer.timeout.connect(beat)
+    timer.start()
+    for eos in ("SRK", "PR76", "PR78"):
+        window.fluid._change_model({"eos": eos}, "equation")
+        window.live.evaluator.cache._items.clear()
+        window.live._fluid_key = None
+        start = time.perf_counter()
+        del gaps[:]
+        last[0] = start
+        window.live.refresh()
+        while window.jobs.busy("map"):
+            QApplication.processEvents()
+        say(f"  interface thread held at most, tracing with {eos}", f"{1e3 * max(gaps):.0f} ms", "goal 100 ms")
+        say(f"  envelope and five quality lines on screen after ({eos})", f"{time.perf_counter() - start:.2f} s")
+    settle(window)
+    answers = []
+    window.live.probe_changed.connect(lambda: answers.append(time.perf_counter()))
+    start = time.perf_counter()
+    step = 0
+    while time.perf_counter() - start < 3.0:
+        step += 1
+        window.map._position = (380.0 + 0.05 * (step % 4000), 6e6)
+        window.map.readout.show_position(window.map._position)
+        window.map._draw_probe()
+        if not window.map._timer.isActive():
+            window.map._timer.start()
+        QApplication.processEvents()
+    say("probe updates a second while the pointer moves", f"{len(answers) / 3.0:.0f}", "goal 20")
+    timer.stop()
+    window.show_desk(0)
+    settle(window)
+    start = time.perf_counter()
+    window.lab.points.store_cells({(5, 1): "432"}, "x")
+    say("edited cell to updated cuts and yields", f"{1e3 * (time.perf_counter() - start):.0f} ms")
+    settle(window)
+    window.store.undo_stack.setClean()
+    window.close()
+
+
+def start_up() -> None:
+    """Measure from the command to the usable window, in a process of its own."""
+    code = (
+        "import time\n"
+        "import cryonome.app.main as m\n"
+        "from PySide6.QtCore import QTimer\n"
+        "from PySide6.QtWidgets import QApplication\n"
+        "m.make_application()\n"
+        "def usable():\n"
+        "    QApplication.processEvents()\n"
+        "    print(time.time(), flush=True)\n"
+        "    QApplication.instance().quit()\n"
+        "QTimer.singleShot(0, usable)\n"
+        "m.run(None)\n"
+    )
+    times = []
+    for _ in range(3):
+        start = time.time()
+        done = subprocess.run([sys.executable, "-c", code], check=False, capture_output=True, text=True, timeout=60)
+        times.append(float(done.stdout.split()[-1]) - start)
+    say("process start to a window that answers", f"{min(times):.2f} s", "goal 4 s")
+
+
+if __name__ == "__main__":
+    parts = {"physics": physics, "start": start_up, "window": heartbeat}
+    for name in sys.argv[1:] or parts:
+        parts[name]()
