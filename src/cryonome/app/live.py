@@ -209,13 +209,17 @@ class Live(QObject):
             self.jobs.cancel("map")
             self.map = Shown(kept)
             return
+        # The bare envelope first, since the quality lines take longer and can follow.
+        stage = () if fractions and self._bare() is None else fractions
         evaluator = self.evaluator
+        stage_key = self.evaluator.map_key(fluid, document, stage)
+        self.jobs.submit("map", stage_key, lambda cancelled: evaluator.map(fluid, document, stage, cancelled))
 
-        def work(cancelled: Any) -> PhaseMap:
-            # The bare envelope first: the quality lines take longer and can follow.
-            return evaluator.map(fluid, document, fractions, cancelled)
-
-        self.jobs.submit("map", key, work)
+    def _bare(self) -> PhaseMap | None:
+        """The present fluid's envelope without quality lines, if it is known."""
+        fluid = self.current_fluid()
+        kept = self.evaluator.cache.peek(self.evaluator.map_key(fluid, self.document, ())) if fluid else None
+        return kept if isinstance(kept, PhaseMap) else None
 
     def _refresh_pins(self) -> None:
         if self._pins == self.document.pins:
@@ -271,11 +275,17 @@ class Live(QObject):
     def _arrived(self, outcome: Outcome) -> None:
         if outcome.slot == "map":
             fluid = self.current_fluid()
-            if fluid is None or outcome.key != self.evaluator.map_key(fluid, self.document, self._fractions()):
+            if fluid is None:
+                return
+            fractions = self._fractions()
+            final = outcome.key == self.evaluator.map_key(fluid, self.document, fractions)
+            if not final and outcome.key != self.evaluator.map_key(fluid, self.document, ()):
                 return
             self.map = Shown(self.map.value, True, outcome.error) if outcome.error else Shown(outcome.value)
             self.map_changed.emit()
             self._rest.start()
+            if not final and not outcome.error:
+                self._ask_map(fluid)
         elif outcome.slot == "probe":
             self.probe, self.probe_error = outcome.value, outcome.error
             self.probe_changed.emit()

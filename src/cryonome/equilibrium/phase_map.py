@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 from collections.abc import Callable, Sequence
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 from itertools import pairwise
 
 import numpy as np
@@ -87,15 +87,11 @@ def phase_map(
     z = np.asarray(z, float) / np.sum(z)
     if z.size == 1:
         return _pure_map(eos, z)
-    inner = [f for f in fractions if 0.0 < f < 1.0]
-    betas = np.array([1.0, *inner])
-    stops = np.array([False, *([True] * len(inner))])
-    lines = trace(eos, z, betas, stops, cancelled)
-    remarks = []
+    lines = trace(eos, z, np.array([1.0]), np.array([False]), cancelled)
     if lines[0].reason not in ("low pressure", "low temperature", "cancelled"):
         bubble = trace(eos, z, np.array([0.0]), np.array([False]), cancelled)
         if len(bubble[0].u) > 1:
-            lines.insert(1, bubble[0])
+            lines.append(bubble[0])
     parts: list[Line] = []
     estimates: list[tuple[float, float]] = []
     for line in lines:
@@ -105,38 +101,60 @@ def phase_map(
             other = np.abs(after.u[0, :-2]).max()
             middle = (before.u[-1] * other + after.u[0] * weight) / (weight + other)
             estimates.append((float(np.exp(middle[-2])), float(np.exp(middle[-1]))))
-        # A line stopped just beyond the critical point keeps that one point out of its plot.
-        parts += pieces if not 0.0 < line.beta < 1.0 else pieces[:1]
+        parts += pieces
     critical = _distinct(critical_point(eos, z, *estimate) for estimate in estimates)
     if not critical and not cancelled():
         guess = _hottest(lines)
         direct = critical_point(eos, z, *guess) if guess else None
         if direct and direct.P > 0.0:
             critical = [direct]
-    envelope = [line for line in lines if not 0.0 < line.beta < 1.0]
-    therm = _extreme(eos, z, envelope, -2, critical)
-    bar = _extreme(eos, z, envelope, -1, critical)
-    for line in lines:
-        name = {0.0: "bubble line", 1.0: "dew line"}.get(line.beta, f"line of vapour fraction {line.beta:g}")
-        if line.reason == STUCK:
-            remarks.append(
-                f"The {name} stops at {line.T[-1] - 273.15:.1f} °C and {line.P[-1] / 1e5:.2f} bar: {line.reason}."
-            )
-        elif line.reason == "pressure limit":
-            remarks.append(
-                f"The {name} rises beyond {line.P[-1] / 1e5:.0f} bar at {line.T[-1] - 273.15:.1f} °C and is cut there."
-            )
-        elif line.reason == "no start at low pressure":
-            remarks.append(f"No start at low pressure was found for the {name}.")
+    therm = _extreme(eos, z, lines, -2, critical)
+    bar = _extreme(eos, z, lines, -1, critical)
     stable = _stable_points(eos, z, parts, cancelled)
-    remarks += _metastable_remarks(parts, stable)
+    remarks = [*_ends(lines), *_metastable_remarks(parts, stable)]
     if not critical:
         remarks.append("No critical point was found.")
     if therm is None:
         remarks.append("The envelope has no cricondentherm within the traced range.")
     if bar is None:
         remarks.append("The envelope has no cricondenbar within the traced range.")
-    return PhaseMap(eos, z, tuple(lines), tuple(parts), tuple(stable), tuple(critical), therm, bar, tuple(remarks))
+    whole = PhaseMap(eos, z, tuple(lines), tuple(parts), tuple(stable), tuple(critical), therm, bar, tuple(remarks))
+    return with_fractions(whole, fractions, cancelled)
+
+
+def with_fractions(
+    whole: PhaseMap, fractions: Sequence[float], cancelled: Callable[[], bool] = lambda: False
+) -> PhaseMap:
+    """Return the map with the lines of the inner ``fractions`` traced as well, each up to the critical point."""
+    inner = sorted({f for f in fractions if 0.0 < f < 1.0} - {line.beta for line in whole.lines})
+    if not inner or whole.z.size == 1:
+        return whole
+    lines = trace(whole.eos, whole.z, np.array(inner), np.ones(len(inner), dtype=bool), cancelled)
+    # A line stopped just beyond the critical point keeps that one point out of its plot.
+    parts = [split_at_critical(line)[0] for line in lines]
+    return replace(
+        whole,
+        lines=(*whole.lines, *lines),
+        parts=(*whole.parts, *parts),
+        stable=(*whole.stable, *(np.ones(len(p.u), dtype=bool) for p in parts)),
+        remarks=(*whole.remarks, *_ends(lines)),
+    )
+
+
+def _ends(lines: list[Line]) -> list[str]:
+    """Return a sentence about every line that ended where a reader would not expect it."""
+    out = []
+    for line in lines:
+        name = {0.0: "bubble line", 1.0: "dew line"}.get(line.beta, f"line of vapour fraction {line.beta:g}")
+        if not len(line.u):
+            out.append(f"No start at low pressure was found for the {name}.")
+            continue
+        T, P = line.T[-1] - 273.15, line.P[-1] / 1e5
+        if line.reason == STUCK:
+            out.append(f"The {name} stops at {T:.1f} °C and {P:.2f} bar: {line.reason}.")
+        elif line.reason == "pressure limit":
+            out.append(f"The {name} rises beyond {P:.0f} bar at {T:.1f} °C and is cut there.")
+    return out
 
 
 METASTABLE = -1e-6
@@ -146,16 +164,12 @@ METASTABLE = -1e-6
 def _stable_points(
     eos: CubicEos, z: Array, parts: list[Line], cancelled: Callable[[], bool]
 ) -> list[NDArray[np.bool_]]:
-    """Tell for every part which points of a bubble or dew line are stable, in one test of them all."""
-    tested = [0.0 if 0.0 < p.beta < 1.0 else len(p.u) for p in parts]
-    out = [np.ones(len(p.u), dtype=bool) for p in parts]
-    edges = [p for p, n in zip(parts, tested) if n]
-    if not edges or cancelled():
-        return out
-    T, P = np.concatenate([p.T for p in edges]), np.concatenate([p.P for p in edges])
+    """Tell for every part of the bubble and dew lines which points are stable, in one test of them all."""
+    if cancelled() or not any(len(p.u) for p in parts):
+        return [np.ones(len(p.u), dtype=bool) for p in parts]
+    T, P = np.concatenate([p.T for p in parts]), np.concatenate([p.P for p in parts])
     test = stability(eos, T, P, np.ascontiguousarray(np.broadcast_to(z, (T.size, z.size))))
-    verdict = iter(np.split(test.tm > METASTABLE, np.cumsum([len(p.u) for p in edges])[:-1]))
-    return [next(verdict) if n else mask for mask, n in zip(out, tested)]
+    return np.split(test.tm > METASTABLE, np.cumsum([len(p.u) for p in parts])[:-1])
 
 
 def _metastable_remarks(parts: list[Line], stable: list[NDArray[np.bool_]]) -> list[str]:

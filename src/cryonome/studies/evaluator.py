@@ -13,7 +13,7 @@ from typing import TypeVar, cast
 
 from ..characterization import CharacterizedSample, characterize
 from ..document.model import Document, Fluid, Sample
-from ..equilibrium.phase_map import PhaseMap, phase_map
+from ..equilibrium.phase_map import PhaseMap, phase_map, with_fractions
 from .inputs import FluidModel, build_fluid, lab_sample
 
 T = TypeVar("T")
@@ -99,7 +99,11 @@ class Evaluator:
 
         def compute() -> PhaseMap:
             model = self.fluid(fluid, document)
-            result = phase_map(model.eos, model.z, fractions, cancelled)
+            if any(0.0 < f < 1.0 for f in fractions):
+                # The inner lines are added to the bare envelope, which is wanted on its own more often.
+                result = with_fractions(self.map(fluid, document, (), cancelled), fractions, cancelled)
+            else:
+                result = phase_map(model.eos, model.z, (), cancelled)
             if cancelled():
                 raise Cancelled
             return result

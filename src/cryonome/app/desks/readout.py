@@ -316,7 +316,7 @@ class Readout(QWidget):
             header.setSectionResizeMode(column, header.ResizeMode.Fixed)
             unit = phases and column == header.count() - 1
             sample = "J/(mol·K)" if unit else "−000.0" if phases else "64.017"
-            header.resizeSection(column, table.fontMetrics().horizontalAdvance(sample) + 18)
+            header.resizeSection(column, table.fontMetrics().horizontalAdvance(sample) + 26)
 
     def show_margins(self, margins: dict[str, tuple[float, float] | None] | None) -> None:
         """Show the distances to the lines."""
