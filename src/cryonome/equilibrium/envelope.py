@@ -36,11 +36,14 @@ CROSSING = 0.06
 
 @dataclass(frozen=True)
 class Line:
-    """One traced line. ``beta`` the vapour fraction; ``u`` (n, nc + 2) the points, ``slope`` (n, nc + 2) their
+    """One traced line. ``beta`` the vapour fraction; ``u`` (n, nc + 2) the points, ``volume`` (n,) their ratio
+    of V/b, y to x, in logarithm; ``side`` (n,) 1, or -1 after an odd number of critical points; ``slope`` (n, nc + 2) their
     tangent of unit length in (ln T, ln P) direction of travel; ``reason`` why it ended."""
 
     beta: float
     u: Array
+    volume: Array
+    side: Array
     spec: NDArray[np.intp]
     slope: Array
     reason: str
@@ -62,6 +65,8 @@ class _Walker:
 
     beta: float
     points: list[Array] = field(default_factory=list)
+    volumes: list[float] = field(default_factory=list)
+    sides: list[float] = field(default_factory=list)
     specs: list[int] = field(default_factory=list)
     slopes: list[Array] = field(default_factory=list)
     step: float = 0.1
@@ -71,7 +76,7 @@ class _Walker:
     creeping: int = 0
 
 
-def start_points(eos: CubicEos, z: Array, beta: Array, P: float) -> tuple[Array, Array]:
+def start_points(eos: CubicEos, z: Array, beta: Array, P: float) -> tuple[Array, NDArray[np.bool_]]:
     """Return unknowns (N, nc + 2) at low pressure P and which converged (N,).
 
     Wilson's ratios give T by bisection on the phase-fraction equation, then the full equations are solved.
@@ -91,13 +96,13 @@ def start_points(eos: CubicEos, z: Array, beta: Array, P: float) -> tuple[Array,
     u[:, :nc] = np.clip(wilson_ln_k(eos.Tc, eos.Pc, eos.omega, T, pressure), -200.0, 200.0)
     u[:, nc], u[:, nc + 1] = np.log(T), np.log(P)
     points = correct(eos, z, beta, u, np.full(n, nc + 1), max_iterations=40, largest_step=1.0)
-    found, ok = points.u, points.converged & (np.abs(points.u[:, :nc]).max(axis=-1) > 0.05)
+    found, ok = points.u, points.converged & (points.volume > 0.5)
     for row in np.flatnonzero(~ok):  # a handful of lines, each started once
         guess = _start_by_flashes(eos, z[row], float(beta[row]), P)
         if guess is not None:
             again = correct(eos, z[row][None], beta[row][None], guess[None], np.array([nc + 1]), max_iterations=40)
             found[row] = again.u[0]
-            ok[row] = again.converged[0] and np.abs(again.u[0, :nc]).max() > 0.05
+            ok[row] = again.converged[0] and again.volume[0] > 0.5
     return found, ok
 
 
@@ -162,6 +167,8 @@ def trace(
         Line(
             w.beta,
             np.array(w.points) if w.points else np.empty((0, nc + 2)),
+            np.array(w.volumes),
+            np.array(w.sides),
             np.array(w.specs, dtype=np.intp),
             np.array(w.slopes) if w.slopes else np.empty((0, nc + 2)),
             w.reason or "cancelled",
@@ -175,7 +182,9 @@ def _first_direction(eos: CubicEos, z: Array, walker: _Walker) -> None:
         eos, z[None], np.array([walker.beta]), walker.points[0][None], np.array([z.size + 1]), max_iterations=2
     )
     slope = tangent(points.jacobian, np.array([z.size + 1]))[0]
-    walker.spec = _fastest(slope, walker.points[0])
+    walker.volumes.append(float(points.volume[0]))
+    walker.sides.append(1.0)
+    walker.spec = _fastest(slope, walker.points[0], walker.volumes[0])
     walker.slopes.append(slope / slope[walker.spec])
     walker.specs.append(walker.spec)
     walker.step = 0.3 * np.sign(slope[walker.spec]) if walker.spec != z.size + 1 else 0.3
@@ -183,14 +192,18 @@ def _first_direction(eos: CubicEos, z: Array, walker: _Walker) -> None:
         walker.step = -abs(walker.step)
 
 
-def _fastest(slope: Array, u: Array) -> int:
+def _near_critical(ln_k: Array, volume: float, factor: float) -> bool:
+    """Tell whether both compositions and volumes of the phases come together; isomers have alike compositions only."""
+    return bool(np.abs(ln_k).max() < factor * CROSSING and abs(volume) < 4.0 * factor * CROSSING)
+
+
+def _fastest(slope: Array, u: Array, volume: float) -> int:
     """Return the unknown to specify next: the fastest, each weighed by the range it runs through.
 
     Far from the critical point T and P describe the line best; near it only the K values do.
     """
-    ln_k = np.abs(u[:-2])
-    if ln_k.max() < 4.0 * CROSSING:
-        return int(np.argmax(ln_k))
+    if _near_critical(u[:-2], volume, 4.0):
+        return int(np.argmax(np.abs(u[:-2])))
     weight = np.empty(slope.size)
     weight[:-2] = 1.0 / (0.3 + np.abs(u[:-2]))
     weight[-2], weight[-1] = 12.0, 1.5
@@ -228,11 +241,10 @@ def _limit_step(walker: _Walker, nc: int) -> None:
     spec = walker.spec
     if spec < nc:
         here, ahead = ln_k[spec], ln_k[spec] + walker.step
-        largest = np.abs(ln_k).max()
-        if largest < 3.0 * CROSSING and abs(ahead) < abs(here):
+        if _near_critical(ln_k, walker.volumes[-1], 3.0) and abs(ahead) < abs(here):
             # Land clear of the singular point, on the other side if this step comes near it.
-            if abs(here) < 1.2 * CROSSING or here * ahead < 0.0:
-                walker.step = -here - np.sign(here) * 0.6 * CROSSING
+            if (abs(here) < 1.2 * CROSSING and abs(walker.volumes[-1]) < 0.35) or here * ahead < 0.0:
+                walker.step = -here - np.sign(here) * min(0.6 * CROSSING, 0.8 * abs(here))
             elif abs(ahead) < CROSSING:
                 walker.step = float(np.sign(here) * CROSSING - here) if abs(here) > 1.2 * CROSSING else walker.step
 
@@ -247,12 +259,14 @@ def _advance(eos: CubicEos, z: Array, walkers: list[_Walker], stops: list[bool])
     spec = np.array([w.spec for w in walkers], dtype=np.intp)
     beta = np.array([w.beta for w in walkers])
     zz = np.broadcast_to(z, (len(walkers), nc))
-    points = correct(eos, zz, beta, guess, spec, max_iterations=7, largest_step=0.5)
+    light = np.array([w.volumes[-1] * (-1.0 if _jumps(w, g) else 1.0) for w, g in zip(walkers, guess)])
+    points = correct(eos, zz, beta, guess, spec, max_iterations=7, largest_step=0.5, light=light)
     slopes = tangent(points.jacobian, spec)
     for row, walker in enumerate(walkers):
         _accept(
             walker,
             points.u[row],
+            float(points.volume[row]),
             slopes[row],
             bool(points.converged[row]),
             int(points.iterations[row]),
@@ -263,15 +277,24 @@ def _advance(eos: CubicEos, z: Array, walkers: list[_Walker], stops: list[bool])
 
 
 def _accept(
-    walker: _Walker, u: Array, slope: Array, converged: bool, iterations: int, guess: Array, nc: int, stop: bool
+    walker: _Walker,
+    u: Array,
+    volume: float,
+    slope: Array,
+    converged: bool,
+    iterations: int,
+    guess: Array,
+    nc: int,
+    stop: bool,
 ) -> None:
+    """Take a corrected point into its line and choose the next step, or shorten the step and try again."""
     last = walker.points[-1]
     moved = np.abs(u - guess).max() if converged else np.inf
-    trivial = converged and np.abs(u[:nc]).max() < 1e-4
+    trivial = converged and np.abs(u[:nc]).max() < 1e-4 and abs(volume) < 1e-3
     jumped = converged and (abs(u[-2] - last[-2]) > 0.08 or abs(u[-1] - last[-1]) > 0.8)
     if not converged or trivial or moved > 1.0 or jumped:
         walker.tries += 1
-        near = np.abs(last[:nc]).max() < 3.0 * CROSSING
+        near = _near_critical(last[:nc], walker.volumes[-1], 3.0)
         # In the neighbourhood of the critical point a longer jump is the way out, elsewhere a shorter step.
         if near and walker.tries % 2 == 1 and walker.spec < nc:
             walker.step *= 1.5
@@ -280,15 +303,17 @@ def _accept(
         if walker.tries > 12:
             walker.reason = STUCK
         return
-    crossed = _all_flipped(last[:nc], u[:nc])
+    crossed = _crossed(last, walker.volumes[-1], u, volume)
     walker.creeping = walker.creeping + 1 if np.abs(u - last).max() < 1e-4 else 0
     if walker.creeping > 4:
         walker.reason = STUCK
         return
     walker.points.append(u)
+    walker.volumes.append(volume)
+    walker.sides.append(-walker.sides[-1] if crossed else walker.sides[-1])
     direction = np.sign(walker.step)
     old = walker.spec
-    new = _fastest(slope, u)
+    new = _fastest(slope, u, volume)
     # The step continues in the sense of travel, expressed in the new unknown.
     travel = direction * slope
     walker.specs.append(new)
@@ -314,9 +339,20 @@ def _accept(
         walker.reason = "number of points"
 
 
-def _all_flipped(before: Array, after: Array) -> bool:
-    """Tell whether (nearly) every K value changed sides, which happens only at a critical point."""
-    return bool((before * after < 0.0).sum() >= 0.9 * before.size)
+def _crossed(u0: Array, volume0: float, u1: Array, volume1: float) -> bool:
+    """Tell whether a critical point lies between two points: the phases change roles in volume and composition.
+
+    At an azeotrope only the K values change sides; far up the pressure axis only the volumes may.
+    """
+    flips = (u0[:-2] * u1[:-2] < 0.0).sum() >= 0.9 * (u0.size - 2)
+    return bool(flips and volume0 * volume1 < 0.0)
+
+
+def _jumps(walker: _Walker, guess: Array) -> bool:
+    """Tell whether a step is meant to land beyond the critical point."""
+    last, spec = walker.points[-1], walker.spec
+    near = _near_critical(last[:-2], walker.volumes[-1], 3.0)
+    return bool(near and spec < last.size - 2 and last[spec] * guess[spec] < 0.0)
 
 
 def split_at_critical(line: Line) -> list[Line]:
@@ -324,13 +360,18 @@ def split_at_critical(line: Line) -> list[Line]:
 
     The K values of the parts after an odd number of crossings are those of the other phase.
     """
-    nc = line.u.shape[1] - 2
-    k = line.u[:, :nc]
-    if len(k) < 2:
+    if len(line.u) < 2:
         return [line]
-    cuts = [0, *(i + 1 for i in range(len(k) - 1) if _all_flipped(k[i], k[i + 1])), len(k)]
-    parts = []
-    for number, (i, j) in enumerate(pairwise(cuts)):
-        beta = line.beta if number % 2 == 0 else 1.0 - line.beta
-        parts.append(replace(line, beta=beta, u=line.u[i:j], spec=line.spec[i:j], slope=line.slope[i:j]))
-    return parts
+    cuts = [0, *(np.flatnonzero(np.diff(line.side)) + 1).tolist(), len(line.u)]
+    return [
+        replace(
+            line,
+            beta=line.beta if line.side[i] > 0.0 else 1.0 - line.beta,
+            u=line.u[i:j],
+            volume=line.volume[i:j],
+            side=line.side[i:j],
+            spec=line.spec[i:j],
+            slope=line.slope[i:j],
+        )
+        for i, j in pairwise(cuts)
+    ]

@@ -87,15 +87,17 @@ def flash_pt(eos: CubicEos, T: ArrayLike, P: ArrayLike, z: ArrayLike) -> FlashRe
     T1 = np.broadcast_to(T, shape).reshape(-1)
     P1 = np.broadcast_to(P, shape).reshape(-1)
     z1 = np.broadcast_to(z / z.sum(axis=-1, keepdims=True), (*shape, eos.nc)).reshape(-1, eos.nc)
-    parts = [
-        _flash_chunk(
-            _take_parameters(eos, slice(i, i + CHUNK), T1.size),
-            T1[i : i + CHUNK],
-            P1[i : i + CHUNK],
-            np.ascontiguousarray(z1[i : i + CHUNK]),
-        )
-        for i in range(0, max(T1.size, 1), CHUNK)
-    ]
+    # Trials may overflow on the way; what comes of them is judged, not trusted.
+    with np.errstate(over="ignore", invalid="ignore", divide="ignore"):
+        parts = [
+            _flash_chunk(
+                _take_parameters(eos, slice(i, i + CHUNK), T1.size),
+                T1[i : i + CHUNK],
+                P1[i : i + CHUNK],
+                np.ascontiguousarray(z1[i : i + CHUNK]),
+            )
+            for i in range(0, max(T1.size, 1), CHUNK)
+        ]
 
     def join(name: str) -> NDArray:  # type: ignore[type-arg]
         values = [getattr(part, name) for part in parts]

@@ -73,9 +73,10 @@ def flash_fraction(
         points = correct(eos, z1, beta1, start, np.full(n, nc if at_T else nc + 1), 25, 0.7)
         iterations += points.iterations
         with np.errstate(invalid="ignore"):
-            converged = points.converged & (np.abs(points.u[:, :nc]).max(axis=-1) > 1e3 * TRIVIAL)
+            apart = np.maximum(np.abs(points.u[:, :nc]).max(axis=-1), np.abs(points.volume))
+            converged = points.converged & (apart > 1e3 * TRIVIAL)
             # With a light phase taken for the heavy one the solution is of the other line.
-            converged &= _vapour_is_lighter(eos, z1, beta1, points.u)
+            converged &= points.volume > 0.0
         good = np.flatnonzero(converged)
         xs, ys = compositions(points.u[good], z1[good], beta1[good])
         x[good], y[good] = xs / xs.sum(axis=-1, keepdims=True), ys / ys.sum(axis=-1, keepdims=True)
@@ -91,18 +92,6 @@ def flash_fraction(
         converged.reshape(shape),
         iterations.reshape(shape),
     )
-
-
-def _vapour_is_lighter(eos: CubicEos, z: Array, beta: Array, u: Array) -> NDArray[np.bool_]:
-    ok = np.isfinite(u).all(axis=-1)
-    out = np.zeros(len(u), dtype=bool)
-    if ok.any():
-        x, y = compositions(u[ok], z[ok], beta[ok])
-        x, y = x / x.sum(axis=-1, keepdims=True), y / y.sum(axis=-1, keepdims=True)
-        state = eos.prepare(np.exp(u[ok, -2]), np.exp(u[ok, -1]))
-        volume = [state.ln_phi(w)[1] / state.mixture(w)[1] for w in (x, y)]
-        out[ok] = volume[1] > volume[0]
-    return out
 
 
 def _wilson_start(eos: CubicEos, z: Array, beta: Array, known: Array, at_T: bool) -> Array:

@@ -12,7 +12,7 @@ from scipy.optimize import brentq
 
 from ..eos.cubic import CubicEos
 from .critical import CriticalPoint, critical_point
-from .envelope import STUCK, Line, _all_flipped, split_at_critical, trace
+from .envelope import STUCK, Line, split_at_critical, trace
 from .pure import boiling_temperature, saturation_pressure
 from .quality import TRIVIAL, correct, tangent
 from .stability import stability
@@ -108,9 +108,9 @@ def phase_map(
         direct = critical_point(eos, z, *guess) if guess else None
         if direct and direct.P > 0.0:
             critical = [direct]
-    therm = _extreme(eos, z, lines, -2, critical)
-    bar = _extreme(eos, z, lines, -1, critical)
     stable = _stable_points(eos, z, parts, cancelled)
+    whole = PhaseMap(eos, z, tuple(lines), tuple(parts), tuple(stable), tuple(critical), None, None, ())
+    therm, bar = _extreme(whole, -2), _extreme(whole, -1)
     remarks = [*_ends(lines), *_metastable_remarks(parts, stable)]
     if not critical:
         remarks.append("No critical point was found.")
@@ -118,7 +118,7 @@ def phase_map(
         remarks.append("The envelope has no cricondentherm within the traced range.")
     if bar is None:
         remarks.append("The envelope has no cricondenbar within the traced range.")
-    whole = PhaseMap(eos, z, tuple(lines), tuple(parts), tuple(stable), tuple(critical), therm, bar, tuple(remarks))
+    whole = replace(whole, cricondentherm=therm, cricondenbar=bar, remarks=tuple(remarks))
     return with_fractions(whole, fractions, cancelled)
 
 
@@ -210,38 +210,53 @@ def _distinct(points: object) -> list[CriticalPoint]:
     return kept
 
 
-def _point(z: Array, beta: float, u: Array) -> SaturationPoint:
-    K = np.exp(u[:-2])
-    x = z / (1.0 + beta * (K - 1.0))
-    y = K * x
-    return SaturationPoint(beta, float(np.exp(u[-2])), float(np.exp(u[-1])), x / x.sum(), y / y.sum())
+@dataclass(frozen=True)
+class _Node:
+    """A point of a line: unknowns u (nc + 2,), ``volume`` and ``side`` as in :class:`Line`."""
+
+    u: Array
+    volume: float
+    side: float
+
+    def point(self, z: Array, beta: float) -> SaturationPoint:
+        """Return the point of a line of fraction beta; beyond a critical point the phases have changed roles."""
+        K = np.exp(self.u[:-2])
+        x = z / (1.0 + beta * (K - 1.0))
+        y = K * x
+        x, y = x / x.sum(), y / y.sum()
+        T, P = (float(v) for v in np.exp(self.u[-2:]))
+        return SaturationPoint(beta, T, P, x, y) if self.side > 0.0 else SaturationPoint(1.0 - beta, T, P, y, x)
+
+
+def _nodes(line: Line) -> list[_Node]:
+    return [_Node(u, float(v), float(s)) for u, v, s in zip(line.u, line.volume, line.side)]
 
 
 def _solve_between(
-    eos: CubicEos,
-    z: Array,
-    beta: float,
-    u0: Array,
-    u1: Array,
-    goal: Callable[[Array, Array], float],
-    critical: Sequence[CriticalPoint] = (),
-) -> Array | None:
+    whole: PhaseMap, beta: float, first: _Node, second: _Node, goal: Callable[[Array, Array], float]
+) -> _Node | None:
     """Return the point between two neighbours of a line where ``goal(u, du/dS)`` is zero.
 
-    S is the unknown that changes most from one to the other; the goal must change sign between them. A critical
-    point among ``critical`` that lies between them steadies the interpolation where Newton's method cannot work.
+    S is the unknown that changes most from one to the other; the goal must change sign between them. A critical point
+    that lies between them steadies the interpolation where Newton's method cannot work.
     """
-    if max(np.abs(u0[:-2]).max(), np.abs(u1[:-2]).max()) < 0.4:
+    eos, z = whole.eos, whole.z
+    u0, u1 = first.u, second.u
+    crossing = first.side != second.side
+    spread = max(np.abs(u0[:-2]).max(), np.abs(u1[:-2]).max())
+    if crossing or (spread < 0.4 and max(abs(first.volume), abs(second.volume)) < 1.5):
         change = np.abs(u1[:-2] - u0[:-2])  # next to a critical point only the K values are monotone
     else:
         change = np.abs(u1 - u0) / (0.3 + np.abs(u0))
         change[-2] *= 12.0
-    j = np.array([int(np.argmax(change))])
-    column = int(j[0])
+    column = int(np.argmax(change))
+    j = np.array([column])
     h = float(u1[column] - u0[column])
-    ends = correct(eos, np.stack([z, z]), np.array([beta, beta]), np.stack([u0, u1]), np.repeat(j, 2), max_iterations=1)
+    pair = np.array([beta, beta])
+    light = np.array([first.volume, second.volume])
+    ends = correct(eos, np.stack([z, z]), pair, np.stack([u0, u1]), np.repeat(j, 2), 1, light=light)
     s0, s1 = tangent(ends.jacobian, np.repeat(j, 2))
-    last: dict[str, Array] = {}
+    last: dict[str, _Node] = {}
 
     def hermite(s: float) -> tuple[Array, Array]:
         t = (s - u0[column]) / h
@@ -251,9 +266,9 @@ def _solve_between(
         return value, slope
 
     bend = np.zeros_like(u0)
-    if column < z.size and u0[column] * u1[column] < 0.0:
+    if column < z.size and crossing:
         middle, _ = hermite(0.0)
-        for point in critical:
+        for point in whole.critical_points:
             exact = np.concatenate([np.zeros(z.size), np.log([point.T, point.P])])
             if np.abs(exact - middle)[-2:].max() < 0.05:
                 bend = (exact - middle) / (u0[column] * u1[column]) ** 2
@@ -264,108 +279,83 @@ def _solve_between(
         guess = guess + bend * (left * right) ** 2
         slope = slope + bend * 2.0 * left * right * (left + right)
         guess[column] = s
-        points = correct(eos, z[None], np.array([beta]), guess[None], j, max_iterations=12, largest_step=0.1)
+        side = second.side if crossing and s * u0[column] < 0.0 else first.side
+        volume = first.volume + (second.volume - first.volume) * (s - u0[column]) / h
+        lean = np.array([volume])
+        points = correct(eos, z[None], pair[:1], guess[None], j, max_iterations=12, largest_step=0.1, light=lean)
         if points.converged[0] and np.abs(points.u[0] - guess).max() < 0.3:
-            last["u"] = points.u[0]
+            last["node"] = _Node(points.u[0], float(points.volume[0]), side)
             return goal(points.u[0], tangent(points.jacobian, j)[0])
-        if np.abs(guess[:-2]).max() > 0.05:
+        if np.abs(guess[:-2]).max() > 0.05 or not crossing:
             raise ArithmeticError
         # Beside the critical point Newton's matrix is singular; the polynomial through both sides and the point stands.
-        last["u"] = guess
+        last["node"] = _Node(guess, volume, side)
         return goal(guess, slope)
 
     try:
         brentq(at, float(u0[column]), float(u1[column]), xtol=1e-13, rtol=1e-13, maxiter=60)
     except (ArithmeticError, ValueError, RuntimeError):
         return None
-    return last["u"]
+    return last["node"]
 
 
-def _extreme(
-    eos: CubicEos, z: Array, lines: list[Line], column: int, critical: Sequence[CriticalPoint]
-) -> SaturationPoint | None:
+def _extreme(whole: PhaseMap, column: int) -> SaturationPoint | None:
     """Return the highest temperature (column -2) or pressure (-1) of the lines, where the line turns there."""
     best: SaturationPoint | None = None
-    for line in lines:
-        v = line.u[:, column]
+    for line in whole.lines:
+        v = line.u[:, column] if len(line.u) else np.empty(0)
+        nodes = _nodes(line)
         for i in range(1, len(v) - 1):
             if not (v[i] >= v[i - 1] and v[i] > v[i + 1]):
                 continue
             for a, b in ((i - 1, i), (i, i + 1), (i - 1, i + 1)):
-                u = _solve_between(eos, z, line.beta, line.u[a], line.u[b], lambda _u, s: float(s[column]), critical)
-                if u is not None and u[column] >= v[i] - 1e-9:
-                    flipped = sum(_all_flipped(line.u[k, :-2], line.u[k + 1, :-2]) for k in range(a))
-                    flipped += _all_flipped(line.u[a, :-2], u[:-2])
-                    beta = line.beta if flipped % 2 == 0 else 1.0 - line.beta
-                    point = _point(z, line.beta, u)
-                    point = SaturationPoint(beta, point.T, point.P, *_by_role(point, flipped))
-                    value = point.T if column == -2 else point.P
-                    if best is None or value > (best.T if column == -2 else best.P):
+                top = _solve_between(whole, line.beta, nodes[a], nodes[b], lambda _u, s: float(s[column]))
+                if top is not None and top.u[column] >= v[i] - 1e-9:
+                    point = top.point(whole.z, line.beta)
+                    if best is None or (point.T > best.T if column == -2 else point.P > best.P):
                         best = point
                     break
     return best
 
 
-def _by_role(point: SaturationPoint, flipped: int) -> tuple[Array, Array]:
-    """Return the liquid and vapour compositions of a point, exchanged after an odd number of crossings."""
-    return (point.x, point.y) if flipped % 2 == 0 else (point.y, point.x)
-
-
 def _line_crossings(whole: PhaseMap, line: Line, column: int, value: float) -> list[SaturationPoint]:
-    eos, z = whole.eos, whole.z
-    u = list(line.u)
-    # The solved extremes are points of the line too; without them a pair of crossings near one is missed.
-    nodes: list[tuple[Array, int]] = []
-    flips = 0
-    for k, point in enumerate(u):
-        if k and _all_flipped(u[k - 1][:-2], point[:-2]):
-            flips += 1
-        nodes.append((point, flips))
-    found = []
-    for (u0, f0), (u1, _) in pairwise(nodes):
-        v0, v1 = u0[column], u1[column]
-        targets: list[Array] = []
+    found: list[SaturationPoint] = []
+    for first, second in pairwise(_nodes(line)):
+        v0, v1 = first.u[column], second.u[column]
+        hits: list[_Node | None] = []
         if (v0 - value) * (v1 - value) <= 0.0 and v0 != v1:
-            hit = _solve_between(
-                eos, z, line.beta, u0, u1, lambda p, _s: float(p[column] - value), whole.critical_points
-            )
-            targets = [] if hit is None else [hit]
+            hits = [_solve_between(whole, line.beta, first, second, lambda p, _s: float(p[column] - value))]
         elif max(v0, v1) < value:
-            targets = _crossings_over_the_top(whole, line, u0, u1, column, value)
-        for hit in targets:
-            if np.abs(hit[:-2]).max() < TRIVIAL:
-                continue
-            flipped = f0 + int(_all_flipped(u0[:-2], hit[:-2]))
-            point = _point(z, line.beta, hit)
-            beta = line.beta if flipped % 2 == 0 else 1.0 - line.beta
-            found.append(SaturationPoint(beta, point.T, point.P, *_by_role(point, flipped)))
+            hits = _crossings_over_the_top(whole, line, first, second, column, value)
+        for hit in hits:
+            if hit is not None and max(np.abs(hit.u[:-2]).max(), abs(hit.volume)) > TRIVIAL:
+                found.append(hit.point(whole.z, line.beta))
     return found
 
 
 def _crossings_over_the_top(
-    whole: PhaseMap, line: Line, u0: Array, u1: Array, column: int, value: float
-) -> list[Array]:
-    """Return the two crossings of an interval that holds a solved extreme above ``value``, else nothing."""
+    whole: PhaseMap, line: Line, first: _Node, second: _Node, column: int, value: float
+) -> list[_Node | None]:
+    """Return the two crossings of an interval that holds a solved extreme above ``value``, else nothing.
+
+    The solved extremes are points of the line too; without them a pair of crossings near one would be missed.
+    """
     top = whole.cricondentherm if column == -2 else whole.cricondenbar
-    if top is None or not 0.0 <= line.beta <= 1.0 or 0.0 < line.beta < 1.0:
+    if top is None or 0.0 < line.beta < 1.0:
         return []
     peak = np.log(top.T if column == -2 else top.P)
     other = np.log(top.P if column == -2 else top.T)
     across = -1 if column == -2 else -2
-    if not (peak > value and min(u0[across], u1[across]) <= other <= max(u0[across], u1[across])):
+    low, high = sorted((first.u[across], second.u[across]))
+    if not (peak > value and low <= other <= high):
         return []
-    summit = _solve_between(
-        whole.eos, whole.z, line.beta, u0, u1, lambda _p, s: float(s[column]), whole.critical_points
-    )
+    summit = _solve_between(whole, line.beta, first, second, lambda _p, s: float(s[column]))
     if summit is None:
         return []
-    hits = [
-        _solve_between(
-            whole.eos, whole.z, line.beta, a, b, lambda p, _s: float(p[column] - value), whole.critical_points
-        )
-        for a, b in ((u0, summit), (summit, u1))
+    return [
+        _solve_between(whole, line.beta, a, b, lambda p, _s: float(p[column] - value))
+        for a, b in ((first, summit), (summit, second))
     ]
-    return [hit for hit in hits if hit is not None]
 
 
 def _pure_crossing(eos: CubicEos, betas: Sequence[float], T: float | None, P: float | None) -> list[SaturationPoint]:
@@ -388,7 +378,9 @@ def _pure_map(eos: CubicEos, z: Array) -> PhaseMap:
     keep = P > 1.0
     u = np.stack([np.zeros(80), np.log(T), np.log(P)], axis=1)[keep]
     spec = np.zeros(len(u), dtype=np.intp)
-    parts = tuple(Line(beta, u, spec, np.zeros_like(u), "critical point") for beta in (1.0, 0.0))
+    parts = tuple(
+        Line(beta, u, np.ones(len(u)), np.ones(len(u)), spec, np.zeros_like(u), "critical point") for beta in (1.0, 0.0)
+    )
     V = eos.form.critical_volume_ratio * float(eos.b[0])
     one = np.ones(1)
     end = SaturationPoint(0.0, Tc, Pc, one, one)

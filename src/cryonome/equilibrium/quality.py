@@ -15,7 +15,7 @@ from dataclasses import dataclass
 import numpy as np
 from numpy.typing import NDArray
 
-from ..eos.cubic import CubicEos
+from ..eos.cubic import CubicEos, CubicState, PhaseDerivatives
 from .linear import solve_each
 
 Array = NDArray[np.float64]
@@ -29,13 +29,15 @@ TRIVIAL = 1e-5
 @dataclass(frozen=True)
 class QualityPoints:
     """N points: unknowns ``u`` (N, nc + 2), Newton matrix ``jacobian`` (N, nc + 2, nc + 2) with the last row
-    empty for the specification, ``converged`` (N,), ``iterations`` (N,) and ``residual`` (N,)."""
+    empty for the specification, ``converged`` (N,), ``iterations`` (N,) and ``residual`` (N,); ``volume`` (N,) is
+    the logarithm of the ratio of V/b, y to x, whose sign tells which phase is packed more loosely."""
 
     u: Array
     jacobian: Array
     converged: Mask
     iterations: NDArray[np.int64]
     residual: Array
+    volume: Array
 
 
 def compositions(u: Array, z: Array, beta: Array) -> tuple[Array, Array]:
@@ -45,14 +47,39 @@ def compositions(u: Array, z: Array, beta: Array) -> tuple[Array, Array]:
     return x, K * x
 
 
-def residuals(eos: CubicEos, z: Array, beta: Array, u: Array) -> tuple[Array, Array]:
-    """Return the nc + 1 equilibrium residuals (N, nc + 1) and the matrix (N, nc + 2, nc + 2), last row zero."""
+ALIKE = 0.35
+"""Distance of two compositions (half the sum of differences) below which the root tells the phases apart."""
+
+
+def _phase_roots(state: CubicState, x: Array, y: Array, light: Array) -> tuple[PhaseDerivatives, PhaseDerivatives]:
+    """Return both phases, each at its stable root.
+
+    Where the compositions are alike, as with nearly pure fluids, isomers and azeotropes, the stable root would be the
+    same for both; there the lighter phase takes the vapour root and the heavier the liquid root.
+    """
+    px, py = state.derivatives(x), state.derivatives(y)
+    alike = 0.5 * np.abs(x - y).sum(axis=-1) < ALIKE
+    for up, names in ((True, ("liquid", "vapour")), (False, ("vapour", "liquid"))):
+        rows = np.flatnonzero(alike & ((light > 0.0) == up))
+        if rows.size:
+            part = state.take(rows)
+            for phase, w, root in ((px, x, names[0]), (py, y, names[1])):
+                other = part.derivatives(w[rows], root)  # type: ignore[arg-type]
+                for name in PhaseDerivatives.__dataclass_fields__:
+                    getattr(phase, name)[rows] = getattr(other, name)
+    return px, py
+
+
+def residuals(eos: CubicEos, z: Array, beta: Array, u: Array, light: Array) -> tuple[Array, Array, Array]:
+    """Return the nc + 1 equilibrium residuals (N, nc + 1), the matrix (N, nc + 2, nc + 2), last row zero, and
+    the ``volume`` of :class:`QualityPoints` (N,). ``light`` (N,) is positive where y is meant to be the lighter phase.
+    """
     n, nc = z.shape
     T, P = np.exp(u[:, -2]), np.exp(u[:, -1])
     x, y = compositions(u, z, beta)
     sx, sy = x.sum(axis=-1), y.sum(axis=-1)
     state = eos.prepare(T, P)
-    px, py = state.derivatives(x / sx[:, None]), state.derivatives(y / sy[:, None])
+    px, py = _phase_roots(state, x / sx[:, None], y / sy[:, None], light)
     res = np.empty((n, nc + 1))
     res[:, :nc] = u[:, :nc] + py.ln_phi - px.ln_phi
     res[:, nc] = sy - sx
@@ -66,7 +93,10 @@ def residuals(eos: CubicEos, z: Array, beta: Array, u: Array) -> tuple[Array, Ar
     jac[:, :nc, nc] = py.dln_phi_dlnT - px.dln_phi_dlnT
     jac[:, :nc, nc + 1] = py.dln_phi_dlnP - px.dln_phi_dlnP
     jac[:, nc, :nc] = dy - dx
-    return res, jac
+    packing_x, packing_y = (
+        np.einsum("ij,ij->i", w / s[:, None], state.B) / p.Z for w, s, p in ((x, sx, px), (y, sy, py))
+    )
+    return res, jac, np.log(packing_x / packing_y)
 
 
 def correct(
@@ -77,22 +107,25 @@ def correct(
     spec: NDArray[np.intp],
     max_iterations: int = 15,
     largest_step: float = 1.0,
+    light: Array | None = None,
 ) -> QualityPoints:
     """Solve for the unknowns with unknown number ``spec`` (N,) held at its value in ``u`` (N, nc + 2).
 
     A point that leaves the plausible range, or does not settle in ``max_iterations``, is returned unconverged.
-    The trivial solution (all K one) is left to the caller, who knows whether the line may pass it.
+    ``light`` (N,) is positive where y is the lighter phase, as it is where none is given. The trivial solution (all K
+    one) is left to the caller, who knows whether the line may pass it.
     """
     u = np.array(u)
     n, m = u.shape
     jacobian = np.zeros((n, m, m))
     converged = np.zeros(n, dtype=bool)
     iterations = np.zeros(n, dtype=np.int64)
-    residual = np.full(n, np.inf)
+    residual, volume = np.full(n, np.inf), np.zeros(n)
+    light = np.ones(n) if light is None else light
     live = np.arange(n)
     for _ in range(max_iterations):
-        res, jac = residuals(eos, z[live], beta[live], u[live])
-        jacobian[live] = jac
+        res, jac, ratio = residuals(eos, z[live], beta[live], u[live], light[live])
+        jacobian[live], volume[live] = jac, ratio
         size = np.abs(res).max(axis=-1)
         residual[live] = size
         iterations[live] += 1
@@ -113,7 +146,7 @@ def correct(
             break
     # Newton that reached round-off without the last confirmation is just as converged.
     converged |= np.isfinite(u).all(axis=-1) & (residual < TOLERANCE)
-    return QualityPoints(u, jacobian, converged, iterations, residual)
+    return QualityPoints(u, jacobian, converged, iterations, residual, volume)
 
 
 def tangent(jacobian: Array, spec: NDArray[np.intp]) -> Array:
