@@ -7,7 +7,7 @@ import logging
 import time
 from pathlib import Path
 
-from jinja2 import Environment, PackageLoader, select_autoescape
+from jinja2 import Environment, PackageLoader
 from PySide6.QtCore import QCoreApplication, QEvent, qInstallMessageHandler
 from PySide6.QtWidgets import QApplication
 
@@ -76,7 +76,7 @@ def write_report(document: Document | None, folder: Path) -> Path:
     window.close()
     window.deleteLater()
     QCoreApplication.sendPostedEvents(None, QEvent.Type.DeferredDelete)
-    environment = Environment(loader=PackageLoader("cryonome.app", "templates"), autoescape=select_autoescape())
+    environment = Environment(loader=PackageLoader("cryonome.app", "templates"), autoescape=True)
     page = folder / "report.html"
     text = environment.get_template("report.html.j2").render(
         document=document,

@@ -407,6 +407,8 @@ def check_study(study: Study, document: Document, path: PathParts) -> list[Fault
         names = [f.name for f in document.fluids]
         faults.append(Fault((*path, "fluid"), f"unknown fluid '{study.fluid}'{did_you_mean(study.fluid, names)}"))
     if isinstance(study, EnvelopeStudy):
+        if not study.vapour_fractions:
+            faults.append(Fault((*path, "vapour_fractions"), "the list is empty; give at least one vapour fraction"))
         for i, cell in enumerate(study.vapour_fractions):
             _fraction(cell, (*path, "vapour_fractions", i), faults)
         return faults

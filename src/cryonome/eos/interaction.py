@@ -19,7 +19,7 @@ from ..components import Component
 Array = NDArray[np.float64]
 
 VOLUME_EXPONENT = 1.1
-"""Gives 0.014, 0.032 and 0.047 for methane with n-butane, n-heptane and n-decane (measured 0.013, 0.035, 0.042)."""
+"""Gives 0.014, 0.032 and 0.050 for methane with n-butane, n-heptane and n-decane (measured 0.013, 0.035, 0.042)."""
 
 _PAIRS: dict[tuple[str, str], float] = {
     ("carbon dioxide", "methane"): 0.0919,

@@ -27,6 +27,7 @@ Array = NDArray[np.float64]
 
 P_MIN = 5.0e3
 P_MAX = 2.0e8
+STARTS = (P_MIN, 5.0e4, 3.0e5)
 T_MIN = 60.0
 MAX_POINTS = 500
 STUCK = "the line could not be followed further; a third phase may begin there"
@@ -136,15 +137,17 @@ def trace(
     betas: Array,
     stop_at_critical: NDArray[np.bool_],
     cancelled: Callable[[], bool] = lambda: False,
+    starts: tuple[float, ...] = STARTS,
 ) -> list[Line]:
     """Trace one line per entry of ``betas`` (M,), all of the feed z (nc,), from low pressure on.
 
     ``stop_at_critical`` (M,) ends a line there instead of following it to the other side. Returns the lines in
-    order; one that could not be started has no points. ``cancelled`` is asked once a step.
+    order; one that could not be started has no points. ``starts`` are the pressures (Pa) to try a start at, in order.
+    ``cancelled`` is asked once a step.
     """
     m, nc = betas.size, z.size
     walkers = [_Walker(float(b)) for b in betas]
-    for pressure in (P_MIN, 5.0e4, 3.0e5):
+    for pressure in starts:
         waiting = [i for i in range(m) if not walkers[i].points]
         if not waiting:
             break
@@ -331,7 +334,7 @@ def _accept(
         walker.reason = "critical point"
     elif P > P_MAX:
         walker.reason = "pressure limit"
-    elif 0.98 * np.exp(walker.points[0][-1]) > P and len(walker.points) > 4:
+    elif 0.98 * P_MIN > P and len(walker.points) > 4:
         walker.reason = "low pressure"
     elif T < T_MIN:
         walker.reason = "low temperature"

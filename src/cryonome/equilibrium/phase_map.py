@@ -12,7 +12,7 @@ from scipy.optimize import brentq
 
 from ..eos.cubic import CubicEos
 from .critical import CriticalPoint, critical_point
-from .envelope import STUCK, Line, split_at_critical, trace
+from .envelope import STARTS, STUCK, Line, split_at_critical, trace
 from .pure import boiling_temperature, saturation_pressure
 from .quality import TRIVIAL, correct, tangent
 from .stability import stability
@@ -87,11 +87,7 @@ def phase_map(
     z = np.asarray(z, float) / np.sum(z)
     if z.size == 1:
         return _pure_map(eos, z)
-    lines = trace(eos, z, np.array([1.0]), np.array([False]), cancelled)
-    if lines[0].reason not in ("low pressure", "low temperature", "cancelled"):
-        bubble = trace(eos, z, np.array([0.0]), np.array([False]), cancelled)
-        if len(bubble[0].u) > 1:
-            lines.append(bubble[0])
+    lines = _envelope_lines(eos, z, cancelled)
     parts: list[Line] = []
     estimates: list[tuple[float, float]] = []
     for line in lines:
@@ -120,6 +116,27 @@ def phase_map(
         remarks.append("The envelope has no cricondenbar within the traced range.")
     whole = replace(whole, cricondentherm=therm, cricondenbar=bar, remarks=tuple(remarks))
     return with_fractions(whole, fractions, cancelled)
+
+
+def _envelope_lines(eos: CubicEos, z: Array, cancelled: Callable[[], bool]) -> list[Line]:
+    """Trace the dew line through the critical point, and the bubble line from its own start where that fails.
+
+    A start in the cold may lie on the limit of two liquids and lead nowhere; then a start at higher pressure is tried.
+    """
+    dew, bubble = np.array([1.0]), np.array([0.0])
+    lines: list[Line] = []
+    for starts in (STARTS, (2.0e5,), (1.0e6,)):
+        line = trace(eos, z, dew, np.array([False]), cancelled, starts)[0]
+        passed = bool((line.side < 0.0).any())
+        if passed or not lines:
+            lines = [line]
+        if passed or line.reason == "pressure limit" or cancelled():
+            break
+    done = bool((lines[0].side < 0.0).any()) and lines[0].reason in ("low pressure", "low temperature")
+    if not done and not cancelled():
+        line = trace(eos, z, bubble, np.array([False]), cancelled)[0]
+        lines += [line] if len(line.u) > 1 else []
+    return lines
 
 
 def with_fractions(

@@ -1,0 +1,92 @@
+"""The stability test, and the linear algebra under it."""
+
+from __future__ import annotations
+
+from itertools import pairwise
+
+import numpy as np
+import pytest
+
+from cryonome.equilibrium.linear import descent_step, extrapolate, solve_each
+from cryonome.equilibrium.phase_map import phase_map
+from cryonome.equilibrium.stability import stability
+from cryonome.equilibrium.wilson import wilson_ln_k
+from mixtures import mixture
+from reference import ln_phi
+
+
+@pytest.mark.parametrize("name", ["lean gas", "sour gas", "wide binary", "crude"])
+def test_a_feed_is_unstable_inside_its_envelope_only(name):
+    eos, z = mixture(name)
+    whole = phase_map(eos, z)
+    c = whole.critical_points[0]
+    therm = whole.cricondentherm
+    T = np.array([therm.T * 1.01, therm.T * 0.99, c.T * 0.97, c.T * 0.97])
+    top = whole.crossings([0.0], T=c.T * 0.97)[-1].P
+    P = np.array([therm.P, therm.P, top * 1.02, top * 0.98])
+    result = stability(eos, T, P, np.stack([z] * 4), every_trial=True)
+    assert result.converged.all()
+    assert result.unstable.tolist() == [False, True, False, True]
+    assert (result.tm[[0, 2]] >= -1e-12).all()
+
+
+def test_the_trial_found_is_a_stationary_point_of_the_distance():
+    """ln W + ln phi(W) - d is the same for all components there, and tm follows from it (Michelsen 1982, eq. 24)."""
+    eos, z = mixture("aromatic")
+    c = phase_map(eos, z).critical_points[0]
+    # So near the critical point that no descent stops early at a large negative distance.
+    T, P = c.T * 0.9995, c.P * 0.998
+    result = stability(eos, np.array([T]), np.array([P]), z[None], every_trial=True)
+    W = result.W[0]
+    d = np.log(z) + ln_phi(eos, T, P, z)[0].real
+    height = np.log(W) + ln_phi(eos, T, P, W)[0].real - d
+    assert np.abs(height).max() < 1e-6
+    assert result.tm[0] == pytest.approx(1.0 - W.sum(), abs=1e-9)
+    assert result.unstable[0]
+    assert result.tm[0] < 0
+
+
+def test_wilsons_ratios_are_one_at_the_critical_point_and_vapour_pressure_ratios_elsewhere():
+    eos, _ = mixture("lean gas")
+    at_critical = wilson_ln_k(eos.Tc[:1], eos.Pc[:1], eos.omega[:1], eos.Tc[:1], eos.Pc[:1])
+    assert at_critical[0, 0] == pytest.approx(0.0, abs=1e-12)
+    at_07 = wilson_ln_k(eos.Tc[:1], eos.Pc[:1], eos.omega[:1], 0.7 * eos.Tc[:1], eos.Pc[:1])
+    assert at_07[0, 0] / np.log(10) == pytest.approx(-(1 + eos.omega[0]), rel=1e-3)
+
+
+def test_a_singular_member_does_not_spoil_a_batch():
+    good = np.array([[2.0, 1.0], [1.0, 3.0]])
+    matrix = np.stack([good, np.zeros((2, 2)), np.full((2, 2), np.nan), good])
+    rhs = np.array([[3.0, 4.0]] * 4)
+    x = solve_each(matrix, rhs)
+    np.testing.assert_allclose(x[0], [1.0, 1.0])
+    np.testing.assert_allclose(x[3], [1.0, 1.0])
+    assert (x[2] == 0.0).all()
+    assert np.isfinite(x).all()
+
+
+def test_a_step_always_goes_downhill():
+    rng = np.random.default_rng(4)
+    raw = rng.normal(size=(200, 6, 6))
+    hessian = raw + raw.transpose(0, 2, 1)  # indefinite on purpose
+    gradient = rng.normal(size=(200, 6))
+    step = descent_step(hessian, gradient)
+    assert (np.einsum("ij,ij->i", step, gradient) < 0.0).all()
+    definite = raw @ raw.transpose(0, 2, 1) + np.eye(6)
+    newton = descent_step(definite, gradient)
+    np.testing.assert_allclose(np.einsum("nij,nj->ni", definite, newton), -gradient, atol=1e-9)
+
+
+def test_extrapolation_ends_a_linear_iteration_with_two_eigenvalues():
+    """Two eigenvalues are found exactly, so the extrapolated point is the limit."""
+    rng = np.random.default_rng(2)
+    basis = np.linalg.qr(rng.normal(size=(5, 5)))[0][:, :2]
+    matrix = basis @ np.diag([0.9, 0.5]) @ basis.T
+    limit = basis @ np.array([0.7, -0.4])
+    x = [np.zeros(5)]
+    for _ in range(4):
+        x.append(matrix @ x[-1] + limit - matrix @ limit)
+    steps = [b - a for a, b in pairwise(x)]
+    extra = extrapolate(steps[2][None], [steps[1][None], steps[0][None]])
+    np.testing.assert_allclose(x[3] + extra[0], limit, atol=1e-9)
+    assert (extrapolate(steps[0][None], []) == 0.0).all()

@@ -1,0 +1,141 @@
+"""From the document, as entered, to the physics, in SI."""
+
+from __future__ import annotations
+
+import json
+
+import numpy as np
+import pytest
+
+from cryonome.document import parse_document
+from cryonome.studies import Evaluator, solve
+from cryonome.studies.inputs import lab_sample, plain_number
+
+POINTS = [[0, "60 degF"], [10, "200 degF"], [30, "400 degF"], [50, "580 degF"], [70, "790 degF"], [90, "1080 degF"]]
+
+
+def document(sample: dict | None = None, fluid: dict | None = None, studies: list | None = None):
+    base = {"name": "S", "distillation": {"points": POINTS}, "bulk": {"density": "32 degAPI"}}
+    made = {"name": "F", "parts": [{"sample": "S", "amount": 1}]}
+    data = {"format": "cryonome/1", "samples": [{**base, **(sample or {})}], "fluids": [{**made, **(fluid or {})}]}
+    return parse_document(json.dumps({**data, "studies": studies or []}))
+
+
+def test_cut_regions_boundaries_and_products_in_any_unit():
+    doc = document(
+        {
+            "cuts": {
+                "regions": [["350 degC", "27 degF"], [None, "60 K"]],
+                "products": [{"name": "light", "end": "200 degC"}, {"name": "rest"}],
+            }
+        }
+    )
+    lab = lab_sample(doc.samples[0])
+    assert lab.regions[0] == pytest.approx((623.15, 15.0))
+    assert lab.regions[1] == (np.inf, 60.0)
+    result = Evaluator().sample(doc.samples[0])
+    assert [y.name for y in result.yields] == ["light", "rest"]
+    inner = np.diff(result.edge_temperatures)[1:-1]
+    assert inner[:10] == pytest.approx([15.0] * 10)
+    own = document({"cuts": {"boundaries": ["500 degF", 400, "650 degF"]}})
+    assert Evaluator().sample(own.samples[0]).edge_temperatures[1:-1] == pytest.approx(
+        [400.0, 533.15, 616.483], abs=1e-3
+    )
+
+
+def test_a_chosen_correlation_acts_on_its_property_alone():
+    first = Evaluator().sample(document().samples[0])
+    second = Evaluator().sample(document({"correlations": {"molar_mass": "lee-kesler"}}).samples[0])
+    assert second.molar_mass != pytest.approx(first.molar_mass, rel=1e-3)
+    assert [c.Tc for c in second.components] == [c.Tc for c in first.components]
+    assert second.density == pytest.approx(first.density)
+    assert any("Kesler–Lee 1976" in r.text and r.place == "molar_mass" for r in second.remarks)
+
+
+def test_faulty_points_are_left_out_of_the_curve_only():
+    points = [*POINTS[:3], [40, "12 degF"], [45, "cold"], *POINTS[3:]]
+    lab = lab_sample(document({"distillation": {"points": points}}).samples[0])
+    assert lab.percent == (0, 10, 30, 50, 70, 90)
+
+
+def test_parts_by_alias_pseudo_and_sample_make_one_fluid():
+    doc = document(
+        fluid={
+            "parts": [
+                {"component": "C1", "amount": 30},
+                {"component": "ethane", "amount": 0},
+                {"pseudo": {"name": "X", "nbp": "300 degF", "specific_gravity": "48 degAPI"}, "amount": 20},
+                {"sample": "S", "amount": 50},
+            ],
+            "model": {"kij_pairs": [["C1", "X", 0.05], ["methane", "S 75 to 90 °C", "0.06"]]},
+        }
+    )
+    model = Evaluator().fluid(doc.fluids[0], doc)
+    assert model.names[:2] == ("methane", "X")
+    assert model.z.sum() == pytest.approx(1.0)
+    assert model.z[:2] == pytest.approx([0.3, 0.2])
+    assert model.eos.kij[0, 1] == model.eos.kij[1, 0] == 0.05
+    assert model.eos.kij[0, model.names.index("S 75 to 90 °C")] == 0.06
+    assert model.components[1].specific_gravity == pytest.approx(141.5 / 179.5)
+    assert any("X: " in r.text for r in model.remarks)
+
+
+def test_a_sample_amount_means_the_same_on_every_basis():
+    evaluator = Evaluator()
+    doc = document()
+    s = evaluator.sample(doc.samples[0])
+    per = {"mole": 1.0, "mass": s.molar_mass, "volume": s.molar_mass / s.density}
+    found = []
+    for basis, factor in per.items():
+        from cryonome.components import find
+
+        c = find("propane")
+        own = {"mole": 1.0, "mass": c.molar_mass, "volume": c.standard_liquid_volume}[basis]
+        made = document(
+            fluid={"basis": basis, "parts": [{"component": "C3", "amount": own}, {"sample": "S", "amount": 3 * factor}]}
+        )
+        found.append(evaluator.fluid(made.fluids[0], made).z)
+    assert found[0][0] == pytest.approx(0.25)
+    np.testing.assert_allclose(found[1], found[0], rtol=1e-9)
+    np.testing.assert_allclose(found[2], found[0], rtol=1e-9)
+
+
+def test_a_pair_of_a_vanished_cut_is_said_not_raised():
+    doc = document(fluid={"model": {"kij_pairs": [["S 1 to 2 °C", "S 75 to 90 °C", 0.1]]}})
+    model = Evaluator().fluid(doc.fluids[0], doc)
+    assert any("has no effect" in r.text for r in model.remarks)
+
+
+def test_a_pseudo_component_that_contradicts_itself_has_no_answer():
+    doc = document(
+        fluid={
+            "parts": [
+                {"pseudo": {"name": "X", "nbp": "500 degC", "Tc": "300 degC", "specific_gravity": 0.8}, "amount": 1}
+            ]
+        },
+        studies=[{"name": "a", "kind": "flash", "fluid": "F", "temperature": 300, "pressure": 1e5}],
+    )
+    answer = solve(doc)["answers"]["a"]
+    assert not answer["ok"]
+    assert "must lie above the boiling point" in answer["error"]
+
+
+def test_three_phases_are_said():
+    doc = document(
+        fluid={
+            "parts": [
+                {"component": "methane", "amount": 40},
+                {"component": "nC10", "amount": 30},
+                {"component": "water", "amount": 30},
+            ]
+        },
+        studies=[{"name": "a", "kind": "flash", "fluid": "F", "temperature": 300, "pressure": 2e6}],
+    )
+    answer = solve(doc)["answers"]["a"]
+    assert answer["ok"]
+    assert any("third phase" in n for n in answer["notes"])
+
+
+def test_plain_numbers():
+    assert plain_number("3,5 %") == 3.5
+    assert plain_number(2) == 2.0
