@@ -103,9 +103,10 @@ def _worst_descent(p: Array, t: Array, usable: NDArray[np.bool_], show: Callable
         others = [
             m for m in range(index.size) if m != k and abs(m - k) <= 3 and not (abs(m - k) == 1 and m in suspects)
         ]
-        if len(others) < 2:
+        degree = min(2, np.unique(np.round(scale[others], 9)).size - 1)
+        if degree < 1:
             return 0.0
-        line = np.polynomial.Polynomial.fit(scale[others], t[index[others]], min(2, len(others) - 1))
+        line = np.polynomial.Polynomial.fit(scale[others], t[index[others]], degree)
         return float(abs(line(scale[k]) - t[index[k]]))
 
     worst = max(suspects, key=misfit)

@@ -20,7 +20,8 @@ class Fault:
     proposal: str | None = None
 
     def __str__(self) -> str:
-        return f"{format_path(self.path)}: {self.message}"
+        # One line a fault, whatever was quoted in it.
+        return " ".join(f"{format_path(self.path)}: {self.message}".split())
 
 
 class DocumentError(ValueError):

@@ -25,6 +25,9 @@ Mask = NDArray[np.bool_]
 
 SUBSTITUTIONS = 20
 NEWTON_STEPS = 40
+LN_W = (-690.0, 300.0)
+"""Bounds of a trial's ln mole numbers; far out of them lies nothing but overflow."""
+
 SLOW = 0.7
 """Ratio of successive steps above which a trial nears its end slowly."""
 
@@ -69,14 +72,14 @@ def follow_trial(state: CubicState, z: Array, d: Array, lnW: Array) -> tuple[Arr
     done = np.zeros(n, dtype=bool)
     steps = np.zeros(n, dtype=np.int64)
     live = np.arange(n)
-    lnW = np.array(lnW)
+    lnW = np.clip(lnW, *LN_W)
     history: list[Array] = []
 
     for iteration in range(SUBSTITUTIONS):
         W = np.exp(lnW)
         total = W.sum(axis=-1)
         ln_phi, _ = state.ln_phi(W / total[:, None])
-        new = d - ln_phi
+        new = np.clip(d - ln_phi, *LN_W)
         step = new - lnW
         tm = _distance(W, -step)
         diff = W - z
@@ -106,7 +109,7 @@ def follow_trial(state: CubicState, z: Array, d: Array, lnW: Array) -> tuple[Arr
             history = [old[keep] for old in history]
         lnW = new
         if iteration % 5 == 4:
-            lnW = lnW + extrapolate(step, history)
+            lnW = np.clip(lnW + extrapolate(step, history), *LN_W)
         history = [step, *history[:1]]
     tm, W, ok, extra = _newton(state, z, d, np.exp(lnW))
     out_tm[live], out_w[live], done[live] = tm, W, ok
@@ -208,6 +211,13 @@ def stability(
     States found unstable by one trial skip the following ones, unless ``every_trial``; then the lowest
     distance of all is kept.
     """
+    with np.errstate(over="ignore", invalid="ignore", divide="ignore"):
+        return _all_trials(eos, T, P, z, state, every_trial)
+
+
+def _all_trials(
+    eos: CubicEos, T: Array, P: Array, z: Array, state: CubicState | None, every_trial: bool
+) -> StabilityResult:
     n = z.shape[0]
     state = eos.prepare(T, P) if state is None else state
     ln_phi, _ = state.ln_phi(z)

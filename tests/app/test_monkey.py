@@ -1,0 +1,54 @@
+"""A careless user: many edits in a row, desks changed in between, and every one of them undone again."""
+
+from __future__ import annotations
+
+import random
+
+import pytest
+from PySide6.QtWidgets import QApplication
+
+from cryonome.app.main import demo_document
+
+
+@pytest.mark.parametrize("seed", [1, 2])
+def test_whatever_is_done_can_be_undone(window, seed):
+    rng = random.Random(seed)
+    w = window
+    actions = [
+        lambda: w.lab.points.store_cells(
+            {(rng.randrange(16), rng.randrange(2)): rng.choice(["5", "x", "", "-3 psig", "300 degC", "97 %"])}, "cell"
+        ),
+        lambda: w.lab.points.paste(rng.randrange(4), rng.randrange(2), [["1", "2"], ["a"], [], ["", "", "3"]]),
+        lambda: w.lab.points.insert_row(rng.randrange(16)),
+        lambda: w.lab.points.delete_rows({rng.randrange(16)}),
+        lambda: w.lab._store_bulk(
+            rng.choice(["density", "molar_mass", "watson_k"]), rng.choice(["", "12", "0.9 SG", "x", "-1"])
+        ),
+        lambda: w.cuts.add_boundary(rng.random()),
+        w.cuts.make_automatic,
+        lambda: w.fluid.parts.store_cells({(rng.randrange(12), 1): rng.choice(["1", "-1", "x", ""])}, "amount"),
+        lambda: w.fluid._change_model({"eos": rng.choice(["SRK", "PR76", "PR78"])}, "eos"),
+        lambda: w.fluid._change({"basis": rng.choice(["mole", "mass", "volume"])}, "basis"),
+        lambda: w.map.change_display({"logarithmic": rng.random() < 0.5}, "log"),
+        lambda: w.set_units(rng.choice(["SI", "metric", "field"])),
+        w.map.pin_envelope,
+        lambda: w.map.place_probe(rng.uniform(1, 2000), 10 ** rng.uniform(0, 9)),
+        w.map.pin_state,
+        w.add_sample,
+        w.add_fluid,
+        w.duplicate_fluid,
+        w.remove_sample,
+        w.remove_fluid,
+        w.toggle_theme,
+    ]
+    for _ in range(45):
+        rng.choice(actions)()
+        w.show_desk(rng.randrange(4))
+        QApplication.processEvents()
+    while w.store.undo_stack.canUndo():
+        w.store.undo_stack.undo()
+    QApplication.processEvents()
+    assert w.store.document == demo_document()
+    while w.store.undo_stack.canRedo():
+        w.store.undo_stack.redo()
+    w.grab()
