@@ -16,7 +16,7 @@ from ..eos.cubic import CubicEos
 from .flash import check_state
 from .phase_map import phase_map
 from .quality import TRIVIAL, compositions, correct
-from .wilson import wilson_ln_k
+from .wilson import wilson_point
 
 Array = NDArray[np.float64]
 
@@ -69,7 +69,7 @@ def flash_fraction(
     converged = np.zeros(n, dtype=bool)
     iterations = np.zeros(n, dtype=np.int64)
     if nc > 1:
-        start = _wilson_start(eos, z1, beta1, known1, at_T)
+        start = wilson_point(eos, z1, beta1, known1, at_T)
         points = correct(eos, z1, beta1, start, np.full(n, nc if at_T else nc + 1), 25, 0.7)
         iterations += points.iterations
         with np.errstate(invalid="ignore"):
@@ -92,29 +92,6 @@ def flash_fraction(
         converged.reshape(shape),
         iterations.reshape(shape),
     )
-
-
-def _wilson_start(eos: CubicEos, z: Array, beta: Array, known: Array, at_T: bool) -> Array:
-    """Return unknowns (N, nc + 2) with Wilson's ratios satisfying the phase-fraction equation, by bisection."""
-    n, nc = z.shape
-    lo, hi = (np.full(n, 1e-6), np.full(n, 5e7)) if at_T else (np.full(n, 30.0), np.full(n, 2500.0))
-    inner = np.clip(beta, 1e-9, 1.0 - 1e-9)[:, None]
-
-    def ln_k(trial: Array) -> Array:
-        T, P = (known, trial) if at_T else (trial, known)
-        return np.clip(wilson_ln_k(eos.Tc, eos.Pc, eos.omega, T, P), -200.0, 200.0)
-
-    for _ in range(60):
-        trial = np.sqrt(lo * hi)
-        c = np.expm1(ln_k(trial))
-        too_light = (z * c / (1.0 + inner * c)).sum(axis=-1) > 0.0
-        raise_it = too_light if at_T else ~too_light
-        lo, hi = np.where(raise_it, trial, lo), np.where(raise_it, hi, trial)
-    trial = np.sqrt(lo * hi)
-    u = np.empty((n, nc + 2))
-    u[:, :nc] = ln_k(trial)
-    u[:, nc], u[:, nc + 1] = np.log(known if at_T else trial), np.log(trial if at_T else known)
-    return u
 
 
 def _by_tracing(

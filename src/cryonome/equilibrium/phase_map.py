@@ -12,10 +12,11 @@ from scipy.optimize import brentq
 
 from ..eos.cubic import CubicEos
 from .critical import CriticalPoint, critical_point
-from .envelope import STARTS, STUCK, Line, split_at_critical, trace
+from .envelope import P_MIN, STARTS, STUCK, Line, split_at_critical, trace
 from .pure import boiling_temperature, saturation_pressure
 from .quality import TRIVIAL, correct, tangent
 from .stability import stability
+from .wilson import wilson_point
 
 Array = NDArray[np.float64]
 
@@ -61,6 +62,7 @@ class PhaseMap:
         found: list[SaturationPoint] = []
         for line in self.lines:
             found += [p for p in _line_crossings(self, line, column, float(value)) if _among(p.beta, betas)]
+        found += _below_the_trace(self, betas, T, P)
         unique: list[SaturationPoint] = []
         for point in sorted(found, key=lambda p: (p.P, p.T)):
             same = any(
@@ -70,6 +72,30 @@ class PhaseMap:
             if not same:
                 unique.append(point)
         return unique
+
+
+LEAST_PRESSURE = 1e-6
+"""Pa. A saturation pressure below this is of no use to anyone."""
+
+
+def _below_the_trace(
+    whole: PhaseMap, betas: Sequence[float], T: float | None, P: float | None
+) -> list[SaturationPoint]:
+    """Return the points below the pressure the lines start at, where Wilson's ratios are a good start."""
+    if P is not None and P > P_MIN:
+        return []
+    eos, z, n = whole.eos, whole.z, len(betas)
+    at_T = T is not None
+    known = np.full(n, T if T is not None else P, dtype=float)
+    feeds, fractions = np.broadcast_to(z, (n, z.size)), np.array(betas, float)
+    start = wilson_point(eos, feeds, fractions, known, at_T)
+    points = correct(eos, feeds, fractions, start, np.full(n, z.size if at_T else z.size + 1), 30, 0.7)
+    out = []
+    for i in range(n):
+        low = points.converged[i] and points.volume[i] > 0.5 and np.exp(points.u[i, -1]) <= P_MIN
+        if low and np.exp(points.u[i, -1]) > LEAST_PRESSURE:
+            out.append(_Node(points.u[i], float(points.volume[i]), 1.0).point(z, float(betas[i])))
+    return out
 
 
 def _among(beta: float, betas: Sequence[float]) -> bool:
@@ -129,7 +155,8 @@ def _envelope_lines(eos: CubicEos, z: Array, cancelled: Callable[[], bool]) -> l
         line = trace(eos, z, dew, np.array([False]), cancelled, starts)[0]
         passed = bool((line.side < 0.0).any())
         if passed or not lines:
-            lines = [line]
+            # What the first start found stays: it holds the low pressures.
+            lines = [line, *lines]
         if passed or line.reason == "pressure limit" or cancelled():
             break
     done = bool((lines[0].side < 0.0).any()) and lines[0].reason in ("low pressure", "low temperature")

@@ -200,7 +200,7 @@ class FluidDesk(Desk):
         remove.triggered.connect(self.remove_parts)
         self.grid.extra_actions = [remove]
         self.entry = QLineEdit()
-        self.entry.setPlaceholderText("Add a component: name, formula, or a sample of the shelf")
+        self.entry.setPlaceholderText("Add a component or a sample")
         self.entry.setAccessibleName("Add a component")
         self._names = QStringListModel(self)
         completer = QCompleter(self._names, self)
@@ -410,7 +410,7 @@ class FluidDesk(Desk):
                 text.setPos(nbp[i] + width, 100 * model.z[i])
                 self.plot.item.addItem(text, ignoreBounds=True)
         old = "   (last good result)" if self._live.fluid.old else ""
-        self.plot.caption.setText(f"teal: pure components   plum: cuts and pseudo-components{old}")
+        self.plot.caption.setText(f"teal: pure components   plum: cuts{old}")
 
     def _data(self) -> list[Table]:
         model = self._live.fluid.value

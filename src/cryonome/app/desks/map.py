@@ -208,6 +208,7 @@ class MapDesk(Desk):
         if isinstance(whole, PhaseMap) and not shown.old and self._fitted != key:
             self._fitted = key
             self._fit(whole)
+            self._first_place(whole)
 
     def _tell(self) -> None:
         shown = self._live.map
@@ -376,6 +377,18 @@ class MapDesk(Desk):
     def _ask(self) -> None:
         if self._position is not None:
             self._live.ask_probe(*self._position)
+
+    def _first_place(self, whole: PhaseMap) -> None:
+        """Put a probe that has no place yet at the first pinned state, or inside the envelope."""
+        if self._position is not None:
+            return
+        pinned = [pin_position(p) for p in self._live.document.pins if p.fluid == self._live.fluid_name]
+        places = [p for p in pinned if p is not None]
+        top = whole.cricondenbar or whole.cricondentherm
+        if places:
+            self.place_probe(*places[-1])
+        elif top is not None:
+            self.place_probe(top.T, 0.4 * top.P)
 
     def _draw_probe(self) -> None:
         t = self.theme
