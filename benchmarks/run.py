@@ -28,6 +28,9 @@ from cryonome.studies import Evaluator
 from cryonome.studies.inputs import FluidModel
 from cryonome.studies.states import state_at
 
+BEAT = 5
+"""ms between two heartbeats of the interface thread."""
+
 
 def best(work: Callable[[], object], repeat: int = 5) -> float:
     """Return the shortest of some runs, s."""
@@ -94,10 +97,10 @@ def physics() -> None:
 
 def heartbeat() -> None:
     """Measure how long the interface thread is kept while the envelope is traced, and the probe's rate."""
-    from PySide6.QtCore import QTimer
+    from PySide6.QtCore import QEventLoop, QTimer
     from PySide6.QtWidgets import QApplication
 
-    from cryonome.app.main import SWITCH_INTERVAL, demo_document, make_application
+    from cryonome.app.main import SWITCH_INTERVAL, demo_document, make_application, settle_memory
     from cryonome.app.offscreen import settle
     from cryonome.app.theme import LIGHT
     from cryonome.app.window import MainWindow
@@ -111,6 +114,7 @@ def heartbeat() -> None:
     QApplication.processEvents()
     say("window with the demo project shown after", f"{time.perf_counter() - start:.2f} s")
     settle(window)
+    settle_memory()
     window.show_desk(3)
     gaps, last = [0.0], [time.perf_counter()]
 
@@ -120,21 +124,24 @@ def heartbeat() -> None:
         last[0] = now
 
     timer = QTimer()
-    timer.setInterval(0)
+    timer.setInterval(BEAT)
     timer.timeout.connect(beat)
     timer.start()
     for eos in ("SRK", "PR76", "PR78"):
-        window.fluid._change_model({"eos": eos}, "equation")
+        settle(window)
         window.live.evaluator.cache._items.clear()
-        window.live._fluid_key = None
-        start = time.perf_counter()
         del gaps[:]
-        last[0] = start
-        window.live.refresh()
-        while window.jobs.busy("map"):
-            QApplication.processEvents()
-        say(f"  interface thread held at most, tracing with {eos}", f"{1e3 * max(gaps):.0f} ms", "goal 100 ms")
-        say(f"  envelope and five quality lines on screen after ({eos})", f"{time.perf_counter() - start:.2f} s")
+        start = last[0] = time.perf_counter()
+        window.fluid._change_model({"eos": eos}, "equation")
+        bare = 0.0
+        while window.jobs.busy("map") or window.live.pending():
+            # Waiting for events, as a running program does; spinning would take the processor from the tracer.
+            QApplication.processEvents(QEventLoop.ProcessEventsFlag.WaitForMoreEvents)
+            if not bare and not window.live.map.old:
+                bare = time.perf_counter() - start
+        say(f"  interface thread held at most, tracing with {eos}", f"{1e3 * max(gaps) - BEAT:.0f} ms", "goal 100 ms")
+        say(f"  envelope on screen after ({eos})", f"{bare:.2f} s", "goal 1.5 s")
+        say(f"  five quality lines on screen after ({eos})", f"{time.perf_counter() - start:.2f} s")
     settle(window)
     answers = []
     window.live.probe_changed.connect(lambda: answers.append(time.perf_counter()))

@@ -39,3 +39,35 @@ def test_a_failure_arrives_as_a_sentence(qtbot):
     qtbot.waitUntil(lambda: bool(got), timeout=5000)
     assert got[0].error == "no answer here"
     jobs.shut_down()
+
+
+def test_slots_work_side_by_side_and_can_be_cancelled(qtbot):
+    jobs, got, gate = Jobs(), [], threading.Event()
+    jobs.finished.connect(lambda outcome: got.append(outcome.slot))
+
+    def wait(cancelled):
+        while not cancelled():
+            gate.wait(0.01)
+        raise Cancelled
+
+    jobs.submit("map", 1, wait)
+    jobs.submit("probe", 1, lambda _c: 5)
+    qtbot.waitUntil(lambda: got == ["probe"], timeout=5000)
+    assert jobs.busy("map")
+    jobs.submit("map", 1, wait)  # the same request again changes nothing
+    assert jobs.busy("map")
+    jobs.cancel("map")
+    qtbot.waitUntil(lambda: not jobs.busy("map"), timeout=5000)
+    assert got == ["probe"]
+    jobs.shut_down()
+
+
+def test_a_probe_answer_that_was_overtaken_is_still_shown(qtbot):
+    jobs, got, gate = Jobs(), [], threading.Event()
+    jobs.finished.connect(lambda outcome: got.append(outcome.key))
+    jobs.submit("probe", 1, lambda _c: gate.wait(5))
+    jobs.submit("probe", 2, lambda _c: 2)
+    gate.set()
+    qtbot.waitUntil(lambda: len(got) == 2, timeout=5000)
+    assert got == [1, 2]  # the pointer keeps moving, and so must the reading
+    jobs.shut_down()

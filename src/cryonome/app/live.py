@@ -17,6 +17,9 @@ from ..units import QuantityError, parse
 from .jobs import Jobs, Outcome
 from .store import Store
 
+PAUSE = 50
+"""ms between showing an envelope and tracing its quality lines."""
+
 QUALITY = (0.1, 0.25, 0.5, 0.75, 0.9)
 
 
@@ -63,8 +66,16 @@ class Live(QObject):
         self._rest.setSingleShot(True)
         self._rest.setInterval(180)
         self._rest.timeout.connect(self._ask_margins)
+        self._later = QTimer(self)
+        self._later.setSingleShot(True)
+        self._later.setInterval(PAUSE)
+        self._later.timeout.connect(self._ask_rest)
         store.changed.connect(self.refresh)
         jobs.finished.connect(self._arrived)
+
+    def pending(self) -> bool:
+        """Tell whether something is about to be asked for."""
+        return self._rest.isActive() or self._later.isActive()
 
     # -- what is selected ----------------------------------------------------------------------------------------
 
@@ -215,6 +226,12 @@ class Live(QObject):
         stage_key = self.evaluator.map_key(fluid, document, stage)
         self.jobs.submit("map", stage_key, lambda cancelled: evaluator.map(fluid, document, stage, cancelled))
 
+    def _ask_rest(self) -> None:
+        """Ask for the quality lines of the fluid shown, unless an edit has asked for something newer."""
+        fluid = self.current_fluid()
+        if fluid is not None and self._bare() is not None and not self.fluid.error and not self.jobs.busy("map"):
+            self._ask_map(fluid)
+
     def _bare(self) -> PhaseMap | None:
         """The present fluid's envelope without quality lines, if it is known."""
         fluid = self.current_fluid()
@@ -285,7 +302,8 @@ class Live(QObject):
             self.map_changed.emit()
             self._rest.start()
             if not final and not outcome.error:
-                self._ask_map(fluid)
+                # After the envelope has been painted: painting would have to share the processor with the tracer.
+                self._later.start()
         elif outcome.slot == "probe":
             self.probe, self.probe_error = outcome.value, outcome.error
             self.probe_changed.emit()

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import gc
 import logging
 import sys
 from importlib.resources import files
@@ -35,6 +36,12 @@ def make_application() -> QApplication:
     return app
 
 
+def settle_memory() -> None:
+    """Take what start-up made out of the garbage collector's rounds, which would else hold the interface now and then."""
+    gc.collect()
+    gc.freeze()
+
+
 def run(path: Path | None) -> int:
     """Open the window on a document, or on the demo project, and run until it closes."""
     logging.basicConfig(level=logging.WARNING, format="%(levelname)s %(name)s: %(message)s")
@@ -44,6 +51,7 @@ def run(path: Path | None) -> int:
     window.set_theme(DARK if window.settings.value("theme") == "dark" else LIGHT)
     screen_fits(window)
     window.show()
+    settle_memory()
     if path is not None:
         window.open_path(path)
     else:

@@ -8,6 +8,10 @@ from numpy.typing import NDArray
 Array = NDArray[np.float64]
 
 
+PIECE = 16
+"""Eigenvalue problems taken at once: one call keeps the interpreter, and with it the window, for its whole length."""
+
+
 def solve_each(matrix: Array, rhs: Array) -> Array:
     """Solve matrix (N, m, m) x = rhs (N, m) for each of N; a singular member gets the least-squares x.
 
@@ -70,8 +74,9 @@ def descent_step(hessian: Array, gradient: Array) -> Array:
     slope = np.einsum("ij,ij->i", step, gradient)
     size = np.einsum("ij,ij->i", gradient, gradient)
     uphill = np.flatnonzero((slope >= 0.0) & (size > 0.0))
-    if uphill.size:
-        values, vectors = np.linalg.eigh(hessian[uphill])
-        along = np.einsum("nij,ni->nj", vectors, gradient[uphill])
-        step[uphill] = -np.einsum("nij,nj->ni", vectors, along / np.maximum(np.abs(values), 1e-9))
+    for start in range(0, uphill.size, PIECE):
+        rows = uphill[start : start + PIECE]
+        values, vectors = np.linalg.eigh(hessian[rows])
+        along = np.einsum("nij,ni->nj", vectors, gradient[rows])
+        step[rows] = -np.einsum("nij,nj->ni", vectors, along / np.maximum(np.abs(values), 1e-9))
     return step

@@ -2,8 +2,6 @@
 
 from __future__ import annotations
 
-from itertools import pairwise
-
 import numpy as np
 from numpy.typing import NDArray
 from scipy.interpolate import CubicSpline
@@ -88,6 +86,7 @@ def smooth(T: Array, P: Array, between: int = 3) -> tuple[Array, Array]:
     if len(u) < 4:
         return T, P
     s = np.concatenate([[0.0], np.cumsum(np.hypot(4.0 * np.diff(u[:, 0]), np.diff(u[:, 1])))])
-    fine = np.unique(np.concatenate([np.linspace(a, b, between + 1) for a, b in pairwise(s)]))
+    steps = np.arange(between * (s.size - 1) + 1) / between
+    fine = np.interp(steps, np.arange(s.size), s)
     out = CubicSpline(s, u)(fine)
     return np.exp(out[:, 0]), np.exp(out[:, 1])

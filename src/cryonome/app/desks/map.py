@@ -97,8 +97,13 @@ class MapDesk(Desk):
         self._timer.setSingleShot(True)
         self._timer.setInterval(PROBE_INTERVAL)
         self._timer.timeout.connect(self._ask)
-        live.map_changed.connect(self.update_desk)
-        live.pins_changed.connect(self.update_desk)
+        # Drawn in a turn of its own, so that arriving results and painting do not hold the interface in one piece.
+        self._redraw = QTimer(self)
+        self._redraw.setSingleShot(True)
+        self._redraw.setInterval(0)
+        self._redraw.timeout.connect(self.update_desk)
+        live.map_changed.connect(self._redraw.start)
+        live.pins_changed.connect(self._redraw.start)
         live.jobs.busy_changed.connect(self._tell)
         live.selection_changed.connect(self._selection)
         live.probe_changed.connect(self._show_probe)
@@ -135,9 +140,10 @@ class MapDesk(Desk):
     def _xy(self, T: np.ndarray | float, P: np.ndarray | float) -> tuple[np.ndarray, np.ndarray]:
         """Return plot coordinates of T K and P Pa."""
         t_unit, p_unit = self.units()
-        x = np.array([from_si(float(v), t_unit, "temperature") for v in np.atleast_1d(T)])
-        y = np.array([from_si(float(v), p_unit, "pressure") for v in np.atleast_1d(P)])
-        return x, np.log10(np.maximum(y, 1e-12)) if self._log() else y
+        # These conversions are linear, so one call serves the whole line.
+        x = from_si(np.atleast_1d(T), t_unit, "temperature")  # type: ignore[arg-type]
+        y = from_si(np.atleast_1d(P), p_unit, "pressure")  # type: ignore[arg-type]
+        return np.asarray(x), np.log10(np.maximum(y, 1e-12)) if self._log() else np.asarray(y)
 
     def _state(self, x: float, y: float) -> tuple[float, float]:
         """Return T K and P Pa at plot coordinates."""
