@@ -191,3 +191,23 @@ def test_the_examples_of_the_format_description_work():
         result = solve(parse_document(block))
         assert all(a["ok"] for a in result["answers"].values()), result
     assert Document().format in blocks[0]
+
+
+def test_the_schema_names_every_key_of_the_demo():
+    done = run("schema")
+    assert done.returncode == 0
+    schema = json.loads(done.stdout)
+    text = json.dumps(schema)
+    demo = json.loads((ROOT / "src" / "cryonome" / "demo" / "varnholt-hub.cryo").read_text())
+
+    def keys(value):
+        if isinstance(value, dict):
+            for key, item in value.items():
+                yield key
+                yield from keys(item)
+        elif isinstance(value, list):
+            for item in value:
+                yield from keys(item)
+
+    assert all(f'"{key}"' in text for key in keys(demo))
+    assert set(schema["properties"]) >= {"samples", "fluids", "studies"}
