@@ -119,3 +119,16 @@ def test_the_phase_fraction_equation_keeps_its_poles_apart():
     none, exists = solve_fraction(np.full((1, 3), 0.5), np.full((1, 3), 1 / 3))
     assert not exists[0]
     assert none[0] == 0.0
+
+
+def test_parameters_with_a_batch_axis_flash_as_single_ones():
+    eos, z = mixture("condensate")
+    shift = np.array([0.97, 1.0, 1.02, 1.04])[:, None]
+    kij = np.stack([eos.kij * s for s in (0.5, 1.0, 1.2, 0.0)])
+    many = type(eos)(eos.form, eos.Tc * shift, eos.Pc * np.ones((4, 1)), eos.omega * shift, kij)
+    T, P = np.array([300.0, 330.0, 280.0, 600.0]), np.array([8e6, 2e6, 2.5e7, 5e6])
+    together = flash_pt(many, T, P, z)
+    for i in range(4):
+        alone = flash_pt(type(eos)(eos.form, many.Tc[i], many.Pc[i], many.omega[i], kij[i]), T[i], P[i], z)
+        assert bool(alone.two_phase) == bool(together.two_phase[i])
+        assert float(alone.vapour_fraction) == pytest.approx(float(together.vapour_fraction[i]), abs=1e-9)

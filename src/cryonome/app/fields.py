@@ -123,6 +123,11 @@ def unit_menu(parent: QWidget, kind: str, current: str, choose: Callable[[str], 
     return menu
 
 
+def elided(name: str, most: int = 48) -> str:
+    """Return a name short enough for its place."""
+    return name if len(name) <= most else name[: most - 1] + "…"
+
+
 def section(text: str, name: str = "section") -> QLabel:
     """Return a heading."""
     out = QLabel(text)

@@ -10,6 +10,7 @@ from PySide6.QtWidgets import QFrame, QHBoxLayout, QLabel, QListWidget, QListWid
 from ..characterization import CharacterizedSample
 from ..equilibrium.phase_map import PhaseMap
 from ..studies.inputs import FluidModel
+from .fields import elided
 from .live import Live
 from .theme import LIGHT, Theme
 
@@ -106,7 +107,7 @@ class Ledger(QFrame):
 
     def say(self, text: str) -> None:
         """Show a passing message in the bar."""
-        self.message.setText(text if len(text) < 90 else text[:88] + "…")
+        self.message.setText(elided(text, 90))
         self.message.setToolTip(text)
 
     def refresh(self) -> None:

@@ -28,6 +28,7 @@ from .desks.cuts import CutsDesk
 from .desks.fluid import FluidDesk
 from .desks.lab import LabDesk
 from .desks.map import MapDesk
+from .fields import elided
 from .jobs import Jobs
 from .ledger import Ledger
 from .live import Live
@@ -156,8 +157,7 @@ class MainWindow(QMainWindow):
 
     def _show_file(self) -> None:
         name = self.store.path.name if self.store.path else "not saved yet"
-        if len(name) > 40:
-            name = name[:38] + "…"
+        name = elided(name, 40)
         self.file_label.setText(f"{name}  ·  {'edited' if self.store.dirty else 'saved' if self.store.path else 'new'}")
         self.file_label.adjustSize()
         self.setWindowTitle(f"{'*' if self.store.dirty else ''}{name} – Cryonome")

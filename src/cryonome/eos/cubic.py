@@ -267,6 +267,16 @@ class CubicEos:
         """Whether the parameters carry a batch axis."""
         return self.Tc.ndim > 1 or self.kij.ndim > 2
 
+    def take(self, index: NDArray[np.intp] | slice) -> CubicEos:
+        """Return the equation with batched parameters restricted to ``index``; shared parameters stay."""
+        if not self.batched:
+            return self
+
+        def part(values: Array, core: int) -> Array:
+            return values[index] if values.ndim > core and values.shape[0] > 1 else values
+
+        return CubicEos(self.form, part(self.Tc, 1), part(self.Pc, 1), part(self.omega, 1), part(self.kij, 2))
+
     @property
     def a_critical(self) -> Array:
         """Attraction parameter at the critical temperature, (..., nc), Pa m6/mol2."""

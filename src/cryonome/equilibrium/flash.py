@@ -91,7 +91,7 @@ def flash_pt(eos: CubicEos, T: ArrayLike, P: ArrayLike, z: ArrayLike) -> FlashRe
     with np.errstate(over="ignore", invalid="ignore", divide="ignore"):
         parts = [
             _flash_chunk(
-                _take_parameters(eos, slice(i, i + CHUNK), T1.size),
+                eos.take(slice(i, i + CHUNK)),
                 T1[i : i + CHUNK],
                 P1[i : i + CHUNK],
                 np.ascontiguousarray(z1[i : i + CHUNK]),
@@ -105,16 +105,6 @@ def flash_pt(eos: CubicEos, T: ArrayLike, P: ArrayLike, z: ArrayLike) -> FlashRe
         return joined.reshape(shape + joined.shape[1:])
 
     return FlashResult(**{name: join(name) for name in FlashResult.__dataclass_fields__})
-
-
-def _take_parameters(eos: CubicEos, index: slice, n: int) -> CubicEos:
-    if not eos.batched:
-        return eos
-
-    def part(values: Array, core: int) -> Array:
-        return values[index] if values.ndim > core and values.shape[0] == n and n > 1 else values
-
-    return CubicEos(eos.form, part(eos.Tc, 1), part(eos.Pc, 1), part(eos.omega, 1), part(eos.kij, 2))
 
 
 def _flash_chunk(eos: CubicEos, T: Array, P: Array, z: Array) -> FlashResult:
@@ -131,7 +121,7 @@ def _flash_chunk(eos: CubicEos, T: Array, P: Array, z: Array) -> FlashResult:
     converged = np.ones(n, dtype=bool)
     unsure = np.flatnonzero(~split)
     if unsure.size:
-        sub = _rows(eos, unsure, n)
+        sub = eos.take(unsure)
         test = stability(sub, T[unsure], P[unsure], z[unsure], state.take(unsure))
         iterations[unsure] += test.iterations
         converged[unsure] = test.converged
@@ -150,9 +140,7 @@ def _flash_chunk(eos: CubicEos, T: Array, P: Array, z: Array) -> FlashResult:
         failed = _store_split(state, z, d, ln_k, beta, rows, x, y, Z_x, Z_y, residual, iterations)
         if failed.size:
             # Start again from the deepest trial of a full stability test.
-            test = stability(
-                _rows(eos, failed, n), T[failed], P[failed], z[failed], state.take(failed), every_trial=True
-            )
+            test = stability(eos.take(failed), T[failed], P[failed], z[failed], state.take(failed), every_trial=True)
             iterations[failed] += test.iterations
             again = failed[test.unstable]
             split[failed[~test.unstable]] = False
@@ -165,9 +153,8 @@ def _flash_chunk(eos: CubicEos, T: Array, P: Array, z: Array) -> FlashResult:
             shallow = test.tm[np.searchsorted(failed, lost)] > SHALLOW
             split[lost] = False
             x[lost], y[lost], Z_x[lost], Z_y[lost] = z[lost], z[lost], Z_feed[lost], Z_feed[lost]
-            residual[lost] = 0.0
+            residual[lost] = np.where(shallow, 0.0, np.inf)
             converged[lost] = shallow
-        Z_x[failed[~split[failed]]] = Z_feed[failed[~split[failed]]]
 
     swap = split & _lighter_is_x(state, x, y, Z_x, Z_y)
     if swap.any():
@@ -248,17 +235,6 @@ def _seed_amount(state: CubicState, z: Array, d: Array, w: Array) -> Array:
         lower = gibbs < best_gibbs
         best, best_gibbs = np.where(lower, amount, best), np.where(lower, gibbs, best_gibbs)
     return np.asarray(best[:, None] * w)
-
-
-def _rows(eos: CubicEos, rows: NDArray[np.intp], n: int) -> CubicEos:
-    """Return the equation with batched parameters restricted to ``rows``."""
-    if not eos.batched:
-        return eos
-
-    def part(values: Array, core: int) -> Array:
-        return values[rows] if values.ndim > core and values.shape[0] == n and n > 1 else values
-
-    return CubicEos(eos.form, part(eos.Tc, 1), part(eos.Pc, 1), part(eos.omega, 1), part(eos.kij, 2))
 
 
 def _lighter_is_x(state: CubicState, x: Array, y: Array, Z_x: Array, Z_y: Array) -> Mask:

@@ -186,7 +186,6 @@ def trial_ln_w(eos: CubicEos, z: Array, T: Array, P: Array, d: Array) -> list[Ar
     chosen = {int(order[0]), int(order[-1]), *_distinct_species(eos)}
     for index in sorted(chosen):
         pure = np.full(z.shape, np.log(0.02 / max(z.shape[1] - 1, 1)))
-        pure += np.log(np.maximum(z, 1e-12)) * 0.0
         pure[:, index] = np.log(0.98)
         trials.append(np.where(z > 0.0, pure, -690.0))
     # The ideal gas in equilibrium with the feed: the natural vapour where Wilson's ratios are far off.

@@ -10,7 +10,7 @@ from ..document.model import Document, EnvelopeStudy
 from ..equilibrium.phase_map import PhaseMap, SaturationPoint
 from ..units import parse
 from .evaluator import Evaluator
-from .registry import Answer, NoAnswerError, kind
+from .registry import Answer, NoAnswerError, asked_fluid, kind
 
 Array = NDArray[np.float64]
 
@@ -18,9 +18,7 @@ Array = NDArray[np.float64]
 @kind("envelope")
 def solve_envelope(study: EnvelopeStudy, document: Document, evaluator: Evaluator) -> Answer:
     """Return the asked lines with critical points, cricondentherm and cricondenbar."""
-    fluid = document.fluid(study.fluid)
-    if fluid is None:
-        raise NoAnswerError(f"unknown fluid '{study.fluid}'")
+    fluid = asked_fluid(study.fluid, document)
     fractions = [parse(cell, "fraction") for cell in study.vapour_fractions if cell is not None]
     whole = evaluator.map(fluid, document, fractions)
     lines = []

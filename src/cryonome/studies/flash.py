@@ -11,7 +11,7 @@ from ..equilibrium.phase_map import SaturationPoint
 from ..units import parse
 from .evaluator import Evaluator
 from .inputs import FluidModel
-from .registry import Answer, NoAnswerError, kind
+from .registry import Answer, NoAnswerError, asked_fluid, kind
 from .states import State, assemble, state_at
 
 REFERENCE = "Enthalpy and entropy are zero for the pure ideal gases at 298.15 K and 101325 Pa."
@@ -20,9 +20,7 @@ REFERENCE = "Enthalpy and entropy are zero for the pure ideal gases at 298.15 K 
 @kind("flash")
 def solve_flash(study: FlashStudy, document: Document, evaluator: Evaluator) -> Answer:
     """Return the state at temperature and pressure, or at one of them and a vapour fraction."""
-    fluid = document.fluid(study.fluid)
-    if fluid is None:
-        raise NoAnswerError(f"unknown fluid '{study.fluid}'")
+    fluid = asked_fluid(study.fluid, document)
     model = evaluator.fluid(fluid, document)
     notes = [r.text for r in model.remarks]
     T = None if study.temperature is None else parse(study.temperature, "temperature")

@@ -8,7 +8,7 @@ from typing import Any
 
 from ..document import Document, DocumentError, Fault, check_document, errors
 from ..document.faults import did_you_mean
-from ..document.model import Study
+from ..document.model import Fluid, Study
 from .evaluator import Evaluator
 
 ANSWERS_FORMAT = "cryonome-answers/1"
@@ -31,6 +31,14 @@ def kind(name: str) -> Callable[[Solver], Solver]:
         return function
 
     return register
+
+
+def asked_fluid(name: str, document: Document) -> Fluid:
+    """Return the fluid a study names."""
+    fluid = document.fluid(name)
+    if fluid is None:
+        raise NoAnswerError(f"unknown fluid '{name}'")
+    return fluid
 
 
 def solve_study(study: Study, document: Document, evaluator: Evaluator) -> Answer:

@@ -9,7 +9,7 @@ from ..equilibrium.stability import stability
 from ..units import parse
 from .evaluator import Evaluator
 from .flash import composition
-from .registry import Answer, NoAnswerError, kind
+from .registry import Answer, NoAnswerError, asked_fluid, kind
 
 METASTABLE = -1e-6
 
@@ -17,9 +17,7 @@ METASTABLE = -1e-6
 @kind("saturation")
 def solve_saturation(study: SaturationStudy, document: Document, evaluator: Evaluator) -> Answer:
     """Return the points by rising pressure, each with its incipient phase."""
-    fluid = document.fluid(study.fluid)
-    if fluid is None:
-        raise NoAnswerError(f"unknown fluid '{study.fluid}'")
+    fluid = asked_fluid(study.fluid, document)
     model = evaluator.fluid(fluid, document)
     T = None if study.temperature is None else parse(study.temperature, "temperature")
     P = None if study.pressure is None else parse(study.pressure, "pressure")

@@ -15,7 +15,7 @@ from ...document import Sample
 from ...document.checks import temperature_unit
 from ...document.edits import update_sample
 from ...units import SETS, format_number, from_si, label
-from ..fields import section, unit_menu
+from ..fields import elided, section, unit_menu
 from ..grid import GridModel, GridView
 from ..live import Live
 from ..plot import Plot, Table, pen
@@ -197,9 +197,7 @@ class CutsDesk(Desk):
         """Show the selected sample."""
         sample, result = self._live.current_sample(), self._live.characterized()
         self.setEnabled(sample is not None)
-        self.title.setText(
-            sample.name if sample and len(sample.name) <= 48 else (sample.name[:46] + "…" if sample else "No sample")
-        )
+        self.title.setText(elided(sample.name) if sample else "No sample")
         own = bool(sample and sample.cuts.boundaries is not None)
         count = len(result.components) if result else 0
         self.subtitle.setText(

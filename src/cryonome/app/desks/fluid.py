@@ -26,7 +26,7 @@ from ...eos import FORMS
 from ...studies.inputs import FluidModel
 from ...units import SETS as UNIT_SETS
 from ...units import QuantityError, from_si, label, split
-from ..fields import section
+from ..fields import elided, section
 from ..grid import GridModel, GridView
 from ..live import Live
 from ..plot import Plot, Table
@@ -362,7 +362,7 @@ class FluidDesk(Desk):
         fluid, shown = self._live.current_fluid(), self._live.fluid
         self.setEnabled(fluid is not None)
         name = fluid.name if fluid else "No fluid"
-        self.title.setText(name if len(name) <= 48 else name[:46] + "…")
+        self.title.setText(elided(name))
         self.subtitle.setText(fluid.note if fluid else "add one with Fluid ▸ Add fluid")
         self._names.setStringList([s.name for s in self._live.document.samples] + [c.name for c in all_components()])
         self.parts.show(fluid, shown.faults)

@@ -14,7 +14,7 @@ from ...document import Sample
 from ...document.checks import curve_points
 from ...document.edits import update_sample
 from ...units import SETS, format_number, from_si, label
-from ..fields import QuantityField, section, unit_menu
+from ..fields import QuantityField, elided, section, unit_menu
 from ..grid import GridView
 from ..live import Live
 from ..plot import Plot, Table, pen
@@ -169,7 +169,7 @@ class LabDesk(Desk):
         sample = self._live.current_sample()
         shown = self._live.sample
         self.setEnabled(sample is not None)
-        self.title.setText(_elided(sample.name) if sample else "No sample")
+        self.title.setText(elided(sample.name) if sample else "No sample")
         self.title.setToolTip(sample.name if sample else "")
         self.subtitle.setText(sample.note if sample else "add one with Sample ▸ Add sample")
         self._show_bulk(sample)
@@ -364,10 +364,6 @@ def label_products(plot: Plot, result: CharacterizedSample, unit: str, t: Theme)
             text.setPos(1.0, 0.5 * (low + high))
             text.setZValue(-5)
             plot.item.addItem(text, ignoreBounds=True)
-
-
-def _elided(name: str) -> str:
-    return name if len(name) <= 48 else name[:46] + "…"
 
 
 def _link(text: str) -> QLabel:

@@ -13,7 +13,7 @@ from ...document.model import Display, MapDisplay
 from ...equilibrium.phase_map import PhaseMap
 from ...studies.envelope import curves, metastable, smooth
 from ...units import SETS, format_number, from_si, label, to_si
-from ..fields import section, unit_menu
+from ..fields import elided, section, unit_menu
 from ..live import QUALITY, Live, pin_position
 from ..plot import Plot, Table, pen
 from ..theme import Theme
@@ -195,7 +195,7 @@ class MapDesk(Desk):
         self.chips["quality"].setChecked(display.quality_lines)
         self.chips["log"].setChecked(display.logarithmic)
         name = fluid.name if fluid else "No fluid"
-        self.title.setText(name if len(name) <= 40 else name[:38] + "…")
+        self.title.setText(elided(name, 40))
         self.title.setToolTip(name)
         t_unit, p_unit = self.units()
         self.plot.set_titles(f"Temperature, {label(t_unit)}", f"Pressure, {label(p_unit)}")
@@ -321,9 +321,7 @@ class MapDesk(Desk):
             elif position is not None and pin.fluid == self._live.fluid_name:
                 x, y = self._xy(*position)
                 self.plot.add(pg.ScatterPlotItem(x, y, symbol="o", size=9, brush=t.surface, pen=pen(t.ink, 1.6)))
-                text = pg.TextItem(
-                    pin.name if len(pin.name) < 24 else pin.name[:22] + "…", color=t.ink, anchor=(-0.12, 0.5)
-                )
+                text = pg.TextItem(elided(pin.name, 24), color=t.ink, anchor=(-0.12, 0.5))
                 text.setPos(x[0], y[0])
                 self.plot.add(text)
 

@@ -20,7 +20,7 @@ from PySide6.QtWidgets import (
 from ...studies.inputs import FluidModel
 from ...studies.states import State
 from ...units import SETS, QuantityError, format_number, from_si, label, parse
-from ..fields import repolish, section
+from ..fields import elided, repolish, section
 from ..grid import GridModel, GridView
 from ..live import Live, pin_position
 from ..theme import LIGHT, Theme
@@ -343,7 +343,7 @@ class Readout(QWidget):
         pins = [p for p in self._live.document.pins if p.fluid == self._live.fluid_name or p.frozen_fluid is not None]
         for row, pin in enumerate(pins[:5]):
             position = pin_position(pin)
-            name = QPushButton(pin.name if len(pin.name) < 18 else pin.name[:17] + "…")
+            name = QPushButton(elided(pin.name, 18))
             name.setToolTip(pin.name)
             name.setObjectName("link")
             name.setStyleSheet(f"QPushButton {{ color: {self.theme.ink}; text-align: left; }}")
