@@ -90,6 +90,7 @@ KINDS: dict[str, Kind] = {
         ),
         Kind("mass_rate", "a mass rate", "kg/s", "kg/s", "10 t/day", ("kg/s", "kg/hour", "t/day", "lb/hour")),
         Kind("volume_rate", "a volume rate", "m**3/s", "m**3/s", "850 bbl/day", ("m**3/s", "m**3/day", "bbl/day")),
+        Kind("gas_oil_ratio", "a gas-oil ratio", "mol/m**3", "mol/m**3", "600 scf/bbl", ("sm3/m**3", "scf/bbl")),
         Kind("mass", "a mass", "kg", "kg", "3 lb", ("kg", "t", "lb")),
         Kind("volume", "a volume", "m**3", "m**3", "850 bbl", ("m**3", "l", "bbl", "gal")),
     )
@@ -98,7 +99,7 @@ KINDS: dict[str, Kind] = {
 LABELS = {
     "degC": "°C", "degF": "°F", "degR": "°R", "degAPI": "°API", "kg/m**3": "kg/m³", "g/cm**3": "g/cm³", "lb/ft**3": "lb/ft³",
     "Pa*s": "Pa·s", "mPa*s": "mPa·s", "m**2/s": "m²/s", "mm**2/s": "mm²/s", "J/mol/K": "J/(mol·K)", "": "–", "SG": "SG 60/60",
-    "m**3/mol": "m³/mol", "cm**3/mol": "cm³/mol", "Btu/lbmol/degR": "Btu/(lbmol·°R)", "m**3": "m³",
+    "m**3/mol": "m³/mol", "sm3/m**3": "Sm³/m³", "cm**3/mol": "cm³/mol", "Btu/lbmol/degR": "Btu/(lbmol·°R)", "m**3": "m³",
 }  # fmt: skip
 
 SETS: dict[str, dict[str, str]] = {
@@ -120,7 +121,9 @@ _ALIASES = {
     "kg/m³": "kg/m**3", "g/cm3": "g/cm**3", "g/cm³": "g/cm**3", "lb/ft3": "lb/ft**3", "lb/ft³": "lb/ft**3", "lbm/ft3": "lb/ft**3",
     "lb-mol": "lbmol", "lbmole": "lbmol", "lb/lb-mol": "lb/lbmol", "lb/lbmol": "lb/lbmol", "kg/kmol": "kg/kmol", "percent": "%",
     "frac": "", "fraction": "", "-": "", "–": "", "mpa·s": "mPa*s", "mpa.s": "mPa*s", "pa·s": "Pa*s", "mm2/s": "mm**2/s",
-    "mm²/s": "mm**2/s", "m2/s": "m**2/s", "m²/s": "m**2/s", "delta_degf": "delta_degF", "delta_degc": "delta_degC",
+    "mm²/s": "mm**2/s", "m2/s": "m**2/s", "m²/s": "m**2/s", "sm3/m3": "sm3/m**3", "sm3/sm3": "sm3/m**3", "m3/m3": "sm3/m**3", "m**3/m**3": "sm3/m**3", "sm³/m³": "sm3/m**3",
+    "scf/stb": "scf/bbl", "m3/day": "m**3/day", "m3/d": "m**3/day", "bbl/d": "bbl/day", "mmscf/d": "MMscf/day", "kg/h": "kg/hour",
+    "t/d": "t/day", "m3": "m**3", "m³": "m**3", "delta_degf": "delta_degF", "delta_degc": "delta_degC",
 }  # fmt: skip
 
 
@@ -133,6 +136,7 @@ def _registry() -> Any:
     scf = ATM * 0.3048**3 / (R * T_60F)
     for definition in (
         f"standard_cubic_foot = {scf!r} mol = scf",
+        f"sm3 = {ATM / (R * T_60F)!r} mol",
         "Mscf = 1000 * scf",
         "MMscf = 1000000 * scf",
         "lbmol = 453.59237 * mol = lb_mol",

@@ -80,7 +80,6 @@ def test_a_good_document_has_no_faults():
         (with_sample(bulk={"densty": 850}), "samples[0].bulk.densty", "did you mean density"),
         (with_sample(bulk={"density": "12 K"}), "samples[0].bulk.density", "where a density belongs"),
         (with_sample(bulk={"density": [1]}), "samples[0].bulk.density", "a number or a text"),
-        (with_sample(bulk={}), "samples[0].bulk.density", "is needed"),
         (with_sample(bulk={"density": "850 kg/m**3", "molar_mass": "heavy"}), "samples[0].bulk.molar_mass", "'heavy'"),
         (with_sample(distillation={"points": POINTS[:4]}), "samples[0].distillation.points", "at least 5"),
         (with_sample(distillation={"points": [[1, 2, 3]]}), "samples[0].distillation.points[0]", "wrong length"),

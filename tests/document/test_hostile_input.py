@@ -12,8 +12,9 @@ from hypothesis import strategies as st
 from cryonome.app.main import demo_document
 from cryonome.characterization import check_points, close_curve
 from cryonome.document import DocumentError, check_document, document_text, parse_document
-from cryonome.document.checks import curve_points, errors
+from cryonome.document.checks import errors
 from cryonome.document.edits import clean_points, update_sample
+from cryonome.document.sample_points import curve_points
 from cryonome.studies import solve
 from cryonome.units import KINDS, QuantityError, parse, split
 

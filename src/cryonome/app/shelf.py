@@ -17,7 +17,7 @@ from PySide6.QtWidgets import (
 )
 
 from ..document import Fluid, Sample
-from ..document.checks import curve_points
+from ..document.sample_points import curve_points
 from ..equilibrium.phase_map import PhaseMap
 from ..studies.envelope import curves
 from ..units import SETS, format_number, from_si, label, parse

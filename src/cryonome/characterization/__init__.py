@@ -1,8 +1,10 @@
 """Characterization: boiling curves, cuts, correlations, pseudo-components."""
 
 from .curve import BoilingCurve, PointFault, check_points, close_curve
+from .lab_sample import LabSample, Remark
 from .pseudo import Known, complete
-from .sample import CharacterizedSample, LabSample, Remark, characterize
+from .result import CharacterizedSample
+from .sample import characterize
 
 __all__ = [
     "BoilingCurve",

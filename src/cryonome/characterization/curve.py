@@ -17,6 +17,8 @@ T_LOW, T_HIGH = 173.15, 1273.15
 """Boiling points outside -100 to 1000 degC are taken for slips."""
 
 LEAST_POINTS = 5
+HIGHEST_END = 1250.0
+"""K. An extrapolated final point is held there."""
 END = 0.01
 """Distilled fraction at which the extrapolated line of the probability scale meets the ends of the curve."""
 
@@ -153,32 +155,59 @@ def _number(text: str) -> float | None:
     return float(match.group().replace("−", "-")) if match else None
 
 
+INTERPOLATIONS = {
+    "monotone-cubic": "monotone cubic",
+    "linear": "straight lines",
+    "probability": "monotone cubic on the probability scale",
+}
+ENDS = {
+    "probability": "straight on the probability scale",
+    "distribution": "distribution fitted to all points",
+    "linear": "straight lines",
+    "given": "initial and final points given",
+}
+"""The ways of drawing a curve between its points and of closing its ends, with what they are called."""
+
+
+def _spread(x: Array) -> Array:
+    """Return fractions on the probability scale, 0 and 1 standing at 1 and 99 %."""
+    return np.asarray(ndtri(END + (1.0 - 2.0 * END) * np.asarray(x, float)))
+
+
 @dataclass(frozen=True)
 class BoilingCurve:
     """A closed monotone boiling-point curve over the distilled fraction 0..1.
 
     ``fraction`` and ``temperature`` (n,) are the nodes, the added ends included; ``closed_low`` and
-    ``closed_high`` tell which ends were extrapolated.
+    ``closed_high`` tell which ends were extrapolated, ``held`` which of them ("low", "high") ran into a bound and
+    were held there. ``interpolation`` is one of :data:`INTERPOLATIONS`.
     """
 
     fraction: Array
     temperature: Array
     closed_low: bool
     closed_high: bool
+    interpolation: str = "monotone-cubic"
+    held: tuple[str, ...] = ()
 
-    def _line(self) -> PchipInterpolator:
+    def _line(self) -> Callable[[Array], Array]:
+        if self.interpolation == "linear":
+            return lambda x: np.interp(x, self.fraction, self.temperature)
+        if self.interpolation == "probability":
+            line = PchipInterpolator(_spread(self.fraction), self.temperature)
+            return lambda x: np.asarray(line(_spread(np.clip(x, 0.0, 1.0))))
         return PchipInterpolator(self.fraction, self.temperature)
 
     def at(self, fraction: Array) -> Array:
         """Return the boiling point (K) at distilled fractions of any shape."""
-        return np.asarray(self._line()(fraction))
+        return np.asarray(self._line()(np.asarray(fraction, float)))
 
     def distilled(self, temperature: Array) -> Array:
         """Return the fraction (m,) distilled at temperatures (m,) K; 0 and 1 beyond the ends."""
         T = np.asarray(temperature, float)
         lo, hi = np.zeros_like(T), np.ones_like(T)
         line = self._line()
-        for _ in range(60):
+        for _ in range(50):
             middle = 0.5 * (lo + hi)
             below = line(middle) < T
             lo, hi = np.where(below, middle, lo), np.where(below, hi, middle)
@@ -187,34 +216,90 @@ class BoilingCurve:
 
     def mean(self, edges: Array) -> Array:
         """Return the mean boiling point (m,) between consecutive distilled fractions edges (m + 1,)."""
-        integral = self._line().antiderivative()
-        return np.asarray(np.diff(integral(edges)) / np.diff(edges))
+        if self.interpolation == "monotone-cubic":
+            integral = PchipInterpolator(self.fraction, self.temperature).antiderivative()
+            return np.asarray(np.diff(integral(edges)) / np.diff(edges))
+        # Gauss-Legendre with five points in every interval.
+        points, weights = np.polynomial.legendre.leggauss(5)
+        half, middle = 0.5 * np.diff(edges), 0.5 * (edges[1:] + edges[:-1])
+        return np.asarray(self._line()(middle[:, None] + half[:, None] * points) @ weights / 2.0)
 
 
-def close_curve(percent: Sequence[float], temperature: Sequence[float]) -> BoilingCurve:
+def close_curve(
+    percent: Sequence[float],
+    temperature: Sequence[float],
+    interpolation: str = "monotone-cubic",
+    ends: str = "probability",
+    given: tuple[float | None, float | None] = (None, None),
+) -> BoilingCurve:
     """Return the closed curve through valid points, percent rising and temperature (K) rising.
 
-    Between the points a monotone cubic (Fritsch and Carlson, SIAM J. Numer. Anal. 17, 238, 1980). A missing end is
-    placed where the straight line through the two outer points on the probability scale reaches 1 or 99 %, since
-    distillation curves are nearly straight there (Riazi, ASTM MNL50, 2005, section 3.2.2.3). Raises ValueError with
-    fewer than five points.
+    Between the points a monotone cubic (Fritsch and Carlson, SIAM J. Numer. Anal. 17, 238, 1980), straight lines or
+    a monotone cubic on the probability scale. A missing end is placed where the straight line through the two outer
+    points on the probability scale reaches 1 or 99 % (distillation curves are nearly straight there; Riazi, ASTM
+    MNL50, 2005, section 3.2.2.3), where the distribution of Riazi (Ind. Eng. Chem. Res. 28, 1731, 1989) fitted to
+    all points and moved through the outer one does, where the straight line through the outer points reaches 0 or
+    100 %, or at the ``given`` initial and final points K. Raises ValueError with fewer than five points or where a
+    given end lies inside the points.
     """
     v, t = np.asarray(percent, float) / 100.0, np.asarray(temperature, float)
     if v.size < LEAST_POINTS:
         raise ValueError(f"a boiling-point curve needs at least {LEAST_POINTS} valid points; this one has {v.size}")
-    low, high = v[0] > 0.0, v[-1] < 1.0
+    low, high = bool(v[0] > 0.0), bool(v[-1] < 1.0)
+    start, final = given
+    held: list[str] = []
+    x_low, x_high = min(END, 0.5 * v[0]), max(1.0 - END, 0.5 * (1.0 + v[-1]))
+    if ends == "distribution":
+        fitted = _distribution(v, t)
+        end_low = t[0] + fitted(x_low) - fitted(v[0])
+        end_high = t[-1] + fitted(x_high) - fitted(v[-1])
+    elif ends == "linear":
+        end_low = t[0] - v[0] * (t[1] - t[0]) / (v[1] - v[0])
+        end_high = t[-1] + (1.0 - v[-1]) * (t[-1] - t[-2]) / (v[-1] - v[-2])
+    else:
+        end_low = _beyond(v[0], v[1], t[0], t[1], x_low)
+        end_high = _beyond(v[-1], v[-2], t[-1], t[-2], x_high)
     if low:
-        end = _beyond(v[0], v[1], t[0], t[1], min(END, 0.5 * v[0]))
-        v, t = np.concatenate([[0.0], v]), np.concatenate([[max(end, T_LOW, t[0] - 150.0)], t])
-        t[0] = min(t[0], t[1] - 0.5)
+        floor = max(T_LOW, t[0] - 150.0)
+        if start is not None:
+            if start >= t[0]:
+                raise ValueError(f"the initial point of {start:.1f} K must lie below the first point's {t[0]:.1f} K")
+            end_low, floor = start, start
+        if end_low < floor:
+            held.append("low")
+        v, t = np.concatenate([[0.0], v]), np.concatenate([[min(max(end_low, floor), t[0] - 0.5)], t])
     if high:
-        end = _beyond(v[-1], v[-2], t[-1], t[-2], max(1.0 - END, 0.5 * (1.0 + v[-1])))
-        v, t = np.concatenate([v, [1.0]]), np.concatenate([t, [min(end, 1250.0, t[-1] + 500.0)]])
-        t[-1] = max(t[-1], t[-2] + 0.5)
-    return BoilingCurve(v, t, bool(low), bool(high))
+        ceiling = max(min(HIGHEST_END, t[-1] + 500.0), t[-1] + 1.0)
+        if final is not None:
+            if final <= t[-1]:
+                raise ValueError(f"the final point of {final:.1f} K must lie above the last point's {t[-1]:.1f} K")
+            end_high = ceiling = final
+        if end_high > ceiling:
+            held.append("high")
+        v, t = np.concatenate([v, [1.0]]), np.concatenate([t, [max(min(end_high, ceiling), t[-1] + 0.5)]])
+    return BoilingCurve(v, t, low and start is None, high and final is None, interpolation, tuple(held))
 
 
 def _beyond(v1: float, v2: float, t1: float, t2: float, end: float) -> float:
     edge = 1e-4
     s1, s2, s = (float(ndtri(np.clip(x, edge, 1.0 - edge))) for x in (v1, v2, end))
     return t1 + (t2 - t1) * (s - s1) / (s2 - s1)
+
+
+def _distribution(v: Array, t: Array) -> Callable[[float], float]:
+    """Return (T - T0)/T0 = [A/B ln(1/(1 - x))]^(1/B) fitted to points; T0 by search, A and B by least squares."""
+    inner = (v > 0.0) & (v < 1.0)
+    s = np.log(-np.log1p(-v[inner]))
+    starts = t[inner][0] - np.geomspace(0.5, min(200.0, 0.6 * t[inner][0]), 160)
+    y = np.log((t[inner] - starts[:, None]) / starts[:, None])
+    centred = s - s.mean()
+    slope = (y * centred).sum(axis=1) / (centred**2).sum()
+    level = y.mean(axis=1) - slope * s.mean()
+    fitted = starts[:, None] * (1.0 + np.exp(level[:, None] + slope[:, None] * s))
+    best = int(np.argmin(((fitted - t[inner]) ** 2).sum(axis=1)))
+
+    def line(x: float) -> float:
+        p = np.exp(level[best] + slope[best] * np.log(-np.log1p(-np.clip(x, 1e-6, 1.0 - 1e-6))))
+        return float(starts[best] * (1.0 + p))
+
+    return line

@@ -55,23 +55,20 @@ def automatic_boundaries(low: float, high: float, regions: Sequence[tuple[float,
     return np.array(sorted({round(b, 6) for b in out if low < b < high}))
 
 
-def cut_edges(curve: BoilingCurve, boundaries: Array, smallest: float = SMALLEST) -> tuple[Array, Array]:
-    """Return the distilled fractions (m + 1,) and temperatures (m + 1,) of the edges of m cuts.
+def cut_edges(curve: BoilingCurve, boundaries: Array, start: float = 0.0, smallest: float = SMALLEST) -> Array:
+    """Return the distilled fractions (m + 1,) of the edges of m cuts from ``start`` to 1.
 
-    Boundaries outside the curve are dropped; so are those that would leave a cut below ``smallest``.
+    Boundaries (K) outside the curve are dropped; so are those that would leave a cut below ``smallest``.
     """
-    low, high = float(curve.temperature[0]), float(curve.temperature[-1])
+    low, high = float(curve.at(np.array(start))), float(curve.temperature[-1])
     inside = np.sort(boundaries[(boundaries > low) & (boundaries < high)])
-    fractions = curve.distilled(inside)
-    edges, temperatures = [0.0], [low]
-    for v, t in zip(fractions, inside):
+    edges = [start]
+    for v in curve.distilled(inside):
         if v - edges[-1] >= smallest:
             edges.append(float(v))
-            temperatures.append(float(t))
     if len(edges) > 1 and 1.0 - edges[-1] < smallest:
         edges.pop()
-        temperatures.pop()
-    return np.array([*edges, 1.0]), np.array([*temperatures, high])
+    return np.array([*edges, 1.0])
 
 
 @dataclass(frozen=True)
@@ -86,21 +83,27 @@ class Yield:
 
 
 def yields(
-    curve: BoilingCurve, edges: Array, specific_gravity: Array, products: Sequence[ProductRange] = PRODUCTS
+    curve: BoilingCurve,
+    volume: Array,
+    mass: Array,
+    products: Sequence[ProductRange] = PRODUCTS,
 ) -> list[Yield]:
-    """Return the yield of each product; a cut that spans a product's end is shared by the curve.
+    """Return the yield of each product above the light ends.
 
-    ``edges`` (m + 1,) distilled fractions and ``specific_gravity`` (m,) of the cuts. The volume yields sum to one and
-    so do the mass yields.
+    ``volume`` and ``mass`` (n + 1,) are the fractions of the whole sample below the same edges; what stands before
+    the first edge are the light ends, which get a line of their own. The yields sum to one by volume and by mass.
     """
     ends = np.array([p.end for p in products])
     finite = np.where(np.isfinite(ends), ends, curve.temperature[-1])
-    limits = np.concatenate([[0.0], curve.distilled(finite)])
+    limits = np.concatenate([[volume[0]], np.maximum(curve.distilled(finite), volume[0])])
     limits[-1] = 1.0
-    mass_at = np.concatenate([[0.0], np.cumsum(np.diff(edges) * specific_gravity)])
-    mass = np.interp(limits, edges, mass_at) / mass_at[-1]
-    starts = [float(curve.temperature[0]), *finite[:-1].tolist()]
-    return [
-        Yield(p.name, starts[i], float(finite[i]), float(limits[i + 1] - limits[i]), float(mass[i + 1] - mass[i]))
+    masses = np.interp(limits, volume, mass)
+    begin = float(curve.at(np.array(volume[0])))
+    starts = [min(begin, float(finite[0])), *finite[:-1].tolist()]
+    out = [
+        Yield(p.name, starts[i], float(finite[i]), float(limits[i + 1] - limits[i]), float(masses[i + 1] - masses[i]))
         for i, p in enumerate(products)
     ]
+    if volume[0] > 0.0:
+        out.insert(0, Yield("light ends", float(curve.temperature[0]), begin, float(volume[0]), float(mass[0])))
+    return out

@@ -56,7 +56,7 @@ def complete(known: Known) -> Component:
     for name, entry in found.used.items():
         if name == "cp":
             said.append(f"ideal-gas heat capacity by {entry.title}")
-        else:
+        elif name in units:
             factor, unit = units[name]
             outside = ", outside its range" if found.outside[name][0] else ""
             said.append(
@@ -79,6 +79,7 @@ def complete(known: Known) -> Component:
         nbp=nbp,
         specific_gravity=sg,
         cp=tuple(float(c) for c in found.values["cp"][0]),
+        parachor=float(found.values["parachor"][0]),
         estimates=tuple(said),
     )
 

@@ -1,9 +1,8 @@
-"""From a boiling-point curve and whole-sample numbers to cuts with properties."""
+"""From lab data to light ends and cuts with properties."""
 
 from __future__ import annotations
 
 from collections.abc import Sequence
-from dataclasses import dataclass, field
 from itertools import pairwise
 
 import numpy as np
@@ -11,209 +10,155 @@ from numpy.typing import NDArray
 
 from ..components import Component
 from ..constants import WATER_DENSITY_60F
-from .correlations import Estimated, estimate
-from .curve import BoilingCurve, close_curve
-from .cuts import PRODUCTS, REGIONS, ProductRange, Yield, automatic_boundaries, cut_edges, yields
+from .assay import Assay, build_assay
+from .carbon_sample import carbon_assay, carbon_names, lump
+from .correlations import DEFAULTS, REGISTRY, TITLES, Estimated, Fraction, estimate
+from .cuts import automatic_boundaries, cut_edges, yields
+from .lab_sample import LabSample, Remark
+from .quantities import gather_quantities
+from .result import CharacterizedSample
+from .viscosities import measured_viscosities
+from .viscosity import from_index, index
 
 Array = NDArray[np.float64]
 
-CLASH = 0.01
-"""Relative difference above which two statements about the whole sample are reported to clash."""
-
-
-@dataclass(frozen=True)
-class LabSample:
-    """What a lab says of a sample, in SI: percents by volume and temperatures (K) of the TBP curve at 1 atm, and the
-    whole sample's density kg/m3 at 60 degF, molar mass kg/mol and Watson factor, each where measured."""
-
-    name: str
-    percent: tuple[float, ...]
-    temperature: tuple[float, ...]
-    density: float | None = None
-    molar_mass: float | None = None
-    watson_k: float | None = None
-    boundaries: tuple[float, ...] | None = None
-    regions: tuple[tuple[float, float], ...] = REGIONS
-    correlations: dict[str, str] = field(default_factory=dict)
-    products: tuple[ProductRange, ...] = PRODUCTS
-
-
-@dataclass(frozen=True)
-class Remark:
-    """An entry of the ledger: ``kind`` estimate, extrapolation, correction or warning; a sentence; where it acts."""
-
-    kind: str
-    text: str
-    place: str
-
-
-@dataclass(frozen=True)
-class CharacterizedSample:
-    """The cuts of a sample. Arrays (m,); fractions sum to one; ``edges`` (m + 1,) distilled fractions and
-    ``edge_temperatures`` (m + 1,) K. ``density`` kg/m3, ``molar_mass`` kg/mol, ``watson_k`` of the whole."""
-
-    name: str
-    curve: BoilingCurve
-    edges: Array
-    edge_temperatures: Array
-    components: tuple[Component, ...]
-    mole_fraction: Array
-    mass_fraction: Array
-    volume_fraction: Array
-    density: float
-    molar_mass: float
-    watson_k: float
-    yields: tuple[Yield, ...]
-    remarks: tuple[Remark, ...]
+WATSON_RANGE = (9.5, 13.5)
 
 
 def characterize(sample: LabSample) -> CharacterizedSample:
     """Cut the sample and give every cut its properties.
 
-    The Watson factor is taken constant along the curve (Watson, Nelson and Murphy, Ind. Eng. Chem. 27, 1460, 1935)
-    and scaled so that the cuts' densities add up to the whole sample's by volume. A measured molar mass scales the
-    estimated ones by a common factor. Raises ValueError with fewer than five points or neither density nor Watson K.
+    Density and molar mass follow their curves where measured, else a correlation along the boiling curve, scaled so
+    that the whole sample has the measured values. Raises ValueError with fewer than five points, or where the
+    numbers cannot be met together.
     """
     remarks: list[Remark] = []
-    curve = close_curve(sample.percent, sample.temperature)
-    for closed, end, where in ((curve.closed_low, 0, "0 %"), (curve.closed_high, -1, "100 %")):
-        if closed:
-            text = (
-                f"The curve is continued to {where} at {curve.temperature[end] - 273.15:.0f} °C "
-                "along the probability scale through the two outer points."
-            )
-            remarks.append(Remark("extrapolation", text, "curve"))
-    low, high = float(curve.temperature[0]), float(curve.temperature[-1])
-    if sample.boundaries is None:
-        boundaries = automatic_boundaries(low, high, sample.regions)
-    else:
-        boundaries = np.array(sample.boundaries)
+    if sample.carbon is not None:
+        return _characterize_carbon(sample, remarks)
+    assay = build_assay(sample, remarks)
+    edges = _cut_places(sample, assay, remarks)
+    return _assemble(sample, assay, edges, remarks)
+
+
+def _characterize_carbon(sample: LabSample, remarks: list[Remark]) -> CharacterizedSample:
+    assay, groups = carbon_assay(sample, remarks)
+    whole = _assemble(sample, assay, assay.along("volume"), remarks)
+    return whole if groups is None else lump(whole, groups)
+
+
+def _cut_places(sample: LabSample, assay: Assay, remarks: list[Remark]) -> Array:
+    """Return the distilled fractions (m + 1,) by volume at the edges of the cuts."""
+    choice, curve = sample.cuts, assay.curve
+    start = float(assay.along("volume")[0])
+    low, high = float(curve.at(np.array(start))), float(curve.temperature[-1])
+    if choice.boundaries is not None:
+        boundaries = np.array(choice.boundaries)
         outside = int(((boundaries <= low) | (boundaries >= high)).sum())
         if outside:
-            remarks.append(
-                Remark("warning", f"{outside} cut boundaries lie outside the curve and have no effect.", "cuts")
-            )
-    edges, edge_temperatures = cut_edges(curve, boundaries)
-    volume = np.diff(edges)
-    nbp = curve.mean(edges)
-    sg, watson = _specific_gravity(sample, nbp, volume, remarks)
+            one = outside == 1
+            text = f"{outside} cut {'boundary lies' if one else 'boundaries lie'} outside the curve and {'has' if one else 'have'} no effect."
+            remarks.append(Remark("warning", text, "cuts"))
+        return cut_edges(curve, boundaries, start)
+    if choice.number is not None:
+        if choice.equal == "temperature":
+            return cut_edges(curve, np.linspace(low, high, choice.number + 1)[1:-1], start)
+        volume, amount = assay.along("volume"), assay.along(choice.equal)
+        inner = np.linspace(amount[0], 1.0, choice.number + 1)
+        return np.interp(inner, amount, volume)
+    return cut_edges(curve, automatic_boundaries(low, high, choice.regions), start)
 
-    found = estimate(nbp, sg, sample.correlations)
-    masses = _scaled_molar_mass(sample, found, sg, volume, remarks)
-    if sample.molar_mass is not None:
-        # Heat capacities are per mole, so they follow the molar mass; the critical constants stand.
-        found.values["cp"] = found.values["cp"] * (masses / found.values["molar_mass"])[:, None]
-        found.values["molar_mass"] = masses
-    remarks += _correlation_remarks(found, edge_temperatures)
 
-    mass = volume * sg
-    mole = mass / masses
-    components = _components(sample.name, edge_temperatures, nbp, sg, found)
+def _assemble(sample: LabSample, assay: Assay, edges: Array, remarks: list[Remark]) -> CharacterizedSample:
+    """Gather the slices between the edges (m + 1,) into cuts."""
+    along = assay.along("volume")
+    temperatures = assay.curve.at(edges)
+
+    def gathered(amount: Array) -> Array:
+        below = np.concatenate([np.zeros((1, *amount.shape[1:])), np.cumsum(amount, axis=0)])
+        if amount.ndim == 1:
+            return np.diff(np.interp(edges, along, below))
+        return np.stack([np.diff(np.interp(edges, along, column)) for column in below.T], axis=-1)
+
+    volume, mass, mole = (gathered(assay.amounts(b)) for b in ("volume", "mass", "mole"))
+    nbp = gathered(assay.amounts("volume") * assay.nbp) / volume
+    sg = mass / volume / WATER_DENSITY_60F
+    found = estimate(nbp, sg, sample.correlations, {"molar_mass": mass / mole})
+    if sample.carbon is None and not sample.molar_mass_curve:
+        key = sample.correlations.get("molar_mass", DEFAULTS["molar_mass"])
+        found.used["molar_mass"] = REGISTRY["molar_mass"][key]
+        found.outside["molar_mass"] = REGISTRY["molar_mass"][key].outside(Fraction(nbp, sg))
+    remarks += _correlation_remarks(sample, found, temperatures)
+    viscosity, whole_viscosity = measured_viscosities(sample, assay, remarks)
+    light = {b: assay.light_amounts(b) for b in ("mole", "mass", "volume")}
+    moles, weights, volumes = (
+        np.concatenate([light[b], v]) for b, v in (("mole", mole), ("mass", mass), ("volume", volume))
+    )
+    density = float(weights.sum() / volumes.sum())
+    names = carbon_names(sample.name, assay.labels) if assay.labels else cut_names(sample.name, temperatures)
+    values = gather_quantities(sample, assay, gathered, remarks)
     return CharacterizedSample(
         name=sample.name,
-        curve=curve,
+        curve=assay.curve,
+        entered=assay.reading.entered if assay.reading is not None else None,
+        light=len(assay.light),
         edges=edges,
-        edge_temperatures=edge_temperatures,
-        components=components,
-        mole_fraction=mole / mole.sum(),
-        mass_fraction=mass / mass.sum(),
-        volume_fraction=volume / volume.sum(),
-        density=float(mass.sum() / volume.sum() * WATER_DENSITY_60F),
-        molar_mass=float(mass.sum() / mole.sum()),
-        watson_k=watson,
-        yields=tuple(yields(curve, edges, sg, sample.products)),
+        edge_temperatures=temperatures,
+        components=(*assay.light, *_components(sample, names, nbp, sg, found)),
+        labels=assay.labels,
+        mole_fraction=moles / moles.sum(),
+        mass_fraction=weights / weights.sum(),
+        volume_fraction=volumes / volumes.sum(),
+        density=density,
+        molar_mass=float(weights.sum() / moles.sum()),
+        watson_k=_watson(assay, sample, density, remarks),
+        yields=tuple(yields(assay.curve, along, assay.along("mass"), sample.products)),
         remarks=tuple(remarks),
+        viscosity=whole_viscosity,
+        cut_viscosity=from_index(gathered(index(viscosity) * assay.amounts("mass")[:, None]) / mass[:, None]),
+        quantities=values,
+        quantity_units={q.name: q.unit for q in sample.quantities},
+        mass_along=(np.append(0.0, along), np.append(0.0, assay.along("mass"))),
+        choices=sample,
     )
 
 
-def _specific_gravity(sample: LabSample, nbp: Array, volume: Array, remarks: list[Remark]) -> tuple[Array, float]:
-    cube = np.cbrt(1.8 * nbp)
-    if sample.density is not None:
-        bulk = sample.density / WATER_DENSITY_60F
-        watson = float((volume * cube).sum() / bulk)
-        remarks.append(
-            Remark(
-                "estimate",
-                f"Density along the curve: constant Watson K of {watson:.2f}, scaled to the measured density.",
-                "density",
-            )
+def _watson(assay: Assay, sample: LabSample, density: float, remarks: list[Remark]) -> float:
+    """Return the Watson factor of the whole: the volume mean of the cube roots over the specific gravity."""
+    light = np.array([c.nbp for c in assay.light])
+    volume = np.concatenate([assay.light_amounts("volume"), assay.amounts("volume")])
+    cube = np.cbrt(1.8 * np.concatenate([light, assay.nbp]))
+    watson = float(volume @ cube / volume.sum() * WATER_DENSITY_60F / density)
+    if sample.watson_k is not None and sample.density is not None and abs(sample.watson_k / watson - 1.0) > 0.01:
+        percent = 100.0 * (sample.watson_k / watson - 1.0)
+        text = (
+            f"The given Watson K of {sample.watson_k:.2f} differs by {percent:+.1f} % from the {watson:.2f} of curve "
+            "and density; the density is trusted."
         )
-        if sample.watson_k is not None and abs(sample.watson_k / watson - 1.0) > CLASH:
-            percent = 100.0 * (sample.watson_k / watson - 1.0)
-            remarks.append(
-                Remark(
-                    "warning",
-                    f"The given Watson K of {sample.watson_k:.2f} differs by {percent:+.1f} % from the {watson:.2f} of curve "
-                    "and density; the density is trusted.",
-                    "watson_k",
-                )
-            )
-    elif sample.watson_k is not None:
-        watson = sample.watson_k
-        remarks.append(
-            Remark("estimate", f"Density from the given Watson K of {watson:.2f} and the boiling curve.", "density")
-        )
-    else:
-        raise ValueError("the sample needs a density or a Watson K")
-    if not 9.5 <= watson <= 13.5:
-        remarks.append(
-            Remark(
-                "warning",
-                f"A Watson K of {watson:.2f} is outside 9.5 to 13.5, the range of crude oils and their fractions; check density and curve.",
-                "density",
-            )
-        )
-    return cube / watson, watson
+        remarks.append(Remark("warning", text, "watson_k"))
+    # Of a gas or a live oil the factor says nothing about the liquid it was made for.
+    if light.size and assay.light_amounts("volume").sum() > 0.2 * volume.sum():
+        return watson
+    if not WATSON_RANGE[0] <= watson <= WATSON_RANGE[1]:
+        text = f"A Watson K of {watson:.2f} is outside 9.5 to 13.5, the range of crude oils and their fractions; check density and curve."
+        remarks.append(Remark("warning", text, "density"))
+    return watson
 
 
-def _scaled_molar_mass(sample: LabSample, found: Estimated, sg: Array, volume: Array, remarks: list[Remark]) -> Array:
-    masses = found.values["molar_mass"]
-    if sample.molar_mass is None:
-        return masses
-    estimated = float((volume * sg).sum() / (volume * sg / masses).sum())
-    factor = sample.molar_mass / estimated
-    text = (
-        f"The molar masses of the cuts are scaled by {factor:.4f} so that they add up to the measured "
-        f"{sample.molar_mass * 1e3:.1f} g/mol."
-    )
-    remarks.append(Remark("correction", text, "molar_mass"))
-    if abs(factor - 1.0) > 0.05:
-        text = f"The measured molar mass differs by {100 * (factor - 1):+.1f} % from the estimate of {estimated * 1e3:.1f} g/mol."
-        remarks.append(Remark("warning", text, "molar_mass"))
-    return np.asarray(masses * factor)
-
-
-_TITLES = {
-    "molar_mass": "Molar mass",
-    "Tc": "Critical temperature",
-    "Pc": "Critical pressure",
-    "Vc": "Critical volume",
-    "omega": "Acentric factor",
-    "cp": "Ideal-gas heat capacity",
-}
-
-
-def _correlation_remarks(found: Estimated, temperatures: Array) -> list[Remark]:
+def _correlation_remarks(sample: LabSample, found: Estimated, temperatures: Array) -> list[Remark]:
     out = []
     beyond: dict[str, list[str]] = {}
     for name, entry in found.used.items():
-        out.append(Remark("estimate", f"{_TITLES[name]} of the cuts by {entry.title}.", name))
+        if name == "viscosity" and sample.viscosity_curves:
+            continue
+        out.append(Remark("estimate", f"{TITLES[name]} of the cuts by {entry.title}.", name))
         outside = np.flatnonzero(found.outside[name])
         if outside.size:
-            limits = ", ".join(f"{_LIMIT[k](lo, hi)}" for k, (lo, hi) in entry.limits.items())
-            sentence = f"the cuts {_ranges(outside, temperatures)} lie outside the range of {entry.title} ({limits})."
-            beyond.setdefault(sentence, []).append(_TITLES[name])
+            sentence = f"the cuts {_ranges(outside, temperatures)} lie outside the range of {entry.title} ({entry.range_text()})."
+            beyond.setdefault(sentence, []).append(TITLES[name])
     for sentence, names in beyond.items():
         listed = ", ".join([names[0], *(n[0].lower() + n[1:] for n in names[1:])])
         out.append(Remark("extrapolation", f"{listed}: {sentence}", "correlations"))
     return out
-
-
-_LIMIT = {
-    "nbp": lambda lo, hi: f"boiling point {lo - 273.15:.0f} to {hi - 273.15:.0f} °C",
-    "sg": lambda lo, hi: f"specific gravity {lo:g} to {hi:g}",
-    "watson_k": lambda lo, hi: f"Watson K {lo:g} to {hi:g}",
-}
 
 
 def _ranges(index: NDArray[np.intp], temperatures: Array) -> str:
@@ -223,13 +168,16 @@ def _ranges(index: NDArray[np.intp], temperatures: Array) -> str:
     )
 
 
-def _components(sample: str, temperatures: Array, nbp: Array, sg: Array, found: Estimated) -> tuple[Component, ...]:
+def _components(
+    sample: LabSample, names: Sequence[str], nbp: Array, sg: Array, found: Estimated
+) -> tuple[Component, ...]:
     v = found.values
-    names = cut_names(sample, temperatures)
-    titles = tuple(f"{_TITLES[k]} by {c.title}" for k, c in found.used.items())
+    given = {f"{sample.name} {k}": f"{sample.name} {n}" for k, n in sample.cuts.names}
+    titles = tuple(f"{TITLES[k]} by {c.title}" for k, c in found.used.items())
+    matched = found.used["omega"].key == "boiling-point"
     return tuple(
         Component(
-            name=names[i],
+            name=given.get(names[i], names[i]),
             kind="cut",
             molar_mass=float(v["molar_mass"][i]),
             Tc=float(v["Tc"][i]),
@@ -239,6 +187,8 @@ def _components(sample: str, temperatures: Array, nbp: Array, sg: Array, found: 
             nbp=float(nbp[i]),
             specific_gravity=float(sg[i]),
             cp=tuple(float(c) for c in v["cp"][i]),
+            parachor=float(v["parachor"][i]),
+            omega_matched=matched,
             estimates=titles,
         )
         for i in range(nbp.size)

@@ -16,7 +16,8 @@ class Component:
 
     ``molar_mass`` kg/mol, ``Tc`` K, ``Pc`` Pa, ``Vc`` m3/mol, ``nbp`` K, ``specific_gravity`` 60/60 degF, ``cp``
     coefficients of the ideal-gas heat capacity in powers of T, J/(mol K). ``estimates`` says in sentences what was
-    not given but estimated.
+    not given but estimated. ``parachor`` in (mN/m)^(1/4) cm3/mol where known; ``omega_matched`` marks an acentric
+    factor that was fitted to the boiling point, so that it is fitted anew for another equation of state.
     """
 
     name: str
@@ -34,6 +35,8 @@ class Component:
     aliases: tuple[str, ...] = ()
     family: str = ""
     estimates: tuple[str, ...] = ()
+    parachor: float | None = None
+    omega_matched: bool = False
 
     @property
     def watson_k(self) -> float:

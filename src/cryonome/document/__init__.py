@@ -1,9 +1,10 @@
 """The project document: shape, checks, files."""
 
-from .checks import check_document, check_fluid, check_sample, errors
+from .checks import check_document, check_fluid, errors
 from .faults import DocumentError, Fault, format_path
 from .files import Autosave, document_text, load, parse_document, save
 from .model import Document, Fluid, FluidPart, Model, Pin, Sample
+from .sample_checks import check_sample
 
 __all__ = [
     "Autosave",

@@ -6,13 +6,12 @@ command line prints them. A document without errors can be computed.
 
 from __future__ import annotations
 
-from collections.abc import Callable, Iterator, Sequence
+from collections.abc import Iterator, Sequence
 
-from ..characterization.correlations import REGISTRY
-from ..characterization.curve import LEAST_POINTS, check_points
 from ..components import UnknownComponentError, find
 from ..eos import FORMS
-from ..units import QuantityError, from_si, label, normal_unit, parse, split
+from ..units import QuantityError, parse, split
+from .cells import number, quantity, specific_gravity
 from .faults import Fault, PathParts, did_you_mean
 from .model import (
     Cell,
@@ -22,10 +21,11 @@ from .model import (
     FlashStudy,
     Fluid,
     Pseudo,
-    Sample,
     SaturationStudy,
+    Series,
     Study,
 )
+from .sample_checks import check_sample
 
 LATER_EOS = ("ideal", "VDW", "RK", "PC-SAFT")
 
@@ -60,217 +60,60 @@ def _unique_names(document: Document) -> Iterator[Fault]:
             seen.setdefault(item.name, i)
 
 
-def quantity(
-    value: Cell, kind: str, path: PathParts, faults: list[Fault], default_unit: str | None = None
-) -> float | None:
-    """Return a cell in SI, or None with a fault added where it is not a quantity of the kind."""
-    try:
-        return parse(value if value is not None else "", kind, default_unit)
-    except QuantityError as error:
-        faults.append(Fault(path, str(error)))
+AMOUNTS = {
+    "mole": ("amount", "molar_rate"),
+    "mass": ("mass", "mass_rate"),
+    "volume": ("volume", "volume_rate"),
+}
+"""Kinds of an amount with a unit: in all, or a rate."""
+
+
+def amount_kind(cell: Cell) -> tuple[str, bool] | None:
+    """Return the basis an amount's own unit puts it on and whether it is a rate; None for a plain number.
+
+    Raises QuantityError where the unit is none of an amount.
+    """
+    if not isinstance(cell, str):
         return None
-
-
-def number(value: Cell, path: PathParts, faults: list[Fault], what: str) -> float | None:
-    """Return a plain number, or None with a fault added."""
     try:
-        if value is None or isinstance(value, bool):
-            raise QuantityError("")
-        if isinstance(value, str):
-            result, unit = split(value)
-            if unit and unit != "%":
-                raise QuantityError("")
-            return result
-        return float(value)
+        unit = split(cell)[1]
     except QuantityError:
-        shown = "an empty cell" if value is None or value == "" else f"'{value}'"
-        faults.append(Fault(path, f"{shown} is not {what}; write a plain number"))
         return None
-
-
-def temperature_writer(sample: Sample) -> Callable[[float], str]:
-    """Return a function that writes a temperature (K) in the unit the sample's curve is shown in."""
-    unit = temperature_unit(sample)
-    return lambda kelvin: f"{round(from_si(kelvin, unit, 'temperature'), 1):g} {label(unit)}".replace("-", "−")
-
-
-def temperature_unit(sample: Sample) -> str:
-    """Return the unit of a sample's temperature column: chosen, else the first one entered, else degC."""
-    if sample.display.temperature:
-        return sample.display.temperature
-    for _, cell in sample.distillation.points:
-        if isinstance(cell, str):
+    if unit in ("", "%"):
+        return None
+    for basis, kinds in AMOUNTS.items():
+        for kind in kinds:
             try:
-                unit = normal_unit(split(cell)[1])
+                parse(cell, kind)
             except QuantityError:
                 continue
-            if unit in ("degC", "degF", "K", "degR"):
-                return unit
-    return "degC"
-
-
-def curve_points(sample: Sample, path: PathParts = ()) -> tuple[list[int], list[float], list[float], list[Fault]]:
-    """Return rows, percents and temperatures (K) of the valid points, and the faults of the others.
-
-    Rows with both cells empty are skipped silently, as they are while a grid is filled in.
-    """
-    faults: list[Fault] = []
-    rows, percents, temperatures = [], [], []
-    at = (*path, "distillation", "points")
-    for i, (percent, temperature) in enumerate(sample.distillation.points):
-        if percent in (None, "") and temperature in (None, ""):
-            continue
-        p = number(percent, (*at, i, 0), faults, "a percentage")
-        t = quantity(temperature, "temperature", (*at, i, 1), faults)
-        if p is not None and t is not None:
-            rows.append(i)
-            percents.append(p)
-            temperatures.append(t)
-    show = temperature_writer(sample)
-    bad = set()
-    for fault in check_points(percents, temperatures, show):
-        proposal = None if fault.proposal is None else show(fault.proposal)
-        hint = "" if proposal is None else f" {proposal}?"
-        column = 0 if fault.column == "percent" else 1
-        faults.append(Fault((*at, rows[fault.index], column), fault.message + hint, "error", proposal))
-        bad.add(fault.index)
-    keep = [k for k in range(len(rows)) if k not in bad]
-    return [rows[k] for k in keep], [percents[k] for k in keep], [temperatures[k] for k in keep], faults
-
-
-def check_sample(sample: Sample, path: PathParts) -> list[Fault]:
-    """Return the faults of a sample."""
-    faults: list[Fault] = []
-    curve = sample.distillation
-    if curve.method != "TBP":
-        faults.append(
-            Fault(
-                (*path, "distillation", "method"), f"the method '{curve.method}' is not read by this version; use TBP"
-            )
-        )
-    if curve.basis != "volume":
-        faults.append(
-            Fault(
-                (*path, "distillation", "basis"), f"the basis '{curve.basis}' is not read by this version; use volume"
-            )
-        )
-    pressure = quantity(curve.pressure, "pressure", (*path, "distillation", "pressure"), faults)
-    if pressure is not None and abs(pressure / 101325.0 - 1.0) > 0.02:
-        faults.append(
-            Fault(
-                (*path, "distillation", "pressure"),
-                "a TBP curve is read at 1 atm only; give the temperatures corrected to 1 atm",
-            )
-        )
-    rows, _, _, point_faults = curve_points(sample, path)
-    faults += point_faults
-    if len(rows) < LEAST_POINTS:
-        text = f"a boiling-point curve needs at least {LEAST_POINTS} valid points; this one has {len(rows)}"
-        faults.append(Fault((*path, "distillation", "points"), text))
-    faults += _check_bulk(sample, path)
-    if sample.curves:
-        faults.append(Fault((*path, "curves"), "property curves are not read by this version; leave the key out"))
-    if sample.light_ends.mode != "absent":
-        faults.append(
-            Fault(
-                (*path, "light_ends", "mode"),
-                "light ends of a sample are not read by this version; use absent and add the components to the fluid",
-            )
-        )
-    faults += _check_cuts(sample, path)
-    for prop, key in sample.correlations.items():
-        if prop not in REGISTRY:
-            faults.append(
-                Fault((*path, "correlations", prop), f"unknown property '{prop}'{did_you_mean(prop, REGISTRY)}")
-            )
-        elif key not in REGISTRY[prop]:
-            faults.append(
-                Fault((*path, "correlations", prop), f"unknown correlation '{key}'{did_you_mean(key, REGISTRY[prop])}")
-            )
-    return faults
-
-
-def _check_bulk(sample: Sample, path: PathParts) -> list[Fault]:
-    faults: list[Fault] = []
-    bulk, at = sample.bulk, (*path, "bulk")
-    empty = (None, "")
-    if bulk.density in empty and bulk.watson_k in empty:
-        faults.append(Fault((*at, "density"), "a density or a Watson K of the whole sample is needed"))
-    if bulk.density not in empty:
-        density = quantity(bulk.density, "density", (*at, "density"), faults)
-        if density is not None and not 400.0 <= density <= 1300.0:
-            faults.append(
-                Fault(
-                    (*at, "density"),
-                    f"{density:.0f} kg/m³ is outside 400 to 1300 kg/m³, the range of petroleum liquids",
-                )
-            )
-    if bulk.molar_mass not in empty:
-        mass = quantity(bulk.molar_mass, "molar_mass", (*at, "molar_mass"), faults)
-        if mass is not None and not 0.03 <= mass <= 2.0:
-            faults.append(
-                Fault(
-                    (*at, "molar_mass"),
-                    f"{mass * 1e3:.4g} g/mol is outside 30 to 2000 g/mol, the range of petroleum liquids",
-                )
-            )
-    if bulk.watson_k not in empty:
-        watson = number(bulk.watson_k, (*at, "watson_k"), faults, "a Watson K")
-        if watson is not None and not 8.0 <= watson <= 15.0:
-            faults.append(Fault((*at, "watson_k"), f"a Watson K of {watson:g} is outside 8 to 15"))
-    for i, (temperature, viscosity) in enumerate(bulk.viscosity):
-        quantity(temperature, "temperature", (*at, "viscosity", i, 0), faults)
-        trial: list[Fault] = []
-        if quantity(viscosity, "kinematic_viscosity", (*at, "viscosity", i, 1), trial) is None:
-            trial2: list[Fault] = []
-            if quantity(viscosity, "dynamic_viscosity", (*at, "viscosity", i, 1), trial2) is None:
-                faults += trial
-    return faults
-
-
-def _check_cuts(sample: Sample, path: PathParts) -> list[Fault]:
-    faults: list[Fault] = []
-    at = (*path, "cuts")
-    cuts = sample.cuts
-    if cuts.regions is not None and cuts.boundaries is not None:
-        faults.append(Fault(at, "give regions or boundaries, not both"))
-    previous = 0.0
-    for i, (end, width) in enumerate(cuts.regions or ()):
-        last = end in (None, "") and i == len(cuts.regions or ()) - 1
-        top = None if last else quantity(end, "temperature", (*at, "regions", i, 0), faults)
-        step = quantity(width, "temperature_difference", (*at, "regions", i, 1), faults)
-        if step is not None and not 1.0 <= step <= 500.0:
-            faults.append(Fault((*at, "regions", i, 1), f"a width of {step:g} K is outside 1 to 500 K"))
-        if top is not None and top <= previous:
-            faults.append(Fault((*at, "regions", i, 0), "the regions must end at rising temperatures"))
-        previous = top if top is not None else previous
-    for i, boundary in enumerate(cuts.boundaries or ()):
-        quantity(boundary, "temperature", (*at, "boundaries", i), faults)
-    previous = 0.0
-    products = cuts.products or ()
-    for i, product in enumerate(products):
-        if not product.name.strip():
-            faults.append(Fault((*at, "products", i, "name"), "the name is empty; give it one"))
-        if i == len(products) - 1 and product.end in (None, ""):
-            continue
-        end_t = quantity(product.end, "temperature", (*at, "products", i, "end"), faults)
-        if end_t is not None and end_t <= previous:
-            faults.append(Fault((*at, "products", i, "end"), "the products must end at rising temperatures"))
-        previous = end_t if end_t is not None else previous
-    return faults
+            return basis, kind.endswith("rate")
+    raise QuantityError(
+        f"'{unit}' is no unit of an amount; write a plain number, or for example 850 bbl/day, 12 MMscf/day or 3 t"
+    )
 
 
 def check_fluid(fluid: Fluid, document: Document, path: PathParts) -> list[Fault]:
     """Return the faults of a fluid."""
     faults: list[Fault] = []
-    total = 0.0
     known: list[str] = []
+    if fluid.grid not in ("common", "own"):
+        faults.append(Fault((*path, "grid"), f"'{fluid.grid}' is no grid of cuts; use common or own"))
+    if fluid.recombination is not None:
+        faults += _check_recombination(fluid, document, path)
+        if fluid.parts:
+            faults.append(
+                Fault((*path, "parts"), "a recombined fluid has no parts of its own; leave parts or recombination out")
+            )
+        return faults + _check_model(fluid, document, known, (*path, "model"))
+    total = 0.0
+    rates: set[bool] = set()
     seen: dict[str, int] = {}
     for i, part in enumerate(fluid.parts):
         at = (*path, "parts", i)
-        given = [k for k in ("component", "pseudo", "sample") if getattr(part, k) is not None]
+        given = [k for k in ("component", "pseudo", "series", "sample", "fluid") if getattr(part, k) is not None]
         if len(given) != 1:
-            faults.append(Fault(at, "a part names exactly one of component, pseudo and sample"))
+            faults.append(Fault(at, "a part names exactly one of component, pseudo, series, sample and fluid"))
         name = ""
         if part.component is not None:
             try:
@@ -282,6 +125,9 @@ def check_fluid(fluid: Fluid, document: Document, path: PathParts) -> list[Fault
             name = part.pseudo.name
             known.append(name)
             faults += _check_pseudo(part.pseudo, (*at, "pseudo"))
+        if part.series is not None:
+            name = f"series {part.series.name}"
+            faults += _check_series(part.series, (*at, "series"))
         if part.sample is not None:
             name = f"sample {part.sample}"
             if document.sample(part.sample) is None:
@@ -289,10 +135,13 @@ def check_fluid(fluid: Fluid, document: Document, path: PathParts) -> list[Fault
                 faults.append(
                     Fault((*at, "sample"), f"unknown sample '{part.sample}'{did_you_mean(part.sample, names)}")
                 )
+        if part.fluid is not None:
+            name = f"fluid {part.fluid}"
+            faults += _check_inner(part.fluid, fluid, document, (*at, "fluid"))
         if name and name in seen:
             faults.append(Fault(at, f"'{name}' is given twice, first at parts[{seen[name]}]; join the amounts"))
         seen.setdefault(name, i)
-        amount = number(part.amount, (*at, "amount"), faults, "an amount")
+        amount = _amount(part.amount, (*at, "amount"), faults, rates)
         if amount is not None:
             if amount < 0.0:
                 faults.append(Fault((*at, "amount"), f"an amount must be zero or more; this one is {amount:g}"))
@@ -301,7 +150,96 @@ def check_fluid(fluid: Fluid, document: Document, path: PathParts) -> list[Fault
         faults.append(Fault((*path, "parts"), "the fluid is empty; add at least one part"))
     elif total <= 0.0 and not faults:
         faults.append(Fault((*path, "parts"), "every amount is zero; give at least one part an amount above zero"))
+    if len(rates) > 1:
+        faults.append(
+            Fault((*path, "parts"), "rates stand beside amounts that are none; give all parts as rates, or none")
+        )
     return faults + _check_model(fluid, document, known, (*path, "model"))
+
+
+def _amount(cell: Cell, at: PathParts, faults: list[Fault], rates: set[bool]) -> float | None:
+    try:
+        kind = amount_kind(cell)
+    except QuantityError as error:
+        faults.append(Fault(at, str(error)))
+        return None
+    if kind is None:
+        value = number(cell, at, faults, "an amount")
+        if value:
+            rates.add(False)
+        return value
+    rates.add(kind[1])
+    return quantity(cell, AMOUNTS[kind[0]][kind[1]], at, faults)
+
+
+def _check_inner(name: str, outer: Fluid, document: Document, at: PathParts) -> list[Fault]:
+    inner = document.fluid(name)
+    if inner is None:
+        names = [f.name for f in document.fluids if f.name != outer.name]
+        return [Fault(at, f"unknown fluid '{name}'{did_you_mean(name, names)}")]
+    if outer.name in inner_names(inner, document) | {name}:
+        return [Fault(at, f"'{name}' is made of '{outer.name}' itself; a fluid cannot hold itself")]
+    return []
+
+
+def inner_names(fluid: Fluid, document: Document) -> set[str]:
+    """Return the names of all fluids a fluid is made of, however deep."""
+    out: set[str] = set()
+    waiting = [fluid]
+    while waiting:
+        current = waiting.pop()
+        direct = {p.fluid for p in current.parts if p.fluid is not None}
+        if current.recombination is not None:
+            direct |= {current.recombination.liquid, current.recombination.gas}
+        for name in direct - out:
+            out.add(name)
+            inner = document.fluid(name)
+            if inner is not None:
+                waiting.append(inner)
+    return out
+
+
+def _check_recombination(fluid: Fluid, document: Document, path: PathParts) -> list[Fault]:
+    made, at = fluid.recombination, (*path, "recombination")
+    assert made is not None
+    faults: list[Fault] = []
+    for key in ("liquid", "gas"):
+        faults += _check_inner(getattr(made, key), fluid, document, (*at, key))
+    ratio = quantity(made.gas_oil_ratio, "gas_oil_ratio", (*at, "gas_oil_ratio"), faults)
+    if ratio is not None and ratio < 0.0:
+        faults.append(Fault((*at, "gas_oil_ratio"), "a gas-oil ratio is zero or more"))
+    if made.liquid_volume not in ("separator", "stock tank"):
+        faults.append(
+            Fault(
+                (*at, "liquid_volume"),
+                f"'{made.liquid_volume}' is no place of the liquid's volume; use separator or stock tank",
+            )
+        )
+    if made.temperature is not None or made.liquid_volume == "separator":
+        quantity(made.temperature, "temperature", (*at, "temperature"), faults)
+    if made.pressure is not None:
+        quantity(made.pressure, "pressure", (*at, "pressure"), faults)
+    return faults
+
+
+def _check_series(series: Series, at: PathParts) -> list[Fault]:
+    faults: list[Fault] = []
+    if not series.name.strip():
+        faults.append(Fault((*at, "name"), "the name is empty; give it one"))
+    start = quantity(series.start, "temperature", (*at, "start"), faults)
+    end = quantity(series.end, "temperature", (*at, "end"), faults)
+    step = quantity(series.step, "temperature_difference", (*at, "step"), faults)
+    if start is not None and end is not None and end <= start:
+        faults.append(Fault((*at, "end"), "a series ends above where it starts"))
+    elif (
+        start is not None and end is not None and step is not None and not (end - start) / 100.0 <= step <= end - start
+    ):
+        faults.append(Fault((*at, "step"), "the step makes between 1 and 100 pseudo-components of the range"))
+    if series.watson_k is not None:
+        watson = number(series.watson_k, (*at, "watson_k"), faults, "a Watson K")
+        if watson is not None and not 8.0 <= watson <= 15.0:
+            faults.append(Fault((*at, "watson_k"), f"a Watson K of {watson:g} is outside 8 to 15"))
+    return faults
 
 
 def _check_pseudo(pseudo: Pseudo, at: PathParts) -> list[Fault]:
@@ -340,14 +278,6 @@ def _check_pseudo(pseudo: Pseudo, at: PathParts) -> list[Fault]:
     return faults
 
 
-def specific_gravity(value: Cell, path: PathParts, faults: list[Fault]) -> float | None:
-    """Return a specific gravity from a plain number or any density."""
-    if isinstance(value, str):
-        density = quantity(value, "density", path, faults, "SG")
-        return None if density is None else from_si(density, "SG", "density")
-    return number(value, path, faults, "a specific gravity")
-
-
 def _check_model(fluid: Fluid, document: Document, known: list[str], at: PathParts) -> list[Fault]:
     faults: list[Fault] = []
     model = fluid.model
@@ -368,7 +298,10 @@ def _check_model(fluid: Fluid, document: Document, known: list[str], at: PathPar
                 f"the volume shift '{model.volume_shift}' is not offered by this version; use none",
             )
         )
-    with_sample = any(p.sample is not None for p in fluid.parts)
+    # Names of cuts and of what is inside other fluids are known only once the fluid is made.
+    open_ended = fluid.recombination is not None or any(
+        p.sample is not None or p.fluid is not None or p.series is not None for p in fluid.parts
+    )
     for i, (one, other, value) in enumerate(model.kij_pairs):
         names = []
         for k, name in enumerate((one, other)):
@@ -377,7 +310,7 @@ def _check_model(fluid: Fluid, document: Document, known: list[str], at: PathPar
             except UnknownComponentError:
                 resolved = name
             names.append(resolved)
-            if resolved not in known and not (with_sample and _names_a_cut(name, document)):
+            if resolved not in known and not (open_ended and _may_be_inside(name, fluid, document)):
                 faults.append(
                     Fault((*at, "kij_pairs", i, k), f"'{name}' is not in the fluid{did_you_mean(name, known)}")
                 )
@@ -389,8 +322,19 @@ def _check_model(fluid: Fluid, document: Document, known: list[str], at: PathPar
     return faults
 
 
-def _names_a_cut(name: str, document: Document) -> bool:
-    return any(name.startswith(f"{s.name} ") for s in document.samples)
+def _may_be_inside(name: str, fluid: Fluid, document: Document) -> bool:
+    """Tell whether a name can be that of a cut or of a component inside another part."""
+    owners = [s.name for s in document.samples] + [f.name for f in document.fluids]
+    owners += [p.series.name for p in fluid.parts if p.series is not None]
+    if any(name.startswith(f"{o} ") for o in owners):
+        return True
+    nested = fluid.recombination is not None or any(p.fluid is not None for p in fluid.parts)
+    ends = any(p.sample is not None for p in fluid.parts)
+    try:
+        find(name)
+    except UnknownComponentError:
+        return nested
+    return nested or ends
 
 
 def check_study(study: Study, document: Document, path: PathParts) -> list[Fault]:

@@ -51,11 +51,19 @@ def remove_sample(document: Document, name: str) -> Document:
 
 
 def remove_fluid(document: Document, name: str) -> Document:
-    """Return the document without the fluid and the studies that name it."""
+    """Return the document without the fluid; parts of others and studies that name it go with it.
+
+    A recombination loses its stream's name, and says so as a fault.
+    """
     studies = tuple(s for s in document.studies if getattr(s, "fluid", None) != name)
-    fluids = tuple(f for f in document.fluids if f.name != name)
+    fluids = tuple(_without(f, name) for f in document.fluids if f.name != name)
     pins = tuple(p for p in document.pins if p.fluid != name)
     return document.model_copy(update={"fluids": fluids, "studies": studies, "pins": pins})
+
+
+def _without(fluid: Fluid, name: str) -> Fluid:
+    parts = tuple(p for p in fluid.parts if p.fluid != name)
+    return fluid if len(parts) == len(fluid.parts) else fluid.model_copy(update={"parts": parts})
 
 
 def rename_sample(document: Document, old: str, new: str) -> Document:
@@ -84,6 +92,16 @@ def rename_sample(document: Document, old: str, new: str) -> Document:
 def rename_fluid(document: Document, old: str, new: str) -> Document:
     """Return the document with the fluid renamed wherever it is named."""
     document = update_fluid(document, old, lambda f: f.model_copy(update={"name": new}))
+
+    def inner(f: Fluid) -> Fluid:
+        parts = tuple(p.model_copy(update={"fluid": new}) if p.fluid == old else p for p in f.parts)
+        made = f.recombination
+        if made is not None:
+            names = {k: new for k in ("liquid", "gas") if getattr(made, k) == old}
+            made = made.model_copy(update=names)
+        return f.model_copy(update={"parts": parts, "recombination": made})
+
+    document = document.model_copy(update={"fluids": tuple(inner(f) for f in document.fluids)})
     studies = tuple(
         s.model_copy(update={"fluid": new}) if getattr(s, "fluid", None) == old else s for s in document.studies
     )

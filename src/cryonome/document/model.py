@@ -24,13 +24,54 @@ class Part(BaseModel):
     model_config = ConfigDict(frozen=True, extra="forbid", strict=False, allow_inf_nan=False)
 
 
+class Tail(Part):
+    """The sub-atmospheric part of a curve measured in two pieces."""
+
+    pressure: Cell = "10 mmHg"
+    points: tuple[tuple[Cell, Cell], ...] = ()
+
+
+class PlusFraction(Part):
+    """What is known of the plus fraction of a carbon-number analysis beside its amount."""
+
+    molar_mass: Cell = None
+    density: Cell = None
+
+
+class Splitting(Part):
+    """How a plus fraction is split: the distribution, the shape of the gamma distribution, the last carbon number."""
+
+    model: str = "gamma"
+    shape: Cell = 1
+    last: Cell = None
+
+
+class Lumping(Part):
+    """How fractions are lumped: the rule, and into how many."""
+
+    rule: str = "none"
+    number: Cell = None
+
+
 class Distillation(Part):
-    """A boiling-point curve as entered: pairs of percent distilled and temperature."""
+    """A boiling-point curve as entered: pairs of percent distilled and temperature; or, for the method
+    ``carbon-number``, rows of component or group, percent and, where measured, molar mass and density."""
 
     method: str = "TBP"
-    basis: str = "volume"
-    pressure: Cell = "1 atm"
+    basis: str | None = None
+    pressure: Cell = None
     points: tuple[tuple[Cell, Cell], ...] = ()
+    tail: Tail | None = None
+    cracking: bool = False
+    conversion: str | None = None
+    interpolation: str = "monotone-cubic"
+    ends: str = "probability"
+    initial: Cell = None
+    final: Cell = None
+    amounts: tuple[tuple[Cell, ...], ...] = ()
+    plus: PlusFraction = PlusFraction()
+    split: Splitting = Splitting()
+    lumping: Lumping = Lumping()
 
 
 class Bulk(Part):
@@ -42,13 +83,42 @@ class Bulk(Part):
     viscosity: tuple[tuple[Cell, Cell], ...] = ()
 
 
+class ViscosityCurve(Part):
+    """Viscosities against the percent distilled at one temperature."""
+
+    at: Cell = None
+    points: tuple[tuple[Cell, Cell], ...] = ()
+
+
+class Quantity(Part):
+    """An additive quantity the user named: its curve and the whole sample's value, plain numbers in ``unit``."""
+
+    name: str
+    unit: str = "mass%"
+    basis: str = "mass"
+    bulk: Cell = None
+    points: tuple[tuple[Cell, Cell], ...] = ()
+
+
+class Curves(Part):
+    """Property curves against the percent distilled; ``keep`` names those trusted over the whole-sample number."""
+
+    density: tuple[tuple[Cell, Cell], ...] = ()
+    molar_mass: tuple[tuple[Cell, Cell], ...] = ()
+    viscosity: tuple[ViscosityCurve, ...] = ()
+    quantities: tuple[Quantity, ...] = ()
+    keep: tuple[str, ...] = ()
+
+
 class LightEnds(Part):
-    """The light-ends analysis."""
+    """The light-ends analysis; ``curve`` tells whether the boiling curve is of the ``whole`` sample or of the
+    ``rest`` without them."""
 
     mode: str = "absent"
     basis: str = "volume"
     amounts: dict[str, Cell] = Field(default_factory=dict)
     species: tuple[str, ...] = ()
+    curve: str = "whole"
 
 
 class Product(Part):
@@ -59,19 +129,25 @@ class Product(Part):
 
 
 class Cuts(Part):
-    """How the curve is cut: widths by region as [up to, width], or the user's own boundaries."""
+    """How the curve is cut: widths by region as [up to, width], the user's own boundaries, or a number of cuts of
+    equal width or amount. ``names`` gives cuts other names than their range."""
 
     regions: tuple[tuple[Cell, Cell], ...] | None = None
     boundaries: tuple[Cell, ...] | None = None
+    number: Cell = None
+    equal: str = "temperature"
+    names: dict[str, str] = Field(default_factory=dict)
     products: tuple[Product, ...] | None = None
 
 
 class SampleDisplay(Part):
-    """Units the columns of a sample are shown in."""
+    """Units the columns of a sample are shown in, and the method its curve is shown as."""
 
     temperature: str | None = None
     density: str | None = None
     molar_mass: str | None = None
+    viscosity: str | None = None
+    shown_as: str | None = None
 
 
 class Sample(Part):
@@ -81,10 +157,11 @@ class Sample(Part):
     note: str = ""
     distillation: Distillation = Distillation()
     bulk: Bulk = Bulk()
-    curves: dict[str, object] = Field(default_factory=dict)
+    curves: Curves = Curves()
     light_ends: LightEnds = LightEnds()
     cuts: Cuts = Cuts()
     correlations: dict[str, str] = Field(default_factory=dict)
+    conversions: dict[str, str] = Field(default_factory=dict)
     display: SampleDisplay = SampleDisplay()
 
 
@@ -101,13 +178,38 @@ class Pseudo(Part):
     specific_gravity: Cell = None
 
 
+class Series(Part):
+    """Pseudo-components at equal steps over a boiling range, equal amounts of each."""
+
+    name: str
+    start: Cell = None
+    end: Cell = None
+    step: Cell = None
+    watson_k: Cell = None
+
+
 class FluidPart(Part):
-    """One line of a fluid: a databank component, a pseudo-component or a sample, and its amount."""
+    """One line of a fluid: a databank component, a pseudo-component, a series of them, a sample or another fluid, and
+    its amount: a plain number on the fluid's basis, or an amount or a rate with its unit."""
 
     component: str | None = None
     pseudo: Pseudo | None = None
+    series: Series | None = None
     sample: str | None = None
+    fluid: str | None = None
     amount: Cell = None
+
+
+class Recombination(Part):
+    """Separator liquid and gas, brought together at a gas-oil ratio: standard gas volume by the liquid's volume at
+    the separator, or at stock-tank conditions."""
+
+    liquid: str
+    gas: str
+    gas_oil_ratio: Cell = None
+    liquid_volume: str = "separator"
+    temperature: Cell = None
+    pressure: Cell = None
 
 
 class Model(Part):
@@ -120,12 +222,15 @@ class Model(Part):
 
 
 class Fluid(Part):
-    """A fluid: parts by amount, and a model."""
+    """A fluid: parts by amount or a recombination of two fluids, and a model. The cuts of several samples share a
+    ``common`` grid of boiling ranges, or keep their ``own``."""
 
     name: str
     note: str = ""
     basis: Basis = "mole"
     parts: tuple[FluidPart, ...] = ()
+    recombination: Recombination | None = None
+    grid: str = "common"
     model: Model = Model()
 
 

@@ -9,12 +9,17 @@ from __future__ import annotations
 import threading
 from collections import OrderedDict
 from collections.abc import Callable, Sequence
+from dataclasses import replace
 from typing import TypeVar, cast
 
 from ..characterization import CharacterizedSample, characterize
+from ..document.checks import inner_names
 from ..document.model import Document, Fluid, Sample
+from ..document.sample_checks import CARBON
 from ..equilibrium.phase_map import PhaseMap, phase_map, with_fractions
-from .inputs import FluidModel, build_fluid, lab_sample
+from .blending import Sources
+from .inputs import FluidModel, build_fluid
+from .sample_inputs import lab_sample
 
 T = TypeVar("T")
 
@@ -68,19 +73,44 @@ class Evaluator:
 
     def fluid_key(self, fluid: Fluid, document: Document) -> tuple[str, ...]:
         """Return the content a fluid depends on: itself and its samples."""
-        used = {p.sample for p in fluid.parts if p.sample is not None}
+        inside = [f for f in document.fluids if f.name in inner_names(fluid, document)]
+        used = {p.sample for f in (fluid, *inside) for p in f.parts if p.sample is not None}
         samples = [_sample_key(s) for s in document.samples if s.name in used]
-        return ("fluid", fluid.model_dump_json(exclude={"note"}), *samples)
+        fluids = [f.model_dump_json(exclude={"note", "model"}) for f in inside]
+        return ("fluid", fluid.model_dump_json(exclude={"note"}), *fluids, *samples)
 
     def fluid(self, fluid: Fluid, document: Document) -> FluidModel:
         """Return the fluid ready to compute. Raises ValueError where it cannot be."""
 
         def compute() -> FluidModel:
-            used = {p.sample for p in fluid.parts if p.sample is not None}
-            samples = {s.name: self.sample(s) for s in document.samples if s.name in used}
-            return build_fluid(fluid, samples)
+            return build_fluid(fluid, self.sources(document))
 
         return self.cache.get(self.fluid_key(fluid, document), compute)
+
+    def sources(self, document: Document) -> Sources:
+        """Return where the samples and fluids of a document are found."""
+
+        def sample(name: str, boundaries: tuple[float, ...] | None) -> CharacterizedSample:
+            found = document.sample(name)
+            if found is None:
+                raise ValueError(f"unknown sample '{name}'")
+            if boundaries is None or found.distillation.method == CARBON:
+                return self.sample(found)
+
+            def recut() -> CharacterizedSample:
+                lab = lab_sample(found)
+                choice = replace(lab.cuts, boundaries=boundaries, names=())
+                return characterize(replace(lab, cuts=choice))
+
+            return self.cache.get(("sample", _sample_key(found), boundaries), recut)
+
+        def fluid(name: str) -> Fluid:
+            found = document.fluid(name)
+            if found is None:
+                raise ValueError(f"unknown fluid '{name}'")
+            return found
+
+        return Sources(sample, fluid)
 
     def map_key(self, fluid: Fluid, document: Document, fractions: Sequence[float]) -> object:
         """Return the key of an envelope."""

@@ -12,8 +12,8 @@ from PySide6.QtWidgets import QHBoxLayout, QPushButton, QVBoxLayout, QWidget
 from ...characterization import CharacterizedSample
 from ...constants import WATER_DENSITY_60F
 from ...document import Sample
-from ...document.checks import temperature_unit
 from ...document.edits import update_sample
+from ...document.sample_points import temperature_unit
 from ...units import SETS, format_number, from_si, label
 from ..fields import elided, section, unit_menu
 from ..grid import GridModel, GridView
@@ -119,6 +119,11 @@ class YieldsModel(GridModel):
 
 
 def _range(result: CharacterizedSample, i: int, unit: str) -> str:
+    i -= result.light
+    if i < 0:
+        return result.components[i + result.light].name
+    if result.labels:
+        return result.labels[i]
     low, high = (from_si(float(result.edge_temperatures[k]), unit, "temperature") for k in (i, i + 1))
     return f"{low:.0f} – {high:.0f}".replace("-", "−")
 

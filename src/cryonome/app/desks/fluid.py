@@ -90,16 +90,17 @@ class PartsModel(GridModel):
         model = self._live.fluid.value
         if not isinstance(model, FluidModel) or self._live.fluid.old:
             return None
-        if part.sample is not None:
-            mine = np.array([c.kind == "cut" and c.name.startswith(f"{part.sample} ") for c in model.components])
-        else:
+        if part.component is not None:
             try:
-                name = (
-                    find(part.component).name if part.component is not None else part.pseudo.name if part.pseudo else ""
-                )
+                name = find(part.component).name
             except UnknownComponentError:
                 return None
-            mine = np.array([c.name == name for c in model.components])
+        else:
+            name = part.sample or (part.pseudo.name if part.pseudo else "") or (part.series.name if part.series else "")
+        mine = np.array([name in o.split(" + ") for o in model.origin])
+        if part.fluid is not None or any(mine[i] and " + " in o for i, o in enumerate(model.origin)):
+            # What several parts share cannot be told apart once it is joined.
+            return None
         mass = model.z * model.molar_mass
         return float(model.z[mine].sum()), float(mass[mine].sum() / mass.sum())
 

@@ -11,8 +11,8 @@ from PySide6.QtWidgets import QGridLayout, QHBoxLayout, QLabel, QSizePolicy, QVB
 from ...characterization import CharacterizedSample
 from ...constants import WATER_DENSITY_60F
 from ...document import Sample
-from ...document.checks import curve_points
 from ...document.edits import update_sample
+from ...document.sample_points import curve_points
 from ...units import SETS, format_number, from_si, label
 from ..fields import QuantityField, elided, section, unit_menu
 from ..grid import GridView
@@ -299,7 +299,7 @@ class LabDesk(Desk):
 
 def _density_steps(result: CharacterizedSample, unit: str) -> tuple[list[float], list[float]]:
     middle = 50.0 * (result.edges[1:] + result.edges[:-1])
-    values = [from_si(c.specific_gravity * WATER_DENSITY_60F, unit, "density") for c in result.components]
+    values = [from_si(c.specific_gravity * WATER_DENSITY_60F, unit, "density") for c in result.cuts]
     return middle.tolist(), values
 
 
@@ -334,7 +334,7 @@ def draw_cuts(plot: Plot, result: CharacterizedSample, unit: str, t: Theme) -> N
     """Draw the cuts as alternating steps up to their mean boiling point."""
     floor = from_si(float(result.edge_temperatures[0]), unit, "temperature")
     bottom = floor - 0.08 * (from_si(float(result.edge_temperatures[-1]), unit, "temperature") - floor)
-    tops = np.array([from_si(c.nbp, unit, "temperature") for c in result.components])
+    tops = np.array([from_si(c.nbp, unit, "temperature") for c in result.cuts])
     edges = 100 * result.edges
     for offset, alpha in ((0, 58), (1, 30)):
         colour = pg.mkColor(t.accent)

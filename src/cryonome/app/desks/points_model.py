@@ -5,8 +5,8 @@ from __future__ import annotations
 from PySide6.QtCore import Qt
 
 from ...document import Fault, Sample
-from ...document.checks import temperature_unit
 from ...document.edits import clean_points, update_sample
+from ...document.sample_points import temperature_unit
 from ...units import QuantityError, label, normal_unit, split
 from ..fields import shown_text
 from ..grid import GridModel

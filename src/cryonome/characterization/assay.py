@@ -1,0 +1,394 @@
+"""The sample as a stack of thin slices along its boiling curve, with the light ends in front.
+
+Every whole-sample number is met by adding slices up, so nothing is lost when they are gathered into cuts.
+"""
+
+from __future__ import annotations
+
+from dataclasses import dataclass
+
+import numpy as np
+from numpy.typing import NDArray
+
+from ..components import Component
+from ..constants import WATER_DENSITY_60F
+from .correlations.registry import DEFAULTS, REGISTRY, Fraction
+from .curve import BoilingCurve
+from .lab_sample import LabSample, LightEnds, Remark
+from .property_curves import PropertyPoints, beyond_text, through
+from .reading import Reading, per_unit, read_curve
+
+Array = NDArray[np.float64]
+
+SLICES = 400
+ROUNDS = 200
+CLASH = 0.01
+"""Relative difference above which two statements about the whole sample are reported to clash."""
+
+SG_BOUNDS = (0.40, 1.30)
+TYPICAL_WATSON_K = 11.9
+BASES = ("volume", "mass", "mole")
+
+
+@dataclass(frozen=True)
+class Assay:
+    """Slices (n,) of the part above the light ends: ``nbp`` K, ``sg``, ``molar_mass`` kg/mol, ``moles`` of one mole
+    of sample; ``x`` (n + 1,) the distilled fraction at their edges as entered. ``light_moles`` (k,) of the light
+    ends. ``labels`` (n,) name the slices where each is a carbon group. ``curve`` is the TBP at 1 atm by volume of the whole sample."""
+
+    reading: Reading | None
+    curve: BoilingCurve
+    x: Array
+    nbp: Array
+    sg: Array
+    molar_mass: Array
+    moles: Array
+    light: tuple[Component, ...]
+    light_moles: Array
+    labels: tuple[str, ...] = ()
+
+    def amounts(self, basis: str) -> Array:
+        """Return the amounts (n,) of the slices: moles, kg, or m3 of liquid at 60 degF."""
+        return amount_of(basis, self.moles, self.sg, self.molar_mass)
+
+    def light_amounts(self, basis: str) -> Array:
+        """Return the amounts (k,) of the light ends likewise."""
+        return amount_of(basis, self.light_moles, *light_arrays(self.light))
+
+    def along(self, basis: str) -> Array:
+        """Return the fraction (n + 1,) of the whole sample below every edge, light ends included."""
+        light, body = self.light_amounts(basis).sum(), np.cumsum(self.amounts(basis))
+        return np.asarray(np.concatenate([[light], light + body]) / (light + body[-1]))
+
+    def temperatures(self) -> Array:
+        """Return the boiling points (n + 1,) K at the edges."""
+        return self.curve.at(self.along("volume"))
+
+
+def amount_of(basis: str, moles: Array, sg: Array, molar_mass: Array) -> Array:
+    """Return moles (n,) as amounts on a basis: moles, kg, or m3 of liquid at 60 degF."""
+    if basis == "mole":
+        return moles
+    mass = np.asarray(moles * molar_mass)
+    return mass if basis == "mass" else np.asarray(mass / (sg * WATER_DENSITY_60F))
+
+
+def light_arrays(light: tuple[Component, ...]) -> tuple[Array, Array]:
+    """Return specific gravities and molar masses (k,) of pure components."""
+    return np.array([c.specific_gravity for c in light]), np.array([c.molar_mass for c in light])
+
+
+def light_moles(ends: LightEnds | None, rest: dict[str, float]) -> Array:
+    """Return the moles (k,) of measured light ends beside a rest of so much volume (m3), mass (kg) and moles."""
+    if ends is None or ends.percent is None or not ends.components:
+        return np.zeros(0)
+    share = np.asarray(ends.percent) / 100.0
+    total = rest[ends.basis] / (1.0 - share.sum())
+    sg, mass = light_arrays(ends.components)
+    return np.asarray(share * total * per_unit(ends.basis, "mole", sg, mass))
+
+
+def by_boiling_point(ends: LightEnds) -> tuple[Component, ...]:
+    """Return the light ends by rising boiling point."""
+    return tuple(sorted(ends.components, key=lambda c: c.nbp))
+
+
+def front_shares(species: tuple[Component, ...], curve: BoilingCurve) -> Array:
+    """Return the fraction (k,) of the curve's front that boils nearest to each species.
+
+    Between two species the border is the mean of their boiling points; the last one ends as far above its boiling
+    point as that border lies below it.
+    """
+    nbp = np.array([c.nbp for c in species])
+    borders = 0.5 * (nbp[1:] + nbp[:-1])
+    last = nbp[-1] + (nbp[-1] - borders[-1] if borders.size else 10.0)
+    return np.diff(np.concatenate([[0.0], curve.distilled(np.append(borders, last))]))
+
+
+def build_assay(sample: LabSample, remarks: list[Remark]) -> Assay:
+    """Return the slices of a sample whose boiling curve was measured. Raises ValueError where it cannot be."""
+    reading = read_curve(sample, remarks)
+    curve, basis, ends = reading.tbp, reading.basis, sample.light_ends
+    if ends is not None and ends.percent is None:
+        species = by_boiling_point(ends)
+        ends = LightEnds(species, tuple((100.0 * front_shares(species, curve)).tolist()), basis, True)
+        share = sum(ends.percent or ())
+        listed = ", ".join(f"{c.name} {p:.2f} %" for c, p in zip(species, ends.percent or ()))
+        text = f"Light ends from the front of the curve, {share:.2f} % by {basis}: {listed}."
+        remarks.append(Remark("estimate", text, "light_ends"))
+    if ends is not None and sum(ends.percent or ()) >= 99.0:
+        raise ValueError(f"the light ends make {sum(ends.percent or ()):.4g} % of the sample; nothing is left to cut")
+    included = ends is not None and ends.included
+    state = _Solver(sample, curve, basis, ends, included).solve()
+    state.tell(remarks)
+    whole = _whole_curve(curve, state, included)
+    if ends is not None and ends.components:
+        _check_front(ends, state, curve, included, remarks)
+    return Assay(
+        reading, whole, state.x, state.nbp, state.sg, state.mass, state.moles,
+        ends.components if ends is not None else (), state.light,
+    )  # fmt: skip
+
+
+class _Solver:
+    """Finds the scales of density and molar mass, and the amount of light ends, that meet the whole sample."""
+
+    def __init__(
+        self, sample: LabSample, curve: BoilingCurve, basis: str, ends: LightEnds | None, included: bool
+    ) -> None:
+        self.sample, self.curve, self.basis, self.ends, self.included = sample, curve, basis, ends, included
+        self.density_scale, self.mass_scale = 1.0, 1.0
+        self.density_key = sample.correlations.get("density", DEFAULTS["density"])
+        self.mass_entry = REGISTRY["molar_mass"][sample.correlations.get("molar_mass", DEFAULTS["molar_mass"])]
+        self.fit_density = sample.density is not None and "density" not in sample.keep
+        self.fit_mass = sample.molar_mass is not None and "molar_mass" not in sample.keep
+        self.start = 0.0
+        self.clipped = False
+        self.light = np.zeros(0)
+        self.x = self.nbp = self.sg = self.mass = self.moles = np.zeros(0)
+        self.estimated_mass = 0.0
+
+    def _shape(self, nbp: Array) -> Array:
+        """Return the unscaled specific gravity (n,) of fractions of boiling points nbp (n,)."""
+        return REGISTRY["density"][self.density_key].function(Fraction(nbp, np.full(nbp.shape, 0.8)))
+
+    def _gravity(self, x: Array, nbp: Array) -> Array:
+        sample = self.sample
+        if sample.density_curve:
+            points = PropertyPoints(
+                sample.density_curve.percent, tuple(v / WATER_DENSITY_60F for v in sample.density_curve.value)
+            )
+            values = through(points, x, lambda at: self._shape(self._boiling(at)) if at is not x else self._shape(nbp))
+        else:
+            values = self._shape(nbp)
+            if not self.fit_density and sample.watson_k is not None:
+                values = np.cbrt(1.8 * nbp) / sample.watson_k
+        scaled = values * self.density_scale
+        self.clipped = bool(((scaled < SG_BOUNDS[0]) | (scaled > SG_BOUNDS[1])).any())
+        return np.clip(scaled, *SG_BOUNDS)
+
+    def _boiling(self, x: Array) -> Array:
+        return self.curve.at(np.clip(x, 0.0, 1.0))
+
+    def _molar_mass(self, x: Array, nbp: Array, sg: Array) -> Array:
+        points = self.sample.molar_mass_curve
+
+        def estimate(at: Array) -> Array:
+            if at is x:
+                return self.mass_entry.function(Fraction(nbp, sg))
+            return self.mass_entry.function(Fraction(self._boiling(at), np.interp(at, x, sg)))
+
+        values = through(points, x, estimate) if points else estimate(x)
+        return np.asarray(values * self.mass_scale)
+
+    def solve(self) -> _Solver:
+        """Iterate to the fixed point; raises ValueError where the numbers cannot be met together."""
+        sample = self.sample
+        for _ in range(ROUNDS):
+            x = np.linspace(self.start, 1.0, SLICES + 1)
+            middle = 0.5 * (x[1:] + x[:-1])
+            nbp = self.curve.mean(x)
+            sg = self._gravity(middle, nbp)
+            mass = self._molar_mass(middle, nbp, sg)
+            size = np.diff(x)
+            moles = size * per_unit(self.basis, "mole", sg, mass)
+            rest = {b: float(amount_of(b, moles, sg, mass).sum()) for b in BASES}
+            light = light_moles(self.ends, rest)
+            arrays = light_arrays(self.ends.components if self.ends is not None else ())
+            front = {b: float(amount_of(b, light, *arrays).sum()) if light.size else 0.0 for b in BASES}
+            change = 0.0
+            if self.fit_density:
+                assert sample.density is not None
+                if self.basis == "volume":
+                    wanted = (sample.density * (rest["volume"] + front["volume"]) - front["mass"]) / rest["volume"]
+                else:
+                    room = (rest["mass"] + front["mass"]) / sample.density - front["volume"]
+                    wanted = rest["mass"] / room if room > 0.0 else -1.0
+                if wanted <= 0.0:
+                    raise ValueError("the light ends alone take more room than the density of the sample leaves")
+                factor = wanted / (rest["mass"] / rest["volume"])
+                self.density_scale *= factor
+                change = max(change, abs(factor - 1.0))
+            if self.fit_mass:
+                assert sample.molar_mass is not None
+                left = (rest["mass"] + front["mass"]) / sample.molar_mass - front["mole"]
+                if left <= 0.0:
+                    raise ValueError("the light ends alone hold more moles than the molar mass of the sample allows")
+                factor = rest["mass"] / left / (rest["mass"] / rest["mole"])
+                self.mass_scale *= factor
+                change = max(change, abs(factor - 1.0))
+            if self.included and light.size:
+                start = front[self.basis] / (front[self.basis] + rest[self.basis])
+                change = max(change, abs(start - self.start))
+                self.start = start
+            self.x, self.nbp, self.sg, self.mass, self.moles, self.light = x, nbp, sg, mass, moles, light
+            if change < 1e-11:
+                break
+            if not 0.01 < self.density_scale < 100.0 or not 0.01 < self.mass_scale < 100.0:
+                raise ValueError("density, molar mass and light ends cannot be met together; check them")
+        else:
+            raise ValueError("density, molar mass and light ends cannot be met together; check them")
+        return self
+
+    def tell(self, remarks: list[Remark]) -> None:
+        """Say what was estimated, scaled and found to clash."""
+        self._tell_density(remarks)
+        self._tell_mass(remarks)
+        if self.clipped:
+            text = f"The density along the curve leaves {SG_BOUNDS[0]:g} to {SG_BOUNDS[1]:g} and is held there; check curve and density."
+            remarks.append(Remark("warning", text, "density"))
+
+    def _tell_density(self, remarks: list[Remark]) -> None:
+        sample, curve = self.sample, self.sample.density_curve
+        entry = REGISTRY["density"][self.density_key]
+        if curve:
+            how = f"in the shape of {entry.title}"
+            text = beyond_text(curve, "The density curve", how)
+            if text:
+                remarks.append(Remark("extrapolation", text, "density"))
+            if sample.density is not None:
+                own = float(self._mean_density() / (self.density_scale if self.fit_density else 1.0))
+                _tell_mismatch(
+                    remarks, "density", own / sample.density - 1.0, f"{own:.1f} kg/m³", f"{sample.density:.1f} kg/m³",
+                    self.fit_density,
+                )  # fmt: skip
+        elif sample.density is not None:
+            watson = float((self.nbp * 1.8) ** (1 / 3) @ self._volume() / (self.sg @ self._volume()))
+            if self.density_key == "constant-watson":
+                text = f"Density along the curve: constant Watson K of {watson:.2f}, scaled to the measured density."
+            else:
+                text = f"Density along the curve by {entry.title}, scaled by {self.density_scale:.4f} to the measured density."
+            remarks.append(Remark("estimate", text, "density"))
+        elif sample.watson_k is not None:
+            text = f"Density from the given Watson K of {sample.watson_k:.2f} and the boiling curve."
+            remarks.append(Remark("estimate", text, "density"))
+        else:
+            text = (
+                f"Nothing tells the density: {entry.title} with a Watson K of {TYPICAL_WATSON_K} is assumed. Give a density, "
+                "a Watson K or a density curve."
+            )
+            remarks.append(Remark("warning", text, "density"))
+
+    def _volume(self) -> Array:
+        return amount_of("volume", self.moles, self.sg, self.mass)
+
+    def _mean_density(self) -> float:
+        """Density kg/m3 of the whole, light ends included."""
+        arrays = light_arrays(self.ends.components if self.ends is not None else ())
+        mass = amount_of("mass", self.moles, self.sg, self.mass).sum()
+        volume = self._volume().sum()
+        if self.light.size:
+            mass += amount_of("mass", self.light, *arrays).sum()
+            volume += amount_of("volume", self.light, *arrays).sum()
+        return float(mass / volume)
+
+    def _tell_mass(self, remarks: list[Remark]) -> None:
+        sample, curve = self.sample, self.sample.molar_mass_curve
+        if curve:
+            text = beyond_text(curve, "The molar-mass curve", f"in the shape of {self.mass_entry.title}")
+            if text:
+                remarks.append(Remark("extrapolation", text, "molar_mass"))
+            self._tell_contradiction(remarks)
+        if sample.molar_mass is None:
+            return
+        total = self.moles @ self.mass / self.moles.sum()
+        own = float(total / (self.mass_scale if self.fit_mass else 1.0))
+        if curve:
+            _tell_mismatch(
+                remarks, "molar_mass", 1.0 / self.mass_scale - 1.0 if self.fit_mass else own / sample.molar_mass - 1.0,
+                f"{own * 1e3:.1f} g/mol", f"{sample.molar_mass * 1e3:.1f} g/mol", self.fit_mass,
+            )  # fmt: skip
+            return
+        if not self.fit_mass:
+            return
+        text = (
+            f"The molar masses of the cuts are scaled by {self.mass_scale:.4f} so that they add up to the measured "
+            f"{sample.molar_mass * 1e3:.1f} g/mol."
+        )
+        remarks.append(Remark("correction", text, "molar_mass"))
+        if abs(self.mass_scale - 1.0) > 0.05:
+            text = (
+                f"The measured molar mass differs by {100 * (self.mass_scale - 1):+.1f} % from the estimate of "
+                f"{own * 1e3:.1f} g/mol."
+            )
+            remarks.append(Remark("warning", text, "molar_mass"))
+
+    def _tell_contradiction(self, remarks: list[Remark]) -> None:
+        """Compare the molar-mass curve with what boiling and density curves say."""
+        at = np.asarray(self.sample.molar_mass_curve.percent) / 100.0
+        middle = 0.5 * (self.x[1:] + self.x[:-1])
+        expected = self.mass_entry.function(Fraction(self._boiling(at), np.interp(at, middle, self.sg)))
+        ratio = np.asarray(self.sample.molar_mass_curve.value) / expected - 1.0
+        worst = int(np.argmax(np.abs(ratio)))
+        if abs(ratio[worst]) > 0.30:
+            text = (
+                f"The molar-mass curve contradicts boiling and density curves: at {100 * at[worst]:g} % it is "
+                f"{100 * ratio[worst]:+.0f} % off what {self.mass_entry.title} makes of them."
+            )
+            remarks.append(Remark("warning", text, "molar_mass"))
+
+
+_WORDS = {"density": "density", "molar_mass": "molar mass"}
+
+
+def _tell_mismatch(remarks: list[Remark], place: str, off: float, own: str, given: str, scaled: bool) -> None:
+    word = _WORDS[place]
+    what = f"The {word} curve adds up to {own}, {100 * off:+.2f} % off the measured {given}"
+    end = "it is scaled to the measured value." if scaled else "the curve is kept, as chosen."
+    kind = "warning" if abs(off) > CLASH else "correction"
+    remarks.append(Remark(kind, f"{what}; {end}", place))
+
+
+def _whole_curve(curve: BoilingCurve, state: _Solver, included: bool) -> BoilingCurve:
+    """Return the TBP curve by volume of the whole sample, light ends in front."""
+    light_sg, light_mass = light_arrays(state.ends.components if state.ends is not None else ())
+    light = amount_of("volume", state.light, light_sg, light_mass) if state.light.size else np.zeros(0)
+    body = np.concatenate([[0.0], np.cumsum(state._volume())])
+    total = light.sum() + body[-1]
+    if included or not state.light.size:
+        if state.basis == "volume":
+            return curve
+        start = light.sum() / total
+        edges = np.concatenate([[0.0], state.x]) if state.start > 0.0 else state.x
+        along = np.concatenate([[0.0], start + body / total]) if state.start > 0.0 else body / total
+        fraction = np.interp(curve.fraction, edges, along)
+        return _renewed(curve, fraction, curve.temperature)
+    # The light ends stand before the curve, each at its boiling point in the middle of its share.
+    order = np.argsort([c.nbp for c in state.ends.components]) if state.ends is not None else np.zeros(0, int)
+    nbp = np.array([c.nbp for c in state.ends.components])[order] if state.ends is not None else np.zeros(0)
+    share = light[order] / total
+    present = share > 0.0
+    nbp, share = nbp[present], share[present]
+    middle = np.cumsum(share) - 0.5 * share
+    fraction = np.interp(curve.fraction, state.x, (light.sum() + body) / total)
+    first = curve.temperature[0]
+    ahead = nbp < first - 0.5
+    front_x = np.concatenate([[0.0], middle[ahead]])
+    front_T = np.concatenate([[min([first, *nbp[:1]]) - 1.0], nbp[ahead]]) + 1e-4 * np.arange(front_x.size)
+    return _renewed(curve, np.concatenate([front_x, fraction]), np.concatenate([front_T, curve.temperature]))
+
+
+def _renewed(curve: BoilingCurve, fraction: Array, T: Array) -> BoilingCurve:
+    keep = np.concatenate([[True], np.diff(fraction) > 1e-9])
+    keep[-1] = True
+    return BoilingCurve(fraction[keep], T[keep], curve.closed_low, curve.closed_high, curve.interpolation, curve.held)
+
+
+def _check_front(ends: LightEnds, state: _Solver, curve: BoilingCurve, included: bool, remarks: list[Remark]) -> None:
+    """Compare the light ends with the front of the curve they take the place of."""
+    heaviest = max(ends.components, key=lambda c: c.nbp)
+    begins = float(curve.at(np.array(state.start)))
+    if included and state.start > 0.0 and begins - heaviest.nbp > 40.0:
+        text = (
+            f"The light ends take the first {100 * state.start:.2f} % of the curve, which reaches {begins - 273.15:.0f} °C "
+            f"there; their heaviest, {heaviest.name}, boils at {heaviest.nbp - 273.15:.0f} °C. They are larger than the "
+            f"front of the curve allows ({100 * float(curve.distilled(np.array([heaviest.nbp]))[0]):.2f} %)."
+        )
+        remarks.append(Remark("warning", text, "light_ends"))
+    elif heaviest.nbp - begins > 10.0:
+        what = "the curve goes on" if included else "the curve of the rest begins"
+        text = (
+            f"{heaviest.name} of the light ends boils at {heaviest.nbp - 273.15:.0f} °C, above the {begins - 273.15:.0f} °C "
+            f"where {what}: light ends and curve overlap."
+        )
+        remarks.append(Remark("warning", text, "light_ends"))

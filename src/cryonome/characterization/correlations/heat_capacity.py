@@ -1,0 +1,26 @@
+"""Ideal-gas heat capacities."""
+
+from __future__ import annotations
+
+import numpy as np
+from numpy.typing import NDArray
+
+from .registry import Fraction, entry
+
+Array = NDArray[np.float64]
+
+
+@entry(
+    "kesler-lee", "cp", "Kesler–Lee 1976", "Kesler and Lee, Hydrocarbon Processing 55(3), 153 (1976); Riazi, ASTM MNL50 (2005), eq. 6.72",
+    "M [A0 + A1 T + A2 T² − C (B0 + B1 T + B2 T²)], coefficients in Watson K and omega", {"watson_k": (10.0, 12.8)},
+)  # fmt: skip
+def _cp_kesler_lee(f: Fraction) -> Array:
+    """Return coefficients (n, 3) of the heat capacity in rising powers of T, J/(mol K); 255 to 922 K."""
+    k, w = f.watson_k, f.known["omega"]
+    mass = f.known["molar_mass"] * 1e3
+    c = np.where((k > 10.0) & (k < 12.8), ((12.8 - k) * (10.0 - k) / (10.0 * w)) ** 2, 0.0)
+    a0 = -1.41779 + 0.11828 * k
+    a1 = -(6.99724 - 8.69326 * k + 0.27715 * k**2) * 1e-4
+    a2 = np.full_like(k, -2.2582e-6)
+    b0, b1, b2 = 1.09223 - 2.48245 * w, -(3.434 - 7.14 * w) * 1e-3, -(7.2661 - 9.2561 * w) * 1e-7
+    return np.asarray(mass[:, None] * np.stack([a0 - c * b0, a1 - c * b1, a2 - c * b2], axis=-1))

@@ -1,0 +1,146 @@
+"""Published correlations for the properties of narrow petroleum fractions, as entries of one registry.
+
+An entry knows its property, source, formula in words, range and function; everything that lists, selects or
+documents correlations reads the registry. Functions take :class:`Fraction` arrays and return SI values.
+"""
+
+from __future__ import annotations
+
+from collections.abc import Callable
+from dataclasses import dataclass, field
+
+import numpy as np
+from numpy.typing import NDArray
+
+Array = NDArray[np.float64]
+
+ORDER = ("molar_mass", "Tc", "Pc", "omega", "Vc", "cp", "liquid_density", "viscosity", "parachor")
+"""The order of evaluation: an entry may use what stands before it."""
+
+
+@dataclass(frozen=True)
+class Fraction:
+    """What is known of n narrow fractions, (n,) each: ``nbp`` K, ``sg`` 60/60 degF, and results so far by name;
+    ``form`` is the equation of state a boiling point is matched with."""
+
+    nbp: Array
+    sg: Array
+    known: dict[str, Array] = field(default_factory=dict)
+    form: str = "PR78"
+
+    @property
+    def watson_k(self) -> Array:
+        """Watson factor (n,)."""
+        return np.asarray(np.cbrt(1.8 * self.nbp) / self.sg)
+
+
+_LIMIT: dict[str, Callable[[float, float], str]] = {
+    "nbp": lambda lo, hi: f"boiling point {lo - 273.15:.0f} to {hi - 273.15:.0f} °C",
+    "sg": lambda lo, hi: f"specific gravity {lo:g} to {hi:g}",
+    "watson_k": lambda lo, hi: f"Watson K {lo:g} to {hi:g}",
+    "molar_mass": lambda lo, hi: f"molar mass {1e3 * lo:g} to {1e3 * hi:g} g/mol",
+}
+
+
+@dataclass(frozen=True)
+class Correlation:
+    """One published correlation; ``limits`` gives the range of a quantity of :class:`Fraction` by name."""
+
+    key: str
+    property: str
+    title: str
+    source: str
+    formula: str
+    limits: dict[str, tuple[float, float]]
+    function: Callable[[Fraction], Array]
+
+    def range_text(self) -> str:
+        """Return the range of validity as it is printed; empty where none is stated."""
+        return ", ".join(_LIMIT[name](low, high) for name, (low, high) in self.limits.items())
+
+    def outside(self, fraction: Fraction) -> NDArray[np.bool_]:
+        """Tell which fractions (n,) lie outside the range of validity."""
+        out = np.zeros(fraction.nbp.shape, dtype=bool)
+        for name, (low, high) in self.limits.items():
+            value = fraction.known[name] if name in fraction.known else getattr(fraction, name)
+            out |= (value < low) | (value > high)
+        return out
+
+
+TITLES = {
+    "density": "Density along the curve",
+    "molar_mass": "Molar mass",
+    "Tc": "Critical temperature",
+    "Pc": "Critical pressure",
+    "omega": "Acentric factor",
+    "Vc": "Critical volume",
+    "cp": "Ideal-gas heat capacity",
+    "liquid_density": "Liquid density at 100 and 210 °F",
+    "viscosity": "Kinematic viscosity at 100 and 210 °F",
+    "parachor": "Parachor",
+}
+"""What the properties are called in sentences, in the order of evaluation."""
+
+TEST_TEMPERATURES = np.array([(100.0 + 459.67) / 1.8, (210.0 + 459.67) / 1.8])
+"""K. The two temperatures viscosities and liquid densities of fractions are estimated at."""
+
+REGISTRY: dict[str, dict[str, Correlation]] = {name: {} for name in TITLES}
+DEFAULTS: dict[str, str] = {
+    "density": "constant-watson",
+    "molar_mass": "twu-1984",
+    "Tc": "twu-1984",
+    "Pc": "twu-1984",
+    "Vc": "twu-1984",
+    "omega": "lee-kesler",
+    "cp": "kesler-lee",
+    "liquid_density": "spencer-danner",
+    "viscosity": "twu-1985",
+    "parachor": "firoozabadi",
+}
+
+
+def entry(
+    key: str, prop: str, title: str, source: str, formula: str, limits: dict[str, tuple[float, float]]
+) -> Callable[[Callable[[Fraction], Array]], Callable[[Fraction], Array]]:
+    """Enter the decorated function in the registry."""
+
+    def register(function: Callable[[Fraction], Array]) -> Callable[[Fraction], Array]:
+        REGISTRY[prop][key] = Correlation(key, prop, title, source, formula, limits, function)
+        return function
+
+    return register
+
+
+@dataclass(frozen=True)
+class Estimated:
+    """Properties of n fractions by name (SI; ``cp`` (n, k)), and which lie outside a correlation's range."""
+
+    values: dict[str, Array]
+    used: dict[str, Correlation]
+    outside: dict[str, NDArray[np.bool_]]
+
+
+def estimate(
+    nbp: Array,
+    sg: Array,
+    choice: dict[str, str] | None = None,
+    given: dict[str, Array] | None = None,
+    form: str = "PR78",
+) -> Estimated:
+    """Return all properties of narrow fractions of boiling points nbp (n,) K and specific gravities sg (n,).
+
+    ``choice`` names the correlation by property where not the default; ``given`` holds values that are known and
+    not to be estimated.
+    """
+    picked = {**DEFAULTS, **(choice or {})}
+    known: dict[str, Array] = dict(given or {})
+    used, outside = {}, {}
+    for name in ORDER:
+        if name in known:
+            continue
+        fraction = Fraction(nbp, sg, known, form)
+        chosen = REGISTRY[name][picked[name]]
+        known = {**known, name: chosen.function(fraction)}
+        used[name] = chosen
+        outside[name] = chosen.outside(fraction)
+    return Estimated(known, used, outside)

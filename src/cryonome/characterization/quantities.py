@@ -1,0 +1,48 @@
+"""Additive quantities the user named (sulphur, say), gathered into the cuts."""
+
+from __future__ import annotations
+
+from collections.abc import Callable
+
+import numpy as np
+from numpy.typing import NDArray
+
+from .assay import CLASH, Assay
+from .lab_sample import LabSample, Remark
+from .property_curves import beyond_text, continued
+
+Array = NDArray[np.float64]
+
+
+def gather_quantities(
+    sample: LabSample, assay: Assay, gathered: Callable[[Array], Array], remarks: list[Remark]
+) -> dict[str, Array]:
+    """Return the values (m,) of every named quantity in the cuts; ``gathered`` adds slices (n,) up to cuts (m,).
+
+    Light ends count as free of it. A curve that does not add up to the whole sample's value is scaled to it unless
+    the sample keeps its curve.
+    """
+    out: dict[str, Array] = {}
+    for quantity in sample.quantities:
+        amount = assay.amounts(quantity.basis)
+        middle = 0.5 * (assay.x[1:] + assay.x[:-1])
+        values = continued(quantity.points, middle) if quantity.points else np.full(middle.shape, quantity.bulk or 0.0)
+        if quantity.points:
+            text = beyond_text(quantity.points, f"The curve of {quantity.name}", "in straight lines")
+            if text:
+                remarks.append(Remark("extrapolation", text, quantity.name))
+        whole = float(amount.sum() + assay.light_amounts(quantity.basis).sum())
+        own = float(values @ amount) / whole
+        if quantity.bulk is not None and own > 0.0 and quantity.points:
+            off = own / quantity.bulk - 1.0 if quantity.bulk > 0.0 else np.inf
+            scaled = quantity.name not in sample.keep
+            end = "it is scaled to the measured value." if scaled else "the curve is kept, as chosen."
+            text = (
+                f"The curve of {quantity.name} adds up to {own:.4g} {quantity.unit}, {100 * off:+.1f} % off the measured "
+                f"{quantity.bulk:.4g}; {end}"
+            )
+            remarks.append(Remark("warning" if abs(off) > CLASH else "correction", text, quantity.name))
+            if scaled:
+                values = values * quantity.bulk / own
+        out[quantity.name] = gathered(values * amount) / gathered(amount)
+    return out

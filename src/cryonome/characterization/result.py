@@ -1,0 +1,74 @@
+"""A characterized sample."""
+
+from __future__ import annotations
+
+from dataclasses import dataclass, field
+
+import numpy as np
+from numpy.typing import NDArray
+
+from ..components import Component
+from ..constants import WATER_DENSITY_60F
+from .curve import BoilingCurve
+from .cuts import Yield
+from .lab_sample import LabSample, Remark
+from .methods import METHODS, Context, from_tbp
+from .pressure import boiling_point_at
+from .reading import chosen_conversion
+
+Array = NDArray[np.float64]
+
+
+@dataclass(frozen=True)
+class CharacterizedSample:
+    """The light ends and cuts of a sample.
+
+    ``components`` (m,), the first ``light`` of them light ends, with fractions (m,) that sum to one. ``edges``
+    (m - light + 1,) are the distilled fractions by volume of the whole sample between the cuts,
+    ``edge_temperatures`` K; ``labels`` the carbon groups of the cuts, if it is made of such. ``curve`` is the TBP at 1 atm by volume, ``entered`` the curve as measured. ``density``
+    kg/m3, ``molar_mass`` kg/mol, ``watson_k``, ``viscosity`` (pairs of T K and m2/s) of the whole.
+    ``cut_viscosity`` (cuts, 2) m2/s at 100 and 210 degF; ``quantities`` (cuts,) by name. ``unlumped`` is the sample before its fractions were lumped.
+    """
+
+    name: str
+    curve: BoilingCurve
+    entered: BoilingCurve | None
+    light: int
+    edges: Array
+    edge_temperatures: Array
+    components: tuple[Component, ...]
+    labels: tuple[str, ...]
+    mole_fraction: Array
+    mass_fraction: Array
+    volume_fraction: Array
+    density: float
+    molar_mass: float
+    watson_k: float
+    yields: tuple[Yield, ...]
+    remarks: tuple[Remark, ...]
+    viscosity: tuple[tuple[float, float], ...]
+    cut_viscosity: Array
+    quantities: dict[str, Array]
+    quantity_units: dict[str, str]
+    mass_along: tuple[Array, Array]
+    choices: LabSample = field(repr=False)
+    unlumped: CharacterizedSample | None = None
+
+    @property
+    def cuts(self) -> tuple[Component, ...]:
+        """The components without the light ends."""
+        return self.components[self.light :]
+
+    def shown_as(self, method: str, fraction: Array, pressure: float | None = None) -> Array:
+        """Return the temperatures (n,) K the sample would show at fractions (n,) by another method, on the method's
+        own basis and at its own ``pressure`` (Pa) unless one is given."""
+        conversion = chosen_conversion(self.choices, method)
+        context = Context(self.density / WATER_DENSITY_60F, self.watson_k)
+        volume, mass = self.mass_along
+
+        def tbp(x: Array) -> Array:
+            return self.curve.at(np.interp(x, mass, volume) if conversion.basis == "mass" else x)
+
+        T = from_tbp(tbp, conversion, np.asarray(fraction, float), context)
+        P = METHODS[method].pressure if pressure is None else pressure
+        return boiling_point_at(T, P, self.watson_k)

@@ -1,0 +1,107 @@
+"""The viscosity of the slices: estimated, then moved to what was measured."""
+
+from __future__ import annotations
+
+import numpy as np
+from numpy.typing import ArrayLike, NDArray
+
+from ..constants import WATER_DENSITY_60F
+from .assay import CLASH, Assay
+from .correlations import DEFAULTS, REGISTRY, TEST_TEMPERATURES, Fraction
+from .lab_sample import LabSample, Remark, ViscosityCurve, ViscosityPoint
+from .property_curves import PropertyPoints, beyond_text, shifted
+from .viscosity import from_index, index
+
+Array = NDArray[np.float64]
+
+T_60F = (60.0 + 459.67) / 1.8
+
+
+def liquid_density(sg: ArrayLike, T: float) -> Array:
+    """Return densities (...) kg/m3 at T K of oils of specific gravities (...); ASTM D1250 (1980), crude oils."""
+    rho = np.asarray(sg, float) * WATER_DENSITY_60F
+    expansion = 341.0957 / rho**2 * (T - T_60F)
+    return np.asarray(rho * np.exp(-expansion * (1.0 + 0.8 * expansion)))
+
+
+def measured_viscosities(
+    sample: LabSample, assay: Assay, remarks: list[Remark]
+) -> tuple[Array, tuple[tuple[float, float], ...]]:
+    """Return kinematic viscosities (n, 2) m2/s of the slices at 100 and 210 degF, and of the whole as (T K, m2/s).
+
+    The blending index of the estimate is moved so that curves and whole-sample values measured at one or two
+    temperatures are met; it is straight in ln T (Walther). Light ends are left out of the blend.
+    """
+    entry = REGISTRY["viscosity"][sample.correlations.get("viscosity", DEFAULTS["viscosity"])]
+    at = index(entry.function(Fraction(assay.nbp, assay.sg, {"molar_mass": assay.molar_mass})))
+    weight = assay.amounts("mass") / assay.amounts("mass").sum()
+    for curve in sample.viscosity_curves:
+        text = beyond_text(
+            curve.points,
+            f"The viscosity curve at {curve.temperature - 273.15:.1f} °C",
+            f"in the shape of {entry.title}",
+        )
+        if text:
+            remarks.append(Remark("extrapolation", text, "viscosity"))
+    if sample.viscosity_curves:
+        at = _moved(at, [(c.temperature, _curve_shift(sample, assay, at, c)) for c in sample.viscosity_curves])
+    points = [(p.temperature, _kinematic(sample, assay, p)) for p in sample.viscosity]
+    if points:
+        blends = [float(from_index(_at(weight @ at, T))) for T, _ in points]
+        offs = [own / v - 1.0 for own, (_, v) in zip(blends, points)]
+        scaled = "viscosity" not in sample.keep or not sample.viscosity_curves
+        worst = int(np.argmax(np.abs(offs)))
+        what = (
+            "The viscosity curves add"
+            if sample.viscosity_curves
+            else f"The viscosities of the cuts by {entry.title} add"
+        )
+        end = "they are moved to the measured value." if scaled else "the curves are kept, as chosen."
+        text = (
+            f"{what} up to {blends[worst] * 1e6:.4g} cSt at {points[worst][0] - 273.15:.1f} °C, {100 * offs[worst]:+.0f} % off "
+            f"the measured {points[worst][1] * 1e6:.4g} cSt; {end}"
+        )
+        clash = sample.viscosity_curves and abs(offs[worst]) > 10 * CLASH
+        remarks.append(Remark("warning" if clash else "correction", text, "viscosity"))
+        if scaled:
+            at = _moved(at, [(T, index(v) - _at(weight @ at, T)) for T, v in points])
+    shown = [T for T, _ in points] or TEST_TEMPERATURES.tolist()
+    return from_index(at), tuple((T, float(from_index(_at(weight @ at, T)))) for T in shown)
+
+
+def _at(at: Array, T: float) -> Array:
+    """Return the index (...) at T K from those (..., 2) at the test temperatures."""
+    low, high = TEST_TEMPERATURES
+    part = np.log(T / low) / np.log(high / low)
+    return np.asarray(at[..., 0] + part * (at[..., 1] - at[..., 0]))
+
+
+def _moved(at: Array, shifts: list[tuple[float, Array]]) -> Array:
+    """Return indices (n, 2) moved by shifts (n,) or scalars known at one or two temperatures."""
+    (first, low), *more = shifts
+    if not more:
+        return np.asarray(at + np.asarray(low)[..., None])
+    second, high = more[0]
+    part = np.log(TEST_TEMPERATURES / first) / np.log(second / first)
+    low, high = np.asarray(low)[..., None], np.asarray(high)[..., None]
+    return np.asarray(at + low + part * (high - low))
+
+
+def _curve_shift(sample: LabSample, assay: Assay, at: Array, curve: ViscosityCurve) -> Array:
+    """Return what the index (n,) of the slices is off a measured curve's at its temperature."""
+    x = 0.5 * (assay.x[1:] + assay.x[:-1])
+    own = _at(at, curve.temperature)
+    values = np.asarray(curve.points.value)
+    if curve.dynamic:
+        sg = np.interp(np.asarray(curve.points.percent) / 100.0, x, assay.sg)
+        values = values / liquid_density(sg, curve.temperature)
+    points = PropertyPoints(curve.points.percent, tuple(index(values).tolist()))
+    return shifted(points, x, lambda where: own if where is x else np.interp(where, x, own)) - own
+
+
+def _kinematic(sample: LabSample, assay: Assay, point: ViscosityPoint) -> float:
+    if not point.dynamic:
+        return point.value
+    mass = assay.amounts("mass").sum() + assay.light_amounts("mass").sum()
+    volume = assay.amounts("volume").sum() + assay.light_amounts("volume").sum()
+    return float(point.value / liquid_density(mass / volume / WATER_DENSITY_60F, point.temperature))

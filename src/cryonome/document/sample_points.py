@@ -1,0 +1,262 @@
+"""Reading the grids of a sample: valid points in SI, and the faults of the others at their cells."""
+
+from __future__ import annotations
+
+import re
+from collections.abc import Callable
+from dataclasses import dataclass, field
+
+from ..characterization.carbon_analysis import Group
+from ..characterization.curve import PointFault, check_points
+from ..characterization.property_curves import check_values
+from ..components import Component, UnknownComponentError, find
+from ..units import QuantityError, format_number, from_si, label, normal_unit, parse, split
+from .cells import EMPTY, number, quantity
+from .faults import Fault, PathParts
+from .model import Cell, Sample
+
+Rows = tuple[tuple[Cell, Cell], ...]
+Writer = Callable[[float], str]
+
+
+@dataclass
+class Points:
+    """Valid points: their rows, percents and values in SI, and the faults of the rest."""
+
+    rows: list[int] = field(default_factory=list)
+    percents: list[float] = field(default_factory=list)
+    values: list[float] = field(default_factory=list)
+    faults: list[Fault] = field(default_factory=list)
+
+
+def _read(
+    cells: Rows,
+    at: PathParts,
+    read: Callable[[Cell, PathParts, list[Fault]], float | None],
+    check: Callable[[list[float], list[float]], list[PointFault]],
+    show: Writer,
+) -> Points:
+    """Return the valid points of a grid; rows with both cells empty are skipped, as while a grid is filled in."""
+    out = Points()
+    rows, percents, values = [], [], []
+    for i, (percent, value) in enumerate(cells):
+        if percent in EMPTY and value in EMPTY:
+            continue
+        p = number(percent, (*at, i, 0), out.faults, "a percentage")
+        v = read(value, (*at, i, 1), out.faults)
+        if p is not None and v is not None:
+            rows.append(i)
+            percents.append(p)
+            values.append(v)
+    bad = set()
+    for fault in check(percents, values):
+        proposal = None if fault.proposal is None else show(fault.proposal)
+        hint = "" if proposal is None else f" {proposal}?"
+        column = 0 if fault.column == "percent" else 1
+        out.faults.append(Fault((*at, rows[fault.index], column), fault.message + hint, "error", proposal))
+        bad.add(fault.index)
+    keep = [k for k in range(len(rows)) if k not in bad]
+    out.rows, out.percents, out.values = ([x[k] for k in keep] for x in (rows, percents, values))  # type: ignore[assignment]
+    return out
+
+
+def _temperature(cell: Cell, at: PathParts, faults: list[Fault]) -> float | None:
+    return quantity(cell, "temperature", at, faults)
+
+
+def temperature_writer(sample: Sample) -> Writer:
+    """Return a function that writes a temperature (K) in the unit the sample's curve is shown in."""
+    unit = temperature_unit(sample)
+    return lambda kelvin: f"{round(from_si(kelvin, unit, 'temperature'), 1):g} {label(unit)}".replace("-", "−")
+
+
+def temperature_unit(sample: Sample) -> str:
+    """Return the unit of a sample's temperature column: chosen, else the first one entered, else degC."""
+    return sample.display.temperature or entered_unit(sample.distillation.points, "temperature") or "degC"
+
+
+def entered_unit(points: Rows, kind: str) -> str | None:
+    """Return the first unit of a kind entered in a grid's value column."""
+    for _, cell in points:
+        if isinstance(cell, str):
+            try:
+                unit = normal_unit(split(cell)[1])
+                if unit:
+                    parse(cell, kind)
+                    return unit
+            except QuantityError:
+                continue
+    return None
+
+
+def boiling_points(sample: Sample, path: PathParts = ()) -> Points:
+    """Return the valid points of a sample's boiling curve, temperatures in K as entered."""
+    at = (*path, "distillation", "points")
+    show = temperature_writer(sample)
+    return _read(sample.distillation.points, at, _temperature, lambda p, t: check_points(p, t, show), show)
+
+
+def tail_points(sample: Sample, path: PathParts = ()) -> Points:
+    """Return the valid points of the sub-atmospheric tail."""
+    tail = sample.distillation.tail
+    at = (*path, "distillation", "tail", "points")
+    show = temperature_writer(sample)
+    return _read(tail.points if tail else (), at, _temperature, lambda p, t: check_points(p, t, show), show)
+
+
+def curve_points(sample: Sample, path: PathParts = ()) -> tuple[list[int], list[float], list[float], list[Fault]]:
+    """Return rows, percents and temperatures (K) of the valid points of the boiling curve, and the faults."""
+    points = boiling_points(sample, path)
+    return points.rows, points.percents, points.values, points.faults
+
+
+def property_points(sample: Sample, name: str, path: PathParts = ()) -> Points:
+    """Return the valid points of the curve ``density`` (kg/m3) or ``molar_mass`` (kg/mol)."""
+    cells: Rows = getattr(sample.curves, name)
+    unit = (
+        getattr(sample.display, name)
+        or entered_unit(cells, name)
+        or {"density": "kg/m**3", "molar_mass": "g/mol"}[name]
+    )
+
+    def show(value: float) -> str:
+        return f"{format_number(from_si(value, unit, name), 4)} {label(unit)}"
+
+    return _read(
+        cells, (*path, "curves", name), lambda c, at, f: quantity(c, name, at, f),
+        lambda p, v: check_values(name, p, v, show), show,
+    )  # fmt: skip
+
+
+def viscosity(cell: Cell, at: PathParts, faults: list[Fault]) -> tuple[float, bool] | None:
+    """Return a viscosity in SI and whether it is dynamic; a bare number is kinematic."""
+    trial: list[Fault] = []
+    value = quantity(cell, "dynamic_viscosity", at, trial) if isinstance(cell, str) else None
+    if value is not None and isinstance(cell, str) and split(cell)[1]:
+        dynamic = True
+    else:
+        value, dynamic = quantity(cell, "kinematic_viscosity", at, faults), False
+    if value is None:
+        return None
+    if value <= 0.0:
+        faults.append(Fault(at, f"'{cell}' is not above zero; a viscosity must be"))
+        return None
+    return value, dynamic
+
+
+def viscosity_points(sample: Sample, index: int, path: PathParts = ()) -> tuple[Points, bool]:
+    """Return the valid points of a viscosity curve and whether it is dynamic (by its first point)."""
+    curve = sample.curves.viscosity[index]
+    kinds: list[bool] = []
+
+    def read(cell: Cell, at: PathParts, faults: list[Fault]) -> float | None:
+        found = viscosity(cell, at, faults)
+        if found is None:
+            return None
+        kinds.append(found[1])
+        if found[1] != kinds[0]:
+            faults.append(Fault(at, "kinematic and dynamic viscosities stand in one curve; use one kind"))
+            return None
+        return found[0]
+
+    def show(value: float) -> str:
+        return (
+            f"{format_number(value * (1e3 if kinds and kinds[0] else 1e6), 4)} {'cP' if kinds and kinds[0] else 'cSt'}"
+        )
+
+    at = (*path, "curves", "viscosity", index, "points")
+    points = _read(curve.points, at, read, lambda p, v: check_values("viscosity", p, v, show), show)
+    return points, bool(kinds and kinds[0])
+
+
+def quantity_points(sample: Sample, index: int, path: PathParts = ()) -> Points:
+    """Return the valid points of a named quantity, in its own unit."""
+    named = sample.curves.quantities[index]
+
+    def show(value: float) -> str:
+        return f"{value:g} {named.unit}"
+
+    def read(cell: Cell, at: PathParts, faults: list[Fault]) -> float | None:
+        if isinstance(cell, str) and cell.strip().endswith(named.unit):
+            cell = cell.strip()[: -len(named.unit)].strip() if named.unit else cell
+        return number(cell, at, faults, f"an amount in {named.unit}")
+
+    at = (*path, "curves", "quantities", index, "points")
+    return _read(named.points, at, read, lambda p, v: check_values(named.name, p, v, show), show)
+
+
+GROUP = re.compile(r"^c\s*-?\s*(\d+)\s*(\+|plus)?$", re.IGNORECASE)
+
+
+@dataclass
+class CarbonRows:
+    """The rows of a carbon-number analysis: components and groups with percents, the plus fraction's number and
+    percent, molar mass and specific gravity where its row gives them, and the faults."""
+
+    components: list[tuple[Component, float]] = field(default_factory=list)
+    groups: list[Group] = field(default_factory=list)
+    plus: tuple[int, float, float | None, float | None] | None = None
+    faults: list[Fault] = field(default_factory=list)
+
+
+def carbon_rows(sample: Sample, path: PathParts = ()) -> CarbonRows:
+    """Return the rows of a sample's carbon-number analysis."""
+    out = CarbonRows()
+    at = (*path, "distillation", "amounts")
+    seen: set[str] = set()
+    for i, row in enumerate(sample.distillation.amounts):
+        if all(c in EMPTY for c in row):
+            continue
+        cells = (*row, *[None] * 4)[:4]
+        name = str(cells[0] or "").strip()
+        before = len(out.faults)
+        percent = number(cells[1], (*at, i, 1), out.faults, "a percentage")
+        if percent is not None and not 0.0 <= percent <= 100.0:
+            out.faults.append(Fault((*at, i, 1), f"{name}: {percent:g} % lies outside 0 to 100 %"))
+        mass = None if cells[2] in EMPTY else quantity(cells[2], "molar_mass", (*at, i, 2), out.faults)
+        density = None if cells[3] in EMPTY else quantity(cells[3], "density", (*at, i, 3), out.faults, "SG")
+        sg = None if density is None else from_si(density, "SG", "density")
+        if sg is not None and not 0.4 <= sg <= 1.3:
+            out.faults.append(Fault((*at, i, 3), f"{name}: a specific gravity of {sg:.4g} is outside 0.4 to 1.3"))
+        match = GROUP.match(name)
+        key = name.casefold()
+        if match and (int(match.group(1)) >= 6 or match.group(2)):
+            carbon = int(match.group(1))
+            key = f"c{carbon}{'+' if match.group(2) else ''}"
+            if not 6 <= carbon <= 200:
+                out.faults.append(Fault((*at, i, 0), f"'{name}': a carbon group lies between C6 and C200"))
+            elif out.plus is not None:
+                out.faults.append(
+                    Fault((*at, i, 0), f"'{name}' stands after the plus fraction C{out.plus[0]}+, which holds it")
+                )
+            elif len(out.faults) == before and percent is not None:
+                if match.group(2):
+                    out.plus = (carbon, percent, mass, sg)
+                else:
+                    out.groups.append(Group(carbon, percent, mass, sg))
+        else:
+            try:
+                component = find(name)
+                key = component.name
+                if len(out.faults) == before and percent is not None:
+                    out.components.append((component, percent))
+            except UnknownComponentError as error:
+                message = str(error) if name else "the row has no name; give a component or a group such as C7 or C20+"
+                out.faults.append(Fault((*at, i, 0), message))
+        if key in seen:
+            out.faults.append(Fault((*at, i, 0), f"'{name}' is given twice; join the amounts"))
+        seen.add(key)
+    over = [g.number for g in out.groups if out.plus is not None and g.number >= out.plus[0]]
+    if over and out.plus is not None:
+        out.faults.append(
+            Fault(
+                at,
+                f"C{over[0]} belongs to the plus fraction C{out.plus[0]}+; give the group or let the fraction begin above it",
+            )
+        )
+    total = sum(p for _, p in out.components) + sum(g.percent for g in out.groups) + (out.plus[1] if out.plus else 0.0)
+    if total > 101.0:
+        out.faults.append(Fault(at, f"the amounts add up to {total:.5g} %; they must not exceed 100 %"))
+    elif 0.0 < total < 99.0:
+        out.faults.append(Fault(at, f"the amounts add up to {total:.5g} %; they are scaled to 100 %", "warning"))
+    return out
