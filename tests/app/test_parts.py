@@ -253,7 +253,7 @@ def test_the_ledger_counts_lists_and_leads_to_the_place(window):
     assert "estimates" in ledger.counts.text()
     ledger.open(True)
     texts = [ledger.drawer.item(i).text() for i in range(ledger.drawer.count())]
-    assert any("constant Watson K of 11.89" in t for t in texts)
+    assert any("constant Watson K of 11.88" in t for t in texts)
     assert any("continued to 100 %" in t for t in texts)
     assert texts == sorted(texts, key=lambda t: ["▲", "↗", "↔", "○"].index(t[0]))
     row = next(i for i, t in enumerate(texts) if "continued to 100 %" in t)

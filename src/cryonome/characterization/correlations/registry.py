@@ -91,7 +91,7 @@ DEFAULTS: dict[str, str] = {
     "Tc": "twu-1984",
     "Pc": "twu-1984",
     "Vc": "twu-1984",
-    "omega": "lee-kesler",
+    "omega": "boiling-point",
     "cp": "kesler-lee",
     "liquid_density": "spencer-danner",
     "viscosity": "twu-1985",
