@@ -11,7 +11,7 @@ from PySide6.QtGui import QColor, QGuiApplication
 from PySide6.QtTest import QTest
 from PySide6.QtWidgets import QInputDialog
 
-from cryonome.app.desks.points_model import _header_unit
+from cryonome.app.desks.headers import meaning, unit_of
 from cryonome.app.fields import shown_text, unit_menu
 from cryonome.app.grid import GridModel, GridView, table_text
 from cryonome.app.main import demo_document
@@ -110,11 +110,22 @@ def test_a_cell_is_shown_in_its_columns_unit_and_never_lost(cell, unit, kind, te
 
 
 def test_units_are_found_in_spreadsheet_headers():
-    assert _header_unit(["Vol %", "TBP [°C]"]) == "degC"
-    assert _header_unit(["distilled", "Temperature (deg F)"]) == "degF"
-    assert _header_unit(["distilled", "T, K"]) == "K"
-    assert _header_unit(["% off", "boiling point (degF)"]) == "degF"
-    assert _header_unit(["a", "b"]) is None
+    for cell, what, unit in (
+        ("TBP [°C]", "temperature", "degC"),
+        ("Temperature (deg F)", "temperature", "degF"),
+        ("T, K", "temperature", "K"),
+        ("boiling point (degF)", "temperature", "degF"),
+        ("Density (lb/ft3)", "density", "lb/ft**3"),
+        ("°API", "density", "degAPI"),
+        ("MW g/mol", "molar_mass", "g/mol"),
+        ("kinematic viscosity, cSt", "viscosity", "cSt"),
+        ("vol% distilled", "percent", None),
+        ("component", "name", None),
+        ("a", None, None),
+    ):
+        assert meaning(cell) == what
+        found = unit_of(cell)
+        assert (found[0] if found else None) == unit
 
 
 def test_a_unit_menu_offers_the_kinds_units(qtbot):

@@ -2,10 +2,10 @@
 
 from __future__ import annotations
 
-from collections.abc import Callable
+from collections.abc import Callable, Mapping
 
 from PySide6.QtCore import QPoint, Qt
-from PySide6.QtWidgets import QGridLayout, QLabel, QLineEdit, QMenu, QToolButton, QWidget
+from PySide6.QtWidgets import QComboBox, QGridLayout, QLabel, QLineEdit, QMenu, QToolButton, QWidget
 
 from ..units import KINDS, QuantityError, format_number, from_si, label, normal_unit, parse, split
 
@@ -47,6 +47,11 @@ class QuantityField:
         self.entry.editingFinished.connect(self._finished)
         self.unit_button.clicked.connect(self._choose_unit)
         self._shown = ""
+
+    def set_visible(self, visible: bool) -> None:
+        """Show or hide the whole row."""
+        for part in (self.title, self.entry, self.unit_button, self.remark):
+            part.setVisible(visible)
 
     def _finished(self) -> None:
         text = self.entry.text().strip()
@@ -133,3 +138,47 @@ def section(text: str, name: str = "section") -> QLabel:
     out = QLabel(text)
     out.setObjectName(name)
     return out
+
+
+class ChoiceField:
+    """One row of a form in a grid layout: label and a list of choices; ``commit`` takes the key chosen."""
+
+    def __init__(
+        self,
+        layout: QGridLayout,
+        row: int,
+        title: str,
+        choices: Mapping[str, str],
+        commit: Callable[[str], None],
+        width: int = 214,
+    ) -> None:
+        self.title = section(title, "mute")
+        self.combo = QComboBox()
+        self.combo.setAccessibleName(title)
+        self.combo.setFixedWidth(width)
+        self.title.setBuddy(self.combo)
+        self.fill(choices)
+        layout.addWidget(self.title, row, 0)
+        layout.addWidget(self.combo, row, 1, 1, 3, Qt.AlignmentFlag.AlignLeft)
+        self.combo.activated.connect(lambda _i: commit(str(self.combo.currentData())))
+
+    def fill(self, choices: Mapping[str, str]) -> None:
+        """Offer these choices, key to text."""
+        present = [(self.combo.itemData(i), self.combo.itemText(i)) for i in range(self.combo.count())]
+        if present != list(choices.items()):
+            self.combo.clear()
+            for key, text in choices.items():
+                self.combo.addItem(text, key)
+
+    def show(self, key: str) -> None:
+        """Show the stored choice; one that is not offered is shown as it is stored."""
+        place = self.combo.findData(key)
+        if place < 0:
+            self.combo.addItem(key, key)
+            place = self.combo.count() - 1
+        self.combo.setCurrentIndex(place)
+
+    def set_visible(self, visible: bool) -> None:
+        """Show or hide the whole row."""
+        self.title.setVisible(visible)
+        self.combo.setVisible(visible)

@@ -8,10 +8,11 @@ from typing import Any
 from PySide6.QtCore import QObject, QTimer, Signal
 
 from ..characterization import CharacterizedSample
-from ..document import Document, Fault, Fluid, Pin, Sample, check_fluid, check_sample, errors
+from ..document import Document, Fault, Fluid, Model, Pin, Sample, check_fluid, check_sample, errors
 from ..equilibrium.phase_map import PhaseMap
 from ..studies import Evaluator
 from ..studies.inputs import FluidModel
+from ..studies.lumping import RESERVOIR, LumpingEffect
 from ..studies.states import State, state_at
 from ..units import QuantityError, parse
 from .jobs import Jobs, Outcome
@@ -43,6 +44,7 @@ class Live(QObject):
     pins_changed = Signal()
     probe_changed = Signal()
     margins_changed = Signal()
+    lumping_changed = Signal()
 
     def __init__(self, store: Store, jobs: Jobs, parent: QObject | None = None) -> None:
         super().__init__(parent)
@@ -57,6 +59,9 @@ class Live(QObject):
         self.probe_error = ""
         self.margins: dict[str, tuple[float, float] | None] | None = None
         self.pin_maps: dict[str, PhaseMap] = {}
+        self.lumping: LumpingEffect | None = None
+        self.lumping_temperature = RESERVOIR
+        self._lumping_key: object = None
         self._sample_key: object = None
         self._shown: object = None
         self._pins: object = None
@@ -257,6 +262,23 @@ class Live(QObject):
         evaluator = self.evaluator
         self.jobs.submit(f"pin {pin.name}", pin, lambda cancelled: evaluator.map(fluid, document, (), cancelled))
 
+    def ask_lumping(self, T: float | None = None) -> None:
+        """Ask what lumping does to the selected sample's saturation pressure, at T K or the temperature of before."""
+        sample, result = self.current_sample(), self.characterized()
+        self.lumping_temperature = T = self.lumping_temperature if T is None else T
+        if sample is None or result is None or result.unlumped is None or self.sample.old:
+            self.jobs.cancel("lumping")
+            self.lumping, self._lumping_key = None, None
+            self.lumping_changed.emit()
+            return
+        key = (sample.model_dump_json(exclude={"note", "display"}), T)
+        if key == self._lumping_key:
+            return
+        self.lumping, self._lumping_key = None, key
+        evaluator = self.evaluator
+        self.jobs.submit("lumping", key, lambda cancelled: evaluator.lumping(sample, T, Model(), cancelled))
+        self.lumping_changed.emit()
+
     # -- the probe -----------------------------------------------------------------------------------------------
 
     def ask_probe(self, T: float, P: float) -> None:
@@ -310,6 +332,10 @@ class Live(QObject):
         elif outcome.slot == "margins":
             self.margins = outcome.value
             self.margins_changed.emit()
+        elif outcome.slot == "lumping":
+            if outcome.key == self._lumping_key:
+                self.lumping = outcome.value
+                self.lumping_changed.emit()
         elif outcome.slot.startswith("pin ") and not outcome.error:
             self.pin_maps[outcome.slot[4:]] = outcome.value
             self.pins_changed.emit()
@@ -322,7 +348,11 @@ class Live(QObject):
 
 def _is_point(fault: Fault) -> bool:
     """Tell whether a fault is of a single point of the curve, so that the others can go on."""
-    return "points" in fault.path and fault.path[-1] != "points"
+    return (
+        fault.path[2:3] in (("distillation",), ("curves",))
+        and isinstance(fault.path[-1], int)
+        and "amounts" not in fault.path
+    )
 
 
 def pin_position(pin: Pin) -> tuple[float, float] | None:

@@ -35,7 +35,7 @@ def settle(window: MainWindow) -> None:
     while time.monotonic() < end and quiet < 3:
         QApplication.processEvents()
         time.sleep(0.02)
-        busy = any(window.jobs.busy(slot) for slot in ("map", "probe", "margins")) or window.live.pending()
+        busy = any(window.jobs.busy(slot) for slot in ("map", "probe", "margins", "lumping")) or window.live.pending()
         quiet = 0 if busy else quiet + 1
 
 

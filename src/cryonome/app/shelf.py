@@ -17,7 +17,8 @@ from PySide6.QtWidgets import (
 )
 
 from ..document import Fluid, Sample
-from ..document.sample_points import curve_points
+from ..document.sample_checks import CARBON
+from ..document.sample_points import carbon_rows, curve_points
 from ..equilibrium.phase_map import PhaseMap
 from ..studies.envelope import curves
 from ..units import SETS, format_number, from_si, label, parse
@@ -175,6 +176,9 @@ class Shelf(QFrame):
             return sample.distillation.method
 
     def _fluid_line(self, fluid: Fluid) -> str:
+        made = fluid.recombination
+        if made is not None and not fluid.note:
+            return f"{made.liquid} + {made.gas}"
         return fluid.note or f"{len(fluid.parts)} parts, {fluid.model.eos}"
 
     def _fluid_picture(self, fluid: Fluid) -> list[tuple[float, float]] | None:
@@ -198,5 +202,11 @@ class Shelf(QFrame):
 
 
 def _sample_picture(sample: Sample) -> list[tuple[float, float]]:
+    if sample.distillation.method == CARBON:
+        bars: list[tuple[float, float]] = []
+        for group in carbon_rows(sample).groups:
+            n = float(group.number)
+            bars += [(n - 0.4, 0.0), (n - 0.4, group.percent), (n + 0.4, group.percent), (n + 0.4, 0.0)]
+        return bars
     _, percents, temperatures, _ = curve_points(sample)
     return list(zip(percents, temperatures))

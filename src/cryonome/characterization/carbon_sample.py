@@ -177,7 +177,8 @@ def lump(whole: CharacterizedSample, groups: NDArray[np.intp]) -> CharacterizedS
     starts = np.concatenate([[0], ends[:-1] + 1])
     labels = tuple(_label(whole.labels[a], whole.labels[b]) for a, b in zip(starts, ends))
     given = {f"{whole.name} {old}": f"{whole.name} {new}" for old, new in whole.choices.cuts.names}
-    names = [given.get(n, n) for n in carbon_names(whole.name, labels)]
+    automatic = carbon_names(whole.name, labels)
+    names = [given.get(n, n) for n in automatic]
     note = (*cuts[0].estimates, "lumped: means by mass of the fractions")
     components = tuple(
         Component(
@@ -196,7 +197,7 @@ def lump(whole: CharacterizedSample, groups: NDArray[np.intp]) -> CharacterizedS
         return np.concatenate([all_of[:k], summed(all_of[k:], groups)])
 
     return replace(
-        whole, components=(*whole.components[:k], *components), labels=labels, edges=edges,
+        whole, components=(*whole.components[:k], *components), labels=labels, automatic_names=tuple(automatic), edges=edges,
         edge_temperatures=whole.edge_temperatures[np.concatenate([[0], ends + 1])],
         mole_fraction=together(whole.mole_fraction), mass_fraction=together(whole.mass_fraction),
         volume_fraction=together(whole.volume_fraction),

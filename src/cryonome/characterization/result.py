@@ -25,7 +25,8 @@ class CharacterizedSample:
 
     ``components`` (m,), the first ``light`` of them light ends, with fractions (m,) that sum to one. ``edges``
     (m - light + 1,) are the distilled fractions by volume of the whole sample between the cuts,
-    ``edge_temperatures`` K; ``labels`` the carbon groups of the cuts, if it is made of such. ``curve`` is the TBP at 1 atm by volume, ``entered`` the curve as measured. ``density``
+    ``edge_temperatures`` K; ``labels`` the carbon groups of the cuts, if it is made of
+    such; ``automatic_names`` (cuts,) what they are called unless the sample names them. ``curve`` is the TBP at 1 atm by volume, ``entered`` the curve as measured. ``density``
     kg/m3, ``molar_mass`` kg/mol, ``watson_k``, ``viscosity`` (pairs of T K and m2/s) of the whole.
     ``cut_viscosity`` (cuts, 2) m2/s at 100 and 210 degF; ``quantities`` (cuts,) by name. ``unlumped`` is the sample before its fractions were lumped.
     """
@@ -38,6 +39,7 @@ class CharacterizedSample:
     edge_temperatures: Array
     components: tuple[Component, ...]
     labels: tuple[str, ...]
+    automatic_names: tuple[str, ...]
     mole_fraction: Array
     mass_fraction: Array
     volume_fraction: Array

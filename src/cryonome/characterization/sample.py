@@ -105,6 +105,7 @@ def _assemble(sample: LabSample, assay: Assay, edges: Array, remarks: list[Remar
         edge_temperatures=temperatures,
         components=(*assay.light, *_components(sample, names, nbp, sg, found)),
         labels=assay.labels,
+        automatic_names=tuple(names),
         mole_fraction=moles / moles.sum(),
         mass_fraction=weights / weights.sum(),
         volume_fraction=volumes / volumes.sum(),

@@ -346,6 +346,8 @@ def check_study(study: Study, document: Document, path: PathParts) -> list[Fault
             faults.append(
                 Fault((*path, "sample"), f"unknown sample '{study.sample}'{did_you_mean(study.sample, names)}")
             )
+        if study.temperature is not None:
+            quantity(study.temperature, "temperature", (*path, "temperature"), faults)
         return faults
     if document.fluid(study.fluid) is None:
         names = [f.name for f in document.fluids]

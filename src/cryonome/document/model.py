@@ -235,11 +235,12 @@ class Fluid(Part):
 
 
 class CharacterizationStudy(Part):
-    """Asks for the cuts of a sample."""
+    """Asks for the cuts of a sample; with a temperature, for what lumping does to the saturation pressure there."""
 
     name: str
     kind: Literal["characterization"]
     sample: str
+    temperature: Cell = None
 
 
 class FlashStudy(Part):

@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 from collections.abc import Callable
-from dataclasses import dataclass, field
+from dataclasses import dataclass, field, replace
 
 import numpy as np
 from numpy.typing import NDArray
@@ -43,7 +43,7 @@ class Content:
 
 @dataclass
 class _Heap:
-    """Components as they are gathered; a pure component that comes twice is added up."""
+    """Components as they are gathered; one that comes twice is added up."""
 
     components: list[Component] = field(default_factory=list)
     moles: list[float] = field(default_factory=list)
@@ -51,8 +51,7 @@ class _Heap:
 
     def add(self, component: Component, moles: float, origin: str) -> None:
         for i, other in enumerate(self.components):
-            same = other is component or (other.kind == component.kind == "pure" and other.name == component.name)
-            if same and other.kind == "pure":
+            if other.name == component.name and (other.kind == component.kind == "pure" or other == component):
                 self.moles[i] += moles
                 if origin not in self.origin[i].split(" + "):
                     self.origin[i] += f" + {origin}"
@@ -77,7 +76,17 @@ def collect(fluid: Fluid, sources: Sources, remarks: list[Remark]) -> Content:
         count = sum(c.kind == "cut" for c in heap.components)
         text = f"The cuts of {', '.join(sorted(owners))} share one grid of {count} boiling ranges; properties are means by mass."
         remarks.append(Remark("correction", text, "parts"))
-    return Content(tuple(heap.components), np.array(heap.moles), tuple(heap.origin))
+    return Content(tuple(_distinct(heap.components)), np.array(heap.moles), tuple(heap.origin))
+
+
+def _distinct(components: list[Component]) -> list[Component]:
+    """Return the components with names that occur once; different ones may have met under one name."""
+    seen: dict[str, int] = {}
+    out = []
+    for c in components:
+        seen[c.name] = seen.get(c.name, 0) + 1
+        out.append(c if seen[c.name] == 1 else replace(c, name=f"{c.name} ({seen[c.name]})"))
+    return out
 
 
 def _gather(fluid: Fluid, sources: Sources, boundaries: tuple[float, ...] | None, remarks: list[Remark]) -> _Heap:

@@ -8,8 +8,10 @@ from ..characterization import CharacterizedSample
 from ..characterization.correlations import TEST_TEMPERATURES
 from ..characterization.methods import METHODS, SHOWN
 from ..constants import WATER_DENSITY_60F
-from ..document.model import CharacterizationStudy, Document
+from ..document.model import CharacterizationStudy, Document, Model
+from ..units import parse
 from .evaluator import Evaluator
+from .lumping import RESERVOIR, effect_text
 from .registry import Answer, NoAnswerError, kind
 
 
@@ -19,7 +21,21 @@ def solve_characterization(study: CharacterizationStudy, document: Document, eva
     sample = document.sample(study.sample)
     if sample is None:
         raise NoAnswerError(f"unknown sample '{study.sample}'")
-    return characterization_answer(evaluator.sample(sample))
+    result = evaluator.sample(sample)
+    answer = characterization_answer(result)
+    if result.unlumped is not None:
+        T = RESERVOIR if study.temperature is None else parse(study.temperature, "temperature")
+        effect = evaluator.lumping(sample, T, Model())
+        assert effect is not None
+        answer["notes"].append(effect_text(effect))
+        answer["lumping"] = {
+            "temperature_K": T,
+            "kind": effect.kind,
+            "saturation_pressure_Pa": effect.lumped,
+            "unlumped_saturation_pressure_Pa": effect.unlumped,
+            "unlumped_components": [_component(result.unlumped, i) for i in range(len(result.unlumped.components))],
+        }
+    return answer
 
 
 def characterization_answer(result: CharacterizedSample) -> Answer:

@@ -14,11 +14,12 @@ from typing import TypeVar, cast
 
 from ..characterization import CharacterizedSample, characterize
 from ..document.checks import inner_names
-from ..document.model import Document, Fluid, Sample
+from ..document.model import Document, Fluid, Model, Sample
 from ..document.sample_checks import CARBON
 from ..equilibrium.phase_map import PhaseMap, phase_map, with_fractions
 from .blending import Sources
 from .inputs import FluidModel, build_fluid
+from .lumping import LumpingEffect, lumping_effect
 from .sample_inputs import lab_sample
 
 T = TypeVar("T")
@@ -70,6 +71,19 @@ class Evaluator:
     def sample(self, sample: Sample) -> CharacterizedSample:
         """Return the characterized sample. Raises ValueError where it cannot be."""
         return self.cache.get(("sample", _sample_key(sample)), lambda: characterize(lab_sample(sample)))
+
+    def lumping(
+        self, sample: Sample, T: float, model: Model, cancelled: Callable[[], bool] = lambda: False
+    ) -> LumpingEffect | None:
+        """Return what lumping does to a sample's saturation pressure at T K, None where nothing is lumped."""
+
+        def compute() -> LumpingEffect | None:
+            effect = lumping_effect(self.sample(sample), T, model, cancelled)
+            if cancelled():
+                raise Cancelled
+            return effect
+
+        return self.cache.get(("lumping", _sample_key(sample), T, model.model_dump_json()), compute)
 
     def fluid_key(self, fluid: Fluid, document: Document) -> tuple[str, ...]:
         """Return the content a fluid depends on: itself and its samples."""

@@ -1,135 +1,53 @@
-"""The desk *cuts*: the curve with its cut steps and movable boundaries beside the table of components."""
+"""The desk *cuts*: the curve with its cut steps and movable boundaries beside the tables of what they make."""
 
 from __future__ import annotations
-
-from collections.abc import Callable
 
 import numpy as np
 import pyqtgraph as pg
 from PySide6.QtCore import QPoint, Qt
-from PySide6.QtWidgets import QHBoxLayout, QPushButton, QVBoxLayout, QWidget
+from PySide6.QtGui import QAction
+from PySide6.QtWidgets import (
+    QButtonGroup,
+    QComboBox,
+    QHBoxLayout,
+    QLineEdit,
+    QPushButton,
+    QSizePolicy,
+    QStackedWidget,
+    QToolButton,
+    QVBoxLayout,
+    QWidget,
+)
 
 from ...characterization import CharacterizedSample
-from ...constants import WATER_DENSITY_60F
 from ...document import Sample
 from ...document.edits import update_sample
 from ...document.sample_points import temperature_unit
-from ...units import SETS, format_number, from_si, label
+from ...studies.lumping import effect_text
+from ...units import SETS, QuantityError, from_si, label, parse, split
 from ..fields import elided, section, unit_menu
-from ..grid import GridModel, GridView
+from ..grid import GridView
 from ..live import Live
 from ..plot import Plot, Table, pen
 from ..theme import Theme
+from .correlations_panel import CorrelationsPanel
+from .curve_plots import draw_curve, draw_cuts, label_products
+from .cuts_models import CutsModel, RegionsModel, YieldsModel, store_cuts
 from .desk import Desk
-from .lab import draw_curve, draw_cuts, label_products
 
-Value = Callable[[CharacterizedSample, int], float]
-
-
-class CutsModel(GridModel):
-    """The components of the selected sample."""
-
-    def __init__(self, live: Live) -> None:
-        super().__init__()
-        self._live = live
-        self.units: dict[str, str] = {}
-        self._columns: list[tuple[str, str, Callable[[CharacterizedSample, int], str]]] = []
-
-    def show(self, units: dict[str, str]) -> None:
-        """Show the present result in the given units by kind."""
-        self.units = units
-        t, p, d, m = units["temperature"], units["pressure"], units["density"], units["molar_mass"]
-
-        def quantity(kind: str, unit: str, value: Value, digits: int = 4) -> Callable[[CharacterizedSample, int], str]:
-            return lambda r, i: format_number(from_si(value(r, i), unit, kind), digits)
-
-        self._columns = [
-            ("cut", f"{label(t)}", lambda r, i: _range(r, i, t)),
-            ("boils at", label(t), quantity("temperature", t, lambda r, i: r.components[i].nbp)),
-            (
-                "density",
-                label(d),
-                quantity("density", d, lambda r, i: r.components[i].specific_gravity * WATER_DENSITY_60F),
-            ),
-            ("molar mass", label(m), quantity("molar_mass", m, lambda r, i: r.components[i].molar_mass)),
-            ("Tc", label(t), quantity("temperature", t, lambda r, i: r.components[i].Tc)),
-            ("Pc", label(p), quantity("pressure", p, lambda r, i: r.components[i].Pc, 3)),
-            ("omega", "–", lambda r, i: f"{r.components[i].omega:.3f}"),
-            ("volume", "%", lambda r, i: f"{100 * r.volume_fraction[i]:.2f}"),
-            ("mass", "%", lambda r, i: f"{100 * r.mass_fraction[i]:.2f}"),
-            ("moles", "%", lambda r, i: f"{100 * r.mole_fraction[i]:.2f}"),
-        ]
-        self.reload()
-
-    def titles(self) -> list[tuple[str, str]]:
-        return [(title, unit) for title, unit, _ in self._columns]
-
-    def rows(self) -> int:
-        result = self._live.characterized()
-        return len(result.components) if result else 0
-
-    def text(self, row: int, column: int) -> str:
-        result = self._live.characterized()
-        return self._columns[column][2](result, row) if result else ""
-
-    def left_aligned(self, column: int) -> bool:
-        return column == 0
-
-    def muted(self, row: int, column: int) -> bool:
-        return 2 <= column <= 6
-
-    def tip(self, row: int, column: int) -> str:
-        result = self._live.characterized()
-        return "\n".join(result.components[row].estimates) if result and 2 <= column <= 6 else ""
-
-
-class YieldsModel(GridModel):
-    """The yields by product range."""
-
-    def __init__(self, live: Live) -> None:
-        super().__init__()
-        self._live = live
-        self.unit = "degC"
-
-    def show(self, unit: str) -> None:
-        """Show the present yields with temperatures in a unit."""
-        self.unit = unit
-        self.reload()
-
-    def titles(self) -> list[tuple[str, str]]:
-        return [("product", ""), ("from", label(self.unit)), ("to", label(self.unit)), ("volume", "%"), ("mass", "%")]
-
-    def rows(self) -> int:
-        result = self._live.characterized()
-        return len(result.yields) if result else 0
-
-    def text(self, row: int, column: int) -> str:
-        result = self._live.characterized()
-        if result is None:
-            return ""
-        y = result.yields[row]
-        if column == 0:
-            return y.name
-        if column in (1, 2):
-            return format_number(from_si((y.start, y.end)[column - 1], self.unit, "temperature"), 4)
-        return f"{100 * (y.volume, y.mass)[column - 3]:.2f}"
-
-    def left_aligned(self, column: int) -> bool:
-        return column == 0
-
-
-def _range(result: CharacterizedSample, i: int, unit: str) -> str:
-    i -= result.light
-    if i < 0:
-        return result.components[i + result.light].name
-    if result.labels:
-        return result.labels[i]
-    low, high = (from_si(float(result.edge_temperatures[k]), unit, "temperature") for k in (i, i + 1))
-    return f"{low:.0f} – {high:.0f}".replace("-", "−")
+PAGES = ("Cuts", "Widths", "Correlations")
+WAYS = {
+    "regions": "widths by region",
+    "temperature": "so many equal widths",
+    "volume": "so many equal volumes",
+    "mass": "so many equal masses",
+    "mole": "so many equal moles",
+    "boundaries": "own boundaries",
+}
 
 
 class CutsDesk(Desk):
-    """Draggable boundaries on the curve, the table of cuts and the yields."""
+    """Draggable boundaries on the curve; the tables of cuts, yields, widths and correlations."""
 
     def __init__(self, live: Live, parent: QWidget | None = None) -> None:
         super().__init__(parent)
@@ -142,8 +60,7 @@ class CutsDesk(Desk):
         self.plot.view.scene().sigMouseClicked.connect(self._clicked)
         self.automatic = QPushButton("Automatic widths")
         self.automatic.clicked.connect(self.make_automatic)
-        self.hint = section("Drag a boundary to move it, double-click to add one, Shift-click to remove one.", "mute")
-        self.hint.setWordWrap(True)
+        self.old = section("", "fault")
         self.model = CutsModel(live)
         self.grid = GridView(self.model)
         self.grid.setAccessibleName("Cuts")
@@ -151,9 +68,13 @@ class CutsDesk(Desk):
         self.yields_model = YieldsModel(live)
         self.yields = GridView(self.yields_model)
         self.yields.setAccessibleName("Yields")
-        self.yields.setFixedHeight(36 + 5 * 24 + 3)
+        self.yields.setFixedHeight(36 + 7 * 24 + 3)
+        self.regions_model = RegionsModel(live)
+        self.regions = GridView(self.regions_model)
+        self.regions.setAccessibleName("Widths by region")
+        self.correlations = CorrelationsPanel(live)
         self.grid.selectionModel().selectionChanged.connect(lambda *_: self._mark_selected())
-        self.old = section("", "fault")
+        self._add_actions()
 
         heading = QHBoxLayout()
         heading.addWidget(self.title)
@@ -162,31 +83,126 @@ class CutsDesk(Desk):
         heading.addStretch(1)
         heading.addWidget(self.old)
         heading.addWidget(self.automatic)
-        left = QVBoxLayout()
-        left.addWidget(self.plot, 1)
-        left.addWidget(self.hint)
-        right = QVBoxLayout()
-        right.setSpacing(6)
-        right.addWidget(section("Cuts"))
-        right.addWidget(self.grid, 1)
-        right.addSpacing(6)
-        right.addWidget(section("Yields"))
-        right.addWidget(self.yields)
         body = QHBoxLayout()
         body.setSpacing(24)
-        body.addLayout(left, 36)
-        body.addLayout(right, 64)
+        body.addLayout(self._left(), 36)
+        body.addLayout(self._right(), 64)
         layout = QVBoxLayout(self)
         layout.setContentsMargins(20, 10, 20, 12)
         layout.setSpacing(10)
         layout.addLayout(heading)
         layout.addLayout(body, 1)
         live.sample_changed.connect(self.update_desk)
+        live.lumping_changed.connect(self._show_lumping)
+
+    def _left(self) -> QVBoxLayout:
+        self.way = QComboBox()
+        self.way.setAccessibleName("How the curve is cut")
+        for key, text in WAYS.items():
+            self.way.addItem(text, key)
+        self.way.activated.connect(lambda _i: self.choose_way(str(self.way.currentData())))
+        self.count = QLineEdit()
+        self.count.setAccessibleName("Number of cuts")
+        self.count.setFixedWidth(56)
+        self.count.setAlignment(Qt.AlignmentFlag.AlignRight)
+        self.count.editingFinished.connect(self._store_count)
+        self.way_label = section("Cut into", "mute")
+        how = QHBoxLayout()
+        self.way_label.setSizePolicy(QSizePolicy.Policy.Fixed, QSizePolicy.Policy.Fixed)
+        how.addWidget(self.way_label)
+        how.addWidget(self.way)
+        how.addWidget(self.count)
+        how.addStretch(1)
+        self.hint = section("Drag a boundary to move it, double-click to add one, Shift-click to remove one.", "mute")
+        self.hint.setWordWrap(True)
+        self.lumping = section("", "mute")
+        self.lumping.setWordWrap(True)
+        self.lumping_at = QLineEdit()
+        self.lumping_at.setAccessibleName("Temperature the lumping is judged at")
+        self.lumping_at.setFixedWidth(84)
+        self.lumping_at.editingFinished.connect(self._ask_lumping)
+        self.lumping_label = section("Lumping judged at", "mute")
+        judged = QHBoxLayout()
+        judged.addWidget(self.lumping_label)
+        judged.addWidget(self.lumping_at)
+        judged.addStretch(1)
+        left = QVBoxLayout()
+        left.addLayout(how)
+        left.addWidget(self.plot, 1)
+        left.addWidget(self.hint)
+        left.addLayout(judged)
+        left.addWidget(self.lumping)
+        return left
+
+    def _right(self) -> QVBoxLayout:
+        self.chips = QButtonGroup(self)
+        chips = QHBoxLayout()
+        chips.setSpacing(6)
+        for i, name in enumerate(PAGES):
+            chip = QToolButton()
+            chip.setObjectName("chip")
+            chip.setText(name)
+            chip.setCheckable(True)
+            chip.setChecked(i == 0)
+            self.chips.addButton(chip, i)
+            chips.addWidget(chip)
+        chips.addStretch(1)
+        self.chips.idClicked.connect(self.show_page)
+        tables = QWidget()
+        column = QVBoxLayout(tables)
+        column.setContentsMargins(0, 0, 0, 0)
+        column.setSpacing(6)
+        column.addWidget(self.grid, 1)
+        column.addSpacing(6)
+        column.addWidget(section("Yields"))
+        column.addWidget(self.yields)
+        widths = QWidget()
+        column = QVBoxLayout(widths)
+        column.setContentsMargins(0, 0, 0, 0)
+        self.regions.setMaximumWidth(320)
+        column.addWidget(self.regions, 1)
+        text = (
+            "Cuts are as wide as their region says, on round temperatures; cuts below 0.2 % are joined to a neighbour."
+        )
+        note = section(text, "mute")
+        note.setWordWrap(True)
+        column.addWidget(note)
+        self.pages = QStackedWidget()
+        for page in (tables, widths, self.correlations):
+            self.pages.addWidget(page)
+        right = QVBoxLayout()
+        right.setSpacing(6)
+        right.addLayout(chips)
+        right.addWidget(self.pages, 1)
+        return right
+
+    def _add_actions(self) -> None:
+        def action(text: str, call) -> QAction:
+            out = QAction(text, self)
+            out.triggered.connect(lambda _on=False: call())
+            return out
+
+        self.grid.extra_actions = [
+            action("Merge the selected cuts", self.merge_selected),
+            action("Split the selected cuts", self.split_selected),
+            action("Rename the cut", lambda: self.grid.edit(self.grid.currentIndex().siblingAtColumn(0))),
+        ]
+        self.yields.extra_actions = [
+            action(
+                "Remove products", lambda: self.yields_model.remove({i.row() for i in self.yields.selectedIndexes()})
+            ),
+            action("The usual products", self.yields_model.usual),
+        ]
+
+    def show_page(self, index: int) -> None:
+        """Open the cuts, the widths or the correlations."""
+        self.pages.setCurrentIndex(index)
+        self.chips.button(index).setChecked(True)
 
     def set_theme(self, theme: Theme) -> None:
         """Paint in a theme."""
         self.theme = theme
-        for part in (self.plot, self.grid, self.yields):
+        for part in (self.plot, self.grid, self.yields, self.regions):
             part.set_theme(theme)
         self.update_desk()
 
@@ -203,23 +219,80 @@ class CutsDesk(Desk):
         sample, result = self._live.current_sample(), self._live.characterized()
         self.setEnabled(sample is not None)
         self.title.setText(elided(sample.name) if sample else "No sample")
-        own = bool(sample and sample.cuts.boundaries is not None)
-        count = len(result.components) if result else 0
-        self.subtitle.setText(
-            f"{count} cuts, {'own boundaries' if own else 'automatic widths'}" if result else "no cuts yet"
-        )
-        self.automatic.setVisible(own)
+        self.subtitle.setText(self._about(sample, result))
+        self.automatic.setVisible(self._way(sample) != "regions" and not (result and result.labels))
         self.old.setText("the last good result; the sample has a fault" if self._live.sample.old and result else "")
         units = self._units()
+        faults = self._live.sample.faults
         self.model.show(units)
-        self.yields_model.show(units["temperature"])
+        self.yields_model.show(units["temperature"], faults)
+        self.regions_model.show(units["temperature"], faults)
+        self.correlations.show_sample(sample, result)
+        self._show_way(sample, result)
+        self._live.ask_lumping()
+        self._show_lumping()
         self._size_columns()
         if not self._dragging:
             self._draw(result, units["temperature"])
 
+    @staticmethod
+    def _way(sample: Sample | None) -> str:
+        if sample is None:
+            return "regions"
+        if sample.cuts.boundaries is not None:
+            return "boundaries"
+        return "regions" if sample.cuts.number in (None, "") else sample.cuts.equal
+
+    def _about(self, sample: Sample | None, result: CharacterizedSample | None) -> str:
+        if result is None:
+            return "no cuts yet"
+        ends = f"{result.light} light ends, " if result.light else ""
+        if result.labels:
+            lumped = f", lumped from {len(result.unlumped.cuts)}" if result.unlumped else ""
+            return f"{ends}{len(result.cuts)} carbon groups{lumped}"
+        return f"{ends}{len(result.cuts)} cuts, {WAYS[self._way(sample)].replace('so many ', '')}"
+
+    def _show_way(self, sample: Sample | None, result: CharacterizedSample | None) -> None:
+        carbon = bool(result and result.labels)
+        way = self._way(sample)
+        self.way.setCurrentIndex(max(self.way.findData(way), 0))
+        numbered = way not in ("regions", "boundaries")
+        for part in (self.way, self.way_label):
+            part.setVisible(not carbon)
+        self.count.setVisible(numbered and not carbon)
+        if sample is not None and numbered and not self.count.hasFocus():
+            number = sample.cuts.number
+            self.count.setText(f"{number:g}" if isinstance(number, (int, float)) else str(number))
+        fault = next((f.message for f in self._live.sample.faults if tuple(f.path[2:]) == ("cuts", "number")), "")
+        self.count.setToolTip(fault or "between 1 and 200")
+        self.hint.setVisible(not carbon)
+
+    def _show_lumping(self) -> None:
+        result, effect = self._live.characterized(), self._live.lumping
+        lumped = result is not None and result.unlumped is not None and not self._live.sample.old
+        for part in (self.lumping, self.lumping_at, self.lumping_label):
+            part.setVisible(lumped)
+        if not lumped:
+            return
+        unit = self._units()["temperature"]
+        if not self.lumping_at.hasFocus():
+            shown = from_si(self._live.lumping_temperature, unit, "temperature")
+            self.lumping_at.setText(f"{shown:.6g} {label(unit)}")
+        self.lumping.setText(effect_text(effect) if effect else "Comparing saturation pressures …")
+
+    def _ask_lumping(self) -> None:
+        unit = self._units()["temperature"]
+        try:
+            T = parse(self.lumping_at.text(), "temperature", unit)
+        except QuantityError as error:
+            self.lumping.setText(str(error)[:1].upper() + str(error)[1:] + ".")
+            return
+        if abs(T - self._live.lumping_temperature) > 1e-3:
+            self._live.ask_lumping(T)
+
     def _size_columns(self) -> None:
         header = self.grid.horizontalHeader()
-        fixed = {0: 92, 3: 78}
+        fixed = {0: 104, 3: 78}
         for column in range(header.count()):
             mode = header.ResizeMode.Fixed if column in fixed else header.ResizeMode.Stretch
             header.setSectionResizeMode(column, mode)
@@ -239,7 +312,7 @@ class CutsDesk(Desk):
         faint = pg.mkColor(t.accent)
         faint.setAlpha(110)
         for i, edge in enumerate(result.edges[1:-1], 1):
-            line = pg.InfiniteLine(100 * edge, angle=90, movable=True, pen=pen(faint, 1.0), hoverPen=hover)
+            line = pg.InfiniteLine(100 * edge, angle=90, movable=not result.labels, pen=pen(faint, 1.0), hoverPen=hover)
             line.setCursor(Qt.CursorShape.SplitHCursor)
             limits = 100 * result.edges[[i - 1, i + 1]] + (0.3, -0.3)
             line.setBounds(tuple(limits))
@@ -255,7 +328,8 @@ class CutsDesk(Desk):
 
     def _mark_selected(self) -> None:
         """Strengthen the boundaries of the selected rows."""
-        rows = {i.row() for i in self.grid.selectedIndexes()}
+        result = self._live.characterized()
+        rows = {i.row() - (result.light if result else 0) for i in self.grid.selectedIndexes()}
         for k, line in enumerate(self._lines):
             strong = bool({k, k + 1} & rows)
             colour = pg.mkColor(self.theme.accent)
@@ -302,30 +376,60 @@ class CutsDesk(Desk):
     def merge_selected(self) -> None:
         """Join the selected cuts into one."""
         result = self._live.characterized()
-        rows = sorted({i.row() for i in self.grid.selectedIndexes()})
-        if result is not None and len(rows) > 1:
+        if result is None:
+            return
+        rows = sorted({i.row() - result.light for i in self.grid.selectedIndexes() if i.row() >= result.light})
+        if len(rows) > 1:
             keep = [t for k, t in enumerate(result.edge_temperatures[1:-1].tolist()) if not rows[0] <= k < rows[-1]]
             self._store(keep, "Merge cuts")
 
+    def split_selected(self) -> None:
+        """Split every selected cut at the middle of its boiling range."""
+        result = self._live.characterized()
+        if result is None:
+            return
+        rows = sorted({i.row() - result.light for i in self.grid.selectedIndexes() if i.row() >= result.light})
+        middle = [float(result.edge_temperatures[k : k + 2].mean()) for k in rows]
+        if middle:
+            self._store(sorted([*result.edge_temperatures[1:-1].tolist(), *middle]), "Split cuts")
+
     def _store(self, boundaries: list[float], text: str, merge: str = "") -> None:
+        result = self._live.characterized()
+        if result is None or result.labels:
+            return
         unit = self._units()["temperature"]
         cells = tuple(f"{from_si(b, unit, 'temperature'):.6g} {unit}" for b in boundaries)
-        name = self._live.sample_name
-
-        def change(sample: Sample) -> Sample:
-            cuts = sample.cuts.model_copy(update={"boundaries": cells, "regions": None})
-            return sample.model_copy(update={"cuts": cuts})
-
-        self._live.store.edit(text, lambda d: update_sample(d, name, change), merge)
+        update = {"boundaries": cells, "regions": None, "number": None}
+        store_cuts(self._live, text, lambda c: c.model_copy(update=update), merge)
 
     def make_automatic(self) -> None:
         """Go back to automatic widths."""
-        name = self._live.sample_name
+        update = {"boundaries": None, "number": None}
+        store_cuts(self._live, "Automatic widths", lambda c: c.model_copy(update=update))
 
-        def change(sample: Sample) -> Sample:
-            return sample.model_copy(update={"cuts": sample.cuts.model_copy(update={"boundaries": None})})
+    def choose_way(self, way: str) -> None:
+        """Cut the curve in another way, beginning with as many cuts as there are."""
+        result = self._live.characterized()
+        if way == "regions":
+            self.make_automatic()
+        elif way == "boundaries":
+            if result is not None:
+                self._store(result.edge_temperatures[1:-1].tolist(), "Own boundaries")
+        else:
+            sample = self._live.current_sample()
+            present = sample.cuts.number if sample else None
+            number = present if present not in (None, "") else len(result.cuts) if result else 20
+            update = {"number": number, "equal": way, "boundaries": None, "regions": None}
+            store_cuts(self._live, "Cut in another way", lambda c: c.model_copy(update=update))
 
-        self._live.store.edit("Automatic widths", lambda d: update_sample(d, name, change))
+    def _store_count(self) -> None:
+        text = self.count.text().strip()
+        try:
+            number: float | str = split(text)[0]
+        except QuantityError:
+            number = text
+        if text:
+            store_cuts(self._live, "Number of cuts", lambda c: c.model_copy(update={"number": number}))
 
     def _choose_unit(self, column: int, position: QPoint) -> None:
         kind = {0: "temperature", 1: "temperature", 2: "density", 3: "molar_mass", 4: "temperature"}.get(column)
@@ -354,4 +458,7 @@ class CutsDesk(Desk):
 def summary(live: Live) -> str:
     """Return the one line the trail's card shows."""
     result = live.characterized()
-    return f"{len(result.components)} cuts" if result else "no cuts yet"
+    if result is None:
+        return "no cuts yet"
+    ends = f" + {result.light} light ends" if result.light else ""
+    return f"{len(result.cuts)} {'groups' if result.labels else 'cuts'}{ends}"

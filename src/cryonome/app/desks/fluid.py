@@ -14,7 +14,9 @@ from PySide6.QtWidgets import (
     QGridLayout,
     QHBoxLayout,
     QLineEdit,
+    QMenu,
     QPushButton,
+    QToolButton,
     QVBoxLayout,
     QWidget,
 )
@@ -22,6 +24,7 @@ from PySide6.QtWidgets import (
 from ...components import UnknownComponentError, all_components, find
 from ...document import Fault, Fluid, FluidPart
 from ...document.edits import update_fluid
+from ...document.model import Pseudo, Recombination, Series
 from ...eos import FORMS
 from ...studies.inputs import FluidModel
 from ...units import SETS as UNIT_SETS
@@ -32,6 +35,7 @@ from ..live import Live
 from ..plot import Plot, Table
 from ..theme import Theme
 from .desk import Desk
+from .part_form import PartForm, RecombinationForm
 
 BASES = ("mole", "mass", "volume")
 
@@ -70,8 +74,11 @@ class PartsModel(GridModel):
     def text(self, row: int, column: int) -> str:
         part = self._parts[row]
         if column == 0:
-            if part.sample is not None:
-                return f"{part.sample} (sample)"
+            for value, kind in ((part.sample, "sample"), (part.fluid, "fluid")):
+                if value is not None:
+                    return f"{value} ({kind})"
+            if part.series is not None:
+                return f"{part.series.name} (series)"
             return (
                 part.component if part.component is not None else f"{part.pseudo.name if part.pseudo else ''} (pseudo)"
             )
@@ -165,7 +172,8 @@ def _part_name(part: FluidPart) -> str:
             return find(part.component).name
         except UnknownComponentError:
             return part.component
-    return part.sample or (part.pseudo.name if part.pseudo else "")
+    inner = part.pseudo or part.series
+    return part.sample or part.fluid or (inner.name if inner else "")
 
 
 def _number(text: str) -> bool:
@@ -201,7 +209,7 @@ class FluidDesk(Desk):
         remove.triggered.connect(self.remove_parts)
         self.grid.extra_actions = [remove]
         self.entry = QLineEdit()
-        self.entry.setPlaceholderText("Add a component or a sample")
+        self.entry.setPlaceholderText("Add a component, a sample or a fluid")
         self.entry.setAccessibleName("Add a component")
         self._names = QStringListModel(self)
         completer = QCompleter(self._names, self)
@@ -212,7 +220,7 @@ class FluidDesk(Desk):
         self.amount.setPlaceholderText("amount")
         self.amount.setFixedWidth(84)
         self.amount.setAlignment(Qt.AlignmentFlag.AlignRight)
-        add = QPushButton("Add")
+        add = self.add = QPushButton("Add")
         add.clicked.connect(self.add_part)
         self.entry.returnPressed.connect(self.amount.setFocus)
         self.amount.returnPressed.connect(self.add_part)
@@ -251,7 +259,31 @@ class FluidDesk(Desk):
         heading.addStretch(1)
         left = QVBoxLayout()
         left.setSpacing(6)
-        left.addWidget(section("Parts"))
+        self.parts_head = section("Parts")
+        self.recombination = RecombinationForm(live)
+        self.form = PartForm(live)
+        # Hidden from the start: a page not yet seen counts with its full height.
+        self.recombination.hide()
+        self.form.hide()
+        self.grid.selectionModel().currentChanged.connect(lambda *_: self._show_form())
+        more = QToolButton()
+        more.setObjectName("link")
+        more.setText("+ more")
+        more.setToolTip("Add a pseudo-component or a series, or recombine two fluids")
+        more.setPopupMode(QToolButton.ToolButtonPopupMode.InstantPopup)
+        menu = QMenu(more)
+        menu.addAction("A pseudo-component", self.add_pseudo)
+        menu.addAction("A series over a boiling range", self.add_series)
+        menu.addSeparator()
+        menu.addAction("Recombine a liquid and a gas", self.recombine)
+        menu.addAction("Back to parts", self.back_to_parts)
+        more.setMenu(menu)
+        above = QHBoxLayout()
+        above.addWidget(self.parts_head)
+        above.addStretch(1)
+        above.addWidget(more)
+        left.addLayout(above)
+        left.addWidget(self.recombination, 1)
         left.addWidget(self.grid, 1)
         adding = QHBoxLayout()
         adding.addWidget(self.entry, 1)
@@ -259,6 +291,7 @@ class FluidDesk(Desk):
         adding.addWidget(add)
         left.addLayout(adding)
         left.addWidget(self.fault)
+        left.addWidget(self.form)
         form = QGridLayout()
         form.setHorizontalSpacing(12)
         form.setVerticalSpacing(6)
@@ -317,6 +350,8 @@ class FluidDesk(Desk):
         amount = _amount(self.amount.text())
         if self._live.document.sample(text) is not None:
             part = FluidPart(sample=text, amount=amount)
+        elif self._live.document.fluid(text) is not None and text != fluid.name:
+            part = FluidPart(fluid=text, amount=amount)
         else:
             try:
                 part = FluidPart(component=find(text).name, amount=amount)
@@ -330,6 +365,52 @@ class FluidDesk(Desk):
         self.entry.clear()
         self.amount.clear()
         self.entry.setFocus()
+
+    def _add(self, part: FluidPart) -> None:
+        fluid = self._live.current_fluid()
+        if fluid is not None and fluid.recombination is None:
+            self.parts.keep([*fluid.parts, part], f"Add {_part_name(part)}")
+            self.grid.setCurrentIndex(self.parts.index(len(fluid.parts), 0))
+
+    def _free(self, wanted: str) -> str:
+        fluid = self._live.current_fluid()
+        taken = {_part_name(p) for p in fluid.parts} if fluid else set()
+        return next(n for n in (wanted, *(f"{wanted} {k}" for k in range(2, 1000))) if n not in taken)
+
+    def add_pseudo(self) -> None:
+        """Add a pseudo-component; whatever is known of it goes in the form below."""
+        self._add(FluidPart(pseudo=Pseudo(name=self._free("Pseudo"), nbp="150 degC"), amount=1))
+
+    def add_series(self) -> None:
+        """Add pseudo-components at equal steps over a boiling range."""
+        series = Series(name=self._free("Series"), start="350 degC", end="720 degC", step="35 K")
+        self._add(FluidPart(series=series, amount=1))
+
+    def recombine(self) -> None:
+        """Make the fluid of a separator's liquid and gas; undo brings its parts back."""
+        fluid = self._live.current_fluid()
+        others = [f.name for f in self._live.document.fluids if fluid is None or f.name != fluid.name]
+        if fluid is None or fluid.recombination is not None:
+            return
+        if len(others) < 2:
+            self._say("recombining takes two other fluids, the liquid and the gas; add them first")
+            return
+        made = Recombination(
+            liquid=others[0], gas=others[1], gas_oil_ratio="100 sm3/m**3", temperature="40 degC", pressure="20 bar"
+        )
+        self._change({"recombination": made, "parts": ()}, "Recombine a liquid and a gas")
+
+    def back_to_parts(self) -> None:
+        """Make a recombined fluid one of its two fluids as parts again."""
+        fluid = self._live.current_fluid()
+        if fluid is not None and fluid.recombination is not None:
+            made = fluid.recombination
+            parts = (FluidPart(fluid=made.liquid, amount=50), FluidPart(fluid=made.gas, amount=50))
+            self._change({"recombination": None, "parts": parts}, "Back to parts")
+
+    def _show_form(self) -> None:
+        fluid = self._live.current_fluid()
+        self.form.show_part(self.grid.currentIndex().row() if fluid and not fluid.recombination else -1)
 
     def _say(self, text: str) -> None:
         self.fault.setText(text[:1].upper() + text[1:] + ("" if text.endswith("?") else "."))
@@ -365,7 +446,17 @@ class FluidDesk(Desk):
         name = fluid.name if fluid else "No fluid"
         self.title.setText(elided(name))
         self.subtitle.setText(fluid.note if fluid else "add one with Fluid ▸ Add fluid")
-        self._names.setStringList([s.name for s in self._live.document.samples] + [c.name for c in all_components()])
+        document = self._live.document
+        own = [s.name for s in document.samples] + [
+            f.name for f in document.fluids if fluid is None or f.name != fluid.name
+        ]
+        self._names.setStringList(own + [c.name for c in all_components()])
+        self.recombination.show_fluid(fluid)
+        recombined = bool(fluid and fluid.recombination)
+        for widget in (self.grid, self.entry, self.amount, self.add):
+            widget.setVisible(not recombined)
+        self.parts_head.setText("Recombined from" if recombined else "Parts")
+        self._show_form()
         self.parts.show(fluid, shown.faults)
         header = self.grid.horizontalHeader()
         header.setSectionResizeMode(0, header.ResizeMode.Stretch)

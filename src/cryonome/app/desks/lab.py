@@ -3,60 +3,79 @@
 from __future__ import annotations
 
 import numpy as np
-import pyqtgraph as pg
 from PySide6.QtCore import QPoint, Qt
 from PySide6.QtGui import QAction
-from PySide6.QtWidgets import QGridLayout, QHBoxLayout, QLabel, QSizePolicy, QVBoxLayout, QWidget
+from PySide6.QtWidgets import (
+    QButtonGroup,
+    QComboBox,
+    QHBoxLayout,
+    QInputDialog,
+    QLabel,
+    QLineEdit,
+    QSizePolicy,
+    QStackedWidget,
+    QToolButton,
+    QVBoxLayout,
+    QWidget,
+)
 
 from ...characterization import CharacterizedSample
-from ...constants import WATER_DENSITY_60F
+from ...characterization.methods import METHODS, SHOWN
 from ...document import Sample
 from ...document.edits import update_sample
-from ...document.sample_points import curve_points
+from ...document.model import Tail
+from ...document.sample_checks import CARBON, TWO_PART
 from ...units import SETS, format_number, from_si, label
-from ..fields import QuantityField, elided, section, unit_menu
+from ..fields import elided, section, unit_menu
 from ..grid import GridView
 from ..live import Live
 from ..plot import Plot, Table, pen
 from ..theme import Theme
+from .bulk_form import BulkForm
+from .carbon_model import CarbonModel
+from .curve_plots import (
+    draw_cuts,
+    draw_line,
+    draw_points,
+    draw_property,
+    draw_tail,
+    entered_points,
+    label_products,
+    properties,
+    property_tables,
+)
 from .desk import Desk
-from .points_model import PointsModel
+from .light_ends_panel import LightEndsPanel
+from .reading_panel import ReadingPanel
+from .sheet_model import BASIS_LABELS, SheetModel, with_distillation
 from .yields import YieldBars
+
+SHEET, LIGHT_ENDS, READING = range(3)
+PAGES = ("Sheet", "Light ends", "Reading")
+BASES = {"volume": "by volume", "mass": "by mass", "mole": "by mole"}
 
 
 class LabDesk(Desk):
-    """Whole-sample numbers, the curve's grid, and the plots of curve, density and yields."""
+    """Whole-sample numbers, the sheet of curves, light ends and reading; the plots of curve, property and yields."""
 
     def __init__(self, live: Live, parent: QWidget | None = None) -> None:
         super().__init__(parent)
         self._live = live
         self.title, self.subtitle = section("", "title"), section("", "mute")
-
-        form = QGridLayout()
-        form.setHorizontalSpacing(8)
-        form.setVerticalSpacing(4)
-        form.setColumnStretch(3, 1)
-        form.setColumnMinimumWidth(0, 128)
-        self.density = QuantityField(form, 0, "Density", "density", lambda t: self._store_bulk("density", t))
-        self.molar_mass = QuantityField(
-            form, 1, "Molar mass", "molar_mass", lambda t: self._store_bulk("molar_mass", t)
-        )
-        self.watson = QuantityField(form, 2, "Watson K", "", lambda t: self._store_bulk("watson_k", t))
-        self.density.on_unit = lambda u: self._store_display("density", u)
-        self.molar_mass.on_unit = lambda u: self._store_display("molar_mass", u)
-        self.bulk_fault = section("", "fault")
-        self.bulk_fault.setWordWrap(True)
-
-        self.points = PointsModel(live)
+        self.bulk = BulkForm(live)
+        self.density, self.molar_mass, self.watson = self.bulk.density, self.bulk.molar_mass, self.bulk.watson
+        self.bulk_fault = self.bulk.fault
+        self.points = SheetModel(live)
+        self.carbon = CarbonModel(live)
         self.grid = GridView(self.points)
-        self.grid.setAccessibleName("Boiling curve")
+        self.grid.setAccessibleName("Lab sheet")
         self.grid.unit_clicked.connect(self._choose_unit)
-        insert = QAction("Insert row", self)
-        insert.triggered.connect(self.insert_row)
-        delete = QAction("Delete rows", self)
-        delete.triggered.connect(self.delete_rows)
-        self.grid.extra_actions = [insert, delete]
-        self.method = section("TBP, by volume, at 1 atm", "mute")
+        self.grid.extra_actions = self._grid_actions()
+        self.carbon_grid = GridView(self.carbon)
+        self.carbon_grid.setAccessibleName("Carbon-number analysis")
+        self.carbon_grid.unit_clicked.connect(self._choose_carbon_unit)
+        self.carbon_grid.extra_actions = self.grid.extra_actions[:2]
+        self.light_ends, self.reading = LightEndsPanel(live), ReadingPanel(live)
         self.curve_fault = section("", "fault")
         self.curve_fault.setWordWrap(True)
         self.curve_note = section("", "mute")
@@ -64,91 +83,246 @@ class LabDesk(Desk):
         self.mend = _link("")
         self.mend.linkActivated.connect(self._mend)
         self._proposal: tuple[int, int, str] | None = None
-
-        left = QVBoxLayout()
-        left.setSpacing(6)
-        left.addWidget(section("Whole sample"))
-        left.addLayout(form)
-        left.addWidget(self.bulk_fault)
-        head = QHBoxLayout()
-        head.addWidget(section("Boiling curve"))
-        head.addStretch(1)
-        head.addWidget(self.method)
-        left.addSpacing(6)
-        left.addLayout(head)
-        left.addWidget(self.grid, 1)
-        left.addWidget(self.curve_fault)
-        left.addWidget(self.mend)
-        left.addWidget(self.curve_note)
-        column = QWidget()
-        column.setLayout(left)
-        column.setFixedWidth(336)
-        left.setContentsMargins(0, 0, 0, 0)
-
-        self.curve = Plot("Boiling curve")
-        self.curve.data = self._curve_data
-        self.density_plot = Plot("Density")
-        self.density_plot.data = self._density_data
-        self.bars = YieldBars(live)
-        right = QVBoxLayout()
-        right.setSpacing(8)
-        right.addWidget(self.curve, 3)
-        lower = QHBoxLayout()
-        lower.setSpacing(24)
-        lower.addWidget(self.density_plot, 1)
-        lower.addWidget(self.bars, 1)
-        right.addLayout(lower, 1)
-        self.density_plot.setMinimumHeight(96)
-
-        heading = QHBoxLayout()
-        heading.addWidget(self.title)
-        heading.addSpacing(4)
-        heading.addWidget(self.subtitle, 0, Qt.AlignmentFlag.AlignBottom)
-        heading.addStretch(1)
-        body = QHBoxLayout()
-        body.setSpacing(28)
-        body.addWidget(column)
-        body.addLayout(right, 1)
+        self.property_key = "density"
         layout = QVBoxLayout(self)
         layout.setContentsMargins(20, 10, 20, 12)
         layout.setSpacing(10)
-        layout.addLayout(heading)
+        layout.addLayout(self._heading())
+        body = QHBoxLayout()
+        body.setSpacing(24)
+        body.addWidget(self._left())
+        body.addLayout(self._right(), 1)
         layout.addLayout(body, 1)
         self.title.setSizePolicy(QSizePolicy.Policy.Maximum, QSizePolicy.Policy.Fixed)
         live.sample_changed.connect(self.update_desk)
 
+    # -- making --------------------------------------------------------------------------------------------------
+
+    def _heading(self) -> QHBoxLayout:
+        self.shown_as = QComboBox()
+        self.shown_as.setAccessibleName("Show as")
+        self.shown_as.addItem("nothing else", "")
+        for key in SHOWN:
+            self.shown_as.addItem(key, key)
+        self.shown_as.setToolTip("Draw what the sample would show by another method")
+        self.shown_as.activated.connect(lambda _i: self._store_shown_as())
+        out = QHBoxLayout()
+        out.addWidget(self.title)
+        out.addSpacing(4)
+        out.addWidget(self.subtitle, 0, Qt.AlignmentFlag.AlignBottom)
+        out.addStretch(1)
+        out.addWidget(section("beside it, as", "mute"))
+        out.addWidget(self.shown_as)
+        return out
+
+    def _left(self) -> QWidget:
+        self.method, self.basis = QComboBox(), QComboBox()
+        self.method.setAccessibleName("Method")
+        self.basis.setAccessibleName("Basis")
+        for key, method in METHODS.items():
+            self.method.addItem("carbon number" if key == CARBON else key, key)
+            self.method.setItemData(self.method.count() - 1, method.title, Qt.ItemDataRole.ToolTipRole)
+        for key, text in BASES.items():
+            self.basis.addItem(text, key)
+        self.method.activated.connect(lambda _i: self.choose_method(str(self.method.currentData())))
+        self.basis.activated.connect(
+            lambda _i: self._store_curve({"basis": self.basis.currentData()}, "Choose the basis")
+        )
+        self.pressure = QLineEdit()
+        self.pressure.setAccessibleName("Pressure of the distillation")
+        self.pressure.setFixedWidth(84)
+        self.pressure.editingFinished.connect(self._store_pressure)
+        self._pressure_shown = ""
+        how = QHBoxLayout()
+        how.setSpacing(6)
+        how.addWidget(self.method, 1)
+        how.addWidget(self.basis)
+        how.addWidget(section("at", "mute"))
+        how.addWidget(self.pressure)
+        self.pages = QStackedWidget()
+        sheet = QStackedWidget()
+        sheet.addWidget(self.grid)
+        sheet.addWidget(self.carbon_grid)
+        self.sheets = sheet
+        page = QWidget()
+        column = QVBoxLayout(page)
+        column.setContentsMargins(0, 0, 0, 0)
+        column.setSpacing(4)
+        column.addWidget(sheet, 1)
+        column.addWidget(self.curve_fault)
+        column.addWidget(self.mend)
+        column.addWidget(self.curve_note)
+        for part in (page, self.light_ends, self.reading):
+            # A page gives way rather than make the window grow when the ledger opens.
+            part.setSizePolicy(QSizePolicy.Policy.Preferred, QSizePolicy.Policy.Ignored)
+            self.pages.addWidget(part)
+        self.pages.setMinimumHeight(120)
+        chips = QHBoxLayout()
+        chips.setSpacing(6)
+        self.chips = QButtonGroup(self)
+        for i, name in enumerate(PAGES):
+            chip = QToolButton()
+            chip.setObjectName("chip")
+            chip.setText(name)
+            chip.setCheckable(True)
+            chip.setChecked(i == 0)
+            self.chips.addButton(chip, i)
+            chips.addWidget(chip)
+        chips.addStretch(1)
+        self.add_column = QToolButton()
+        self.add_column.setObjectName("link")
+        self.add_column.setText("+ column")
+        self.add_column.setToolTip("Add viscosities at a temperature, or an amount such as sulphur")
+        self.add_column.clicked.connect(self.ask_column)
+        chips.addWidget(self.add_column)
+        self.chips.idClicked.connect(self.show_page)
+        left = QVBoxLayout()
+        left.setContentsMargins(0, 0, 0, 0)
+        left.setSpacing(6)
+        left.addWidget(section("Whole sample"))
+        left.addWidget(self.bulk)
+        left.addSpacing(4)
+        left.addWidget(section("Measured curve"))
+        left.addLayout(how)
+        left.addLayout(chips)
+        left.addWidget(self.pages, 1)
+        out = QWidget()
+        out.setLayout(left)
+        out.setFixedWidth(364)
+        return out
+
+    def _right(self) -> QVBoxLayout:
+        self.curve = Plot("Boiling curve")
+        self.curve.data = self._curve_data
+        self.density_plot = Plot("Property curve")
+        self.density_plot.data = self._property_data
+        self.density_plot.setMinimumHeight(96)
+        self.bars = YieldBars(self._live)
+        self.property_choice = QComboBox()
+        self.property_choice.setAccessibleName("Property shown")
+        self.property_choice.activated.connect(lambda _i: self.show_property(str(self.property_choice.currentData())))
+        head = QHBoxLayout()
+        head.addWidget(self.property_choice)
+        head.addStretch(1)
+        lower_left = QVBoxLayout()
+        lower_left.setSpacing(2)
+        lower_left.addLayout(head)
+        lower_left.addWidget(self.density_plot, 1)
+        lower = QHBoxLayout()
+        lower.setSpacing(24)
+        lower.addLayout(lower_left, 1)
+        lower.addWidget(self.bars, 1)
+        right = QVBoxLayout()
+        right.setSpacing(4)
+        right.addWidget(self.curve, 3)
+        right.addLayout(lower, 2)
+        return right
+
+    def _grid_actions(self) -> list[QAction]:
+        out = []
+        for text, call in (
+            ("Insert row", self.insert_row),
+            ("Delete rows", self.delete_rows),
+            ("Add a column…", self.ask_column),
+            ("Remove the column", self.remove_column),
+        ):
+            action = QAction(text, self)
+            action.triggered.connect(lambda _on=False, c=call: c())
+            out.append(action)
+        return out
+
     # -- edits ---------------------------------------------------------------------------------------------------
 
-    def _store_bulk(self, key: str, text: str) -> None:
-        value: float | str | None = text or None
+    def _store_curve(self, update: dict[str, object], text: str) -> None:
         name = self._live.sample_name
+        self._live.store.edit(text, lambda d: update_sample(d, name, lambda s: with_distillation(s, **update)))
 
-        def change(sample: Sample) -> Sample:
-            return sample.model_copy(update={"bulk": sample.bulk.model_copy(update={key: value})})
+    def choose_method(self, method: str) -> None:
+        """Read the sheet as another method's; pressure and basis go back to the method's own."""
+        sample = self._live.current_sample()
+        if sample is None or sample.distillation.method == method:
+            return
+        update: dict[str, object] = {"method": method, "pressure": None, "basis": None, "conversion": None}
+        if method == TWO_PART and sample.distillation.tail is None:
+            update["tail"] = Tail()
+        elif method != TWO_PART:
+            # What was typed in the tail stays within reach of undo; an empty one just goes.
+            update["tail"] = None
+        self._store_curve(update, f"Read as {method}")
 
-        self._live.store.edit(f"Change the {key.replace('_', ' ')}", lambda d: update_sample(d, name, change))
+    def _store_pressure(self) -> None:
+        text = self.pressure.text().strip()
+        sample = self._live.current_sample()
+        if sample is None or text == self._pressure_shown:
+            return
+        if sample.distillation.method == TWO_PART:
+            tail = (sample.distillation.tail or Tail()).model_copy(update={"pressure": text or "10 mmHg"})
+            self._store_curve({"tail": tail}, "Change the pressure of the tail")
+        else:
+            self._store_curve({"pressure": text or None}, "Change the pressure")
 
     def _store_display(self, key: str, unit: str) -> None:
-        name = self._live.sample_name
+        self.bulk.store_display(key, unit)
 
-        def change(sample: Sample) -> Sample:
-            return sample.model_copy(update={"display": sample.display.model_copy(update={key: unit})})
+    def _store_shown_as(self) -> None:
+        self._store_display("shown_as", str(self.shown_as.currentData()) or "")
 
-        self._live.store.edit("Choose a unit", lambda d: update_sample(d, name, change))
+    def show_property(self, key: str) -> None:
+        """Draw another property."""
+        self.property_key = key
+        self.refresh()
+
+    def show_page(self, index: int) -> None:
+        """Open the sheet, the light ends or the reading."""
+        self.pages.setCurrentIndex(index)
+        self.chips.button(index).setChecked(True)
+        self.add_column.setVisible(index == SHEET and self.sheets.currentIndex() == 0)
 
     def _choose_unit(self, column: int, position: QPoint) -> None:
-        if column == 1:
-            unit_menu(self, "temperature", self.points.unit, lambda u: self._store_display("temperature", u)).exec(
-                position
-            )
+        if 1 <= column <= len(self.points.columns):
+            own = self.points.columns[column - 1]
+            if own.kind in ("temperature", "density", "molar_mass"):
+                unit_menu(self, own.kind, own.unit, lambda u: self._store_display(own.kind, u)).exec(position)
+
+    def _choose_carbon_unit(self, column: int, position: QPoint) -> None:
+        if column >= 2:
+            kind = CarbonModel.KEYS[column]
+            unit_menu(self, kind, "", lambda u: self._store_display(kind, u)).exec(position)
+
+    def _sheet(self) -> tuple[GridView, SheetModel | CarbonModel]:
+        return (self.grid, self.points) if self.sheets.currentIndex() == 0 else (self.carbon_grid, self.carbon)
 
     def insert_row(self) -> None:
         """Insert an empty row above the current one."""
-        self.points.insert_row(max(self.grid.currentIndex().row(), 0))
+        view, model = self._sheet()
+        model.insert_row(max(view.currentIndex().row(), 0))
 
     def delete_rows(self) -> None:
         """Delete the selected rows."""
-        self.points.delete_rows({i.row() for i in self.grid.selectedIndexes()})
+        view, model = self._sheet()
+        model.delete_rows({i.row() for i in view.selectedIndexes()})
+
+    def ask_column(self) -> None:
+        """Ask what another column holds: a temperature makes it viscosities, a name an amount."""
+        text, ok = QInputDialog.getText(
+            self,
+            "Add a column",
+            "Viscosities at which temperature (40 degC), or an amount and its unit (sulphur, mass%)?",
+        )
+        if ok and text.strip():
+            self.add_named_column(text)
+
+    def add_named_column(self, text: str) -> None:
+        """Add a column from what was typed: a temperature, or a name and a unit."""
+        first, _, rest = text.partition(",")
+        if any(c.isdigit() for c in first):
+            self.points.add_viscosity(text.strip())
+        else:
+            self.points.add_quantity(first.strip(), rest.strip() or "mass%")
+
+    def remove_column(self) -> None:
+        """Remove the current column, or empty it where it is one of the fixed ones."""
+        self.points.remove_column(self.grid.currentIndex().column())
 
     def _mend(self) -> None:
         if self._proposal:
@@ -160,7 +334,7 @@ class LabDesk(Desk):
     def set_theme(self, theme: Theme) -> None:
         """Paint in a theme."""
         self.theme = theme
-        for part in (self.grid, self.curve, self.density_plot, self.bars):
+        for part in (self.grid, self.carbon_grid, self.light_ends, self.curve, self.density_plot, self.bars):
             part.set_theme(theme)
         self.update_desk()
 
@@ -172,36 +346,77 @@ class LabDesk(Desk):
         self.title.setText(elided(sample.name) if sample else "No sample")
         self.title.setToolTip(sample.name if sample else "")
         self.subtitle.setText(sample.note if sample else "add one with Sample ▸ Add sample")
-        self._show_bulk(sample)
+        self.bulk.show_sample(sample)
         self.points.show(sample, shown.faults)
-        point_faults = [f for f in shown.faults if "points" in f.path]
-        rest = [f for f in shown.faults if "points" not in f.path]
-        self.bulk_fault.setText(rest[0].message[:1].upper() + rest[0].message[1:] + "." if rest else "")
-        self.bulk_fault.setVisible(bool(rest))
-        self._show_curve_faults(point_faults, shown.old)
+        self.carbon.show(sample, shown.faults)
+        carbon = bool(sample and sample.distillation.method == CARBON)
+        self.sheets.setCurrentIndex(1 if carbon else 0)
+        self._size_columns()
+        self.add_column.setVisible(self.pages.currentIndex() == SHEET and not carbon)
+        self.light_ends.show_sample(sample)
+        self.reading.show_sample(sample)
+        self._show_how(sample)
+        self._show_chips()
+        self._show_curve_faults()
         self._draw(sample)
 
-    def _show_bulk(self, sample: Sample | None) -> None:
-        bulk = sample.bulk if sample else None
-        result = self._live.characterized()
-        units = {**SETS[self._live.document.display.units]}
-        if sample:
-            chosen = sample.display.model_dump()
-            units.update({k: v for k, v in chosen.items() if v})
-        faults = {f.path[-1]: f.message for f in self._live.sample.faults if "bulk" in f.path}
-        fresh = result if result is not None and not self._live.sample.old else None
-        fields = (
-            (self.density, "density", fresh.density if fresh else None, "estimated"),
-            (self.molar_mass, "molar_mass", fresh.molar_mass if fresh else None, "estimated"),
-            (self.watson, "watson_k", fresh.watson_k if fresh else None, "from both"),
-        )
-        for field, key, estimate, remark in fields:
-            unit = units.get(key, "")
-            cell = getattr(bulk, key) if bulk else None
-            field.show(cell, unit, estimate, remark if estimate is not None else "", faults.get(key, ""))
+    def _size_columns(self) -> None:
+        header = self.grid.horizontalHeader()
+        many = len(self.points.columns) > 3
+        mode = header.ResizeMode.Interactive if many else header.ResizeMode.Stretch
+        header.setSectionResizeMode(mode)
+        if many:
+            for column in range(header.count()):
+                header.resizeSection(column, 62 if column == 0 else 96)
 
-    def _show_curve_faults(self, faults: list, old: bool) -> None:
+    def _show_how(self, sample: Sample | None) -> None:
+        curve = sample.distillation if sample else None
+        if curve is None:
+            return
+        for combo, key in ((self.method, curve.method), (self.basis, curve.basis or self._own_basis(curve.method))):
+            place = combo.findData(key)
+            if place < 0:
+                combo.addItem(str(key), key)
+                place = combo.count() - 1
+            combo.setCurrentIndex(place)
+        two = curve.method == TWO_PART
+        stored = (curve.tail.pressure if curve.tail else None) if two else curve.pressure
+        text = "" if stored is None else str(stored) if isinstance(stored, str) else f"{stored:g} Pa"
+        self._pressure_shown = text
+        if not self.pressure.hasFocus() or self.pressure.text() != text:
+            self.pressure.setText(text)
+        own = METHODS.get(curve.method, METHODS["TBP"]).pressure
+        self.pressure.setPlaceholderText("10 mmHg" if own < 1e5 else "1 atm")
+        self.pressure.setToolTip("the pressure of the vacuum tail" if two else "the pressure it was distilled at")
+        self.pressure.setEnabled(curve.method != CARBON)
+
+    @staticmethod
+    def _own_basis(method: str) -> str:
+        return METHODS[method].basis if method in METHODS else "volume"
+
+    def _show_chips(self) -> None:
+        """Mark the pages that hold a fault."""
+        places: dict[int, bool] = {SHEET: False, LIGHT_ENDS: False, READING: False}
+        for fault in self._live.sample.faults:
+            part = fault.path[2] if len(fault.path) > 2 else ""
+            if part == "light_ends":
+                places[LIGHT_ENDS] = True
+            elif part == "curves" or (
+                part == "distillation" and len(fault.path) > 3 and fault.path[3] in ("points", "amounts", "tail")
+            ):
+                places[SHEET] = True
+            elif part == "distillation":
+                places[READING] = True
+        for i, name in enumerate(PAGES):
+            self.chips.button(i).setText(f"▲ {name}" if places[i] else name)
+
+    def _show_curve_faults(self) -> None:
         self._proposal = None
+        old = self._live.sample.old
+        faults = [
+            f for f in self._live.sample.faults
+            if len(f.path) > 2 and f.path[2] in ("distillation", "curves") and not _is_reading(f.path)
+        ]  # fmt: skip
         self.curve_fault.setVisible(bool(faults))
         self.mend.setVisible(False)
         note = ""
@@ -210,8 +425,9 @@ class LabDesk(Desk):
             more = f" (and {len(faults) - 1} more)" if len(faults) > 1 else ""
             text = first.message[:1].upper() + first.message[1:]
             self.curve_fault.setText(text + more)
-            if first.proposal and isinstance(first.path[-1], int):
-                self._proposal = (int(first.path[-2]), int(first.path[-1]), first.proposal)
+            place = self.points.place(first)
+            if first.proposal and place is not None:
+                self._proposal = (*place, first.proposal)
                 self.mend.setText(f'<a href="mend" style="color:{self.theme.accent}">Take {first.proposal}</a>')
                 self.mend.setVisible(True)
             if not old:
@@ -223,6 +439,9 @@ class LabDesk(Desk):
                 )
         if old and self._live.characterized() is not None:
             note = "The plots show the last good result."
+        if self._live.sample.error and not faults:
+            self.curve_fault.setText(self._live.sample.error[:1].upper() + self._live.sample.error[1:] + ".")
+            self.curve_fault.setVisible(not any(f.message == self._live.sample.error for f in self._live.sample.faults))
         self.curve_note.setText(note)
         self.curve_note.setVisible(bool(note))
 
@@ -231,39 +450,74 @@ class LabDesk(Desk):
         unit = self.points.unit
         t = self.theme
         self.curve.item.clear()
-        self.curve.set_titles("Distilled, vol%", f"Boiling point, {label(unit)}")
+        curve = sample.distillation if sample else None
+        basis = (curve.basis or self._own_basis(curve.method)) if curve else "volume"
+        plain = curve is None or (curve.method == "TBP" and basis == "volume")
+        self.curve.set_titles(
+            f"Distilled, {BASIS_LABELS['volume'] if plain else BASIS_LABELS.get(basis, '%')}",
+            f"{'Boiling point' if plain or curve is None or curve.method == CARBON else curve.method}, {label(unit)}",
+        )
+        caption = []
         if result is not None:
+            colour = t.mute if self._live.sample.old else t.ink
             draw_cuts(self.curve, result, unit, t)
-            draw_curve(self.curve, result, unit, t, self._live.sample.old)
+            if result.entered is not None and not plain:
+                draw_line(self.curve, result.entered, unit, colour)
+                draw_line(self.curve, result.curve, unit, t.accent, 1.4)
+                caption += ["points and line: as measured", "second line: TBP by volume, 1 atm"]
+            else:
+                draw_line(self.curve, result.curve, unit, colour)
+                caption += ["points: measured", "line: smoothed"]
+            caption.append("steps: cuts")
+            self._draw_shown_as(sample, result, unit, caption)
         if sample is not None:
-            good, bad = _entered(sample)
-            for points, colour in ((good, t.ink), (bad, t.fault)):
-                if points:
-                    x, y = zip(*points)
-                    self.curve.item.plot(
-                        x, [from_si(v, unit, "temperature") for v in y], pen=None, symbol="o" if colour == t.ink else "d",
-                        symbolSize=8 if colour == t.ink else 11, symbolBrush=t.surface, symbolPen=pen(colour, 1.6),
-                    )  # fmt: skip
+            draw_points(self.curve, sample, unit, t)
+            if curve is not None and curve.method == TWO_PART:
+                draw_tail(self.curve, sample, unit, t)
         self.curve.box.autoRange(padding=0.03)
         self.curve.box.setXRange(0, 100, padding=0.0)
         if result is not None:
             label_products(self.curve, result, unit, t)
-        self.curve.caption.setText("points: measured   line: smoothed   steps: cuts" if result else "")
-        self._draw_density(sample, result)
+        self.curve.caption.setText("   ".join(caption))
+        self._draw_property(sample, result)
         self.bars.refresh()
 
-    def _density_unit(self, sample: Sample | None) -> str:
-        return (sample.display.density if sample else None) or SETS[self._live.document.display.units]["density"]
-
-    def _draw_density(self, sample: Sample | None, result: CharacterizedSample | None) -> None:
-        t = self.theme
-        unit = self._density_unit(sample)
-        self.density_plot.item.clear()
-        self.density_plot.set_titles("", f"Density, {label(unit)}, estimated")
-        if result is None:
+    def _draw_shown_as(self, sample: Sample | None, result: CharacterizedSample, unit: str, caption: list[str]) -> None:
+        key = (sample.display.shown_as if sample else None) or ""
+        place = self.shown_as.findData(key)
+        self.shown_as.setCurrentIndex(max(place, 0))
+        if key not in SHOWN:
             return
-        percent, value = _density_steps(result, unit)
-        self.density_plot.item.plot(percent, value, pen=pen(t.mute, 1.6, Qt.PenStyle.DashLine))
+        x = np.linspace(0.0, 1.0, 101)
+        T = result.shown_as(key, x)
+        y = [from_si(float(v), unit, "temperature") for v in T]
+        self.curve.item.plot(100 * x, y, pen=pen(self.theme.vapour, 1.8, Qt.PenStyle.DashDotLine))
+        at = ", 10 mmHg" if key == "D1160" else ""
+        caption.append(f"dash-dot: {key} ({BASIS_LABELS[METHODS[key].basis]}{at})")
+
+    def _units(self, sample: Sample | None) -> dict[str, str]:
+        units = dict(SETS[self._live.document.display.units])
+        if sample:
+            units.update({k: v for k, v in sample.display.model_dump().items() if v and k in units})
+        units["temperature"] = self.points.unit
+        return units
+
+    def _draw_property(self, sample: Sample | None, result: CharacterizedSample | None) -> None:
+        self.density_plot.item.clear()
+        found = properties(sample, result, self._units(sample)) if sample and result else []
+        if [self.property_choice.itemData(i) for i in range(self.property_choice.count())] != [p.key for p in found]:
+            self.property_choice.clear()
+            for p in found:
+                self.property_choice.addItem(p.title, p.key)
+        for i, p in enumerate(found):
+            self.property_choice.setItemText(i, p.title)
+        chosen = next((p for p in found if p.key == self.property_key), found[0] if found else None)
+        if chosen is None:
+            self.density_plot.set_titles("", "")
+            return
+        self.property_choice.setCurrentIndex(found.index(chosen))
+        self.density_plot.set_titles("", f"{chosen.unit}{'' if chosen.measured else ', estimated'}")
+        draw_property(self.density_plot, chosen, self.theme)
         self.density_plot.box.autoRange(padding=0.06)
         self.density_plot.box.setXRange(0, 100, padding=0.0)
 
@@ -273,97 +527,29 @@ class LabDesk(Desk):
         sample, result = self._live.current_sample(), self._live.characterized()
         unit = self.points.unit
         out: list[Table] = []
+        x = np.linspace(0.0, 1.0, 201)
         if sample is not None:
-            good, _ = _entered(sample)
-            out.append(
-                (
-                    "measured",
-                    ["vol%", label(unit)],
-                    [[p for p, _ in good], [from_si(v, unit, "temperature") for _, v in good]],
-                )
-            )
+            good, _ = entered_points(sample)
+            percent = self.points.titles()[0][1]
+            values = [from_si(v, unit, "temperature") for _, v in good]
+            out.append(("measured", [percent, label(unit)], [[p for p, _ in good], values]))
         if result is not None:
-            x = np.linspace(0.0, 1.0, 201)
             y = [from_si(v, unit, "temperature") for v in result.curve.at(x)]
-            out.append(("smoothed", ["vol%", label(unit)], [(100 * x).tolist(), y]))
+            out.append(("TBP", ["vol%", label(unit)], [(100 * x).tolist(), y]))
+            key = (sample.display.shown_as if sample else None) or ""
+            if key in SHOWN:
+                y = [from_si(float(v), unit, "temperature") for v in result.shown_as(key, x)]
+                out.append((key, [BASIS_LABELS[METHODS[key].basis], label(unit)], [(100 * x).tolist(), y]))
         return out
 
-    def _density_data(self) -> list[Table]:
-        result = self._live.characterized()
-        unit = self._density_unit(self._live.current_sample())
-        if result is None:
-            return []
-        percent, value = _density_steps(result, unit)
-        return [("density", ["vol%", label(unit)], [percent, value])]
+    def _property_data(self) -> list[Table]:
+        sample, result = self._live.current_sample(), self._live.characterized()
+        found = properties(sample, result, self._units(sample)) if sample and result else []
+        return [t for p in found if p.key == self.property_key for t in property_tables(p)]
 
 
-def _density_steps(result: CharacterizedSample, unit: str) -> tuple[list[float], list[float]]:
-    middle = 50.0 * (result.edges[1:] + result.edges[:-1])
-    values = [from_si(c.specific_gravity * WATER_DENSITY_60F, unit, "density") for c in result.cuts]
-    return middle.tolist(), values
-
-
-def _entered(sample: Sample) -> tuple[list[tuple[float, float]], list[tuple[float, float]]]:
-    """Return the good and the faulty points that can be drawn, percent and K."""
-    rows, percents, temperatures, faults = curve_points(sample)
-    good = list(zip(percents, temperatures))
-    bad = []
-    for row in {f.path[-2] for f in faults if isinstance(f.path[-1], int)} - set(rows):
-        cells = sample.distillation.points[row] if isinstance(row, int) else (None, None)
-        lonely = sample.model_copy(update={"distillation": sample.distillation.model_copy(update={"points": (cells,)})})
-        _, p, t, _ = curve_points(lonely)
-        bad += list(zip(p, t))
-    return good, bad
-
-
-def draw_curve(plot: Plot, result: CharacterizedSample, unit: str, t: Theme, old: bool) -> None:
-    """Draw the smoothed curve, its continued ends dashed; muted where the result is old."""
-    x = np.linspace(0.0, 1.0, 401)
-    y = np.array([from_si(v, unit, "temperature") for v in result.curve.at(x)])
-    first = result.curve.fraction[1] if result.curve.closed_low else 0.0
-    last = result.curve.fraction[-2] if result.curve.closed_high else 1.0
-    colour = t.mute if old else t.ink
-    inner = (x >= first - 1e-9) & (x <= last + 1e-9)
-    plot.item.plot(100 * x[inner], y[inner], pen=pen(colour, 2.0))
-    for outer in (x <= first, x >= last):
-        if outer.sum() > 1:
-            plot.item.plot(100 * x[outer], y[outer], pen=pen(colour, 1.6, Qt.PenStyle.DashLine))
-
-
-def draw_cuts(plot: Plot, result: CharacterizedSample, unit: str, t: Theme) -> None:
-    """Draw the cuts as alternating steps up to their mean boiling point."""
-    floor = from_si(float(result.edge_temperatures[0]), unit, "temperature")
-    bottom = floor - 0.08 * (from_si(float(result.edge_temperatures[-1]), unit, "temperature") - floor)
-    tops = np.array([from_si(c.nbp, unit, "temperature") for c in result.cuts])
-    edges = 100 * result.edges
-    for offset, alpha in ((0, 58), (1, 30)):
-        colour = pg.mkColor(t.accent)
-        colour.setAlpha(alpha)
-        pick = slice(offset, None, 2)
-        bars = pg.BarGraphItem(
-            x0=edges[:-1][pick],
-            x1=edges[1:][pick],
-            y0=np.full(tops[pick].shape, bottom),
-            y1=tops[pick],
-            pen=None,
-            brush=colour,
-        )
-        plot.item.addItem(bars, ignoreBounds=True)
-
-
-def label_products(plot: Plot, result: CharacterizedSample, unit: str, t: Theme) -> None:
-    """Draw the product limits as lines and name the ranges at the left edge."""
-    for product in result.yields:
-        low, high = (from_si(v, unit, "temperature") for v in (product.start, product.end))
-        if product is not result.yields[-1]:
-            plot.item.addItem(pg.InfiniteLine(high, angle=0, pen=pen(t.hair, 1.0)), ignoreBounds=True)
-        if product.volume > 0.0:
-            ground = pg.mkColor(t.surface)
-            ground.setAlpha(150)
-            text = pg.TextItem(product.name, color=t.mute, anchor=(0, 0.5), fill=ground)
-            text.setPos(1.0, 0.5 * (low + high))
-            text.setZValue(-5)
-            plot.item.addItem(text, ignoreBounds=True)
+def _is_reading(path: tuple) -> bool:
+    return len(path) > 3 and path[2] == "distillation" and path[3] not in ("points", "amounts", "tail")
 
 
 def _link(text: str) -> QLabel:
@@ -380,8 +566,12 @@ def summary(live: Live) -> str:
     if sample is None:
         return "no sample"
     result = live.characterized()
-    count = len([p for p in sample.distillation.points if p != (None, None)])
-    text = f"{sample.distillation.method}, {count} points"
+    curve = sample.distillation
+    if curve.method == CARBON:
+        text = f"carbon number, {len(curve.amounts)} rows"
+    else:
+        count = len([p for p in curve.points if p != (None, None)]) + len(curve.tail.points if curve.tail else ())
+        text = f"{curve.method}, {count} points"
     if result is not None:
         unit = sample.display.density or SETS[live.document.display.units]["density"]
         text += f", {format_number(from_si(result.density, unit, 'density'), 3)} {label(unit)}"

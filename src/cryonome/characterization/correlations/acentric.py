@@ -38,7 +38,7 @@ def _omega_edmister(f: Fraction) -> Array:
 
 
 @entry(
-    "boiling-point", "omega", "matched to the boiling point", "equal fugacities at the boiling point and 1 atm",
+    "boiling-point", "omega", "boiling point matched", "equal fugacities at the boiling point and 1 atm",
     "the omega at which the chosen equation of state boils the cut at its boiling point", {},
 )  # fmt: skip
 def _omega_matched(f: Fraction) -> Array:

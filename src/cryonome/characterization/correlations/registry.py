@@ -35,7 +35,7 @@ class Fraction:
 
 
 _LIMIT: dict[str, Callable[[float, float], str]] = {
-    "nbp": lambda lo, hi: f"boiling point {lo - 273.15:.0f} to {hi - 273.15:.0f} °C",
+    "nbp": lambda lo, hi: f"boiling point {lo - 273.15:.0f} to {hi - 273.15:.0f} °C".replace("-", "−"),
     "sg": lambda lo, hi: f"specific gravity {lo:g} to {hi:g}",
     "watson_k": lambda lo, hi: f"Watson K {lo:g} to {hi:g}",
     "molar_mass": lambda lo, hi: f"molar mass {1e3 * lo:g} to {1e3 * hi:g} g/mol",

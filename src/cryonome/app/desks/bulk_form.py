@@ -1,0 +1,165 @@
+"""Whole-sample numbers: density, molar mass, Watson K and viscosities, each measured or visibly estimated."""
+
+from __future__ import annotations
+
+from PySide6.QtWidgets import QGridLayout, QLineEdit, QVBoxLayout, QWidget
+
+from ...characterization import CharacterizedSample
+from ...document import Fault, Sample
+from ...document.edits import update_sample
+from ...document.sample_points import temperature_unit
+from ...units import SETS, QuantityError, label, normal_unit, split
+from ..fields import QuantityField, repolish, section, shown_text
+from ..live import Live
+
+
+class ViscosityRow:
+    """One viscosity: the temperature it was measured at and its value."""
+
+    def __init__(self, form: QGridLayout, row: int, index: int, live: Live) -> None:
+        self._live, self._index = live, index
+        self.value = QuantityField(form, row, "Viscosity at", "", lambda t: self._store(1, t))
+        self.temperature = QLineEdit()
+        self.temperature.setAccessibleName(f"Temperature of viscosity {index + 1}")
+        self.temperature.setPlaceholderText("at")
+        self.temperature.setFixedWidth(84)
+        form.removeWidget(self.value.remark)
+        form.addWidget(self.temperature, row, 3)
+        self.temperature.editingFinished.connect(self._temperature_edited)
+        self._unit = "degC"
+        self._shown = ""
+
+    def _temperature_edited(self) -> None:
+        text = self.temperature.text().strip()
+        if text == self._shown:
+            return
+        try:
+            if text and not split(text)[1]:
+                text = f"{text} {self._unit}"
+        except QuantityError:
+            pass
+        self._store(0, text)
+
+    def _store(self, cell: int, text: str) -> None:
+        name = self._live.sample_name
+
+        def change(sample: Sample) -> Sample:
+            rows = [list(v) for v in sample.bulk.viscosity]
+            while len(rows) <= self._index:
+                rows.append([None, None])
+            rows[self._index][cell] = text or None
+            while rows and rows[-1] == [None, None]:
+                rows.pop()
+            bulk = sample.bulk.model_copy(update={"viscosity": tuple((a, b) for a, b in rows)})
+            return sample.model_copy(update={"bulk": bulk})
+
+        self._live.store.edit("Change the viscosity", lambda d: update_sample(d, name, change))
+
+    def show(self, sample: Sample | None, result: CharacterizedSample | None, faults: dict[tuple, str]) -> None:
+        """Show the stored viscosity, and the blend of the cuts where there is none."""
+        rows = sample.bulk.viscosity if sample else ()
+        at, value = rows[self._index] if self._index < len(rows) else (None, None)
+        self._unit = temperature_unit(sample) if sample else "degC"
+        self._shown = _as_entered(at)
+        self.temperature.setText(self._shown)
+        text = str(value) if isinstance(value, str) else ""
+        try:
+            unit = split(text)[1] if text else "cSt"
+        except QuantityError:
+            unit = ""
+        kind = "dynamic_viscosity" if unit in ("cP", "mPa*s", "Pa*s", "mPa·s", "Pa·s") else "kinematic_viscosity"
+        self.value.kind = kind
+        estimate = None
+        if result is not None and value in (None, "") and self._index < len(result.viscosity):
+            T, estimate = result.viscosity[self._index]
+            self.temperature.setPlaceholderText(f"{shown_text(T, self._unit, 'temperature')[:5]} {label(self._unit)}")
+            unit, self.value.kind = "cSt", "kinematic_viscosity"
+        self.value.show(value, unit or "cSt", estimate, "", faults.get(("viscosity", self._index, 1), ""))
+        self.temperature.setToolTip(
+            faults.get(("viscosity", self._index, 0), "") or "the temperature it was measured at"
+        )
+        repolish(self.temperature, "fault", ("viscosity", self._index, 0) in faults)
+
+
+def _as_entered(cell: object) -> str:
+    """Return a temperature as it was typed, its unit as it is printed."""
+    if cell is None or cell == "":
+        return ""
+    try:
+        number, unit = split(cell) if isinstance(cell, str) else (float(cell), "K")  # type: ignore[arg-type]
+    except QuantityError:
+        return str(cell)
+    return f"{number:g} {label(normal_unit(unit) or 'K')}".replace("-", "−")
+
+
+class BulkForm(QWidget):
+    """The numbers of the whole sample."""
+
+    def __init__(self, live: Live, parent: QWidget | None = None) -> None:
+        super().__init__(parent)
+        self._live = live
+        form = QGridLayout()
+        form.setHorizontalSpacing(8)
+        form.setVerticalSpacing(4)
+        form.setColumnStretch(3, 1)
+        form.setColumnMinimumWidth(0, 96)
+        self.density = QuantityField(form, 0, "Density", "density", lambda t: self._store("density", t))
+        self.molar_mass = QuantityField(form, 1, "Molar mass", "molar_mass", lambda t: self._store("molar_mass", t))
+        self.watson = QuantityField(form, 2, "Watson K", "", lambda t: self._store("watson_k", t))
+        self.viscosity = [ViscosityRow(form, 3 + i, i, live) for i in range(2)]
+        self.density.on_unit = lambda u: self.store_display("density", u)
+        self.molar_mass.on_unit = lambda u: self.store_display("molar_mass", u)
+        self.fault = section("", "fault")
+        self.fault.setWordWrap(True)
+        layout = QVBoxLayout(self)
+        layout.setContentsMargins(0, 0, 0, 0)
+        layout.setSpacing(4)
+        layout.addLayout(form)
+        layout.addWidget(self.fault)
+
+    def _store(self, key: str, text: str) -> None:
+        value: float | str | None = text or None
+        name = self._live.sample_name
+
+        def change(sample: Sample) -> Sample:
+            return sample.model_copy(update={"bulk": sample.bulk.model_copy(update={key: value})})
+
+        self._live.store.edit(f"Change the {key.replace('_', ' ')}", lambda d: update_sample(d, name, change))
+
+    def store_display(self, key: str, unit: str) -> None:
+        """Choose the unit of a quantity."""
+        name = self._live.sample_name
+
+        def change(sample: Sample) -> Sample:
+            return sample.model_copy(update={"display": sample.display.model_copy(update={key: unit})})
+
+        self._live.store.edit("Choose a unit", lambda d: update_sample(d, name, change))
+
+    def show_sample(self, sample: Sample | None) -> None:
+        """Show the selected sample's numbers."""
+        bulk = sample.bulk if sample else None
+        result = self._live.characterized()
+        units = dict(SETS[self._live.document.display.units])
+        if sample:
+            units.update({k: v for k, v in sample.display.model_dump().items() if v})
+        mine = [f for f in self._live.sample.faults if len(f.path) > 3 and f.path[2] == "bulk"]
+        faults = {f.path[3]: f.message for f in mine}
+        cells = {tuple(f.path[3:]): f.message for f in mine}
+        fresh = result if result is not None and not self._live.sample.old else None
+        for field, key, remark in (
+            (self.density, "density", "estimated"),
+            (self.molar_mass, "molar_mass", "estimated"),
+            (self.watson, "watson_k", "from both"),
+        ):
+            cell = getattr(bulk, key) if bulk else None
+            estimate = getattr(fresh, key) if fresh else None
+            field.show(cell, units.get(key, ""), estimate, remark if fresh else "", faults.get(key, ""))
+        for row in self.viscosity:
+            row.show(sample, fresh, cells)
+        rest = [f for f in self._live.sample.faults if self._is_told_here(f)]
+        self.fault.setText(rest[0].message[:1].upper() + rest[0].message[1:] + "." if rest else "")
+        self.fault.setVisible(bool(rest))
+
+    @staticmethod
+    def _is_told_here(fault: Fault) -> bool:
+        return len(fault.path) > 2 and fault.path[2] in ("bulk", "correlations", "cuts", "conversions", "name")

@@ -1,0 +1,146 @@
+"""The grid of a carbon-number analysis."""
+
+from __future__ import annotations
+
+from ...characterization.methods import METHODS
+from ...document import Fault, Sample
+from ...document.edits import update_sample
+from ...units import SETS, QuantityError, label, split
+from ..fields import shown_text
+from ..grid import GridModel
+from ..live import Live
+from .headers import is_header, meaning, unit_of
+from .sheet_model import BASIS_LABELS, SPARE, is_empty, with_distillation
+
+
+class CarbonModel(GridModel):
+    """Rows of a carbon-number analysis: component or group, percent, and molar mass and density where measured."""
+
+    KEYS = ("name", "amount", "molar_mass", "density")
+
+    def __init__(self, live: Live) -> None:
+        super().__init__()
+        self._live = live
+        self._rows: list[list] = []
+        self._faults: dict[tuple[int, int], Fault] = {}
+        self._units = {"molar_mass": "g/mol", "density": "kg/m**3"}
+        self._basis = "mass"
+
+    def show(self, sample: Sample | None, faults: list[Fault]) -> None:
+        """Show a sample's analysis and the faults at its rows."""
+        before = len(self._rows)
+        self._rows = [[*r, None, None, None, None][:4] for r in sample.distillation.amounts] if sample else []
+        own = SETS[self._live.document.display.units]
+        if sample is not None:
+            self._basis = sample.distillation.basis or METHODS["carbon-number"].basis
+            self._units = {k: getattr(sample.display, k) or own[k] for k in ("molar_mass", "density")}
+        self._faults = {}
+        for fault in faults:
+            if len(fault.path) == 6 and fault.path[2:4] == ("distillation", "amounts"):
+                self._faults.setdefault((int(fault.path[4]), int(fault.path[5])), fault)
+        if before == len(self._rows):
+            self.rewrite()
+        else:
+            self.reload()
+
+    def titles(self) -> list[tuple[str, str]]:
+        return [
+            ("component or group", ""),
+            ("amount", BASIS_LABELS[self._basis]),
+            ("molar mass", label(self._units["molar_mass"])),
+            ("density", label(self._units["density"])),
+        ]
+
+    def rows(self) -> int:
+        return len(self._rows) + SPARE
+
+    def text(self, row: int, column: int) -> str:
+        cell = self._rows[row][column] if row < len(self._rows) else None
+        if column < 2:
+            return "" if cell is None else f"{cell:g}" if isinstance(cell, (int, float)) else str(cell)
+        key = self.KEYS[column]
+        return shown_text(cell, self._units[key], key)
+
+    def left_aligned(self, column: int) -> bool:
+        return column == 0
+
+    def fault(self, row: int, column: int) -> str:
+        fault = self._faults.get((row, column))
+        return fault.message if fault else ""
+
+    def editable(self, row: int, column: int) -> bool:
+        return bool(self._live.sample_name)
+
+    def store_cells(self, cells: dict[tuple[int, int], str], text: str) -> None:
+        rows = [list(r) for r in self._rows]
+        for (row, column), value in cells.items():
+            while row >= len(rows):
+                rows.append([None] * 4)
+            if column < 4:
+                rows[row][column] = self._stored(column, value)
+        self._keep(rows, text)
+
+    def _stored(self, column: int, value: str, unit: str | None = None) -> float | str | None:
+        value = value.strip()
+        if column == 0 or not value:
+            return value or None
+        try:
+            number, own = split(value)
+        except QuantityError:
+            return value
+        if column == 1:
+            return number if own in ("", "%") else value
+        return f"{number:.10g} {unit or self._units[self.KEYS[column]]}" if not own else value
+
+    def paste(self, row: int, column: int, block: list[list[str]]) -> None:
+        """Take a block; a header row tells columns and units; a wide block at the top is a new analysis."""
+        header = block[0] if block and is_header(block[0]) and len(block[0]) > 1 else None
+        block = [line for line in (block[1:] if header else block) if any(c.strip() for c in line)]
+        if not block:
+            return
+        width = max(len(line) for line in block)
+        whole = width >= 2 and row == 0 and column == 0 and len(block) >= 5
+        targets: list[int] = [column + j for j in range(width)]
+        units: dict[int, str] = {}
+        for j, cell in enumerate(header or ()):
+            what = meaning(cell)
+            if what in self.KEYS:
+                targets[j] = self.KEYS.index(what)
+            elif what == "percent":
+                targets[j] = 1
+            unit = unit_of(cell)
+            if unit is not None:
+                units[j] = unit[0]
+        rows = [] if whole else [list(r) for r in self._rows]
+        for i, line in enumerate(block):
+            while row + i >= len(rows):
+                rows.append([None] * 4)
+            for j, value in enumerate(line):
+                if j < len(targets) and targets[j] < 4:
+                    rows[row + i][targets[j]] = self._stored(targets[j], value, units.get(j))
+        self._keep(rows, "Paste an analysis" if whole else "Paste")
+
+    def _keep(self, rows: list[list], text: str) -> None:
+        while rows and all(is_empty(c) for c in rows[-1]):
+            rows.pop()
+        amounts = tuple(_short(r) for r in rows)
+        name = self._live.sample_name
+        self._live.store.edit(text, lambda d: update_sample(d, name, lambda s: with_distillation(s, amounts=amounts)))
+
+    def insert_row(self, row: int) -> None:
+        """Insert an empty row."""
+        rows = [list(r) for r in self._rows]
+        rows.insert(row, [None] * 4)
+        self._keep(rows, "Insert a row")
+
+    def delete_rows(self, chosen: set[int]) -> None:
+        """Delete rows."""
+        self._keep([list(r) for i, r in enumerate(self._rows) if i not in chosen], "Delete rows")
+
+
+def _short(row: list) -> tuple:
+    """Return a row without empty cells at its end, a name and an amount at least."""
+    row = list(row)
+    while len(row) > 2 and is_empty(row[-1]):
+        row.pop()
+    return tuple(row)

@@ -1,0 +1,368 @@
+"""The lab sheet: one grid of the boiling curve and the property curves, a row a percent."""
+
+from __future__ import annotations
+
+from collections.abc import Callable
+from dataclasses import dataclass, field
+
+from PySide6.QtCore import Qt
+
+from ...characterization.methods import METHODS
+from ...document import Fault, Sample
+from ...document.edits import clean_points, update_sample
+from ...document.model import Quantity, Tail, ViscosityCurve
+from ...document.sample_checks import TWO_PART
+from ...document.sample_points import entered_unit, temperature_unit
+from ...units import SETS, QuantityError, label, parse, split
+from ..fields import shown_text
+from ..grid import GridModel
+from ..live import Live
+from .headers import is_header, meaning, unit_of
+
+SPARE = 1
+"""Empty rows kept below the last point, to type into."""
+
+BASIS_LABELS = {"volume": "vol%", "mass": "mass%", "mole": "mol%"}
+
+
+@dataclass(frozen=True)
+class Column:
+    """One curve of the sheet: where it stands in the sample, its title, unit and kind of quantity."""
+
+    key: str
+    path: tuple[str | int, ...]
+    title: str
+    unit: str
+    kind: str
+    read: Callable[[Sample], tuple]
+    write: Callable[[Sample, tuple], Sample]
+
+
+@dataclass
+class Row:
+    """One percent: the cell as entered, and by column the value's cell and its index in the column's curve."""
+
+    percent: object
+    cells: dict[int, object] = field(default_factory=dict)
+    index: dict[int, int] = field(default_factory=dict)
+
+
+def with_curves(sample: Sample, **update: object) -> Sample:
+    """Return the sample with parts of its property curves changed."""
+    return sample.model_copy(update={"curves": sample.curves.model_copy(update=update)})
+
+
+def with_distillation(sample: Sample, **update: object) -> Sample:
+    """Return the sample with parts of its distillation changed."""
+    return sample.model_copy(update={"distillation": sample.distillation.model_copy(update=update)})
+
+
+def columns(sample: Sample, units: str) -> list[Column]:
+    """Return the columns of a sample's sheet beside the percent."""
+    own = SETS[units]
+    temperature = temperature_unit(sample)
+    title = "boiling point" if sample.distillation.method == "TBP" else sample.distillation.method.split("+")[0]
+    out = [
+        Column(
+            "temperature", ("distillation", "points"), title, temperature, "temperature",
+            lambda s: s.distillation.points, lambda s, p: with_distillation(s, points=p),
+        )
+    ]  # fmt: skip
+    if sample.distillation.method == TWO_PART:
+        pressure = sample.distillation.tail.pressure if sample.distillation.tail else "10 mmHg"
+
+        def write_tail(s: Sample, p: tuple) -> Sample:
+            return with_distillation(s, tail=(s.distillation.tail or Tail()).model_copy(update={"points": p}))
+
+        out.append(
+            Column(
+                "tail", ("distillation", "tail", "points"), f"at {pressure}", temperature, "temperature",
+                lambda s: s.distillation.tail.points if s.distillation.tail else (), write_tail,
+            )
+        )  # fmt: skip
+    for key, name in (("density", "density"), ("molar_mass", "molar mass")):
+        unit = getattr(sample.display, key) or entered_unit(getattr(sample.curves, key), key) or own[key]
+        out.append(
+            Column(
+                key, ("curves", key), name, unit, key, lambda s, k=key: getattr(s.curves, k),
+                lambda s, p, k=key: with_curves(s, **{k: p}),
+            )
+        )  # fmt: skip
+    for i, curve in enumerate(sample.curves.viscosity):
+        unit = entered_unit(curve.points, "dynamic_viscosity") or sample.display.viscosity or "cSt"
+        kind = "dynamic_viscosity" if entered_unit(curve.points, "dynamic_viscosity") else "kinematic_viscosity"
+
+        def write_viscosity(s: Sample, p: tuple, k: int = i) -> Sample:
+            curves = list(s.curves.viscosity)
+            curves[k] = curves[k].model_copy(update={"points": p})
+            return with_curves(s, viscosity=tuple(curves))
+
+        at = shown_text(curve.at, temperature, "temperature")
+        out.append(
+            Column(
+                "viscosity", ("curves", "viscosity", i, "points"), f"viscosity {at} {label(temperature)}", unit, kind,
+                lambda s, k=i: s.curves.viscosity[k].points, write_viscosity,
+            )
+        )  # fmt: skip
+    for i, quantity in enumerate(sample.curves.quantities):
+
+        def write_quantity(s: Sample, p: tuple, k: int = i) -> Sample:
+            named = list(s.curves.quantities)
+            named[k] = named[k].model_copy(update={"points": p})
+            return with_curves(s, quantities=tuple(named))
+
+        out.append(
+            Column(
+                "quantity", ("curves", "quantities", i, "points"), quantity.name, quantity.unit, "",
+                lambda s, k=i: s.curves.quantities[k].points, write_quantity,
+            )
+        )  # fmt: skip
+    return out
+
+
+def _value(cell: object) -> float | None:
+    try:
+        return split(cell)[0] if isinstance(cell, str) else None if cell is None else float(cell)  # type: ignore[arg-type]
+    except QuantityError:
+        return None
+
+
+def merged_rows(sample: Sample, wanted: list[Column]) -> list[Row]:
+    """Return the rows of the sheet: the boiling curve's in their order, those of other curves at their percents."""
+    rows = [Row(p, {0: v}, {0: i}) for i, (p, v) in enumerate(wanted[0].read(sample))]
+    for c, column in enumerate(wanted[1:], 1):
+        for i, (percent, value) in enumerate(column.read(sample)):
+            p = _value(percent)
+            place = next((r for r in rows if c not in r.cells and p is not None and _value(r.percent) == p), None)
+            if place is None:
+                after = next(
+                    (k for k, r in enumerate(rows) if p is not None and (_value(r.percent) or -1.0) > p), len(rows)
+                )
+                place = Row(percent)
+                rows.insert(after, place)
+            place.cells[c] = value
+            place.index[c] = i
+    return rows
+
+
+def is_empty(cell: object) -> bool:
+    """Tell whether a cell holds nothing."""
+    return cell is None or cell == ""
+
+
+class SheetModel(GridModel):
+    """Rows of the selected sample's curves, with an empty row below."""
+
+    def __init__(self, live: Live) -> None:
+        super().__init__()
+        self._live = live
+        self._sample: Sample | None = None
+        self.columns: list[Column] = []
+        self._rows: list[Row] = []
+        self._faults: dict[tuple[int, int], Fault] = {}
+        self.unit = "degC"
+
+    def show(self, sample: Sample | None, faults: list[Fault]) -> None:
+        """Show a sample's curves and the faults at their points."""
+        before = ([c.title for c in self.columns], len(self._rows))
+        self._sample = sample
+        self.columns = columns(sample, self._live.document.display.units) if sample else []
+        self._rows = merged_rows(sample, self.columns) if sample else []
+        self.unit = self.columns[0].unit if self.columns else "degC"
+        self._faults = {}
+        for fault in faults:
+            place = self.place(fault)
+            if place is not None:
+                self._faults.setdefault(place, fault)
+        if before == ([c.title for c in self.columns], len(self._rows)):
+            self.rewrite()
+            self.headerDataChanged.emit(Qt.Orientation.Horizontal, 0, max(len(self.columns), 1))
+        else:
+            self.reload()
+
+    def place(self, fault: Fault) -> tuple[int, int] | None:
+        """Return row and column of the cell a fault is of, None where it is of none."""
+        if len(fault.path) < 4:
+            return None
+        *path, row, cell = fault.path[2:]
+        for c, column in enumerate(self.columns):
+            if tuple(path) == column.path:
+                found = next((k for k, r in enumerate(self._rows) if r.index.get(c) == row), None)
+                return None if found is None else (found, 0 if cell == 0 else c + 1)
+        return None
+
+    def titles(self) -> list[tuple[str, str]]:
+        curve = self._sample.distillation if self._sample else None
+        basis = (curve.basis or METHODS.get(curve.method, METHODS["TBP"]).basis) if curve else "volume"
+        return [("distilled", BASIS_LABELS.get(basis, "%")), *[(c.title, label(c.unit)) for c in self.columns]]
+
+    def rows(self) -> int:
+        return len(self._rows) + SPARE
+
+    def text(self, row: int, column: int) -> str:
+        if row >= len(self._rows) or column > len(self.columns):
+            return ""
+        if column == 0:
+            cell = self._rows[row].percent
+            return "" if cell is None else f"{cell:g}" if isinstance(cell, (int, float)) else str(cell)
+        own = self.columns[column - 1]
+        return shown_text(self._rows[row].cells.get(column - 1), own.unit, own.kind)
+
+    def fault(self, row: int, column: int) -> str:
+        fault = self._faults.get((row, column))
+        return fault.message if fault else ""
+
+    def editable(self, row: int, column: int) -> bool:
+        return bool(self._live.sample_name)
+
+    def store_cells(self, cells: dict[tuple[int, int], str], text: str) -> None:
+        rows = self._copied()
+        for (row, column), value in cells.items():
+            while row >= len(rows):
+                rows.append(Row(None))
+            if column == 0:
+                rows[row].percent = self._stored(None, value)
+            elif column <= len(self.columns):
+                rows[row].cells[column - 1] = self._stored(self.columns[column - 1], value)
+        self._keep(rows, text)
+
+    def _copied(self) -> list[Row]:
+        return [Row(r.percent, dict(r.cells), dict(r.index)) for r in self._rows]
+
+    def _stored(self, column: Column | None, value: str, unit: str | None = None) -> float | str | None:
+        value = value.strip()
+        if not value:
+            return None
+        try:
+            number, own_unit = split(value)
+        except QuantityError:
+            return value
+        if column is None:
+            return number if own_unit in ("", "%") else value
+        if not column.kind:
+            return number if not own_unit else value
+        return f"{number:.10g} {unit or column.unit}" if not own_unit else value
+
+    def paste(self, row: int, column: int, block: list[list[str]]) -> None:
+        """Take a block; a header row tells columns and units, and a wide block at the top is a new sheet."""
+        header = block[0] if block and is_header(block[0]) else None
+        block = [line for line in (block[1:] if header else block) if any(c.strip() for c in line)]
+        if not block:
+            return
+        width = max(len(line) for line in block)
+        whole = width >= 2 and row == 0 and len(block) >= 5
+        start = 0 if width >= 2 else column
+        targets, units = self._targets(header, width, start)
+        rows = [] if whole else self._copied()
+        for i, line in enumerate(block):
+            while row + i >= len(rows):
+                rows.append(Row(None))
+            for j, value in enumerate(line):
+                target = targets[j] if j < len(targets) else None
+                if target is None:
+                    continue
+                if target == 0:
+                    rows[row + i].percent = self._stored(None, value)
+                else:
+                    own = self.columns[target - 1]
+                    rows[row + i].cells[target - 1] = self._stored(own, value, units.get(j))
+        self._keep(rows, "Paste a curve" if whole else "Paste")
+
+    def _targets(self, header: list[str] | None, width: int, start: int) -> tuple[list[int | None], dict[int, str]]:
+        """Return the grid's column for every pasted one, and the units the header names."""
+        place: list[int | None] = [start + j if start + j <= len(self.columns) else None for j in range(width)]
+        units: dict[int, str] = {}
+        if header is None:
+            return place, units
+        keys = ["percent", *[c.key for c in self.columns]]
+        titles = ["distilled", *[c.title for c in self.columns]]
+        taken: set[int] = set()
+        named: list[int | None] = []
+        for j in range(width):
+            cell = header[j] if j < len(header) else ""
+            found = next((k for k, t in enumerate(titles) if t.casefold() in cell.casefold() and k not in taken), None)
+            if found is None:
+                what = meaning(cell)
+                found = next((k for k, key in enumerate(keys) if key == what and k not in taken), None)
+            if found is not None:
+                taken.add(found)
+            named.append(found)
+            unit = unit_of(cell)
+            target = found if found is not None else place[j]
+            if unit is not None and target and self._fits(unit[0], self.columns[target - 1].kind):
+                units[j] = unit[0]
+        # A header that names no column is only a title over each: the order counts.
+        return (named if len(taken) >= 2 or (width == 1 and taken) else place), units
+
+    @staticmethod
+    def _fits(unit: str, kind: str) -> bool:
+        if not kind:
+            return False
+        try:
+            parse(f"300 {unit}", kind)
+        except QuantityError:
+            return False
+        return True
+
+    def _keep(self, rows: list[Row], text: str) -> None:
+        name, wanted = self._live.sample_name, list(self.columns)
+
+        def change(sample: Sample) -> Sample:
+            for c, column in enumerate(wanted):
+                if c == 0:
+                    others = range(1, len(wanted))
+                    lines = [
+                        (r.percent, r.cells.get(0))
+                        for r in rows
+                        if not is_empty(r.cells.get(0)) or all(is_empty(r.cells.get(k)) for k in others)
+                    ]
+                else:
+                    lines = [(r.percent, r.cells[c]) for r in rows if not is_empty(r.cells.get(c))]
+                points = clean_points(lines)
+                if points != column.read(sample):
+                    sample = column.write(sample, points)
+            return sample
+
+        self._live.store.edit(text, lambda d: update_sample(d, name, change))
+
+    def insert_row(self, row: int) -> None:
+        """Insert an empty row."""
+        rows = self._copied()
+        rows.insert(row, Row(None) if row < len(rows) else Row("", {0: ""}))
+        self._keep(rows, "Insert a row")
+
+    def delete_rows(self, chosen: set[int]) -> None:
+        """Delete rows."""
+        self._keep([r for i, r in enumerate(self._copied()) if i not in chosen], "Delete rows")
+
+    def add_viscosity(self, at: str) -> None:
+        """Add a column of viscosities at a temperature."""
+        curve = ViscosityCurve(at=at, points=())
+        self._edit("Add a column", lambda s: with_curves(s, viscosity=(*s.curves.viscosity, curve)))
+
+    def add_quantity(self, name: str, unit: str) -> None:
+        """Add a column of an additive quantity."""
+        quantity = Quantity(name=name, unit=unit)
+        self._edit("Add a column", lambda s: with_curves(s, quantities=(*s.curves.quantities, quantity)))
+
+    def remove_column(self, column: int) -> None:
+        """Remove a viscosity or a named quantity with its column; other columns are emptied."""
+        if not 1 < column <= len(self.columns):
+            return
+        own = self.columns[column - 1]
+        if own.key in ("viscosity", "quantity"):
+            group = "viscosity" if own.key == "viscosity" else "quantities"
+            place = int(own.path[2])
+
+            def change(s: Sample) -> Sample:
+                kept = tuple(c for k, c in enumerate(getattr(s.curves, group)) if k != place)
+                keep = tuple(k for k in s.curves.keep if k != own.title)
+                return with_curves(s, **{group: kept, "keep": keep})
+
+            self._edit("Remove a column", change)
+        else:
+            self._edit("Empty a column", lambda s: own.write(s, ()))
+
+    def _edit(self, text: str, change: Callable[[Sample], Sample]) -> None:
+        name = self._live.sample_name
+        self._live.store.edit(text, lambda d: update_sample(d, name, change))
