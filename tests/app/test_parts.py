@@ -234,8 +234,8 @@ def test_shelf_adds_copies_renames_and_removes(window, monkeypatch):
     assert w.live.fluid_name == "Varnholt recombined, copy"
     w.duplicate_sample()
     assert w.live.sample_name == "Varnholt crude, copy"
-    assert w.shelf.samples.count() == 2
-    assert w.shelf.fluids.count() == 3
+    assert w.shelf.samples.count() == 3
+    assert w.shelf.fluids.count() == 4
     monkeypatch.setattr(QInputDialog, "getText", lambda *_a, **_k: ("Second", True))
     w.rename_sample()
     assert w.live.sample_name == "Second"
@@ -247,7 +247,7 @@ def test_shelf_adds_copies_renames_and_removes(window, monkeypatch):
     assert "is taken" in told[0]
     w.remove_fluid()
     w.remove_sample()
-    assert w.shelf.samples.count() == 1
+    assert w.shelf.samples.count() == 2
     assert w.live.sample_name == "Varnholt crude"
     for _ in range(5):
         w.store.undo_stack.undo()
@@ -264,7 +264,7 @@ def test_the_ledger_counts_lists_and_leads_to_the_place(window):
     assert "estimates" in ledger.counts.text()
     ledger.open(True)
     texts = [ledger.drawer.item(i).text() for i in range(ledger.drawer.count())]
-    assert any("constant Watson K of 11.88" in t for t in texts)
+    assert any("density curve is continued below 5 %" in t for t in texts)
     assert any("continued to 100 %" in t for t in texts)
     assert texts == sorted(texts, key=lambda t: ["▲", "↗", "↔", "○"].index(t[0]))
     row = next(i for i, t in enumerate(texts) if "continued to 100 %" in t)

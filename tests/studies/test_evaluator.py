@@ -46,7 +46,7 @@ def test_the_cache_serves_several_threads():
 
 def test_a_cancelled_trace_is_not_kept():
     evaluator, document = Evaluator(), demo_document()
-    fluid = document.fluids[1]
+    fluid = document.fluid("Varnholt recombined")
     calls = []
 
     def after_some() -> bool:
@@ -65,7 +65,7 @@ def test_a_cancelled_trace_is_not_kept():
 
 def test_lines_are_joined_to_the_critical_point_and_smoothed_through_their_points():
     evaluator, document = Evaluator(), demo_document()
-    whole = evaluator.map(document.fluids[1], document, (0.5,))
+    whole = evaluator.map(document.fluid("Varnholt recombined"), document, (0.5,))
     c = whole.critical_points[0]
     ends = []
     for _, T, P in curves(whole, [0.0, 0.5, 1.0]):

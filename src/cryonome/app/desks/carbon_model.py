@@ -25,11 +25,13 @@ class CarbonModel(GridModel):
         self._faults: dict[tuple[int, int], Fault] = {}
         self._units = {"molar_mass": "g/mol", "density": "kg/m**3"}
         self._basis = "mass"
+        self._name = ""
 
     def show(self, sample: Sample | None, faults: list[Fault]) -> None:
         """Show a sample's analysis and the faults at its rows."""
         before = len(self._rows)
         self._rows = [[*r, None, None, None, None][:4] for r in sample.distillation.amounts] if sample else []
+        self._name = sample.name if sample else ""
         own = SETS[self._live.document.display.units]
         if sample is not None:
             self._basis = sample.distillation.basis or METHODS["carbon-number"].basis
@@ -124,7 +126,7 @@ class CarbonModel(GridModel):
         while rows and all(is_empty(c) for c in rows[-1]):
             rows.pop()
         amounts = tuple(_short(r) for r in rows)
-        name = self._live.sample_name
+        name = self._name
         self._live.store.edit(text, lambda d: update_sample(d, name, lambda s: with_distillation(s, amounts=amounts)))
 
     def insert_row(self, row: int) -> None:

@@ -30,12 +30,14 @@ class LightEndsModel(GridModel):
         super().__init__()
         self._live = live
         self.ends = LightEnds()
+        self._name = ""
         self._faults: dict[str, str] = {}
 
     def show(self, sample: Sample | None, faults: list[Fault]) -> None:
         """Show a sample's light ends."""
         before = self.names()
         self.ends = sample.light_ends if sample else LightEnds()
+        self._name = sample.name if sample else ""
         self._faults = {}
         for fault in faults:
             if len(fault.path) == 5 and fault.path[2] == "light_ends":
@@ -130,7 +132,7 @@ class LightEndsModel(GridModel):
             update["amounts"] = dict(lines)
         else:
             update["species"] = tuple(n for n, _ in lines)
-        name = self._live.sample_name
+        name = self._name
 
         def change(sample: Sample) -> Sample:
             return sample.model_copy(update={"light_ends": sample.light_ends.model_copy(update=update)})

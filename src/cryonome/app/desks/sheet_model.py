@@ -57,6 +57,14 @@ def with_distillation(sample: Sample, **update: object) -> Sample:
     return sample.model_copy(update={"distillation": sample.distillation.model_copy(update=update)})
 
 
+def _points(curves: tuple, k: int) -> tuple:
+    return curves[k].points if k < len(curves) else ()
+
+
+def _with_points(curves: tuple, k: int, points: tuple) -> tuple:
+    return tuple(c.model_copy(update={"points": points}) if i == k else c for i, c in enumerate(curves))
+
+
 def columns(sample: Sample, units: str) -> list[Column]:
     """Return the columns of a sample's sheet beside the percent."""
     own = SETS[units]
@@ -93,28 +101,24 @@ def columns(sample: Sample, units: str) -> list[Column]:
         kind = "dynamic_viscosity" if entered_unit(curve.points, "dynamic_viscosity") else "kinematic_viscosity"
 
         def write_viscosity(s: Sample, p: tuple, k: int = i) -> Sample:
-            curves = list(s.curves.viscosity)
-            curves[k] = curves[k].model_copy(update={"points": p})
-            return with_curves(s, viscosity=tuple(curves))
+            return with_curves(s, viscosity=_with_points(s.curves.viscosity, k, p))
 
         at = shown_text(curve.at, temperature, "temperature")
         out.append(
             Column(
                 "viscosity", ("curves", "viscosity", i, "points"), f"viscosity {at} {label(temperature)}", unit, kind,
-                lambda s, k=i: s.curves.viscosity[k].points, write_viscosity,
+                lambda s, k=i: _points(s.curves.viscosity, k), write_viscosity,
             )
         )  # fmt: skip
     for i, quantity in enumerate(sample.curves.quantities):
 
         def write_quantity(s: Sample, p: tuple, k: int = i) -> Sample:
-            named = list(s.curves.quantities)
-            named[k] = named[k].model_copy(update={"points": p})
-            return with_curves(s, quantities=tuple(named))
+            return with_curves(s, quantities=_with_points(s.curves.quantities, k, p))
 
         out.append(
             Column(
                 "quantity", ("curves", "quantities", i, "points"), quantity.name, quantity.unit, "",
-                lambda s, k=i: s.curves.quantities[k].points, write_quantity,
+                lambda s, k=i: _points(s.curves.quantities, k), write_quantity,
             )
         )  # fmt: skip
     return out
@@ -226,6 +230,9 @@ class SheetModel(GridModel):
                 rows[row].cells[column - 1] = self._stored(self.columns[column - 1], value)
         self._keep(rows, text)
 
+    def _name(self) -> str:
+        return self._sample.name if self._sample is not None else ""
+
     def _copied(self) -> list[Row]:
         return [Row(r.percent, dict(r.cells), dict(r.index)) for r in self._rows]
 
@@ -305,7 +312,8 @@ class SheetModel(GridModel):
         return True
 
     def _keep(self, rows: list[Row], text: str) -> None:
-        name, wanted = self._live.sample_name, list(self.columns)
+        # The sample shown: while the desk is hidden another one may have been selected.
+        name, wanted = self._name(), list(self.columns)
 
         def change(sample: Sample) -> Sample:
             for c, column in enumerate(wanted):
@@ -364,5 +372,5 @@ class SheetModel(GridModel):
             self._edit("Empty a column", lambda s: own.write(s, ()))
 
     def _edit(self, text: str, change: Callable[[Sample], Sample]) -> None:
-        name = self._live.sample_name
+        name = self._name()
         self._live.store.edit(text, lambda d: update_sample(d, name, change))
