@@ -100,7 +100,8 @@ def heartbeat() -> None:
     from PySide6.QtCore import QEventLoop, QTimer
     from PySide6.QtWidgets import QApplication
 
-    from cryonome.app.main import SWITCH_INTERVAL, demo_document, make_application, settle_memory
+    from cryonome.app.main import SWITCH_INTERVAL, make_application, settle_memory
+    from cryonome.demo import demo_document
     from cryonome.app.offscreen import settle
     from cryonome.app.theme import LIGHT
     from cryonome.app.window import MainWindow

@@ -54,15 +54,66 @@ def solve(
         raise typer.Exit(INVALID) from None
     text = json.dumps(result, ensure_ascii=False, indent=1, allow_nan=False) + "\n"
     if output is not None:
-        try:
-            write_atomic(output, text)
-        except OSError as error:
-            _say(f"document: {output} cannot be written: {(error.strerror or str(error)).lower()}")
-            raise typer.Exit(INVALID) from None
+        _write(output, text)
     else:
         sys.stdout.write(text)
     if not all(answer["ok"] for answer in result["answers"].values()):
         raise typer.Exit(1)
+
+
+@app.command(name="import")
+def import_samples(
+    sheets: Annotated[list[Path], typer.Argument(metavar="FILE...", help="Spreadsheets with lab data: XLSX or CSV.")],
+    output: Annotated[Path | None, typer.Option("--output", help="Write the document there instead.")] = None,
+) -> None:
+    """Read the samples of spreadsheets into a document."""
+    from .document import document_text
+    from .document.edits import add_sample, free_name
+    from .document.exchange import ExchangeError, read_samples
+
+    document = Document()
+    for path in sheets:
+        try:
+            for sample in read_samples(path):
+                name = free_name(document, sample.name)
+                document = add_sample(document, sample.model_copy(update={"name": name}))
+        except ExchangeError as error:
+            _say(f"document: {error}")
+            raise typer.Exit(INVALID) from None
+        except OSError as error:
+            _say(f"document: {path} cannot be read: {(error.strerror or str(error)).lower()}")
+            raise typer.Exit(INVALID) from None
+    text = document_text(document)
+    if output is not None:
+        _write(output, text)
+    else:
+        sys.stdout.write(text)
+
+
+@app.command()
+def export(
+    document: Annotated[str, typer.Argument(metavar="DOC", help="A document, or - for standard input.")],
+    output: Annotated[Path, typer.Argument(metavar="FILE", help="The workbook (.xlsx) or .csv to write.")],
+) -> None:
+    """Write the samples of a document, and in a workbook their cuts, to a spreadsheet."""
+    from .document.exchange import write_samples
+    from .studies import Evaluator
+    from .studies.tables import cut_tables
+
+    loaded = _read(document)
+    try:
+        write_samples(output, loaded.samples, cut_tables(loaded, Evaluator()))
+    except OSError as error:
+        _say(f"document: {output} cannot be written: {(error.strerror or str(error)).lower()}")
+        raise typer.Exit(INVALID) from None
+
+
+def _write(path: Path, text: str) -> None:
+    try:
+        write_atomic(path, text)
+    except OSError as error:
+        _say(f"document: {path} cannot be written: {(error.strerror or str(error)).lower()}")
+        raise typer.Exit(INVALID) from None
 
 
 @app.command()

@@ -6,10 +6,11 @@ import pytest
 from PySide6.QtCore import QCoreApplication, QEvent
 from PySide6.QtWidgets import QMessageBox
 
-from cryonome.app.main import demo_document, make_application
+from cryonome.app.main import make_application
 from cryonome.app.offscreen import settle
 from cryonome.app.theme import LIGHT
 from cryonome.app.window import MainWindow
+from cryonome.demo import demo_document
 
 
 @pytest.fixture(scope="session")

@@ -11,17 +11,17 @@ from PySide6.QtGui import QColor, QGuiApplication
 from PySide6.QtTest import QTest
 from PySide6.QtWidgets import QInputDialog
 
-from cryonome.app.desks.headers import meaning, unit_of
 from cryonome.app.fields import shown_text, unit_menu
 from cryonome.app.grid import GridModel, GridView, table_text
-from cryonome.app.main import demo_document
 from cryonome.app.offscreen import settle
 from cryonome.app.plot import PlainLogAxis, Plot
 from cryonome.app.store import Store
 from cryonome.app.theme import DARK, LIGHT, base_font
 from cryonome.app.trail import CardState, Trail
+from cryonome.demo import demo_document
 from cryonome.document import Document
 from cryonome.document.edits import rename_sample
+from cryonome.document.headers import meaning, unit_of
 
 
 class Sheet(GridModel):

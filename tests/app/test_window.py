@@ -11,10 +11,10 @@ from PySide6.QtGui import QGuiApplication
 from PySide6.QtTest import QTest
 from PySide6.QtWidgets import QApplication, QLineEdit, QMenu, QMessageBox
 
-from cryonome.app.main import demo_document
 from cryonome.app.offscreen import settle
 from cryonome.app.store import Store
 from cryonome.app.theme import DARK
+from cryonome.demo import demo_document
 from cryonome.document import load
 from cryonome.studies.states import state_at
 from cryonome.units import from_si
@@ -100,7 +100,10 @@ def test_pasting_a_spreadsheet_range_replaces_the_curve(window):
     assert window.live.characterized().curve.at(np.array([0.1]))[0] == pytest.approx(368.65)
     window.lab.grid.copy_all()
     copied = QGuiApplication.clipboard().text().split("\n")
-    assert copied[0] == "distilled (vol%)\tboiling point (°F)\tdensity (°API)\tmolar mass (g/mol)\tviscosity 100 °F (cSt)\tsulphur (mass%)"
+    assert (
+        copied[0]
+        == "distilled (vol%)\tboiling point (°F)\tdensity (°API)\tmolar mass (g/mol)\tviscosity 100 °F (cSt)\tsulphur (mass%)"
+    )
     assert copied[2].split("\t")[:2] == ["10", "203.9"]
     window.store.undo_stack.undo()
     assert window.store.document == demo_document()

@@ -7,7 +7,7 @@ from pathlib import Path
 
 import pytest
 
-from cryonome.app.main import demo_document
+from cryonome.demo import demo_document
 from cryonome.document import (
     Autosave,
     Document,

@@ -9,8 +9,8 @@ from itertools import pairwise
 from hypothesis import assume, given, settings
 from hypothesis import strategies as st
 
-from cryonome.app.main import demo_document
 from cryonome.characterization import check_points, close_curve
+from cryonome.demo import demo_document
 from cryonome.document import DocumentError, check_document, document_text, parse_document
 from cryonome.document.checks import errors
 from cryonome.document.edits import clean_points, update_sample

@@ -6,7 +6,7 @@ import threading
 
 import pytest
 
-from cryonome.app.main import demo_document
+from cryonome.demo import demo_document
 from cryonome.studies import Cancelled, Evaluator
 from cryonome.studies.envelope import curves, metastable, smooth
 from cryonome.studies.evaluator import Cache

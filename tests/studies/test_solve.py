@@ -11,8 +11,8 @@ from pathlib import Path
 import numpy as np
 import pytest
 
-from cryonome.app.main import demo_document
 from cryonome.constants import R
+from cryonome.demo import demo_document
 from cryonome.document import Document, parse_document
 from cryonome.document.edits import update_fluid, update_sample
 from cryonome.studies import Evaluator, solve

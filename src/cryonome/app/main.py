@@ -5,23 +5,17 @@ from __future__ import annotations
 import gc
 import logging
 import sys
-from importlib.resources import files
 from pathlib import Path
 
 from PySide6.QtCore import QCoreApplication
 from PySide6.QtWidgets import QApplication
 
-from ..document import Document, parse_document
+from ..demo import demo_document
 from .theme import DARK, LIGHT, base_font
 from .window import MainWindow, screen_fits
 
 SWITCH_INTERVAL = 0.0002
 """s. Shorter than Python's own, so that the interface gets its turn while a thread computes."""
-
-
-def demo_document() -> Document:
-    """Return the demo project."""
-    return parse_document(files("cryonome.demo").joinpath("varnholt-hub.cryo").read_text(encoding="utf-8"))
 
 
 def make_application() -> QApplication:

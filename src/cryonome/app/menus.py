@@ -9,6 +9,7 @@ from PySide6.QtCore import QPoint
 from PySide6.QtGui import QAction, QActionGroup, QKeySequence
 from PySide6.QtWidgets import QApplication, QLineEdit, QMenu, QMessageBox
 
+from ..demo import collection
 from ..units import SETS
 from .grid import GridView
 from .theme import DARK, LIGHT
@@ -35,6 +36,7 @@ def build_menus(w: MainWindow) -> None:
     _edit_menu(bar.addMenu("&Edit"), w)
     sample = bar.addMenu("&Sample")
     _add(sample, "Add sample", w.add_sample, "Ctrl+Shift+N")
+    _collection_menu(sample, w)
     _add(sample, "Duplicate sample", w.duplicate_sample, "Ctrl+D")
     _add(sample, "Rename sample…", w.rename_sample, "F2")
     _add(sample, "Remove sample", w.remove_sample, "Ctrl+Shift+Backspace")
@@ -42,7 +44,10 @@ def build_menus(w: MainWindow) -> None:
     _add(sample, "Insert row", w.lab.insert_row, "Ctrl+I")
     _add(sample, "Delete rows", w.lab.delete_rows, "Ctrl+K")
     sample.addSeparator()
+    _add(sample, "Add a column…", w.lab.ask_column, "Ctrl+Alt+C")
+    sample.addSeparator()
     _add(sample, "Merge selected cuts", w.cuts.merge_selected, "Ctrl+M")
+    _add(sample, "Split selected cuts", w.cuts.split_selected, "Ctrl+Shift+M")
     _add(sample, "Automatic cut widths", w.cuts.make_automatic, "Ctrl+Shift+A")
     fluid = bar.addMenu("F&luid")
     _add(fluid, "Add fluid", w.add_fluid, "Ctrl+Shift+F")
@@ -51,12 +56,29 @@ def build_menus(w: MainWindow) -> None:
     _add(fluid, "Remove fluid", w.remove_fluid, "Ctrl+Alt+Backspace")
     fluid.addSeparator()
     _add(fluid, "Add component", w.start_adding_component, "Ctrl+Return")
+    _add(fluid, "Add a pseudo-component", w.fluid.add_pseudo, "Ctrl+Alt+A")
+    _add(fluid, "Add a series over a boiling range", w.fluid.add_series, "Ctrl+Alt+S")
+    _add(fluid, "Recombine a liquid and a gas", w.fluid.recombine, "Ctrl+Alt+R")
+    _add(fluid, "Back to parts", w.fluid.back_to_parts, "Ctrl+Alt+B")
     _add(fluid, "Remove selected parts", w.fluid.remove_parts, "Ctrl+Shift+K")
     _map_menu(bar.addMenu("&Map"), w)
     _view_menu(bar.addMenu("&View"), w)
     help_menu = bar.addMenu("&Help")
     _add(help_menu, "Shortcuts", lambda: show_shortcuts(w), "F1")
     _add(help_menu, "About Cryonome", w.about, "Ctrl+F1")
+
+
+def _collection_menu(menu: QMenu, w: MainWindow) -> None:
+    """Offer the samples of the collection, read when the menu is opened."""
+    inner = menu.addMenu("Add from the collection")
+
+    def fill() -> None:
+        if not inner.actions():
+            for k, sample in enumerate(collection().samples):
+                action = _add(inner, sample.name, lambda n=sample.name: w.add_from_collection(n), f"Ctrl+Alt+F{k + 1}")
+                action.setToolTip(sample.note)
+
+    fill()
 
 
 def _file_menu(menu: QMenu, w: MainWindow) -> None:
@@ -66,6 +88,9 @@ def _file_menu(menu: QMenu, w: MainWindow) -> None:
     menu.addSeparator()
     _add(menu, "Save", w.save, Key.Save)
     _add(menu, "Save as…", w.save_as, "Ctrl+Shift+S")
+    menu.addSeparator()
+    _add(menu, "Import samples…", w.import_samples, "Ctrl+Shift+I")
+    _add(menu, "Export samples…", w.export_samples, "Ctrl+Shift+E")
     menu.addSeparator()
     _add(menu, "Save plot as PNG…", lambda: w.save_plot("png"), "Ctrl+Alt+P")
     _add(menu, "Save plot as SVG…", lambda: w.save_plot("svg"), "Ctrl+Alt+G")

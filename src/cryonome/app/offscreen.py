@@ -11,9 +11,10 @@ from jinja2 import Environment, PackageLoader
 from PySide6.QtCore import QCoreApplication, QEvent, qInstallMessageHandler
 from PySide6.QtWidgets import QApplication
 
+from ..demo import demo_document
 from ..document import Document
 from ..studies import solve
-from .main import demo_document, make_application
+from .main import make_application
 from .theme import DARK, LIGHT, Theme
 from .window import TITLES, MainWindow
 

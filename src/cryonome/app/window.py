@@ -4,6 +4,7 @@ from __future__ import annotations
 
 from pathlib import Path
 
+from pydantic import ValidationError
 from PySide6.QtCore import QSettings
 from PySide6.QtGui import QCloseEvent, QGuiApplication
 from PySide6.QtWidgets import (
@@ -19,9 +20,12 @@ from PySide6.QtWidgets import (
     QWidget,
 )
 
+from ..demo import collection, demo_document
 from ..document import Document, DocumentError, Fluid, FluidPart, Sample
 from ..document import edits as change
+from ..document.exchange import ExchangeError, read_samples, write_samples
 from ..document.model import Bulk, Distillation
+from ..studies.tables import cut_tables
 from .desks import cuts, fluid, lab
 from .desks import map as map_desk
 from .desks.cuts import CutsDesk
@@ -210,8 +214,6 @@ class MainWindow(QMainWindow):
 
     def open_demo(self) -> None:
         """Open the demo project; it is saved elsewhere, never over itself."""
-        from .main import demo_document
-
         if self.ask_to_keep():
             self.store.close()
             self.store.replace(demo_document(), None)
@@ -250,6 +252,67 @@ class MainWindow(QMainWindow):
             return False
         self.ledger.say("Saved")
         return True
+
+    def import_samples(self) -> None:
+        """Ask for a spreadsheet and add the samples in it."""
+        names, _ = QFileDialog.getOpenFileNames(
+            self, "Import samples", "", "Spreadsheets (*.xlsx *.xlsm *.csv *.tsv *.txt);;All files (*)"
+        )
+        if names:
+            self.import_paths([Path(n) for n in names])
+
+    def import_paths(self, paths: list[Path]) -> int:
+        """Add the samples of spreadsheets as one undoable step; a file without any is told."""
+        found: list[Sample] = []
+        for path in paths:
+            try:
+                found += read_samples(path)
+            except (ExchangeError, ValidationError) as error:
+                self.tell(f"{path.name} could not be imported.", str(error))
+            except OSError as error:
+                self.tell(f"{path.name} cannot be read.", error.strerror or str(error))
+        self.add_samples(found, "Import samples")
+        return len(found)
+
+    def add_samples(self, samples: list[Sample], text: str) -> None:
+        """Add samples, their names made unique, as one undoable step."""
+        if not samples:
+            return
+        first = change.free_name(self.store.document, samples[0].name)
+
+        def add(document: Document) -> Document:
+            for sample in samples:
+                name = change.free_name(document, sample.name)
+                document = change.add_sample(document, sample.model_copy(update={"name": name}))
+            return document
+
+        self.store.edit(text, add)
+        self.live.select_sample(first)
+        self.show_desk(0)
+        self.ledger.say(f"{len(samples)} sample{'s' if len(samples) > 1 else ''} added")
+
+    def add_from_collection(self, name: str) -> None:
+        """Add a sample of the collection."""
+        self.add_samples([s for s in collection().samples if s.name == name], f"Add {name}")
+
+    def export_samples(self) -> None:
+        """Ask for a file and write all samples and their cuts there."""
+        name, _ = QFileDialog.getSaveFileName(
+            self, "Export samples", "samples.xlsx", "Workbook (*.xlsx);;Comma-separated (*.csv)"
+        )
+        if name:
+            self.export_path(Path(name))
+
+    def export_path(self, path: Path) -> None:
+        """Write all samples, and in a workbook the cuts of those that have any."""
+        path = path if path.suffix else path.with_suffix(".xlsx")
+        document = self.store.document
+        try:
+            write_samples(path, document.samples, cut_tables(document, self.live.evaluator))
+        except OSError as error:
+            self.tell(f"{path.name} was not written.", error.strerror or str(error))
+        else:
+            self.ledger.say(f"{len(document.samples)} samples written to {path.name}")
 
     def save_plot(self, kind: str) -> None:
         """Save the picture or data of the open desk's plot."""

@@ -5,11 +5,11 @@ from __future__ import annotations
 from ...characterization.methods import METHODS
 from ...document import Fault, Sample
 from ...document.edits import update_sample
+from ...document.headers import is_header, meaning, unit_of
 from ...units import SETS, QuantityError, label, split
 from ..fields import shown_text
 from ..grid import GridModel
 from ..live import Live
-from .headers import is_header, meaning, unit_of
 from .sheet_model import BASIS_LABELS, SPARE, is_empty, with_distillation
 
 

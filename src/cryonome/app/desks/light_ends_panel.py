@@ -8,13 +8,13 @@ from PySide6.QtWidgets import QCompleter, QGridLayout, QHBoxLayout, QLineEdit, Q
 from ...components import UnknownComponentError, all_components, find
 from ...document import Fault, Sample
 from ...document.edits import update_sample
+from ...document.headers import is_header
 from ...document.model import LightEnds
 from ...units import QuantityError, split
 from ..fields import ChoiceField, section
 from ..grid import GridModel, GridView
 from ..live import Live
 from ..theme import Theme
-from .headers import is_header
 from .sheet_model import BASIS_LABELS
 
 MODES = {"absent": "none", "measured": "measured", "estimated": "estimated from the front"}

@@ -10,6 +10,7 @@ from PySide6.QtCore import Qt
 from ...characterization.methods import METHODS
 from ...document import Fault, Sample
 from ...document.edits import clean_points, update_sample
+from ...document.headers import is_header, meaning, unit_of
 from ...document.model import Quantity, Tail, ViscosityCurve
 from ...document.sample_checks import TWO_PART
 from ...document.sample_points import entered_unit, temperature_unit
@@ -17,7 +18,6 @@ from ...units import SETS, QuantityError, label, parse, split
 from ..fields import shown_text
 from ..grid import GridModel
 from ..live import Live
-from .headers import is_header, meaning, unit_of
 
 SPARE = 1
 """Empty rows kept below the last point, to type into."""

@@ -84,6 +84,9 @@ TITLES = {
 TEST_TEMPERATURES = np.array([(100.0 + 459.67) / 1.8, (210.0 + 459.67) / 1.8])
 """K. The two temperatures viscosities and liquid densities of fractions are estimated at."""
 
+HIGHEST_TBR = 0.985
+"""Highest Tb/Tc an estimate may have; the heaviest known substances stay below 0.95."""
+
 REGISTRY: dict[str, dict[str, Correlation]] = {name: {} for name in TITLES}
 DEFAULTS: dict[str, str] = {
     "density": "constant-watson",
@@ -140,7 +143,11 @@ def estimate(
             continue
         fraction = Fraction(nbp, sg, known, form)
         chosen = REGISTRY[name][picked[name]]
-        known = {**known, name: chosen.function(fraction)}
+        value = chosen.function(fraction)
+        if name == "Tc":
+            # Far outside the range of every correlation a fraction may seem to boil above its critical point.
+            value = np.maximum(value, nbp / HIGHEST_TBR)
+        known = {**known, name: value}
         used[name] = chosen
         outside[name] = chosen.outside(fraction)
     return Estimated(known, used, outside)

@@ -4,7 +4,7 @@ from __future__ import annotations
 
 import re
 
-from ...units import KINDS, QuantityError, normal_unit, split, to_si
+from ..units import KINDS, QuantityError, normal_unit, split, to_si
 
 WORDS: tuple[tuple[str, tuple[str, ...]], ...] = (
     ("percent", ("distilled", "percent", "vol%", "wt%", "mass%", "mol%", "%", "recovered", "cumulative", "off")),
@@ -37,7 +37,9 @@ def is_header(cells: list[str]) -> bool:
 
 def meaning(cell: str) -> str | None:
     """Return what a header's column holds, None where no word is known."""
-    text = f" {cell.casefold()} "
+    outside = re.sub(r"[\[(].*?[\])]", " ", cell)
+    # A unit in brackets tells nothing of the column where there is a word before it: sulphur (wt%).
+    text = f" {(outside if outside.strip() else cell).casefold()} "
     words = set(re.split(r"[^a-z0-9%.]+", text))
     for name, known in WORDS:
         if any(k in words or (len(k) > 4 and k in text) for k in known):
