@@ -57,7 +57,8 @@ def unit_of(cell: str) -> tuple[str, str] | None:
         for kind in UNIT_KINDS:
             if unit and (unit in KINDS[kind].units or _fits(unit, kind)):
                 return unit, {"kinematic_viscosity": "viscosity", "dynamic_viscosity": "viscosity"}.get(kind, kind)
-    return None
+    # A specific gravity names its unit by its own name.
+    return ("SG", "density") if "gravity" in cell.casefold() else None
 
 
 def _fits(unit: str, kind: str) -> bool:
