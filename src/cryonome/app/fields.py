@@ -150,7 +150,7 @@ class ChoiceField:
         title: str,
         choices: Mapping[str, str],
         commit: Callable[[str], None],
-        width: int = 214,
+        width: int = 222,
     ) -> None:
         self.title = section(title, "mute")
         self.combo = QComboBox()

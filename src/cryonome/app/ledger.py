@@ -7,7 +7,9 @@ from dataclasses import dataclass
 from PySide6.QtCore import Qt, Signal
 from PySide6.QtWidgets import QFrame, QHBoxLayout, QLabel, QListWidget, QListWidgetItem, QPushButton, QVBoxLayout
 
-from ..characterization import CharacterizedSample
+from ..characterization import CharacterizedSample, Remark
+from ..characterization.correlations import REGISTRY
+from ..document import Fault
 from ..equilibrium.phase_map import PhaseMap
 from ..studies.inputs import FluidModel
 from .fields import elided
@@ -20,28 +22,29 @@ LAB, CUTS, FLUID, MAP = range(4)
 
 @dataclass(frozen=True)
 class Entry:
-    """One line: its kind, the sentence and the desk it belongs to."""
+    """One line: its kind, the sentence, the desk and the page of it where it acts, and the fault of a cell."""
 
     kind: str
     text: str
     desk: int
+    page: int = 0
+    cell: Fault | None = None
 
 
 def entries(live: Live) -> list[Entry]:
     """Return everything there is to say about what is shown, the gravest first."""
-    out = [Entry("fault", f.message, LAB) for f in live.sample.faults]
+    out = [
+        Entry("fault" if f.severity == "error" else "warning", f.message, *_fault_place(f)) for f in live.sample.faults
+    ]
+    if live.sample.error and not any(f.message == live.sample.error for f in live.sample.faults):
+        out.append(Entry("fault", live.sample.error, LAB))
     out += [Entry("fault", f.message, FLUID) for f in live.fluid.faults]
-    if live.fluid.error and not live.fluid.faults:
+    if live.fluid.error and not live.fluid.faults and not any(e.text == live.fluid.error for e in out):
         out.append(Entry("fault", live.fluid.error, FLUID))
     result, model, whole = live.sample.value, live.fluid.value, live.map.value
     if isinstance(result, CharacterizedSample):
         for remark in result.remarks:
-            desk = (
-                LAB
-                if remark.place in ("curve", "density", "molar_mass", "watson_k") and remark.kind != "estimate"
-                else CUTS
-            )
-            out.append(Entry(remark.kind, f"{result.name}: {remark.text}", desk))
+            out.append(Entry(remark.kind, f"{result.name}: {remark.text}", *_remark_place(remark)))
     if isinstance(model, FluidModel):
         out += [Entry(r.kind, f"{model.name}: {r.text}", FLUID) for r in model.remarks]
     if isinstance(whole, PhaseMap):
@@ -49,10 +52,35 @@ def entries(live: Live) -> list[Entry]:
     return sorted(out, key=lambda e: KINDS.index(e.kind))
 
 
+def _fault_place(fault: Fault) -> tuple[int, int, Fault]:
+    """Return desk and page of a fault of the sample."""
+    part = fault.path[2] if len(fault.path) > 2 else ""
+    if part in ("cuts", "correlations"):
+        regions = len(fault.path) > 3 and fault.path[3] in ("regions", "number")
+        return CUTS, 2 if part == "correlations" else 1 if regions else 0, fault
+    if part == "light_ends":
+        return LAB, 1, fault
+    reading = part == "distillation" and len(fault.path) > 3 and fault.path[3] not in ("points", "amounts", "tail")
+    return LAB, 2 if reading else 0, fault
+
+
+def _remark_place(remark: Remark) -> tuple[int, int]:
+    """Return desk and page where a remark acts: what was measured, else the choice of correlations."""
+    if remark.place == "light_ends":
+        return LAB, 1
+    if remark.place in ("curve", "carbon"):
+        return LAB, 2
+    if remark.place == "cuts":
+        return CUTS, 0
+    if (remark.place in REGISTRY and remark.kind in ("estimate", "extrapolation")) or remark.place == "correlations":
+        return CUTS, 2
+    return LAB, 0
+
+
 class Ledger(QFrame):
     """The bar at the bottom with the counts, and the drawer with the entries."""
 
-    place_chosen = Signal(int)
+    place_chosen = Signal(object)
 
     def __init__(self, live: Live) -> None:
         super().__init__()
@@ -135,7 +163,7 @@ class Ledger(QFrame):
         signs = {"fault": "▲", "warning": "▲", "extrapolation": "↗", "correction": "↔", "estimate": "○"}
         for entry in found:
             item = QListWidgetItem(f"{signs[entry.kind]}  {entry.kind}:  {entry.text[:1].upper()}{entry.text[1:]}")
-            item.setData(Qt.ItemDataRole.UserRole, entry.desk)
+            item.setData(Qt.ItemDataRole.UserRole, entry)
             item.setToolTip("Click to go there")
             self.drawer.addItem(item)
 

@@ -44,7 +44,7 @@ def build_menus(w: MainWindow) -> None:
     _add(sample, "Insert row", w.lab.insert_row, "Ctrl+I")
     _add(sample, "Delete rows", w.lab.delete_rows, "Ctrl+K")
     sample.addSeparator()
-    _add(sample, "Add a column…", w.lab.ask_column, "Ctrl+Alt+C")
+    _add(sample, "Add a column…", w.lab.ask_column, "Ctrl+Alt+N")
     sample.addSeparator()
     _add(sample, "Merge selected cuts", w.cuts.merge_selected, "Ctrl+M")
     _add(sample, "Split selected cuts", w.cuts.split_selected, "Ctrl+Shift+M")
@@ -57,7 +57,7 @@ def build_menus(w: MainWindow) -> None:
     fluid.addSeparator()
     _add(fluid, "Add component", w.start_adding_component, "Ctrl+Return")
     _add(fluid, "Add a pseudo-component", w.fluid.add_pseudo, "Ctrl+Alt+A")
-    _add(fluid, "Add a series over a boiling range", w.fluid.add_series, "Ctrl+Alt+S")
+    _add(fluid, "Add a series over a boiling range", w.fluid.add_series, "Ctrl+Alt+E")
     _add(fluid, "Recombine a liquid and a gas", w.fluid.recombine, "Ctrl+Alt+R")
     _add(fluid, "Back to parts", w.fluid.back_to_parts, "Ctrl+Alt+B")
     _add(fluid, "Remove selected parts", w.fluid.remove_parts, "Ctrl+Shift+K")
@@ -75,7 +75,7 @@ def _collection_menu(menu: QMenu, w: MainWindow) -> None:
     def fill() -> None:
         if not inner.actions():
             for k, sample in enumerate(collection().samples):
-                action = _add(inner, sample.name, lambda n=sample.name: w.add_from_collection(n), f"Ctrl+Alt+F{k + 1}")
+                action = _add(inner, sample.name, lambda n=sample.name: w.add_from_collection(n), f"Alt+{k + 1}")
                 action.setToolTip(sample.note)
 
     fill()

@@ -133,7 +133,7 @@ QComboBox QAbstractItemView {{ background: {t.surface}; border: 1px solid {t.hai
   selection-background-color: {t.tint}; selection-color: {t.ink}; }}
 QTableView {{ background: {t.surface}; border: none; border-bottom: 1px solid {t.hair}; gridline-color: {t.hair};
   selection-background-color: {t.tint}; selection-color: {t.ink}; outline: 0; }}
-QTableView::item {{ padding: 0 6px; }}
+QTableView::item {{ padding: 0 4px; }}
 QTableView::item:selected {{ background: {t.tint}; color: {t.ink}; }}
 QTableView QLineEdit {{ border: 1px solid {t.accent}; border-radius: 0; padding: 0 4px; }}
 QHeaderView {{ background: {t.sunk}; border: none; }}

@@ -34,7 +34,7 @@ from .desks.lab import LabDesk
 from .desks.map import MapDesk
 from .fields import elided
 from .jobs import Jobs
-from .ledger import Ledger
+from .ledger import Entry, Ledger
 from .live import Live
 from .menus import build_menus
 from .shelf import Shelf
@@ -84,7 +84,7 @@ class MainWindow(QMainWindow):
         self.menuBar().setCornerWidget(self.file_label)
 
         self.trail.chosen.connect(self.show_desk)
-        self.ledger.place_chosen.connect(self.show_desk)
+        self.ledger.place_chosen.connect(self.show_place)
         self.shelf.sample_chosen.connect(self._choose_sample)
         self.shelf.fluid_chosen.connect(self._choose_fluid)
         self.shelf.add_sample.connect(self.add_sample)
@@ -131,6 +131,16 @@ class MainWindow(QMainWindow):
         self.desks.setCurrentIndex(index)
         self.trail.set_current(index)
         self._show_trail()
+
+    def show_place(self, entry: Entry) -> None:
+        """Open the desk and the page an entry of the ledger acts at, and select the cell it is about."""
+        self.show_desk(entry.desk)
+        if entry.desk == 0:
+            self.lab.show_page(entry.page)
+            if entry.cell is not None:
+                self.lab.select_cell(entry.cell)
+        elif entry.desk == 1:
+            self.cuts.show_page(entry.page)
 
     def _choose_sample(self, name: str) -> None:
         self.live.select_sample(name)

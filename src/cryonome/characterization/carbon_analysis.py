@@ -21,7 +21,7 @@ from .carbon_groups import CARBON_GROUPS
 
 Array = NDArray[np.float64]
 
-SPLITS = {"gamma": "gamma distribution (Whitson 1983)", "exponential": "exponential (Pedersen 1985)"}
+SPLITS = {"gamma": "gamma (Whitson 1983)", "exponential": "exponential (Pedersen 1985)"}
 LUMPINGS = {
     "none": "not lumped",
     "equal-mass": "equal masses",

@@ -128,7 +128,7 @@ def _worst_descent(p: Array, t: Array, usable: NDArray[np.bool_], show: Callable
 
 def _likely_slip(entered: float, expected: float, show: Callable[[float], str]) -> float | None:
     """Return the temperature (K) nearest to the expected one that differs from the entered text in one digit."""
-    text, wanted = _number(show(entered)), _number(show(expected))
+    text, wanted = plain_number(show(entered)), plain_number(show(expected))
     if text is None or wanted is None:
         return None
     digits = f"{text:g}"
@@ -144,13 +144,14 @@ def _likely_slip(entered: float, expected: float, show: Callable[[float], str]) 
     if best is None or abs(best - wanted) > 0.06 * max(abs(wanted), 50.0):
         return None
     # Back to K by the line through two shown temperatures.
-    a, b = _number(show(300.0)), _number(show(400.0))
+    a, b = plain_number(show(300.0)), plain_number(show(400.0))
     if a is None or b is None:
         return None
     return 300.0 + (best - a) * 100.0 / (b - a)
 
 
-def _number(text: str) -> float | None:
+def plain_number(text: str) -> float | None:
+    """Return the first number in a text as shown to people, None where there is none."""
     match = re.search(r"[-−]?\d+(?:\.\d+)?", text)
     return float(match.group().replace("−", "-")) if match else None
 
@@ -158,13 +159,13 @@ def _number(text: str) -> float | None:
 INTERPOLATIONS = {
     "monotone-cubic": "monotone cubic",
     "linear": "straight lines",
-    "probability": "monotone cubic on the probability scale",
+    "probability": "cubic on probability scale",
 }
 ENDS = {
-    "probability": "straight on the probability scale",
-    "distribution": "distribution fitted to all points",
+    "probability": "straight on probability scale",
+    "distribution": "distribution fit to all points",
     "linear": "straight lines",
-    "given": "initial and final points given",
+    "given": "given end points",
 }
 """The ways of drawing a curve between its points and of closing its ends, with what they are called."""
 

@@ -9,7 +9,7 @@ import numpy as np
 from numpy.typing import NDArray
 from scipy.interpolate import PchipInterpolator
 
-from .curve import PointFault
+from .curve import PointFault, plain_number
 
 Array = NDArray[np.float64]
 
@@ -48,8 +48,8 @@ def check_values(
             faults.append(PointFault(i, "percent", text))
             continue
         if bounds is not None and not bounds[0] <= v <= bounds[1]:
-            low, high = sorted(bounds)
-            text = f"{p:g} %: {show(v)} lies outside {show(low)} to {show(high)}, what a petroleum fraction can have."
+            ends = sorted((show(b) for b in bounds), key=lambda s: plain_number(s) or 0.0)
+            text = f"{p:g} %: {show(v)} lies outside {ends[0]} to {ends[1]}, what a petroleum fraction can have."
             faults.append(PointFault(i, "value", text))
             continue
         if name not in BOUNDS and v < 0.0:

@@ -292,15 +292,6 @@ def light_ends(sample: Sample, path: PathParts, faults: list[Fault]) -> list[tup
     total = 0.0
     for i, name in enumerate(names):
         place = (*at, key, name if key == "amounts" else i)
-        share: float | None = None
-        if key == "amounts":
-            share = number(ends.amounts[name], place, faults, "a percentage")
-            if share is None:
-                continue
-            if not 0.0 <= share <= 100.0:
-                faults.append(Fault(place, f"{name}: {share:g} % lies outside 0 to 100 %"))
-                continue
-            total += share
         try:
             component = find(name)
         except UnknownComponentError as error:
@@ -310,6 +301,18 @@ def light_ends(sample: Sample, path: PathParts, faults: list[Fault]) -> list[tup
             faults.append(Fault(place, f"'{component.name}' is given twice; join the amounts"))
             continue
         seen.add(component.name)
+        share: float | None = None
+        if key == "amounts":
+            if ends.amounts[name] in EMPTY:
+                # Not filled in yet.
+                continue
+            share = number(ends.amounts[name], place, faults, "a percentage")
+            if share is None:
+                continue
+            if not 0.0 <= share <= 100.0:
+                faults.append(Fault(place, f"{name}: {share:g} % lies outside 0 to 100 %"))
+                continue
+            total += share
         out.append((component, share))
     if total >= 99.0:
         faults.append(Fault((*at, key), f"the light ends add up to {total:.4g} %; nothing is left to cut"))

@@ -8,8 +8,8 @@ from ...characterization import CharacterizedSample
 from ...document import Fault, Sample
 from ...document.edits import update_sample
 from ...document.sample_points import temperature_unit
-from ...units import SETS, QuantityError, label, normal_unit, split
-from ..fields import QuantityField, repolish, section, shown_text
+from ...units import SETS, QuantityError, from_si, label, normal_unit, split
+from ..fields import QuantityField, repolish, section
 from ..live import Live
 
 
@@ -70,9 +70,10 @@ class ViscosityRow:
         kind = "dynamic_viscosity" if unit in ("cP", "mPa*s", "Pa*s", "mPa·s", "Pa·s") else "kinematic_viscosity"
         self.value.kind = kind
         estimate = None
+        self.temperature.setPlaceholderText("at")
         if result is not None and value in (None, "") and self._index < len(result.viscosity):
             T, estimate = result.viscosity[self._index]
-            self.temperature.setPlaceholderText(f"{shown_text(T, self._unit, 'temperature')[:5]} {label(self._unit)}")
+            self.temperature.setPlaceholderText(f"{from_si(T, self._unit, 'temperature'):.1f} {label(self._unit)}")
             unit, self.value.kind = "cSt", "kinematic_viscosity"
         self.value.show(value, unit or "cSt", estimate, "", faults.get(("viscosity", self._index, 1), ""))
         self.temperature.setToolTip(

@@ -45,9 +45,13 @@ class CarbonModel(GridModel):
         else:
             self.reload()
 
+    def place(self, fault: Fault) -> tuple[int, int] | None:
+        """Return row and column of the cell a fault is of, None where it is of none."""
+        return next((place for place, own in self._faults.items() if own == fault), None)
+
     def titles(self) -> list[tuple[str, str]]:
         return [
-            ("component or group", ""),
+            ("group", ""),
             ("amount", BASIS_LABELS[self._basis]),
             ("molar mass", label(self._units["molar_mass"])),
             ("density", label(self._units["density"])),

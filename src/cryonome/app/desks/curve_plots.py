@@ -92,6 +92,9 @@ def draw_cuts(plot: Plot, result: CharacterizedSample, unit: str, t: Theme) -> N
     """Draw the cuts as alternating steps up to their mean boiling point, light ends in the liquid's colour."""
     floor = from_si(float(result.edge_temperatures[0]), unit, "temperature")
     bottom = floor - 0.08 * (from_si(float(result.edge_temperatures[-1]), unit, "temperature") - floor)
+    if result.light:
+        lightest = min(c.nbp for c in result.components[: result.light])
+        bottom = min(bottom, from_si(lightest, unit, "temperature") - 8.0)
     tops = np.array([from_si(c.nbp, unit, "temperature") for c in result.cuts])
     edges = 100 * result.edges
     for offset, alpha in ((0, 58), (1, 30)):
@@ -110,8 +113,9 @@ def draw_cuts(plot: Plot, result: CharacterizedSample, unit: str, t: Theme) -> N
         tops = np.array([from_si(result.components[i].nbp, unit, "temperature") for i in order])
         colour = pg.mkColor(t.liquid)
         colour.setAlpha(110)
-        low = min(bottom, float(tops.min()))
-        bars = pg.BarGraphItem(x0=ends - share, x1=ends, y0=np.full(tops.shape, low), y1=tops, pen=None, brush=colour)
+        bars = pg.BarGraphItem(
+            x0=ends - share, x1=ends, y0=np.full(tops.shape, bottom), y1=tops, pen=None, brush=colour
+        )
         plot.item.addItem(bars, ignoreBounds=True)
 
 

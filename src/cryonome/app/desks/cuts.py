@@ -85,8 +85,8 @@ class CutsDesk(Desk):
         heading.addWidget(self.automatic)
         body = QHBoxLayout()
         body.setSpacing(24)
-        body.addLayout(self._left(), 36)
-        body.addLayout(self._right(), 64)
+        body.addLayout(self._left(), 31)
+        body.addLayout(self._right(), 69)
         layout = QVBoxLayout(self)
         layout.setContentsMargins(20, 10, 20, 12)
         layout.setSpacing(10)
@@ -292,7 +292,7 @@ class CutsDesk(Desk):
 
     def _size_columns(self) -> None:
         header = self.grid.horizontalHeader()
-        fixed = {0: 104, 3: 78}
+        fixed = {0: 112, 1: 66, 3: 76, 4: 66, 5: 50, 6: 56}
         for column in range(header.count()):
             mode = header.ResizeMode.Fixed if column in fixed else header.ResizeMode.Stretch
             header.setSectionResizeMode(column, mode)

@@ -21,7 +21,7 @@ from PySide6.QtWidgets import (
 
 from ...characterization import CharacterizedSample
 from ...characterization.methods import METHODS, SHOWN
-from ...document import Sample
+from ...document import Fault, Sample
 from ...document.edits import update_sample
 from ...document.model import Tail
 from ...document.sample_checks import CARBON, TWO_PART
@@ -278,6 +278,15 @@ class LabDesk(Desk):
         self.chips.button(index).setChecked(True)
         self.add_column.setVisible(index == SHEET and self.sheets.currentIndex() == 0)
 
+    def select_cell(self, fault: Fault) -> None:
+        """Select the cell a fault is of."""
+        view, model = self._sheet()
+        place = model.place(fault)
+        if place is not None:
+            view.setCurrentIndex(model.index(*place))
+            view.scrollTo(model.index(*place))
+            view.setFocus()
+
     def _choose_unit(self, column: int, position: QPoint) -> None:
         if 1 <= column <= len(self.points.columns):
             own = self.points.columns[column - 1]
@@ -361,13 +370,16 @@ class LabDesk(Desk):
         self._draw(sample)
 
     def _size_columns(self) -> None:
+        carbon = self.carbon_grid.horizontalHeader()
+        carbon.setSectionResizeMode(0, carbon.ResizeMode.Fixed)
+        carbon.resizeSection(0, 128)
         header = self.grid.horizontalHeader()
-        many = len(self.points.columns) > 3
+        many = len(self.points.columns) > 4
         mode = header.ResizeMode.Interactive if many else header.ResizeMode.Stretch
         header.setSectionResizeMode(mode)
         if many:
             for column in range(header.count()):
-                header.resizeSection(column, 62 if column == 0 else 96)
+                header.resizeSection(column, 62 if column == 0 else 88)
 
     def _show_how(self, sample: Sample | None) -> None:
         curve = sample.distillation if sample else None
@@ -452,10 +464,10 @@ class LabDesk(Desk):
         self.curve.item.clear()
         curve = sample.distillation if sample else None
         basis = (curve.basis or self._own_basis(curve.method)) if curve else "volume"
-        plain = curve is None or (curve.method == "TBP" and basis == "volume")
+        plain = curve is None or curve.method == CARBON or (curve.method == "TBP" and basis == "volume")
         self.curve.set_titles(
             f"Distilled, {BASIS_LABELS['volume'] if plain else BASIS_LABELS.get(basis, '%')}",
-            f"{'Boiling point' if plain or curve is None or curve.method == CARBON else curve.method}, {label(unit)}",
+            f"{'Boiling point' if plain or curve is None else curve.method}, {label(unit)}",
         )
         caption = []
         if result is not None:
@@ -464,10 +476,11 @@ class LabDesk(Desk):
             if result.entered is not None and not plain:
                 draw_line(self.curve, result.entered, unit, colour)
                 draw_line(self.curve, result.curve, unit, t.accent, 1.4)
-                caption += ["points and line: as measured", "second line: TBP by volume, 1 atm"]
+                caption += ["points, ink line: measured", "plum: TBP, vol%"]
             else:
                 draw_line(self.curve, result.curve, unit, colour)
-                caption += ["points: measured", "line: smoothed"]
+                carbon = curve is not None and curve.method == CARBON
+                caption += ["line: boiling points of the groups"] if carbon else ["points: measured", "line: smoothed"]
             caption.append("steps: cuts")
             self._draw_shown_as(sample, result, unit, caption)
         if sample is not None:
@@ -492,8 +505,8 @@ class LabDesk(Desk):
         T = result.shown_as(key, x)
         y = [from_si(float(v), unit, "temperature") for v in T]
         self.curve.item.plot(100 * x, y, pen=pen(self.theme.vapour, 1.8, Qt.PenStyle.DashDotLine))
-        at = ", 10 mmHg" if key == "D1160" else ""
-        caption.append(f"dash-dot: {key} ({BASIS_LABELS[METHODS[key].basis]}{at})")
+        at = " at 10 mmHg" if key == "D1160" else ""
+        caption.append(f"dash-dot: {key}{at}")
 
     def _units(self, sample: Sample | None) -> dict[str, str]:
         units = dict(SETS[self._live.document.display.units])
