@@ -9,6 +9,7 @@ from __future__ import annotations
 
 import sys
 from dataclasses import dataclass
+from itertools import pairwise
 
 import numpy as np
 
@@ -56,7 +57,7 @@ def mixture(seed: int) -> Truth:
     # Spread over the boiling range, so that no two share a place.
     edges = np.linspace(325.0, 723.0, count + 1)
     chosen = []
-    for low, high in zip(edges, edges[1:]):
+    for low, high in pairwise(edges):
         inside = [c for c in heavy if low <= c.nbp < high]
         if inside:
             chosen.append(inside[int(rng.integers(len(inside)))])
@@ -145,7 +146,9 @@ def main(count: int = 12) -> None:
     for curves in (True, False):
         what = "with density and molar-mass curves" if curves else "from the TBP curve and bulk values alone"
         sys.stdout.write(f"\n{count} mixtures, {what}: mean |deviation| (worst)\n")
-        sys.stdout.write(f"{'set':42s} bubble 50 °C %   bubble 150 °C %   vapour fraction, points   density %  molar mass %\n")
+        sys.stdout.write(
+            f"{'set':42s} bubble 50 °C %   bubble 150 °C %   vapour fraction, points   density %  molar mass %\n"
+        )
         rows = study(count, curves)
         score = {n: np.abs(r[:, :2]).mean() + np.abs(r[:, 2:7]).mean() for n, r in rows.items()}
         for name in sorted(rows, key=lambda n: score[n]):

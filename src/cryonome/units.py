@@ -195,6 +195,16 @@ def _unit_fault(unit: str, kind: str) -> str:
     return f"'{unit}' is not a unit of {known.title}; {hint} for example {known.example}"
 
 
+@lru_cache(maxsize=512)
+def fits(unit: str, kind: str) -> bool:
+    """Tell whether a unit, as people write it, measures a kind of quantity; remembered, since asking pint is slow."""
+    try:
+        to_si(300.0, unit, kind)
+    except QuantityError:
+        return False
+    return True
+
+
 def normal_unit(text: str) -> str:
     """Return the program's spelling of a unit as people write it."""
     text = text.strip()

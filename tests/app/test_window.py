@@ -341,6 +341,11 @@ def test_names_however_long_and_themes(window):
 
 def test_closing_while_tracing_ends_the_threads(window):
     window.fluid._change_model({"eos": "PR76"}, "x")
+    for _ in range(200):
+        QApplication.processEvents()
+        if window.jobs.busy("map"):
+            break
+        QTest.qWait(2)
     assert window.jobs.busy("map")
     window.close()
     assert not window.jobs.busy("map")

@@ -21,6 +21,9 @@ from .store import Store
 PAUSE = 50
 """ms between showing an envelope and tracing its quality lines."""
 
+BREATH = 30
+"""ms between an edit and the tracing it asks for: what follows at once is painted first, on an idle processor."""
+
 QUALITY = (0.1, 0.25, 0.5, 0.75, 0.9)
 
 
@@ -75,12 +78,21 @@ class Live(QObject):
         self._later.setSingleShot(True)
         self._later.setInterval(PAUSE)
         self._later.timeout.connect(self._ask_rest)
+        self._soon = QTimer(self)
+        self._soon.setSingleShot(True)
+        self._soon.setInterval(BREATH)
+        self._soon.timeout.connect(self._ask_now)
+        # Counted from the next turn of the event loop: an edit may itself take longer than the pause.
+        self._turn = QTimer(self)
+        self._turn.setSingleShot(True)
+        self._turn.setInterval(0)
+        self._turn.timeout.connect(self._soon.start)
         store.changed.connect(self.refresh)
         jobs.finished.connect(self._arrived)
 
     def pending(self) -> bool:
         """Tell whether something is about to be asked for."""
-        return self._rest.isActive() or self._later.isActive()
+        return self._rest.isActive() or self._later.isActive() or self._soon.isActive() or self._turn.isActive()
 
     # -- what is selected ----------------------------------------------------------------------------------------
 
@@ -199,9 +211,7 @@ class Live(QObject):
         self.fluid = shown
         self.map = Shown(self.map.value, self.map.value is not None, shown.error)
         if not shown.error:
-            self._ask_map(fluid)
-            if self._wanted is not None:
-                self.ask_probe(*self._wanted)
+            self._turn.start()
         self.fluid_changed.emit()
         self.map_changed.emit()
 
@@ -216,6 +226,15 @@ class Live(QObject):
 
     def _fractions(self) -> tuple[float, ...]:
         return QUALITY if self.document.display.map.quality_lines else ()
+
+    def _ask_now(self) -> None:
+        """Ask for the envelope and the probe's state of the fluid shown."""
+        fluid = self.current_fluid()
+        if fluid is not None and not self.fluid.error:
+            self._ask_map(fluid)
+            if self._wanted is not None:
+                self.ask_probe(*self._wanted)
+            self.map_changed.emit()
 
     def _ask_map(self, fluid: Fluid) -> None:
         document, fractions = self.document, self._fractions()

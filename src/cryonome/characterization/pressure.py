@@ -18,6 +18,8 @@ BAROMETRIC = "Sydney Young's equation, as used by ASTM D86"
 CRACKING = "API Technical Data Book, procedure 3A1 (before 1994); Riazi, ASTM MNL50 (2005), section 3.1"
 CRACKING_FROM = (475.0 + 459.67) / 1.8
 """K. Reported temperatures above this are corrected."""
+CRACKING_TO = 400.0 + 273.15
+"""K. A D86 is not run hotter; from there the exponential correction is held."""
 
 
 def _x(P: float) -> float:
@@ -80,8 +82,8 @@ def to_standard_barometer(T: ArrayLike, P: float) -> Array:
 def cracking_corrected(T: ArrayLike) -> Array:
     """Return reported temperatures (...) K with the correction for thermal cracking added above 475 degF.
 
-    log10 of the correction in degF = -1.587 + 0.004735 T(degF).
+    log10 of the correction in degF = -1.587 + 0.004735 T(degF), held from 400 degC on.
     """
     T = np.asarray(T, float)
-    fahrenheit = np.minimum(1.8 * T - 459.67, 1000.0)
+    fahrenheit = np.minimum(1.8 * T - 459.67, CRACKING_TO * 1.8 - 459.67)
     return np.asarray(np.where(T > CRACKING_FROM, T + 10.0 ** (-1.587 + 0.004735 * fahrenheit) / 1.8, T))

@@ -11,7 +11,7 @@ from numpy.typing import NDArray
 from ..constants import ATM, WATER_DENSITY_60F
 from .correlations.registry import Fraction
 from .correlations.riazi_daubert import molar_mass_riazi
-from .curve import ENDS, BoilingCurve, close_curve
+from .curve import ENDS, HIGHEST_END, BoilingCurve, close_curve
 from .lab_sample import LabSample, Remark
 from .methods import CONVERSIONS, DEFAULT_CONVERSIONS, METHODS, Context, Conversion, to_tbp
 from .pressure import (
@@ -172,9 +172,17 @@ def _rising(x: Array, T: Array, source: BoilingCurve, remarks: list[Remark]) -> 
             "level there. The sample is wider than the conversion was made for."
         )
         remarks.append(Remark("warning", text, "curve"))
+    held = source.held
+    if level[-1] > HIGHEST_END + 1.0:
+        text = (
+            f"The converted curve would end at {level[-1] - 273.15:.0f} °C; it is held at {HIGHEST_END - 273.15:.0f} °C. Give a "
+            "lower final point."
+        )
+        remarks.append(Remark("warning", text, "curve"))
+        level, held = np.minimum(level, HIGHEST_END), (*held, "high")
     steps = np.maximum(np.diff(level), 1e-4)
     rising = np.concatenate([[level[0]], level[0] + np.cumsum(steps)])
-    return BoilingCurve(x, rising, source.closed_low, source.closed_high, source.interpolation, source.held)
+    return BoilingCurve(x, rising, source.closed_low, source.closed_high, source.interpolation, held)
 
 
 def _tell_conversion(conversion: Conversion, curve: BoilingCurve, remarks: list[Remark]) -> None:

@@ -10,7 +10,7 @@ from collections.abc import Iterator, Sequence
 
 from ..components import UnknownComponentError, find
 from ..eos import FORMS
-from ..units import QuantityError, parse, split
+from ..units import QuantityError, fits, split
 from .cells import number, quantity, specific_gravity
 from .faults import Fault, PathParts, did_you_mean
 from .model import (
@@ -83,11 +83,8 @@ def amount_kind(cell: Cell) -> tuple[str, bool] | None:
         return None
     for basis, kinds in AMOUNTS.items():
         for kind in kinds:
-            try:
-                parse(cell, kind)
-            except QuantityError:
-                continue
-            return basis, kind.endswith("rate")
+            if fits(unit, kind):
+                return basis, kind.endswith("rate")
     raise QuantityError(
         f"'{unit}' is no unit of an amount; write a plain number, or for example 850 bbl/day, 12 MMscf/day or 3 t"
     )

@@ -4,7 +4,7 @@ from __future__ import annotations
 
 import re
 
-from ..units import KINDS, QuantityError, normal_unit, split, to_si
+from ..units import KINDS, QuantityError, fits, normal_unit, split
 
 WORDS: tuple[tuple[str, tuple[str, ...]], ...] = (
     ("percent", ("distilled", "percent", "vol%", "wt%", "mass%", "mol%", "%", "recovered", "cumulative", "off")),
@@ -62,10 +62,4 @@ def unit_of(cell: str) -> tuple[str, str] | None:
 
 
 def _fits(unit: str, kind: str) -> bool:
-    if not re.search(r"[/*]", unit):
-        return False
-    try:
-        to_si(1.0, unit, kind)
-    except QuantityError:
-        return False
-    return True
+    return bool(re.search(r"[/*]", unit)) and fits(unit, kind)

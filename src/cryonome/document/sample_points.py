@@ -10,7 +10,7 @@ from ..characterization.carbon_analysis import Group
 from ..characterization.curve import PointFault, check_points
 from ..characterization.property_curves import check_values
 from ..components import Component, UnknownComponentError, find
-from ..units import QuantityError, format_number, from_si, label, normal_unit, parse, split
+from ..units import QuantityError, fits, format_number, from_si, label, normal_unit, split
 from .cells import EMPTY, number, quantity
 from .faults import Fault, PathParts
 from .model import Cell, Sample
@@ -81,8 +81,7 @@ def entered_unit(points: Rows, kind: str) -> str | None:
         if isinstance(cell, str):
             try:
                 unit = normal_unit(split(cell)[1])
-                if unit:
-                    parse(cell, kind)
+                if unit and fits(unit, kind):
                     return unit
             except QuantityError:
                 continue
@@ -130,18 +129,22 @@ def property_points(sample: Sample, name: str, path: PathParts = ()) -> Points:
 
 def viscosity(cell: Cell, at: PathParts, faults: list[Fault]) -> tuple[float, bool] | None:
     """Return a viscosity in SI and whether it is dynamic; a bare number is kinematic."""
-    trial: list[Fault] = []
-    value = quantity(cell, "dynamic_viscosity", at, trial) if isinstance(cell, str) else None
-    if value is not None and isinstance(cell, str) and split(cell)[1]:
-        dynamic = True
-    else:
-        value, dynamic = quantity(cell, "kinematic_viscosity", at, faults), False
+    dynamic = _has_unit(cell, "dynamic_viscosity")
+    value = quantity(cell, "dynamic_viscosity" if dynamic else "kinematic_viscosity", at, faults)
     if value is None:
         return None
     if value <= 0.0:
         faults.append(Fault(at, f"'{cell}' is not above zero; a viscosity must be"))
         return None
     return value, dynamic
+
+
+def _has_unit(cell: Cell, kind: str) -> bool:
+    try:
+        unit = split(cell)[1] if isinstance(cell, str) else ""
+    except QuantityError:
+        return False
+    return bool(unit) and fits(unit, kind)
 
 
 def viscosity_points(sample: Sample, index: int, path: PathParts = ()) -> tuple[Points, bool]:

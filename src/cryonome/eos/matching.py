@@ -10,7 +10,7 @@ from .cubic import CubicForm
 
 Array = NDArray[np.float64]
 
-STEPS = 60
+STEPS = 42
 OMEGA_RANGE = (-0.8, 4.0)
 
 
@@ -45,7 +45,7 @@ def matched_omega(form: CubicForm, Tc: Array, Pc: Array, T: Array, P: float = AT
     Tr, Pr = T / Tc, P / Pc
     B = form.omega_b * Pr / Tr
     scale = form.omega_a * Pr / Tr**2
-    sqrt_low, sqrt_high = np.full_like(Tr, 0.05), np.full_like(Tr, 20.0)
+    sqrt_low, sqrt_high = np.full_like(Tr, 0.2), np.full_like(Tr, 8.0)
 
     def ln_phi(Z: Array, A: Array) -> Array:
         Z = np.maximum(Z, B * (1.0 + 1e-12))
@@ -56,7 +56,7 @@ def matched_omega(form: CubicForm, Tc: Array, Pc: Array, T: Array, P: float = AT
         middle = 0.5 * (sqrt_low + sqrt_high)
         A = scale * middle**2
         low, high = _real_roots(form, A, B)
-        alone = np.isclose(low, high, rtol=1e-9)
+        alone = np.abs(low - high) < 1e-9 * high
         liquid = np.where(alone, low < form.critical_volume_ratio * B, ln_phi(low, A) < ln_phi(high, A))
         sqrt_low, sqrt_high = np.where(liquid, sqrt_low, middle), np.where(liquid, middle, sqrt_high)
     wanted = (0.5 * (sqrt_low + sqrt_high) - 1.0) / (1.0 - np.sqrt(Tr))

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from collections.abc import Sequence
 from dataclasses import dataclass, replace
 
 import numpy as np
@@ -49,7 +50,7 @@ def build_fluid(fluid: Fluid, sources: Sources) -> FluidModel:
     """
     remarks: list[Remark] = []
     content = collect(fluid, sources, remarks)
-    components = [_matched(c, fluid.model.eos) for c in content.components]
+    components = _matched(content.components, fluid.model.eos)
     z = content.moles
     eos = CubicEos(
         FORMS[fluid.model.eos],
@@ -72,12 +73,16 @@ def build_fluid(fluid: Fluid, sources: Sources) -> FluidModel:
     )
 
 
-def _matched(component: Component, form: str) -> Component:
-    """Return the component with an acentric factor fitted to its boiling point fitted anew for this equation."""
-    if not component.omega_matched or form == "PR78":
-        return component
-    omega = matched_omega(FORMS[form], np.array([component.Tc]), np.array([component.Pc]), np.array([component.nbp]))
-    return component if np.isnan(omega[0]) else replace(component, omega=float(omega[0]))
+def _matched(components: Sequence[Component], form: str) -> list[Component]:
+    """Return the components, acentric factors fitted to the boiling point fitted anew for this equation."""
+    out = list(components)
+    places = [i for i, c in enumerate(components) if c.omega_matched]
+    if form == "PR78" or not places:
+        return out
+    Tc, Pc, nbp = (np.array([getattr(components[i], k) for i in places]) for k in ("Tc", "Pc", "nbp"))
+    for i, omega in zip(places, matched_omega(FORMS[form], Tc, Pc, nbp).tolist()):
+        out[i] = components[i] if np.isnan(omega) else replace(components[i], omega=omega)
+    return out
 
 
 def _interaction(fluid: Fluid, components: list[Component], remarks: list[Remark]) -> Array:

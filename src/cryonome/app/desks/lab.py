@@ -276,7 +276,16 @@ class LabDesk(Desk):
         """Open the sheet, the light ends or the reading."""
         self.pages.setCurrentIndex(index)
         self.chips.button(index).setChecked(True)
+        self._show_page()
         self.add_column.setVisible(index == SHEET and self.sheets.currentIndex() == 0)
+
+    def _show_page(self) -> None:
+        """Bring the page that is open up to date; the others wait until they are opened."""
+        page = self.pages.currentIndex()
+        if page == LIGHT_ENDS:
+            self.light_ends.show_sample(self._live.current_sample())
+        elif page == READING:
+            self.reading.show_sample(self._live.current_sample())
 
     def select_cell(self, fault: Fault) -> None:
         """Select the cell a fault is of."""
@@ -362,8 +371,7 @@ class LabDesk(Desk):
         self.sheets.setCurrentIndex(1 if carbon else 0)
         self._size_columns()
         self.add_column.setVisible(self.pages.currentIndex() == SHEET and not carbon)
-        self.light_ends.show_sample(sample)
-        self.reading.show_sample(sample)
+        self._show_page()
         self._show_how(sample)
         self._show_chips()
         self._show_curve_faults()
