@@ -24,3 +24,20 @@ def test_a_known_mixture_is_found_again(seed, curves):
     assert off[8] < 0.1  # molar mass
     assert off[:2].max() < (3.5 if curves else 6.0)  # bubble pressures, %
     assert off[2:7].mean() < (0.6 if curves else 3.0)  # vapour fractions, points of percent
+
+
+def test_the_table_of_correlations_in_the_docs_is_the_present_one():
+    import tables
+
+    assert (tables.DOCS / "correlations.md").read_text(encoding="utf-8") == tables.correlations_page()
+
+
+@pytest.mark.parametrize("prop", ["molar_mass", "Tc", "Pc", "omega", "Vc", "cp"])
+def test_the_usual_choice_is_good_for_every_family(prop):
+    import tables
+    from cryonome.characterization.correlations import DEFAULTS
+
+    limits = {"molar_mass": 2.5, "Tc": 1.2, "Pc": 5.5, "omega": 2.0, "Vc": 9.0, "cp": 6.5}
+    for family in tables.FAMILIES:
+        off = np.abs(tables.deviations(prop, DEFAULTS[prop], tables.pure(family)))
+        assert off.mean() < limits[prop], (family, off.mean())

@@ -6,6 +6,7 @@ import json
 import re
 import subprocess
 import sys
+from itertools import pairwise
 from pathlib import Path
 
 import numpy as np
@@ -211,3 +212,55 @@ def test_the_schema_names_every_key_of_the_demo():
 
     assert all(f'"{key}"' in text for key in keys(demo))
     assert set(schema["properties"]) >= {"samples", "fluids", "studies"}
+
+
+@pytest.mark.parametrize("method", ["TBP", "D86", "D1160", "D2887", "EFV"])
+def test_the_answered_curve_of_a_samples_own_method_is_what_was_entered(method):
+    points = [
+        [5, 352],
+        [10, 380],
+        [20, 431],
+        [30, 477],
+        [40, 520],
+        [50, 562],
+        [60, 604],
+        [70, 650],
+        [80, 701],
+        [90, 769],
+    ]
+    if method == "D1160":
+        points = [[p, t - 130] for p, t in points]
+    document = {
+        "format": "cryonome/1",
+        "samples": [
+            {"name": "S", "distillation": {"method": method, "points": points}, "bulk": {"density": "36 degAPI"}}
+        ],
+        "studies": [{"name": "a", "kind": "characterization", "sample": "S"}],
+    }
+    answer = solve(parse_document(json.dumps(document)))["answers"]["a"]
+    assert answer["ok"], answer
+    curves = answer["curves"]
+    assert set(curves) == {"TBP", "D86", "D1160", "D2887", "EFV"}
+    for curve in curves.values():
+        percents, temperatures = zip(*curve["points"])
+        assert list(percents) == list(range(0, 101, 5))
+        assert all(b >= a for a, b in pairwise(temperatures))
+    own = dict(curves[method]["points"])
+    assert all(abs(own[p] - t) < 2.0 for p, t in points), [(p, own[p] - t) for p, t in points]
+    assert curves["D2887"]["basis"] == "mass"
+    assert curves["D1160"]["pressure_Pa"] == pytest.approx(1333.22, rel=1e-4)
+
+
+def test_spreadsheets_go_in_and_out_by_the_command_line(tmp_path):
+    book = tmp_path / "assays.xlsx"
+    done = run("export", str(ROOT / "src" / "cryonome" / "demo" / "collection.cryo"), str(book))
+    assert done.returncode == 0, done.stderr
+    done = run("import", str(book))
+    assert done.returncode == 0, done.stderr
+    assert len(parse_document(done.stdout).samples) == 6
+    broken = tmp_path / "broken.csv"
+    broken.write_text("nothing here")
+    done = run("import", str(broken), "--output", str(tmp_path / "x.cryo"))
+    assert done.returncode == 2
+    assert "holds no sample" in done.stderr
+    assert not (tmp_path / "x.cryo").exists()
