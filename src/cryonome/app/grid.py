@@ -142,7 +142,8 @@ class _Header(QHeaderView):
         font.setWeight(QFont.Weight.DemiBold)
         painter.setFont(font)
         painter.setPen(QColor(self.theme.ink))
-        inner = rect.adjusted(8, 3, -8, 0)
+        inner = rect.adjusted(5, 3, -7, 0)
+        title = painter.fontMetrics().elidedText(title, Qt.TextElideMode.ElideRight, inner.width())
         painter.drawText(
             QRect(inner.left(), inner.top(), inner.width(), 16), side | Qt.AlignmentFlag.AlignVCenter, title
         )

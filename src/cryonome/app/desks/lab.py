@@ -385,9 +385,11 @@ class LabDesk(Desk):
         many = len(self.points.columns) > 4
         mode = header.ResizeMode.Interactive if many else header.ResizeMode.Stretch
         header.setSectionResizeMode(mode)
+        header.setSectionResizeMode(0, header.ResizeMode.Fixed)
+        header.resizeSection(0, 60)
         if many:
-            for column in range(header.count()):
-                header.resizeSection(column, 62 if column == 0 else 88)
+            for column in range(1, header.count()):
+                header.resizeSection(column, 86)
 
     def _show_how(self, sample: Sample | None) -> None:
         curve = sample.distillation if sample else None
@@ -484,7 +486,7 @@ class LabDesk(Desk):
             if result.entered is not None and not plain:
                 draw_line(self.curve, result.entered, unit, colour)
                 draw_line(self.curve, result.curve, unit, t.accent, 1.4)
-                caption += ["points, ink line: measured", "plum: TBP, vol%"]
+                caption += ["ink: measured", "plum: TBP, vol%"]
             else:
                 draw_line(self.curve, result.curve, unit, colour)
                 carbon = curve is not None and curve.method == CARBON
@@ -513,7 +515,7 @@ class LabDesk(Desk):
         T = result.shown_as(key, x)
         y = [from_si(float(v), unit, "temperature") for v in T]
         self.curve.item.plot(100 * x, y, pen=pen(self.theme.vapour, 1.8, Qt.PenStyle.DashDotLine))
-        at = " at 10 mmHg" if key == "D1160" else ""
+        at = ", 10 mmHg" if key == "D1160" else ""
         caption.append(f"dash-dot: {key}{at}")
 
     def _units(self, sample: Sample | None) -> dict[str, str]:
