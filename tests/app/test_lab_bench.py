@@ -361,3 +361,65 @@ def test_whole_sample_numbers_are_typed(window):
     w.lab.reading._choose_trust("density", "keep")
     assert sample(w).curves.keep == ("density",)
     undo_all(w)
+
+
+def test_pressure_basis_and_tail_are_told_and_kept(window):
+    w = window
+    w.show_desk(0)
+    bar = w.lab.how
+    w.lab.choose_method("D86")
+    bar.pressure.setText("10 mmHg")
+    QTest.keyClick(bar.pressure, Qt.Key.Key_Return)
+    assert "use D1160 or TBP under vacuum" in w.lab.curve_fault.text()
+    assert w.lab.chips.button(0).text().startswith("▲")
+    bar.pressure.setText("990 mbar")
+    QTest.keyClick(bar.pressure, Qt.Key.Key_Return)
+    assert sample(w).distillation.pressure == "990 mbar"
+    assert w.live.sample.faults == []
+    assert any("Sydney Young" in r.text for r in w.live.characterized().remarks)
+    bar.basis.setCurrentIndex(1)
+    bar.basis.activated.emit(1)
+    assert sample(w).distillation.basis == "mass"
+    w.lab.choose_method("D86+D1160")
+    assert w.live.sample.old  # the front reaches to 95 %, the tail is still empty
+    rows = {(r, 2): t for r, t in ((7, "300"), (8, "350"), (9, "400"))}
+    w.lab.points.store_cells(rows, "tail")
+    assert len(sample(w).distillation.tail.points) == 3
+    w.lab.choose_method("TBP")
+    assert len(sample(w).distillation.tail.points) == 3  # typed, so kept
+    assert any(f.severity == "warning" and "no effect" in f.message for f in w.live.sample.faults)
+    assert not w.live.sample.old
+    undo_all(w)
+
+
+def test_reading_choices_act_and_are_told(window):
+    w = window
+    w.show_desk(0)
+    w.lab.show_page(2)
+    panel = w.lab.reading
+    before = w.live.characterized().curve.temperature[-1]
+    panel._end("final", "1500 degF")
+    assert w.live.characterized().curve.temperature[-1] == pytest.approx((1500 + 459.67) / 1.8)
+    panel._end("final", "900 degF")
+    assert "must lie above the last point" in panel.fault.text()
+    assert w.lab.chips.button(2).text().startswith("▲")
+    panel._end("final", "")
+    w.lab._store_display("temperature", "degC")
+    for ends in ("distribution", "linear", "probability"):
+        panel._store({"ends": ends}, "ends")
+        assert w.live.sample.faults == []
+    assert w.live.characterized().curve.temperature[-1] == pytest.approx(before)
+    for between in ("linear", "probability", "monotone-cubic"):
+        panel._store({"interpolation": between}, "between")
+        assert not w.live.sample.old
+    w.lab.choose_method("D86")
+    assert "Daubert" in panel.source.text()
+    panel._choose_conversion("riazi-daubert-1986")
+    assert sample(w).distillation.conversion == "riazi-daubert-1986"
+    assert "Oil Gas J." in panel.source.text()
+    panel.cracking.click()
+    assert sample(w).distillation.cracking
+    assert any("thermal cracking" in r.text for r in w.live.characterized().remarks)
+    panel._choose_conversion("api-1994")
+    assert sample(w).distillation.conversion is None
+    undo_all(w)

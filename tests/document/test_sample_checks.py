@@ -46,7 +46,6 @@ def curve(**changes):
         (curve(conversion="api-1993", method="D86"), "distillation.conversion", "did you mean api-1994"),
         (curve(method="D86+D1160"), "distillation.tail", "needs the tail"),
         (curve(method="D86+D1160", tail={"points": [[80, 700], [95, 800]]}), "distillation.tail.points", "above the front"),
-        (curve(tail={"points": [[95, 800]]}), "distillation.tail", "belongs to the method"),
         (document(bulk={"density": "12 cP"}), "bulk.density", "where a density belongs"),
         (document(bulk={"viscosity": [["40 degC", "6 cSt"], ["80 degC", "9 cSt"]]}), "bulk.viscosity[1][1]", "rises with temperature"),
         (document(bulk={"viscosity": [["40 degC", "6 cSt"], ["40 degC", "5 cSt"]]}), "bulk.viscosity[1][0]", "same temperature"),

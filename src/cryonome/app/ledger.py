@@ -12,6 +12,7 @@ from ..characterization.correlations import REGISTRY
 from ..document import Fault
 from ..equilibrium.phase_map import PhaseMap
 from ..studies.inputs import FluidModel
+from .desks.lab import ON_SHEET
 from .fields import elided
 from .live import Live
 from .theme import LIGHT, Theme
@@ -60,7 +61,7 @@ def _fault_place(fault: Fault) -> tuple[int, int, Fault]:
         return CUTS, 2 if part == "correlations" else 1 if regions else 0, fault
     if part == "light_ends":
         return LAB, 1, fault
-    reading = part == "distillation" and len(fault.path) > 3 and fault.path[3] not in ("points", "amounts", "tail")
+    reading = part == "distillation" and len(fault.path) > 3 and fault.path[3] not in ON_SHEET
     return LAB, 2 if reading else 0, fault
 
 

@@ -132,6 +132,8 @@ def _at_one_atmosphere(
     final = None if sample.final is None else float(at_one(np.array(sample.final)))
     percent, T = list(sample.percent), at_one(raw)
     if sample.tail is not None:
+        if not sample.tail.percent or not percent:
+            raise ValueError("a D86 front with a D1160 tail needs points in both")
         tail = normal_boiling_point(np.asarray(sample.tail.temperature), sample.tail.pressure, context.watson_k)
         if sample.tail.percent and percent and sample.tail.percent[0] <= percent[-1]:
             raise ValueError(

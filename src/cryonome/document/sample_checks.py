@@ -93,9 +93,14 @@ def _check_distillation(sample: Sample, at: PathParts, path: PathParts, faults: 
             if tail.percents and points.percents and tail.percents[0] <= points.percents[-1]:
                 text = f"the tail begins at {tail.percents[0]:g} %, where the front reaches {points.percents[-1]:g} %; give the tail above the front"
                 faults.append(Fault((*at, "tail", "points"), text))
+        for rows, part, place in ((points.rows, "front", "points"), (tail.rows, "tail", "tail")):
+            if not rows and (part == "front" or curve.tail is not None):
+                where = (*at, place, "points") if part == "tail" else (*at, place)
+                faults.append(Fault(where, f"the {part} has no valid point; give it some, or choose another method"))
         count, what = count + len(tail.rows), "front and tail together"
     elif curve.tail is not None and known:
-        faults.append(Fault((*at, "tail"), f"a tail belongs to the method {TWO_PART}; this one is {curve.method}"))
+        text = f"the tail has no effect on a {curve.method}; it belongs to the method {TWO_PART}"
+        faults.append(Fault((*at, "tail"), text, "warning"))
     if count < LEAST_POINTS:
         needs = "need" if curve.method == TWO_PART else "needs"
         text = f"{what} {needs} at least {LEAST_POINTS} valid points; this one has {count}"

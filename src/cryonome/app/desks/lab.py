@@ -11,7 +11,6 @@ from PySide6.QtWidgets import (
     QHBoxLayout,
     QInputDialog,
     QLabel,
-    QLineEdit,
     QSizePolicy,
     QStackedWidget,
     QToolButton,
@@ -22,8 +21,6 @@ from PySide6.QtWidgets import (
 from ...characterization import CharacterizedSample
 from ...characterization.methods import METHODS, SHOWN
 from ...document import Fault, Sample
-from ...document.edits import update_sample
-from ...document.model import Tail
 from ...document.sample_checks import CARBON, TWO_PART
 from ...units import SETS, format_number, from_si, label
 from ..fields import elided, section, unit_menu
@@ -46,13 +43,15 @@ from .curve_plots import (
 )
 from .desk import Desk
 from .light_ends_panel import LightEndsPanel
+from .method_bar import MethodBar, own_basis
 from .reading_panel import ReadingPanel
-from .sheet_model import BASIS_LABELS, SheetModel, with_distillation
+from .sheet_model import BASIS_LABELS, SheetModel
 from .yields import YieldBars
 
 SHEET, LIGHT_ENDS, READING = range(3)
 PAGES = ("Sheet", "Light ends", "Reading")
-BASES = {"volume": "by volume", "mass": "by mass", "mole": "by mole"}
+ON_SHEET = ("points", "amounts", "tail", "method", "basis", "pressure")
+"""Parts of the measured curve whose faults are told below the sheet."""
 
 
 class LabDesk(Desk):
@@ -116,29 +115,8 @@ class LabDesk(Desk):
         return out
 
     def _left(self) -> QWidget:
-        self.method, self.basis = QComboBox(), QComboBox()
-        self.method.setAccessibleName("Method")
-        self.basis.setAccessibleName("Basis")
-        for key, method in METHODS.items():
-            self.method.addItem("carbon number" if key == CARBON else key, key)
-            self.method.setItemData(self.method.count() - 1, method.title, Qt.ItemDataRole.ToolTipRole)
-        for key, text in BASES.items():
-            self.basis.addItem(text, key)
-        self.method.activated.connect(lambda _i: self.choose_method(str(self.method.currentData())))
-        self.basis.activated.connect(
-            lambda _i: self._store_curve({"basis": self.basis.currentData()}, "Choose the basis")
-        )
-        self.pressure = QLineEdit()
-        self.pressure.setAccessibleName("Pressure of the distillation")
-        self.pressure.setFixedWidth(84)
-        self.pressure.editingFinished.connect(self._store_pressure)
-        self._pressure_shown = ""
-        how = QHBoxLayout()
-        how.setSpacing(6)
-        how.addWidget(self.method, 1)
-        how.addWidget(self.basis)
-        how.addWidget(section("at", "mute"))
-        how.addWidget(self.pressure)
+        self.how = MethodBar(self._live)
+        self.choose_method = self.how.choose_method
         self.pages = QStackedWidget()
         sheet = QStackedWidget()
         sheet.addWidget(self.grid)
@@ -183,7 +161,7 @@ class LabDesk(Desk):
         left.addWidget(self.bulk)
         left.addSpacing(4)
         left.addWidget(section("Measured curve"))
-        left.addLayout(how)
+        left.addWidget(self.how)
         left.addLayout(chips)
         left.addWidget(self.pages, 1)
         out = QWidget()
@@ -232,34 +210,6 @@ class LabDesk(Desk):
         return out
 
     # -- edits ---------------------------------------------------------------------------------------------------
-
-    def _store_curve(self, update: dict[str, object], text: str) -> None:
-        name = self._live.sample_name
-        self._live.store.edit(text, lambda d: update_sample(d, name, lambda s: with_distillation(s, **update)))
-
-    def choose_method(self, method: str) -> None:
-        """Read the sheet as another method's; pressure and basis go back to the method's own."""
-        sample = self._live.current_sample()
-        if sample is None or sample.distillation.method == method:
-            return
-        update: dict[str, object] = {"method": method, "pressure": None, "basis": None, "conversion": None}
-        if method == TWO_PART and sample.distillation.tail is None:
-            update["tail"] = Tail()
-        elif method != TWO_PART:
-            # What was typed in the tail stays within reach of undo; an empty one just goes.
-            update["tail"] = None
-        self._store_curve(update, f"Read as {method}")
-
-    def _store_pressure(self) -> None:
-        text = self.pressure.text().strip()
-        sample = self._live.current_sample()
-        if sample is None or text == self._pressure_shown:
-            return
-        if sample.distillation.method == TWO_PART:
-            tail = (sample.distillation.tail or Tail()).model_copy(update={"pressure": text or "10 mmHg"})
-            self._store_curve({"tail": tail}, "Change the pressure of the tail")
-        else:
-            self._store_curve({"pressure": text or None}, "Change the pressure")
 
     def _store_display(self, key: str, unit: str) -> None:
         self.bulk.store_display(key, unit)
@@ -372,7 +322,7 @@ class LabDesk(Desk):
         self._size_columns()
         self.add_column.setVisible(self.pages.currentIndex() == SHEET and not carbon)
         self._show_page()
-        self._show_how(sample)
+        self.how.show_sample(sample)
         self._show_chips()
         self._show_curve_faults()
         self._draw(sample)
@@ -391,31 +341,6 @@ class LabDesk(Desk):
             for column in range(1, header.count()):
                 header.resizeSection(column, 86)
 
-    def _show_how(self, sample: Sample | None) -> None:
-        curve = sample.distillation if sample else None
-        if curve is None:
-            return
-        for combo, key in ((self.method, curve.method), (self.basis, curve.basis or self._own_basis(curve.method))):
-            place = combo.findData(key)
-            if place < 0:
-                combo.addItem(str(key), key)
-                place = combo.count() - 1
-            combo.setCurrentIndex(place)
-        two = curve.method == TWO_PART
-        stored = (curve.tail.pressure if curve.tail else None) if two else curve.pressure
-        text = "" if stored is None else str(stored) if isinstance(stored, str) else f"{stored:g} Pa"
-        self._pressure_shown = text
-        if not self.pressure.hasFocus() or self.pressure.text() != text:
-            self.pressure.setText(text)
-        own = METHODS.get(curve.method, METHODS["TBP"]).pressure
-        self.pressure.setPlaceholderText("10 mmHg" if own < 1e5 else "1 atm")
-        self.pressure.setToolTip("the pressure of the vacuum tail" if two else "the pressure it was distilled at")
-        self.pressure.setEnabled(curve.method != CARBON)
-
-    @staticmethod
-    def _own_basis(method: str) -> str:
-        return METHODS[method].basis if method in METHODS else "volume"
-
     def _show_chips(self) -> None:
         """Mark the pages that hold a fault."""
         places: dict[int, bool] = {SHEET: False, LIGHT_ENDS: False, READING: False}
@@ -423,9 +348,7 @@ class LabDesk(Desk):
             part = fault.path[2] if len(fault.path) > 2 else ""
             if part == "light_ends":
                 places[LIGHT_ENDS] = True
-            elif part == "curves" or (
-                part == "distillation" and len(fault.path) > 3 and fault.path[3] in ("points", "amounts", "tail")
-            ):
+            elif part == "curves" or (part == "distillation" and not _is_reading(fault.path)):
                 places[SHEET] = True
             elif part == "distillation":
                 places[READING] = True
@@ -473,7 +396,7 @@ class LabDesk(Desk):
         t = self.theme
         self.curve.item.clear()
         curve = sample.distillation if sample else None
-        basis = (curve.basis or self._own_basis(curve.method)) if curve else "volume"
+        basis = (curve.basis or own_basis(curve.method)) if curve else "volume"
         plain = curve is None or curve.method == CARBON or (curve.method == "TBP" and basis == "volume")
         self.curve.set_titles(
             f"Distilled, {BASIS_LABELS['volume'] if plain else BASIS_LABELS.get(basis, '%')}",
@@ -572,7 +495,7 @@ class LabDesk(Desk):
 
 
 def _is_reading(path: tuple) -> bool:
-    return len(path) > 3 and path[2] == "distillation" and path[3] not in ("points", "amounts", "tail")
+    return len(path) > 3 and path[2] == "distillation" and path[3] not in ON_SHEET
 
 
 def _link(text: str) -> QLabel:
