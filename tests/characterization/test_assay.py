@@ -71,6 +71,23 @@ def test_a_curve_by_mass_holds_its_masses():
     np.testing.assert_allclose(100 * np.cumsum(result.mass_fraction)[:-1], percent[3:-1], atol=0.02)
 
 
+def test_curves_move_with_the_percents_of_another_basis():
+    by_volume = characterize(lab(method="D86", density_curve=DENSITY, density=None))
+    # The same sheet by mass: percents rise faster with the heavy end, for points and densities alike.
+    x = np.linspace(0.0, 1.0, 2001)
+    sg = np.cbrt(1.8 * by_volume.entered.at(x)) / by_volume.watson_k
+    mass = np.concatenate([[0.0], np.cumsum(0.5 * (sg[1:] + sg[:-1]))])
+    to_mass = lambda p: tuple(np.interp(np.array(p) / 100, x, 100 * mass / mass[-1]).tolist())  # noqa: E731
+    sheet = LabSample(
+        "S", to_mass(TBP[0]), TBP[1], method="D86", basis="mass", watson_k=by_volume.watson_k,
+        density_curve=PropertyPoints(to_mass(DENSITY.percent), DENSITY.value),
+    )  # fmt: skip
+    again = characterize(sheet)
+    assert again.density == pytest.approx(by_volume.density, rel=1e-3)
+    middle = np.linspace(0.05, 0.95, 19)
+    assert np.abs(again.curve.at(middle) - by_volume.curve.at(middle)).max() < 2.0
+
+
 def test_a_measured_curve_wins_and_is_scaled_or_kept():
     scaled = characterize(lab(density_curve=DENSITY, density=870.0))
     assert scaled.density == pytest.approx(870.0, rel=1e-9)

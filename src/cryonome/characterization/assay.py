@@ -5,7 +5,7 @@ Every whole-sample number is met by adding slices up, so nothing is lost when th
 
 from __future__ import annotations
 
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 
 import numpy as np
 from numpy.typing import NDArray
@@ -34,7 +34,8 @@ BASES = ("volume", "mass", "mole")
 class Assay:
     """Slices (n,) of the part above the light ends: ``nbp`` K, ``sg``, ``molar_mass`` kg/mol, ``moles`` of one mole
     of sample; ``x`` (n + 1,) the distilled fraction at their edges as entered. ``light_moles`` (k,) of the light
-    ends. ``labels`` (n,) name the slices where each is a carbon group. ``curve`` is the TBP at 1 atm by volume of the whole sample."""
+    ends. ``labels`` (n,) name the slices where each is a carbon group.
+    ``sample`` is the lab data with its curves on the basis of the slices. ``curve`` is the TBP at 1 atm by volume of the whole sample."""
 
     reading: Reading | None
     curve: BoilingCurve
@@ -46,6 +47,7 @@ class Assay:
     light: tuple[Component, ...]
     light_moles: Array
     labels: tuple[str, ...] = ()
+    sample: LabSample | None = None
 
     def amounts(self, basis: str) -> Array:
         """Return the amounts (n,) of the slices: moles, kg, or m3 of liquid at 60 degF."""
@@ -108,6 +110,7 @@ def front_shares(species: tuple[Component, ...], curve: BoilingCurve) -> Array:
 def build_assay(sample: LabSample, remarks: list[Remark]) -> Assay:
     """Return the slices of a sample whose boiling curve was measured. Raises ValueError where it cannot be."""
     reading = read_curve(sample, remarks)
+    sample = _with_curves_moved(sample, reading)
     curve, basis, ends = reading.tbp, reading.basis, sample.light_ends
     if ends is not None and ends.percent is None:
         species = by_boiling_point(ends)
@@ -126,8 +129,26 @@ def build_assay(sample: LabSample, remarks: list[Remark]) -> Assay:
         _check_front(ends, state, curve, included, remarks)
     return Assay(
         reading, whole, state.x, state.nbp, state.sg, state.mass, state.moles,
-        ends.components if ends is not None else (), state.light,
+        ends.components if ends is not None else (), state.light, (), sample,
     )  # fmt: skip
+
+
+def _with_curves_moved(sample: LabSample, reading: Reading) -> LabSample:
+    """Return the sample with its property curves on the basis the boiling curve was brought to."""
+    if reading.moved is None:
+        return sample
+    grid, became = reading.moved
+
+    def moved(points: PropertyPoints) -> PropertyPoints:
+        return PropertyPoints(tuple(np.interp(points.percent, grid, became).tolist()), points.value)
+
+    return replace(
+        sample,
+        density_curve=moved(sample.density_curve),
+        molar_mass_curve=moved(sample.molar_mass_curve),
+        viscosity_curves=tuple(replace(c, points=moved(c.points)) for c in sample.viscosity_curves),
+        quantities=tuple(replace(q, points=moved(q.points)) for q in sample.quantities),
+    )
 
 
 class _Solver:

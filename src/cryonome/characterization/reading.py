@@ -34,12 +34,14 @@ OPEN_AIR = (60e3, 110e3)
 @dataclass(frozen=True)
 class Reading:
     """A boiling curve as read: ``entered`` as measured (its percents on the entered basis, its temperatures at the
-    entered pressure), ``tbp`` at 1 atm on ``basis``, and the context conversions were made in."""
+    entered pressure), ``tbp`` at 1 atm on ``basis``, the context conversions were made in, and where percents were brought
+    to another basis, entered percents and those they became."""
 
     entered: BoilingCurve
     tbp: BoilingCurve
     basis: str
     context: Context
+    moved: tuple[Array, Array] | None = None
 
 
 def read_curve(sample: LabSample, remarks: list[Remark]) -> Reading:
@@ -56,8 +58,11 @@ def read_curve(sample: LabSample, remarks: list[Remark]) -> Reading:
     )
     _tell_ends(sample, entered, remarks)
     basis = sample.basis or method.basis
+    moved: tuple[Array, Array] | None = None
     if sample.method != "TBP" and basis != method.basis:
-        percent = rebased(np.asarray(percent), corrected, basis, method.basis, context).tolist()
+        grid = np.linspace(0.0, 100.0, 201)
+        moved = (grid, rebased(np.asarray(percent), corrected, basis, method.basis, context, grid))
+        percent = np.interp(percent, *moved).tolist()
         text = (
             f"The percents by {basis} are brought to those by {method.basis} that {method.key} is read on, with a "
             f"constant Watson K of {context.watson_k:.2f}."
@@ -67,12 +72,12 @@ def read_curve(sample: LabSample, remarks: list[Remark]) -> Reading:
     if sample.method == "TBP":
         return Reading(entered, curve, basis, context)
     if sample.tail is not None:
-        return Reading(entered, _joined(sample, curve, context, remarks), "volume", context)
+        return Reading(entered, _joined(sample, curve, context, remarks), "volume", context, moved)
     conversion = chosen_conversion(sample, sample.method)
     _tell_conversion(conversion, curve, remarks)
-    x = np.unique(np.concatenate([curve.fraction, conversion.nodes]))
+    x = _joint_nodes(curve.fraction, conversion.nodes)
     tbp = _rising(x, to_tbp(curve.at, conversion, x, context), curve, remarks)
-    return Reading(entered, tbp, conversion.basis, context)
+    return Reading(entered, tbp, conversion.basis, context, moved)
 
 
 def chosen_conversion(sample: LabSample, method: str) -> Conversion:
@@ -158,10 +163,17 @@ def _joined(sample: LabSample, curve: BoilingCurve, context: Context, remarks: l
         _tell_conversion(conversion, curve, remarks)
     assert sample.tail is not None
     end, begin = sample.percent[-1] / 100.0, sample.tail.percent[0] / 100.0
-    nodes = np.unique(np.concatenate([curve.fraction, front.nodes, tail.nodes]))
+    nodes = _joint_nodes(curve.fraction, np.unique(np.concatenate([front.nodes, tail.nodes])))
     low, high = nodes[nodes <= end + 1e-12], nodes[nodes >= begin - 1e-12]
     T = np.concatenate([to_tbp(curve.at, front, low, context), to_tbp(curve.at, tail, high, context)])
     return _rising(np.concatenate([low, high]), T, curve, remarks)
+
+
+def _joint_nodes(entered: Array, nodes: Array) -> Array:
+    """Return entered fractions and a conversion's nodes in order; of two that nearly coincide the end or the node stays."""
+    near = np.abs(entered[:, None] - nodes).min(axis=1) < 5e-4
+    kept = entered[~near | (entered == 0.0) | (entered == 1.0)]
+    return np.unique(np.concatenate([kept, nodes]))
 
 
 def _rising(x: Array, T: Array, source: BoilingCurve, remarks: list[Remark]) -> BoilingCurve:
@@ -220,16 +232,18 @@ def _tell_ends(sample: LabSample, curve: BoilingCurve, remarks: list[Remark]) ->
         remarks.append(Remark("warning", text, "curve"))
 
 
-def rebased(percent: Array, T: Array, old: str, new: str, context: Context) -> Array:
-    """Return the percents (n,) on another basis along a curve of a constant Watson factor; K, molar masses by
-    Riazi and Daubert (1987)."""
+def rebased(percent: Array, T: Array, old: str, new: str, context: Context, wanted: Array) -> Array:
+    """Return percents ``wanted`` (m,) on another basis, along the curve of points (n,), T in K.
+
+    A constant Watson factor gives the densities, Riazi and Daubert (1987) the molar masses.
+    """
     curve = close_curve(percent.tolist(), T.tolist())
     edges = np.linspace(0.0, 1.0, 401)
     nbp = curve.mean(edges)
     sg = np.cbrt(1.8 * nbp) / context.watson_k
     weight = per_unit(old, new, sg, molar_mass_riazi(Fraction(nbp, sg)))
     along = np.concatenate([[0.0], np.cumsum(weight)])
-    return np.asarray(100.0 * np.interp(percent / 100.0, edges, along / along[-1]))
+    return np.asarray(100.0 * np.interp(wanted / 100.0, edges, along / along[-1]))
 
 
 def per_unit(old: str, new: str, sg: Array, mass: Array) -> Array:

@@ -36,6 +36,7 @@ def characterize(sample: LabSample) -> CharacterizedSample:
     if sample.carbon is not None:
         return _characterize_carbon(sample, remarks)
     assay = build_assay(sample, remarks)
+    sample = assay.sample or sample
     edges = _cut_places(sample, assay, remarks)
     return _assemble(sample, assay, edges, remarks)
 

@@ -54,6 +54,8 @@ class CutsModel(GridModel):
         t, p, d, m = units["temperature"], units["pressure"], units["density"], units["molar_mass"]
 
         def quantity(kind: str, unit: str, value: Value, digits: int = 4) -> Callable[[CharacterizedSample, int], str]:
+            if kind == "temperature":
+                return lambda r, i: f"{from_si(value(r, i), unit, kind):.1f}".replace("-", "−")
             return lambda r, i: format_number(from_si(value(r, i), unit, kind), digits)
 
         self._columns = [
