@@ -8,6 +8,8 @@ from hypothesis import given, settings
 from hypothesis import strategies as st
 
 from cryonome.characterization import LabSample, characterize
+from cryonome.characterization.correlations import REGISTRY, Fraction
+from cryonome.characterization.correlations.density import expanded_density
 from cryonome.characterization.lab_sample import (
     CutChoice,
     LightEnds,
@@ -174,3 +176,15 @@ def test_an_additive_quantity_adds_up():
     kept = characterize(lab(quantities=(sulphur,), keep=frozenset({"sulphur"})))
     assert kept.quantities["sulphur"] @ kept.mass_fraction == pytest.approx(1.05, abs=0.15)
     assert any("sulphur" in t for t in texts(kept, "warning"))
+
+
+def test_two_ways_to_the_density_of_a_warm_liquid():
+    # ASTM table 6A: a crude of 33 degAPI at 120 degF shrinks to 60 degF by 0.972.
+    sg = 141.5 / (33.0 + 131.5)
+    ratio = expanded_density(sg, (120 + 459.67) / 1.8) / (sg * WATER_DENSITY_60F)
+    assert float(ratio) == pytest.approx(0.972, abs=0.001)
+    cuts = [find(n) for n in ("n-octane", "n-dodecane", "n-hexadecane", "toluene", "methylcyclohexane")]
+    arrays = {k: np.array([getattr(c, k) for c in cuts]) for k in ("Tc", "Pc", "molar_mass")}
+    fraction = Fraction(*(np.array([getattr(c, k) for c in cuts]) for k in ("nbp", "specific_gravity")), arrays)
+    both = [e.function(fraction) for e in REGISTRY["liquid_density"].values()]
+    np.testing.assert_allclose(both[0], both[1], rtol=0.025)

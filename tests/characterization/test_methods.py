@@ -6,7 +6,7 @@ from itertools import pairwise
 
 import numpy as np
 import pytest
-from hypothesis import given
+from hypothesis import assume, given
 from hypothesis import strategies as st
 
 from cryonome.characterization import LabSample, characterize, close_curve
@@ -48,14 +48,13 @@ def test_there_and_back_is_where_it_began(method, shape):
     x = np.linspace(0.05, 0.95, 19)
     for conversion in CONVERSIONS[method].values():
         context = Context(sg)
-        nodes = np.unique(np.concatenate([np.linspace(0.0, 1.0, 41), conversion.nodes]))
+        nodes = np.unique(np.round(np.concatenate([np.linspace(0.0, 1.0, 41), conversion.nodes]), 9))
         shown = from_tbp(tbp, conversion, nodes, context)
         assert (np.diff(shown) >= 0.0).all()
         back = to_tbp(lambda at, s=shown, n=nodes: np.interp(at, n, s), conversion, nodes, context)
-        # Where a wide sample's curve was held level the way back cannot know; elsewhere nothing is lost.
-        level = np.diff(shown, append=shown[-1] + 1.0) < 1e-9
-        if not level.any():
-            np.testing.assert_allclose(np.interp(x, nodes, back), np.interp(x, nodes, tbp(nodes)), atol=0.1)
+        # Where a wide sample's curve was held level the way back cannot know: hypothesis complains if that is the rule.
+        assume((np.diff(shown) > 0.0).all())
+        np.testing.assert_allclose(np.interp(x, nodes, back), np.interp(x, nodes, tbp(nodes)), atol=0.1)
 
 
 @pytest.mark.parametrize("method", ["D86", "D1160", "D2887", "EFV"])

@@ -2,9 +2,12 @@
 
 from __future__ import annotations
 
+import json
+
 import pytest
 
 from cryonome.demo import collection
+from cryonome.document import parse_document
 from cryonome.document.exchange import ExchangeError, read_samples, samples_of, write_samples
 from cryonome.studies import Evaluator
 from cryonome.studies.sample_inputs import lab_sample
@@ -86,3 +89,25 @@ def test_a_file_without_a_sample_is_told(tmp_path):
         read_samples(broken)
     with pytest.raises(OSError):
         read_samples(tmp_path / "missing.csv")
+
+
+def test_bare_numbers_are_written_in_the_unit_of_their_header(tmp_path):
+    points = [[p, 300.0 + 4 * p] for p in (0, 10, 30, 50, 70, 90)]
+    data = {
+        "format": "cryonome/1",
+        "samples": [
+            {
+                "name": "S",
+                "distillation": {"points": points},
+                "curves": {"density": [[10, 740]], "viscosity": [{"at": 313.15, "points": [[30, 2e-6], [60, 9e-6]]}]},
+            }
+        ],
+    }
+    sample = parse_document(json.dumps(data)).samples[0]
+    path = tmp_path / "si.csv"
+    write_samples(path, [sample])
+    one, two = lab_sample(sample), lab_sample(read_samples(path)[0])
+    assert two.temperature == pytest.approx(one.temperature, rel=1e-9)
+    assert two.density_curve.value == pytest.approx((740.0,))
+    assert two.viscosity_curves[0].temperature == pytest.approx(313.15)
+    assert two.viscosity_curves[0].points.value == pytest.approx((2e-6, 9e-6))

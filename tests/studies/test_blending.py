@@ -145,3 +145,15 @@ def test_names_are_followed_into_other_fluids():
     assert renamed.fluids[1].parts[0].fluid == "N"
     assert len(remove_fluid(doc, "M").fluids[0].parts) == 1
     assert find("methane").name in Evaluator().fluid(renamed.fluids[1], renamed).names
+
+
+def test_the_bare_density_of_a_plus_fraction_is_in_si_like_any_other():
+    def groups(density):
+        plus = {"molar_mass": 250, "density": density}
+        rows = [["methane", 60], ["C7", 10, 96, "0.727 SG"], ["C8+", 30]]
+        curve = {"method": "carbon-number", "basis": "mole", "amounts": rows, "plus": plus}
+        doc = parse_document(json.dumps({"format": "cryonome/1", "samples": [{"name": "S", "distillation": curve}]}))
+        assert errors(check_document(doc)) == []
+        return Evaluator().sample(doc.samples[0])
+
+    assert groups(850).density == pytest.approx(groups("850 kg/m3").density)

@@ -16,6 +16,7 @@ from .correlations.registry import DEFAULTS, REGISTRY, Fraction
 from .curve import BoilingCurve
 from .lab_sample import LabSample, LightEnds, Remark
 from .property_curves import PropertyPoints, beyond_text, through
+from .pseudo import TYPICAL_WATSON_K
 from .reading import Reading, per_unit, read_curve
 
 Array = NDArray[np.float64]
@@ -26,7 +27,6 @@ CLASH = 0.01
 """Relative difference above which two statements about the whole sample are reported to clash."""
 
 SG_BOUNDS = (0.40, 1.30)
-TYPICAL_WATSON_K = 11.9
 BASES = ("volume", "mass", "mole")
 
 
@@ -61,10 +61,6 @@ class Assay:
         """Return the fraction (n + 1,) of the whole sample below every edge, light ends included."""
         light, body = self.light_amounts(basis).sum(), np.cumsum(self.amounts(basis))
         return np.asarray(np.concatenate([[light], light + body]) / (light + body[-1]))
-
-    def temperatures(self) -> Array:
-        """Return the boiling points (n + 1,) K at the edges."""
-        return self.curve.at(self.along("volume"))
 
 
 def amount_of(basis: str, moles: Array, sg: Array, molar_mass: Array) -> Array:
@@ -167,7 +163,6 @@ class _Solver:
         self.clipped = False
         self.light = np.zeros(0)
         self.x = self.nbp = self.sg = self.mass = self.moles = np.zeros(0)
-        self.estimated_mass = 0.0
 
     def _shape(self, nbp: Array) -> Array:
         """Return the unscaled specific gravity (n,) of fractions of boiling points nbp (n,)."""

@@ -27,7 +27,7 @@ from .carbon_analysis import (
 from .correlations.registry import DEFAULTS, REGISTRY, Fraction
 from .curve import BoilingCurve
 from .lab_sample import LabSample, Remark
-from .lumping import equal_groups, joined, summed, whitson_count, whitson_groups
+from .lumping import equal_groups, join_components, joined, summed, whitson_count, whitson_groups
 from .reading import per_unit
 from .result import CharacterizedSample
 
@@ -68,7 +68,7 @@ def carbon_assay(sample: LabSample, remarks: list[Remark]) -> tuple[Assay, NDArr
     moles = share * per_unit(analysis.basis, "mole", sg, mass)
     light_sg, light_mass = light_arrays(analysis.components)
     light = np.asarray(analysis.percent) * per_unit(analysis.basis, "mole", light_sg, light_mass)
-    sg, mass = _met(sample, sg, mass, moles, light, light_sg, light_mass, remarks)
+    _met(sample, sg, mass, moles, light, light_sg, light_mass, remarks)
     labels = tuple(f"C{int(n)}" for n in number)
     if plus is not None and plus.percent > 0.0:
         labels = (*labels[:-1], f"{labels[-1]}+")
@@ -101,7 +101,7 @@ def _split(analysis: CarbonAnalysis, plus: PlusFraction, before: float, remarks:
 def _met(
     sample: LabSample, sg: Array, mass: Array, moles: Array, light: Array, light_sg: Array, light_mass: Array,
     remarks: list[Remark],
-) -> tuple[Array, Array]:  # fmt: skip
+) -> None:  # fmt: skip
     """Say what the analysis makes of the whole sample's density and molar mass where they were measured too."""
     total = float(moles @ mass + light @ light_mass)
     own_mass = total / float(moles.sum() + light.sum())
@@ -118,7 +118,6 @@ def _met(
                 f"{given * factor:.1f} {unit}; the analysis is kept."
             )
             remarks.append(Remark("warning" if abs(off) > 0.01 else "correction", text, place))
-    return sg, mass
 
 
 def _curve(light: tuple[Component, ...], light_volume: Array, nbp: Array, volume: Array) -> BoilingCurve:
@@ -156,39 +155,18 @@ def _groups(analysis: CarbonAnalysis, number: Array, mass: Array, moles: Array) 
 def lump(whole: CharacterizedSample, groups: NDArray[np.intp]) -> CharacterizedSample:
     """Return the sample with its cuts joined by ``groups`` (cuts,).
 
-    Amounts, molar mass and density add up; critical constants, acentric factor and boiling point are means by mass
-    (Pedersen et al. 1985), heat capacities by mole.
+    Amounts add up; see :func:`join_components` for the properties.
     """
     cuts = whole.cuts
     k = whole.light
     weight = whole.mass_fraction[k:]
-    moles, volume = whole.mole_fraction[k:], whole.volume_fraction[k:]
-
-    def mean(values: Sequence[object], by: Array) -> Array:
-        return joined(np.array(values, float), by, groups)
-
-    width = max(len(c.cp) for c in cuts)
-    cp = mean([[*c.cp, *[0.0] * (width - len(c.cp))] for c in cuts], moles)
-    means = {n: mean([getattr(c, n) for c in cuts], weight) for n in ("Tc", "Pc", "Vc", "omega", "nbp")}
-    masses = mean([c.molar_mass for c in cuts], moles)
-    sg = mean([c.specific_gravity for c in cuts], volume)
-    parachor = mean([c.parachor for c in cuts], moles)
     ends = np.flatnonzero(np.append(np.diff(groups) != 0, True))
     starts = np.concatenate([[0], ends[:-1] + 1])
     labels = tuple(_label(whole.labels[a], whole.labels[b]) for a, b in zip(starts, ends))
     given = {f"{whole.name} {old}": f"{whole.name} {new}" for old, new in whole.choices.cuts.names}
     automatic = carbon_names(whole.name, labels)
     names = [given.get(n, n) for n in automatic]
-    note = (*cuts[0].estimates, "lumped: means by mass of the fractions")
-    components = tuple(
-        Component(
-            name=names[i], kind="cut", molar_mass=float(masses[i]),
-            Tc=float(means["Tc"][i]), Pc=float(means["Pc"][i]), Vc=float(means["Vc"][i]),
-            omega=float(means["omega"][i]), nbp=float(means["nbp"][i]), specific_gravity=float(sg[i]),
-            cp=tuple(cp[i].tolist()), parachor=float(parachor[i]), estimates=note,
-        )
-        for i in range(len(labels))
-    )  # fmt: skip
+    components = join_components(cuts, whole.mole_fraction[k:], groups, names)
     edges = whole.edges[np.concatenate([[0], ends + 1])]
     rule = LUMPINGS[whole.choices.carbon.lumping] if whole.choices.carbon is not None else ""
     text = f"{len(cuts)} fractions are lumped into {len(labels)} by {rule}."

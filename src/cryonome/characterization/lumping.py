@@ -2,10 +2,20 @@
 
 from __future__ import annotations
 
+from collections.abc import Sequence
+
 import numpy as np
 from numpy.typing import NDArray
 
+from ..components import Component
+from ..constants import WATER_DENSITY_60F
+from ..eos import FORMS
+from ..eos.matching import matched_omega
+
 Array = NDArray[np.float64]
+
+MEANS = ("Tc", "Pc", "Vc", "omega", "nbp")
+"""Properties of joined fractions that are means by mass."""
 
 
 def whitson_count(first: float, last: float) -> int:
@@ -43,3 +53,37 @@ def summed(values: Array, group: NDArray[np.intp]) -> Array:
     out = np.zeros(int(place.max()) + 1)
     np.add.at(out, place, values)
     return out
+
+
+def join_components(
+    components: Sequence[Component], moles: Array, group: NDArray[np.intp], names: Sequence[str]
+) -> tuple[Component, ...]:
+    """Return one component for each of the groups (n,) present, called ``names`` (m,).
+
+    Molar mass and density add up; critical constants, acentric factor and boiling point are means by mass (Pedersen
+    et al. 1985), heat capacity and parachor by mole. Where the acentric factors were matched to the boiling points,
+    that of the whole is matched to its own.
+    """
+    mass = moles * np.array([c.molar_mass for c in components])
+    volume = moles * np.array([c.standard_liquid_volume for c in components])
+    width = max(len(c.cp) for c in components)
+    cp = joined(np.array([[*c.cp, *[0.0] * (width - len(c.cp))] for c in components]), moles, group)
+    means = {n: joined(np.array([getattr(c, n) for c in components]), mass, group) for n in MEANS}
+    known = [c.parachor for c in components if c.parachor is not None]
+    parachor = joined(np.array(known), moles, group) if len(known) == len(components) else None
+    total, masses, volumes = summed(moles, group), summed(mass, group), summed(volume, group)
+    matched = all(c.omega_matched for c in components)
+    if matched:
+        own = matched_omega(FORMS["PR78"], means["Tc"], means["Pc"], means["nbp"])
+        means["omega"] = np.where(np.isnan(own), means["omega"], own)
+    note = (*components[0].estimates, "joined: means by mass of the fractions")
+    return tuple(
+        Component(
+            name=name, kind="cut", molar_mass=float(masses[i] / total[i]), Tc=float(means["Tc"][i]),
+            Pc=float(means["Pc"][i]), Vc=float(means["Vc"][i]), omega=float(means["omega"][i]),
+            nbp=float(means["nbp"][i]), specific_gravity=float(masses[i] / volumes[i] / WATER_DENSITY_60F),
+            cp=tuple(cp[i].tolist()), parachor=None if parachor is None else float(parachor[i]), estimates=note,
+            omega_matched=matched,
+        )
+        for i, name in enumerate(names)
+    )  # fmt: skip

@@ -3,25 +3,17 @@
 from __future__ import annotations
 
 import numpy as np
-from numpy.typing import ArrayLike, NDArray
+from numpy.typing import NDArray
 
 from ..constants import WATER_DENSITY_60F
 from .assay import CLASH, Assay
 from .correlations import DEFAULTS, REGISTRY, TEST_TEMPERATURES, Fraction
+from .correlations.density import expanded_density
 from .lab_sample import LabSample, Remark, ViscosityCurve, ViscosityPoint
 from .property_curves import PropertyPoints, beyond_text, shifted
 from .viscosity import from_index, index
 
 Array = NDArray[np.float64]
-
-T_60F = (60.0 + 459.67) / 1.8
-
-
-def liquid_density(sg: ArrayLike, T: float) -> Array:
-    """Return densities (...) kg/m3 at T K of oils of specific gravities (...); ASTM D1250 (1980), crude oils."""
-    rho = np.asarray(sg, float) * WATER_DENSITY_60F
-    expansion = 341.0957 / rho**2 * (T - T_60F)
-    return np.asarray(rho * np.exp(-expansion * (1.0 + 0.8 * expansion)))
 
 
 def measured_viscosities(
@@ -94,7 +86,7 @@ def _curve_shift(sample: LabSample, assay: Assay, at: Array, curve: ViscosityCur
     values = np.asarray(curve.points.value)
     if curve.dynamic:
         sg = np.interp(np.asarray(curve.points.percent) / 100.0, x, assay.sg)
-        values = values / liquid_density(sg, curve.temperature)
+        values = values / expanded_density(sg, curve.temperature)
     points = PropertyPoints(curve.points.percent, tuple(index(values).tolist()))
     return shifted(points, x, lambda where: own if where is x else np.interp(where, x, own)) - own
 
@@ -104,4 +96,4 @@ def _kinematic(sample: LabSample, assay: Assay, point: ViscosityPoint) -> float:
         return point.value
     mass = assay.amounts("mass").sum() + assay.light_amounts("mass").sum()
     volume = assay.amounts("volume").sum() + assay.light_amounts("volume").sum()
-    return float(point.value / liquid_density(mass / volume / WATER_DENSITY_60F, point.temperature))
+    return float(point.value / expanded_density(mass / volume / WATER_DENSITY_60F, point.temperature))

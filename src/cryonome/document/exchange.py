@@ -16,7 +16,7 @@ from pathlib import Path
 from typing import Any
 
 from ..characterization.methods import METHODS
-from ..units import QuantityError, label, normal_unit, split
+from ..units import QuantityError, from_si, label, normal_unit, parse, split
 from .headers import is_header, is_number, meaning, unit_of
 from .model import (
     Bulk,
@@ -31,7 +31,7 @@ from .model import (
     ViscosityCurve,
 )
 from .sample_checks import CARBON, TWO_PART
-from .sample_points import GROUP
+from .sample_points import GROUP, entered_unit
 
 Rows = list[list[str]]
 
@@ -327,11 +327,15 @@ def rows_of(sample: Sample) -> list[list[Cell]]:
         out += [[k, v] for k, v in extra if v not in (None, "")]
         out += [[], ["component", "amount (%)", "molar mass", "density"], *[list(a) for a in curve.amounts]]
         return out
-    columns: list[tuple[str, tuple[tuple[Cell, Cell], ...]]] = [("boiling point (°C)", curve.points)]
+    columns = [_written("boiling point", curve.points, "temperature", "degC")]
     if curve.tail is not None:
-        columns.append(("tail under vacuum (°C)", curve.tail.points))
-    columns += [("density (kg/m³)", sample.curves.density), ("molar mass (g/mol)", sample.curves.molar_mass)]
-    columns += [(f"viscosity at {_printed(v.at)} (cSt)", v.points) for v in sample.curves.viscosity]
+        columns.append(_written("tail under vacuum", curve.tail.points, "temperature", "degC"))
+    columns.append(_written("density", sample.curves.density, "density", "kg/m**3"))
+    columns.append(_written("molar mass", sample.curves.molar_mass, "molar_mass", "g/mol"))
+    for v in sample.curves.viscosity:
+        dynamic = entered_unit(v.points, "dynamic_viscosity") is not None
+        kind, usual = ("dynamic_viscosity", "cP") if dynamic else ("kinematic_viscosity", "cSt")
+        columns.append(_written(f"viscosity at {_printed(v.at)}", v.points, kind, usual))
     columns += [(f"{q.name} ({q.unit})", q.points) for q in sample.curves.quantities]
     columns = [c for c in columns if c[1]]
     percents = list(dict.fromkeys(p for _, points in columns for p, _ in points))
@@ -341,6 +345,23 @@ def rows_of(sample: Sample) -> list[list[Cell]]:
     for p in order:
         out.append([p, *[next((v for q, v in points if q == p), None) for _, points in columns]])
     return out
+
+
+def _written(
+    title: str, points: tuple[tuple[Cell, Cell], ...], kind: str, usual: str
+) -> tuple[str, tuple[tuple[Cell, Cell], ...]]:
+    """Return a column as plain numbers in the unit of its header; what is no quantity is written as it stands."""
+    unit = entered_unit(points, kind) or usual
+
+    def value(cell: Cell) -> Cell:
+        try:
+            if isinstance(cell, str) and normal_unit(split(cell)[1]) == unit:
+                return split(cell)[0]
+            return cell if cell is None or cell == "" else float(f"{from_si(parse(cell, kind), unit, kind):.10g}")
+        except QuantityError:
+            return cell
+
+    return f"{title} ({label(unit)})", tuple((p, value(v)) for p, v in points)
 
 
 def _printed(cell: Cell) -> str:

@@ -217,7 +217,7 @@ def carbon_rows(sample: Sample, path: PathParts = ()) -> CarbonRows:
         if percent is not None and not 0.0 <= percent <= 100.0:
             out.faults.append(Fault((*at, i, 1), f"{name}: {percent:g} % lies outside 0 to 100 %"))
         mass = None if cells[2] in EMPTY else quantity(cells[2], "molar_mass", (*at, i, 2), out.faults)
-        density = None if cells[3] in EMPTY else quantity(cells[3], "density", (*at, i, 3), out.faults, "SG")
+        density = None if cells[3] in EMPTY else quantity(cells[3], "density", (*at, i, 3), out.faults)
         sg = None if density is None else from_si(density, "SG", "density")
         if sg is not None and not 0.4 <= sg <= 1.3:
             out.faults.append(Fault((*at, i, 3), f"{name}: a specific gravity of {sg:.4g} is outside 0.4 to 1.3"))

@@ -9,10 +9,10 @@ import numpy as np
 from numpy.typing import NDArray
 
 from ..characterization import CharacterizedSample, Known, Remark, complete
+from ..characterization.correlations.density import expanded_density
 from ..characterization.cuts import automatic_boundaries
-from ..characterization.lumping import joined, summed
+from ..characterization.lumping import join_components, summed
 from ..characterization.sample import cut_names
-from ..characterization.viscosities import liquid_density
 from ..components import Component, find
 from ..constants import WATER_DENSITY_60F
 from ..document.cells import specific_gravity
@@ -152,7 +152,7 @@ def _recombined(
     if made.liquid_volume == "separator":
         T = parse(made.temperature, "temperature")  # type: ignore[arg-type]
         standard = mass / volume
-        there = float(liquid_density(standard / WATER_DENSITY_60F, T))
+        there = float(expanded_density(standard / WATER_DENSITY_60F, T))
         volume = mass / there
         text = (
             f"The liquid's density at the separator, {there:.1f} kg/m³ at {T - 273.15:.1f} °C, from {standard:.1f} at "
@@ -171,10 +171,7 @@ def _recombined(
 
 
 def _on_grid(name: str, heap: _Heap, grid: Array) -> _Heap:
-    """Return the heap with all cuts of one boiling range made one component.
-
-    Amounts, molar mass and density add up; critical constants, acentric factor and boiling point are means by mass.
-    """
+    """Return the heap with all cuts of one boiling range made one component."""
     out = _Heap()
     for c, m, o in zip(heap.components, heap.moles, heap.origin):
         if c.kind != "cut":
@@ -183,29 +180,13 @@ def _on_grid(name: str, heap: _Heap, grid: Array) -> _Heap:
     nbp = np.array([c.nbp for c, _, _ in cuts])
     group = np.searchsorted(grid, nbp).astype(np.intp)
     moles = np.array([m for _, m, _ in cuts])
-    mass = moles * np.array([c.molar_mass for c, _, _ in cuts])
-    volume = moles * np.array([c.standard_liquid_volume for c, _, _ in cuts])
-    width = max(len(c.cp) for c, _, _ in cuts)
-    cp = joined(np.array([[*c.cp, *[0.0] * (width - len(c.cp))] for c, _, _ in cuts]), moles, group)
-    means = {
-        n: joined(np.array([getattr(c, n) for c, _, _ in cuts]), mass, group)
-        for n in ("Tc", "Pc", "Vc", "omega", "nbp")
-    }
-    total, masses, volumes = summed(moles, group), summed(mass, group), summed(volume, group)
-    places = np.unique(group)
     limits = np.concatenate([[min(nbp.min(), grid[0]) - 1.0], grid, [max(nbp.max(), grid[-1]) + 1.0]])
-    for i, place in enumerate(places):
-        members = [k for k in range(len(cuts)) if group[k] == place]
-        first = cuts[members[0]][0]
-        component = Component(
-            name=cut_names(name, limits[place : place + 2])[0], kind="cut",
-            molar_mass=float(masses[i] / total[i]), Tc=float(means["Tc"][i]), Pc=float(means["Pc"][i]),
-            Vc=float(means["Vc"][i]), omega=float(means["omega"][i]), nbp=float(means["nbp"][i]),
-            specific_gravity=float(masses[i] / volumes[i] / WATER_DENSITY_60F), cp=tuple(cp[i].tolist()),
-            estimates=first.estimates, omega_matched=first.omega_matched,
-        )  # fmt: skip
-        origin = " + ".join(dict.fromkeys(cuts[k][2] for k in members))
-        out.add(component, float(total[i]), origin)
+    places = np.unique(group)
+    names = [cut_names(name, limits[place : place + 2])[0] for place in places]
+    made = join_components([c for c, _, _ in cuts], moles, group, names)
+    for component, total, place in zip(made, summed(moles, group).tolist(), places):
+        members = dict.fromkeys(cuts[k][2] for k in np.flatnonzero(group == place))
+        out.add(component, total, " + ".join(members))
     return out
 
 

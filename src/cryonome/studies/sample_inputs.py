@@ -129,7 +129,7 @@ def _carbon(sample: Sample) -> CarbonAnalysis:
     if rows.plus is not None:
         number, percent, own_mass, own_sg = rows.plus
         mass = given(curve.plus.molar_mass, "molar_mass")
-        density = given(curve.plus.density, "density", "SG")
+        density = given(curve.plus.density, "density")
         sg = own_sg if density is None else from_si(density, "SG", "density")
         mass = own_mass if mass is None else mass
         if mass is None or sg is None:

@@ -16,10 +16,8 @@ from ...characterization.viscosity import at_temperature
 from ...constants import WATER_DENSITY_60F
 from ...document import Sample
 from ...document.model import Cell
-from ...document.sample_checks import TWO_PART
 from ...document.sample_points import (
     boiling_points,
-    carbon_rows,
     property_points,
     quantity_points,
     tail_points,
@@ -67,8 +65,6 @@ def draw_curve(plot: Plot, result: CharacterizedSample, unit: str, t: Theme, old
 def draw_points(plot: Plot, sample: Sample, unit: str, t: Theme) -> None:
     """Draw the entered points, faulty ones as diamonds."""
     good, bad = entered_points(sample)
-    if sample.distillation.method == TWO_PART:
-        bad = [*bad]
     for points, colour in ((good, t.ink), (bad, t.fault)):
         if points:
             x, y = zip(*points)
@@ -217,8 +213,3 @@ def property_tables(shown: Property) -> list[Table]:
         x, y = zip(*shown.points)
         tables.insert(0, (f"{shown.title}, measured", ["%", shown.unit], [list(x), list(y)]))
     return tables
-
-
-def group_bars(sample: Sample) -> Pairs:
-    """Return carbon number and percent of every group of an analysis, for a picture."""
-    return [(float(g.number), g.percent) for g in carbon_rows(sample).groups]

@@ -4,7 +4,9 @@ from __future__ import annotations
 
 from PySide6.QtWidgets import QGridLayout, QLineEdit, QVBoxLayout, QWidget
 
+from ...characterization.pseudo import TYPICAL_WATSON_K
 from ...components import Component
+from ...constants import WATER_DENSITY_60F
 from ...document import Fluid, FluidPart
 from ...document.edits import update_fluid
 from ...document.model import Recombination
@@ -101,7 +103,7 @@ class PartForm(QWidget):
             if part.pseudo is not None:
                 estimate = getattr(made, key) if made is not None else None
                 if key == "specific_gravity":
-                    estimate = None if estimate is None else estimate * 999.016
+                    estimate = None if estimate is None else estimate * WATER_DENSITY_60F
                 unit = units.get(kind, "")
                 cell = getattr(part.pseudo, key)
                 if key == "specific_gravity" and isinstance(cell, (int, float)):
@@ -111,7 +113,7 @@ class PartForm(QWidget):
             field = self.series[key]
             field.set_visible(part.series is not None)
             if part.series is not None:
-                estimate = 11.9 if key == "watson_k" else None
+                estimate = TYPICAL_WATSON_K if key == "watson_k" else None
                 field.show(
                     getattr(part.series, key), units.get(kind, ""), estimate, "assumed", str(faults.get(key, ""))
                 )

@@ -3,16 +3,14 @@
 from __future__ import annotations
 
 import numpy as np
-from numpy.typing import NDArray
+from numpy.typing import ArrayLike, NDArray
 
-from ...constants import WATER_DENSITY_60F, R
+from ...constants import T_60F, WATER_DENSITY_60F, R
 from ..carbon_groups import CARBON_GROUPS
 from .registry import TEST_TEMPERATURES, Fraction, entry
 from .riazi_daubert import molar_mass_riazi
 
 Array = NDArray[np.float64]
-
-T_60F = (60.0 + 459.67) / 1.8
 
 
 @entry(
@@ -62,10 +60,18 @@ def _density_rackett(f: Fraction) -> Array:
 
 @entry(
     "astm-d1250", "liquid_density", "ASTM D1250 1980", "API MPMS chapter 11.1 (1980), generalized crude oils",
-    "ρ60 exp(−a dT (1 + 0.8 a dT)), a = 341.0957/ρ60²", {"sg": (0.61, 1.076)},
+    "ρ60 exp(−a dT (1 + 0.8 a dT)), a = 341.0957/ρ60², dT in °F", {"sg": (0.61, 1.076)},
 )  # fmt: skip
 def _density_expansion(f: Fraction) -> Array:
     """Return densities (n, 2), kg/m3, at 100 and 210 degF."""
-    rho = f.sg[:, None] * WATER_DENSITY_60F
-    expansion = 341.0957 / rho**2 * 1.8 * (TEST_TEMPERATURES - T_60F) / 1.8
+    return expanded_density(f.sg[:, None], TEST_TEMPERATURES)
+
+
+def expanded_density(sg: ArrayLike, T: ArrayLike) -> Array:
+    """Return densities (...) kg/m3 at T (...) K of oils of specific gravities (...); ASTM D1250 (1980), crude oils.
+
+    The constant 341.0957 belongs to kg/m3 and degF.
+    """
+    rho = np.asarray(sg, float) * WATER_DENSITY_60F
+    expansion = 341.0957 / rho**2 * 1.8 * (np.asarray(T, float) - T_60F)
     return np.asarray(rho * np.exp(-expansion * (1.0 + 0.8 * expansion)))
