@@ -7,7 +7,24 @@ import numpy as np
 from cryonome.constants import R
 from cryonome.eos import CubicEos
 
-UNIVERSAL = {"PR78": (1 + 2**0.5, 1 - 2**0.5), "PR76": (1 + 2**0.5, 1 - 2**0.5), "SRK": (1.0, 0.0)}
+PR, RK = (1 + 2**0.5, 1 - 2**0.5), (1.0, 0.0)
+UNIVERSAL = {"PR78": PR, "PR76": PR, "SRK": RK, "RK": RK, "VDW": (0.0, 0.0), "ideal": (0.0, 0.0)}
+
+
+def attraction(eos: CubicEos, T):
+    """Return a_i (nc,) at T, in the textbook form of each equation."""
+    a_c = eos.form.omega_a * R**2 * eos.Tc**2 / eos.Pc
+    if eos.form.name == "RK":
+        return a_c * (eos.Tc / T) ** 0.5
+    if eos.form.kappa is None:
+        return a_c + 0 * T
+    return a_c * (1 + eos.form.kappa(eos.omega) * (1 - np.sqrt(T / eos.Tc))) ** 2
+
+
+def log_term(eos: CubicEos, z, B):
+    """Return ln((z + d1 B)/(z + d2 B)) / (d1 - d2), whose limit for equal constants is B/(z + d B)."""
+    d1, d2 = UNIVERSAL[eos.form.name]
+    return B / (z + d1 * B) if d1 == d2 else np.log((z + d1 * B) / (z + d2 * B)) / (d1 - d2)
 
 
 def ln_phi(eos: CubicEos, T, P, n, near: float | None = None):
@@ -18,8 +35,9 @@ def ln_phi(eos: CubicEos, T, P, n, near: float | None = None):
     """
     d1, d2 = UNIVERSAL[eos.form.name]
     x = n / n.sum()
-    kappa = eos.form.kappa(eos.omega)
-    a_i = eos.form.omega_a * R**2 * eos.Tc**2 / eos.Pc * (1 + kappa * (1 - np.sqrt(T / eos.Tc))) ** 2
+    if eos.form.omega_b == 0:
+        return np.zeros(n.size, complex), 1.0 + 0j
+    a_i = attraction(eos, T)
     b_i = eos.form.omega_b * R * eos.Tc / eos.Pc
     a_ij = np.sqrt(np.outer(a_i, a_i)) * (1 - eos.kij)
     a, b = x @ a_ij @ x, x @ b_i
@@ -30,8 +48,7 @@ def ln_phi(eos: CubicEos, T, P, n, near: float | None = None):
     roots = [z.real for z in real if abs(z.imag) < 1e-9 and z.real > np.real(B)]
 
     def value(z):
-        log = np.log((z + d1 * B) / (z + d2 * B)) / (d1 - d2)
-        return b_i / b * (z - 1) - np.log(z - B) - A / B * (2 * (a_ij @ x) / a - b_i / b) * log
+        return b_i / b * (z - 1) - np.log(z - B) - A / B * (2 * (a_ij @ x) / a - b_i / b) * log_term(eos, z, B)
 
     def polish(z):
         for _ in range(4):

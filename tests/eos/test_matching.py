@@ -13,15 +13,19 @@ from cryonome.eos.matching import matched_omega
 from cryonome.equilibrium.pure import saturation_pressure
 
 
-@pytest.mark.parametrize("form", FORMS)
+@pytest.mark.parametrize("form", ["PR78", "PR76", "SRK"])
 @given(reduced=st.floats(0.45, 0.93), Tc=st.floats(400.0, 1100.0), Pc=st.floats(4e5, 6e6))
 def test_the_fluid_boils_at_one_atmosphere(form, reduced, Tc, Pc):
     T = np.array([reduced * Tc])
     omega = matched_omega(FORMS[form], np.array([Tc]), np.array([Pc]), T)
+    # Only a slope of alpha out of reach may leave it unmatched: it grows with the logarithm of the critical pressure.
     if np.isnan(omega[0]):
+        assert np.log10(Pc / 101325.0) / (1.0 / reduced - 1.0) > 2.0
         return
     eos = CubicEos(FORMS[form], np.array([Tc]), np.array([Pc]), omega, np.zeros((1, 1)))
-    assert float(saturation_pressure(eos, T[:, None])[0, 0]) == pytest.approx(101325.0, rel=1e-8)
+    # The 1978 form jumps at an acentric factor of 0.49: a fluid that falls into the gap boils at 1 atm within 0.6 % only.
+    gap = form == "PR78" and abs(omega[0] - 0.49) < 1e-12
+    assert float(saturation_pressure(eos, T[:, None])[0, 0]) == pytest.approx(101325.0, rel=6e-3 if gap else 1e-8)
 
 
 def test_pure_hydrocarbons_have_their_own_acentric_factor():

@@ -10,6 +10,7 @@ from cryonome.equilibrium.critical import critical_point
 from cryonome.equilibrium.flash import flash_pt
 from cryonome.equilibrium.fraction_flash import flash_fraction
 from cryonome.equilibrium.phase_map import phase_map
+from cryonome.watch import Cancelled, Watch
 from mixtures import NAMES, equation, mixture
 
 
@@ -30,9 +31,9 @@ def test_lines_part_one_phase_from_two(name):
         if part.beta == 0.5:
             fraction = flash_pt(eos, T, P, z)
             # Where a second liquid exists the flash rightly finds a better pair than the line's.
-            assert np.median(np.abs(fraction.vapour_fraction - 0.5)) < 1e-8
+            assert np.median(np.abs(fraction.light_fraction - 0.5)) < 1e-8
             continue
-        around = [flash_pt(eos, T * a, P * b, z).two_phase for a, b in ((1.001, 1), (0.999, 1), (1, 1.003), (1, 0.997))]
+        around = [flash_pt(eos, T * a, P * b, z).split for a, b in ((1.001, 1), (0.999, 1), (1, 1.003), (1, 0.997))]
         everywhere = np.all(around, axis=0)
         # A stable point parts one phase from two; around a metastable one all has split already.
         right += int(np.where(good, np.any(around, axis=0) & ~everywhere, everywhere).sum())
@@ -49,14 +50,14 @@ def test_extremes_are_turning_points_and_nothing_lies_beyond(name):
     therm = whole.cricondentherm
     assert max(p.T.max() for p in whole.parts if len(p.u)) - 1e-6 <= therm.T
     beyond = flash_pt(eos, therm.T * (1 + 1e-6), therm.P * np.geomspace(0.5, 2.0, 41), z)
-    assert not beyond.two_phase.any()
-    assert flash_pt(eos, therm.T * (1 - 1e-5), therm.P, z).two_phase
+    assert not beyond.split.any()
+    assert flash_pt(eos, therm.T * (1 - 1e-5), therm.P, z).split
     pairs = whole.crossings([0.0, 1.0], T=therm.T * (1 - 1e-6))
     assert len(pairs) >= 2
     bar = whole.cricondenbar
-    if bar is not None and not any("beyond" in r for r in whole.remarks):
-        assert not flash_pt(eos, bar.T, bar.P * (1 + 1e-6), z).two_phase
-        assert flash_pt(eos, bar.T, bar.P * (1 - 1e-5), z).two_phase
+    if bar is not None and not any(r.code == "map.pressure_limit" for r in whole.remarks):
+        assert not flash_pt(eos, bar.T, bar.P * (1 + 1e-6), z).split
+        assert flash_pt(eos, bar.T, bar.P * (1 - 1e-5), z).split
 
 
 def test_published_critical_point_of_a_natural_gas():
@@ -105,13 +106,13 @@ def test_flash_at_a_fraction_agrees_with_flash_at_pressure(name, fraction):
     assert ok.mean() > 0.8
     P = r.P[ok, 0] * (1 + 1e-6 * (fraction == 1.0) - 1e-6 * (fraction == 0.0))
     again = flash_pt(eos, T[ok], P, z)
-    assert np.median(np.abs(again.vapour_fraction - fraction)) < 1e-5
+    assert np.median(np.abs(again.light_fraction - fraction)) < 1e-5
     back = flash_fraction(eos, z, fraction, P=r.P[ok, 0])
     both = back.converged
     assert both.mean() > 0.8
     # A pressure may have two temperatures of this fraction: what comes back is one of them.
     again = flash_pt(eos, back.T[both], back.P[both] * (1 + 1e-6 * (fraction == 1.0) - 1e-6 * (fraction == 0.0)), z)
-    assert np.median(np.abs(again.vapour_fraction - fraction)) < 1e-4
+    assert np.median(np.abs(again.light_fraction - fraction)) < 1e-4
 
 
 def test_pure_fluid_has_its_vapour_pressure_curve():
@@ -126,5 +127,13 @@ def test_pure_fluid_has_its_vapour_pressure_curve():
 
 def test_cancelling_stops_the_trace():
     eos, z = mixture("crude")
-    whole = phase_map(eos, z, (0.5,), cancelled=lambda: True)
-    assert all(len(line.u) <= 1 for line in whole.lines)
+    asked = []
+    for limit in (0, 3, 40):
+        asked.clear()
+        with pytest.raises(Cancelled):
+            phase_map(eos, z, (0.5,), Watch(lambda: asked.append(1) or len(asked) > limit))
+        assert len(asked) == limit + 1
+    told = []
+    phase_map(eos, z, (0.5,), Watch(tell=told.append))
+    assert told == sorted(told)
+    assert 0.9 < told[-1] <= 1.0

@@ -16,10 +16,10 @@ def test_shapes_broadcast_and_feeds_may_differ():
     feeds = np.stack([z, np.roll(z, 1)])
     r = flash_fraction(eos, feeds[:, None, :], [0.2, 0.5, 0.8], P=2e6)
     assert r.T.shape == (2, 3)
-    assert r.x.shape == (2, 3, z.size)
+    assert r.heavy.shape == (2, 3, z.size)
     assert r.converged.all()
     assert (np.diff(r.T, axis=1) > 0).all()  # more vapour needs more heat
-    balance = (1 - r.vapour_fraction[..., None]) * r.x + r.vapour_fraction[..., None] * r.y
+    balance = np.einsum("abp,abpj->abj", r.fraction, r.composition)
     np.testing.assert_allclose(balance[0], np.broadcast_to(z, (3, z.size)), atol=1e-9)
 
 

@@ -1,11 +1,16 @@
-"""Two-parameter cubic equations of state with the van der Waals one-fluid mixing rules.
+"""The cubic equations of state with the van der Waals one-fluid mixing rules.
 
     P = R T / (V - b) - a(T) / ((V + d1 b)(V + d2 b))
 
-One core serves every member of the family; a member is a :class:`CubicForm`. Derivatives follow the
-reduced residual Helmholtz energy F = A_res/(R T) of Michelsen and Mollerup, *Thermodynamic Models:
-Fundamentals and Computational Aspects* (2007), chapters 2 and 3, written here in the dimensionless volume
-Z = P V/(R T), so that one prepared state serves any number of compositions.
+One core serves every member of the family; a member is a :class:`CubicForm`, its temperature dependence an alpha function.
+Derivatives follow the reduced residual Helmholtz energy F = A_res/(R T) of Michelsen and Mollerup, *Thermodynamic Models:
+Fundamentals and Computational Aspects* (2007), chapters 2 and 3,
+
+    F = -n ln(1 - B/V) - D f(V, B),   f = ln((V + d1 B)/(V + d2 B)) / (B (d1 - d2)),
+
+which is the one formulation used at given T and V and, with volumes counted in units of R T/P, at given T and P. f is
+homogeneous of degree -1, so its derivatives in B follow from those in V without dividing by d1 - d2; where both constants are
+equal (van der Waals) f is 1/(V + d1 B).
 
 Array shapes: N states, nc components. Parameters may carry the batch axis too.
 """
@@ -13,16 +18,18 @@ Array shapes: N states, nc components. Parameters may carry the batch axis too.
 from __future__ import annotations
 
 from collections.abc import Callable
-from dataclasses import dataclass
-from typing import Literal
+from dataclasses import dataclass, field
+from functools import cached_property
 
 import numpy as np
 from numpy.typing import ArrayLike, NDArray
 
 from ..constants import R
+from .alpha import Alpha, Power, Soave
+from .equation import Mask, PhaseDerivatives, PhaseResponse, Root, Rows
+from .roots import extreme_roots
 
 Array = NDArray[np.float64]
-Root = Literal["stable", "liquid", "vapour"]
 
 
 def kappa_pr76(omega: Array) -> Array:
@@ -46,82 +53,107 @@ def kappa_srk(omega: Array) -> Array:
 
 @dataclass(frozen=True)
 class CubicForm:
-    """A member of the cubic family: volume constants, critical constants and alpha slope."""
+    """A member of the cubic family: volume constants d1 and d2, critical constants, and its own alpha function.
+
+    ``kappa`` gives the slope of Soave's alpha function from the acentric factor; None where alpha does not depend on it, and
+    is then Tr to the power ``exponent``.
+    """
 
     name: str
     delta1: float
     delta2: float
     omega_a: float
     omega_b: float
-    kappa: Callable[[Array], Array]
+    kappa: Callable[[Array], Array] | None
     source: str
+    exponent: float = 0.0
 
     @property
     def critical_volume_ratio(self) -> float:
-        """V/b at the critical point of a pure fluid (Z_c / Omega_b), dimensionless."""
+        """V/b at the critical point of a pure fluid (Z_c / Omega_b), dimensionless; infinite without a covolume."""
+        if self.omega_b == 0.0:
+            return float("inf")
         # The cubic has a triple root there, so three times it is the negated quadratic coefficient.
         u = self.delta1 + self.delta2
         return (1.0 + self.omega_b - u * self.omega_b) / (3.0 * self.omega_b)
 
+    def own_alpha(self, omega: Array) -> Alpha:
+        """Return the form's own alpha function for components of given acentric factors (..., nc)."""
+        return Power(self.exponent) if self.kappa is None else Soave(self.kappa(omega))
+
+    def attraction(self, V: Array, B: Array) -> Array:
+        """Return f(V, B), (N,)."""
+        d1, d2 = self.delta1, self.delta2
+        if d1 == d2:
+            return np.asarray(1.0 / (V + d1 * B))
+        return np.asarray(np.log1p((d1 - d2) * B / (V + d2 * B)) / (B * (d1 - d2)))
+
+    def attraction_derivatives(self, V: Array, B: Array) -> tuple[Array, Array, Array, Array, Array, Array]:
+        """Return f, f_V, f_B, f_VV, f_BV and f_BB, each (N,)."""
+        p1, p2 = V + self.delta1 * B, V + self.delta2 * B
+        f = self.attraction(V, B)
+        f_v = -1.0 / (p1 * p2)
+        f_vv = (p1 + p2) * f_v * f_v
+        # Euler's theorem: each derivative in B from those in V. Without a covolume f does not depend on B.
+        b = B if self.omega_b > 0.0 else np.ones_like(B)
+        f_b = -(f + V * f_v) / b
+        f_bv = -(2.0 * f_v + V * f_vv) / b
+        return f, f_v, f_b, f_vv, f_bv, -(2.0 * f_b + V * f_bv) / b
+
+    def roots(self, A: Array, B: Array) -> tuple[Array, Array]:
+        """Return the smallest physical and the largest root Z of the cubic at T and P, each (N,)."""
+        u, w = self.delta1 + self.delta2, self.delta1 * self.delta2
+        c2 = (u - 1.0) * B - 1.0
+        c1 = A + w * B * B - u * B - u * B * B
+        c0 = -B * (A + w * B + w * B * B)
+        return extreme_roots(c2, c1, c0, B)
+
+    def gibbs(self, Z: Array, A: Array, B: Array) -> Array:
+        """Return the residual Gibbs energy over R T at T and P, (N,)."""
+        return np.asarray(-np.log(Z - B) - A * self.attraction(Z, B) + Z - 1.0)
+
 
 _SQRT2 = float(np.sqrt(2.0))
 _PR = (1.0 + _SQRT2, 1.0 - _SQRT2, 0.457235528921382, 0.0777960739038885)
+_RK = (1.0, 0.0, 0.427480233540341, 0.0866403499649577)
 
 FORMS: dict[str, CubicForm] = {
     form.name: form
     for form in (
         CubicForm("PR78", *_PR, kappa_pr78, "Robinson and Peng, GPA RR-28 (1978)"),
         CubicForm("PR76", *_PR, kappa_pr76, "Peng and Robinson, Ind. Eng. Chem. Fundam. 15, 59 (1976)"),
-        CubicForm(
-            "SRK",
-            1.0,
-            0.0,
-            0.427480233540341,
-            0.0866403499649577,
-            kappa_srk,
-            "Soave, Chem. Eng. Sci. 27, 1197 (1972)",
-        ),
+        CubicForm("SRK", *_RK, kappa_srk, "Soave, Chem. Eng. Sci. 27, 1197 (1972)"),
+        CubicForm("RK", *_RK, None, "Redlich and Kwong, Chem. Rev. 44, 233 (1949)", -0.5),
+        CubicForm("VDW", 0.0, 0.0, 27.0 / 64.0, 1.0 / 8.0, None, "van der Waals, thesis, Leiden (1873)"),
+        CubicForm("ideal", 0.0, 0.0, 0.0, 0.0, None, "Clapeyron, J. Ec. Polytech. 14, 153 (1834)"),
     )
 }
 """The cubic forms by the name used in documents."""
 
 
 @dataclass(frozen=True)
-class PhaseDerivatives:
-    """Everything of one phase at N states, from one evaluation.
+class CubicStates:
+    """A cubic equation at N temperatures, its volumes in a given unit, ready for any composition.
 
-    ``ln_phi`` (N, nc); ``dln_phi_dn`` (N, nc, nc), the derivative in mole numbers at one mole in all;
-    ``dln_phi_dlnT`` and ``dln_phi_dlnP`` (N, nc); ``Z`` (N,); ``h_res`` H_res/(R T) and ``s_res`` S_res/R
-    (N,), both at given T and P.
-    """
-
-    ln_phi: Array
-    dln_phi_dn: Array
-    dln_phi_dlnT: Array
-    dln_phi_dlnP: Array
-    Z: Array
-    h_res: Array
-    s_res: Array
-
-
-@dataclass(frozen=True)
-class CubicState:
-    """A cubic equation at N given temperatures and pressures, ready for any composition.
-
-    ``s`` is sqrt(a_i P)/(R T), ``t`` its temperature derivative times T at constant P/(R T)^2, ``B`` is
-    b_i P/(R T), all (N, nc); ``K`` is 1 - k_ij, (nc, nc) or (N, nc, nc).
+    ``s`` is sqrt(a_i/(R T)), ``t`` and ``u`` are its alpha's first and second temperature derivatives (times T and T2) in the
+    same scale, ``B`` is b_i, all (N, nc) in units of the volume; ``K`` is 1 - k_ij, (nc, nc) or (N, nc, nc). Prepared at T
+    and P the unit of volume is R T/P, so that V is Z and P/(R T) is 1; at T alone it is m3/mol.
     """
 
     form: CubicForm
     s: Array
     t: Array
+    u: Array
     B: Array
     K: Array
+    RT: Array
 
-    def take(self, index: NDArray[np.intp] | NDArray[np.bool_] | slice) -> CubicState:
+    def take(self, index: Rows) -> CubicStates:
         """Return the states chosen by ``index`` along the batch axis."""
         kij = self.K[index] if self.K.ndim == 3 else self.K
-        return CubicState(self.form, self.s[index], self.t[index], self.B[index], kij)
+        return CubicStates(
+            self.form, self.s[index], self.t[index], self.u[index], self.B[index], kij, self.RT[index]
+        )  # fmt: skip
 
     def _mix(self, v: Array) -> Array:
         """Return v @ (1 - k_ij) for every state, (N, nc)."""
@@ -129,27 +161,22 @@ class CubicState:
             return v @ self.K
         return np.asarray((v[:, None, :] @ self.K)[:, 0, :])
 
-    def _roots(self, A: Array, B: Array) -> tuple[Array, Array]:
-        """Return the smallest physical and the largest root Z of the cubic, each (N,); equal where one."""
-        d1, d2 = self.form.delta1, self.form.delta2
-        u, w = d1 + d2, d1 * d2
-        c2 = (u - 1.0) * B - 1.0
-        c1 = A + w * B * B - u * B - u * B * B
-        c0 = -B * (A + w * B + w * B * B)
-        return _cubic_extreme_roots(c2, c1, c0, B)
+    def mixture(self, x: Array) -> tuple[Array, Array, Array]:
+        """Return D, B (N,) and y = (x s) @ (1 - k_ij) (N, nc) of compositions x (N, nc)."""
+        xs = x * self.s
+        y = self._mix(xs)
+        return np.einsum("ij,ij->i", xs, y), np.einsum("ij,ij->i", x, self.B), y
 
-    def _log_term(self, Z: Array, B: Array) -> Array:
-        """Return f = ln((Z + d1 B)/(Z + d2 B)) / (B (d1 - d2)), (N,)."""
-        d1, d2 = self.form.delta1, self.form.delta2
-        return np.asarray(np.log1p((d1 - d2) * B / (Z + d2 * B)) / (B * (d1 - d2)))
+    # -- at T and P: volumes are Z ------------------------------------------------------------------------------------
 
-    def _gibbs(self, Z: Array, A: Array, B: Array) -> Array:
-        """Return the residual Gibbs energy over R T at T and P, (N,)."""
-        return np.asarray(-np.log(Z - B) - A * self._log_term(Z, B) + Z - 1.0)
+    def roots(self, x: Array) -> tuple[Array, Array]:
+        """Return Z of the densest and of the least dense root, each (N,); the same number where there is one."""
+        A, B, _ = self.mixture(x)
+        return self.form.roots(A, B)
 
     def select_root(self, A: Array, B: Array, root: Root) -> Array:
         """Return Z of the wanted root, (N,); ``stable`` is the one of lower Gibbs energy."""
-        low, high = self._roots(A, B)
+        low, high = self.form.roots(A, B)
         if root == "liquid":
             return low
         if root == "vapour":
@@ -160,15 +187,22 @@ class CubicState:
             return high
         Z = high.copy()
         a, b = A[several], B[several]
-        lower = self._gibbs(low[several], a, b) < self._gibbs(high[several], a, b)
+        lower = self.form.gibbs(low[several], a, b) < self.form.gibbs(high[several], a, b)
         Z[several[lower]] = low[several[lower]]
         return Z
 
-    def mixture(self, x: Array) -> tuple[Array, Array, Array]:
-        """Return A, B (N,) and y = (x s) @ (1 - k_ij) (N, nc) of compositions x (N, nc)."""
-        xs = x * self.s
-        y = self._mix(xs)
-        return np.einsum("ij,ij->i", xs, y), np.einsum("ij,ij->i", x, self.B), y
+    def packing(self, x: Array, Z: Array) -> Array:
+        """Return b/V relative to that of the one-fluid critical point, (N,); zero without a covolume."""
+        if self.form.omega_b == 0.0:
+            return np.zeros(Z.shape)
+        return np.einsum("ij,ij->i", x, self.B) / Z * self.form.critical_volume_ratio
+
+    def cold(self, x: Array) -> Mask:
+        """Tell where a/(b R T) is above that of the critical point, Omega_a/Omega_b, (N,)."""
+        if self.form.omega_a == 0.0:
+            return np.zeros(x.shape[0], dtype=bool)
+        A, B, _ = self.mixture(x)
+        return np.asarray(A * self.form.omega_b > B * self.form.omega_a)
 
     def ln_phi(self, x: Array, root: Root = "stable") -> tuple[Array, Array]:
         """Return ln fugacity coefficients (N, nc) and Z (N,) of normalised compositions x (N, nc).
@@ -177,10 +211,11 @@ class CubicState:
         """
         A, B, y = self.mixture(x)
         Z = self.select_root(A, B, root)
-        f = self._log_term(Z, B)
+        f = self.form.attraction(Z, B)
         d1, d2 = self.form.delta1, self.form.delta2
         f_v = -1.0 / ((Z + d1 * B) * (Z + d2 * B))
-        F_B = 1.0 / (Z - B) + A * (f + Z * f_v) / B
+        b = B if self.form.omega_b > 0.0 else np.ones_like(B)
+        F_B = 1.0 / (Z - B) + A * (f + Z * f_v) / b
         y *= self.s
         y *= (-2.0 * f)[:, None]
         y += F_B[:, None] * self.B
@@ -188,35 +223,25 @@ class CubicState:
         return y, Z
 
     def derivatives(self, x: Array, root: Root = "stable") -> PhaseDerivatives:
-        """Return ln phi with all its first derivatives and the residual enthalpy and entropy.
+        """Return ln phi with all its first derivatives of x (N, nc), normalised.
 
-        x (N, nc), normalised. Source: Michelsen and Mollerup (2007), ch. 2 eqs. 13 to 22, ch. 3 table 3.
+        Source: Michelsen and Mollerup (2007), ch. 2 eqs. 13 to 22, ch. 3 table 3.
         """
         A, B, y = self.mixture(x)
         Z = self.select_root(A, B, root)
-        d1, d2 = self.form.delta1, self.form.delta2
+        f, f_v, f_B, f_vv, f_Bv, f_BB = self.form.attraction_derivatives(Z, B)
         s, Bi = self.s, self.B
-        f = self._log_term(Z, B)
-        p1, p2 = Z + d1 * B, Z + d2 * B
-        f_v = -1.0 / (p1 * p2)
-        f_B = -(f + Z * f_v) / B
-        f_vv = (p1 + p2) / (p1 * p2) ** 2
-        f_Bv = -(2.0 * f_v + Z * f_vv) / B
-        f_BB = -(2.0 * f_B + Z * f_Bv) / B
         h = 1.0 / (Z - B)
-        lnz = np.log(Z)
-        F_n = lnz - np.log(Z - B)
         F_B = h - A * f_B
-        F_BB = h * h - A * f_BB
         D = 2.0 * s * y
-        ln_phi = (F_n - lnz)[:, None] + F_B[:, None] * Bi - f[:, None] * D
+        ln_phi = -np.log(Z - B)[:, None] + F_B[:, None] * Bi - f[:, None] * D
 
         # Pressure derivatives at P/(RT) = 1: p_i over mole numbers, p_v over volume.
         p_i = (1.0 / Z + B * h / Z)[:, None] + (h * h + A * f_Bv)[:, None] * Bi + f_v[:, None] * D
         p_v = A * f_vv - h * h
         vbar = -p_i / p_v[:, None]
 
-        q = h[:, None] - f_B[:, None] * D + (0.5 * F_BB)[:, None] * Bi
+        q = h[:, None] - f_B[:, None] * D + (0.5 * (h * h - A * f_BB))[:, None] * Bi
         ones = np.ones_like(Bi)
         left = np.stack([ones, Bi, q, p_i / p_v[:, None]], axis=-1)
         right = np.stack([ones, q, Bi, p_i], axis=-2)
@@ -225,30 +250,85 @@ class CubicState:
 
         # Temperature: only a/(R T) varies at constant V and n.
         xt = x * self.t
-        w = self._mix(xt)
         TD = 2.0 * np.einsum("ij,ij->i", xt, y) - A
-        TDi = 2.0 * (self.t * y + s * w) - D
+        TDi = 2.0 * (self.t * y + s * self._mix(xt)) - D
         dlnT = -(f_B * TD)[:, None] * Bi - f[:, None] * TDi + 1.0 - vbar * (1.0 + f_v * TD)[:, None]
+        return PhaseDerivatives(ln_phi, dn, dlnT, vbar - 1.0, Z)
 
-        F = F_n - A * f
-        TF_T = -f * TD
-        return PhaseDerivatives(
-            ln_phi=ln_phi,
-            dln_phi_dn=dn,
-            dln_phi_dlnT=dlnT,
-            dln_phi_dlnP=vbar - 1.0,
+    def response(self, x: Array, root: Root = "stable") -> PhaseResponse:
+        """Return departures and the derivatives in T and V of x (N, nc), normalised.
+
+        Source: Michelsen and Mollerup (2007), ch. 2 eqs. 16 to 23.
+        """
+        A, B, y = self.mixture(x)
+        Z = self.select_root(A, B, root)
+        p1, p2 = Z + self.form.delta1 * B, Z + self.form.delta2 * B
+        f, f_v = self.form.attraction(Z, B), -1.0 / (p1 * p2)
+        h = 1.0 / (Z - B)
+        xt = x * self.t
+        TQ = 2.0 * np.einsum("ij,ij->i", xt, y)
+        T2Q = 2.0 * (np.einsum("ij,ij->i", x * self.u, y) + np.einsum("ij,ij->i", xt, self._mix(xt)))
+        TD, T2D = TQ - A, T2Q - 2.0 * TQ + 2.0 * A
+        F = np.log(Z * h) - A * f
+        return PhaseResponse(
             Z=Z,
-            h_res=-TF_T + Z - 1.0,
-            s_res=-TF_T - F + lnz,
+            h_res=f * TD + Z - 1.0,
+            s_res=f * TD - F + np.log(Z),
+            cv_res=f * (2.0 * TD + T2D),
+            p_T=1.0 + f_v * TD,
+            p_V=Z * (A * (p1 + p2) * f_v * f_v - h * h),
         )
+
+    # -- at T and V: volumes are m3/mol -------------------------------------------------------------------------------
+
+    def pressure(self, V: Array, x: Array) -> Array:
+        """Return the pressure, Pa (N,), at molar volumes V (N,) m3/mol."""
+        D, B, _ = self.mixture(x)
+        d1, d2 = self.form.delta1, self.form.delta2
+        return np.asarray(self.RT * (1.0 / (V - B) - D / ((V + d1 * B) * (V + d2 * B))))
+
+    def pressure_slope(self, V: Array, x: Array) -> Array:
+        """Return dP/dV at constant T, Pa mol/m3 (N,)."""
+        D, B, _ = self.mixture(x)
+        p1, p2 = V + self.form.delta1 * B, V + self.form.delta2 * B
+        return np.asarray(self.RT * (D * (p1 + p2) / (p1 * p2) ** 2 - 1.0 / (V - B) ** 2))
+
+    def hessian(self, V: Array, x: Array) -> Array:
+        """Return d2F/dn_i dn_j at constant T and V, (N, nc, nc); Michelsen and Mollerup (2007), ch. 3 table 3."""
+        D, B, y = self.mixture(x)
+        f, _, f_B, _, _, f_BB = self.form.attraction_derivatives(V, B)
+        h = 1.0 / (V - B)
+        q = h[:, None] - (2.0 * f_B)[:, None] * self.s * y + (0.5 * (h * h - D * f_BB))[:, None] * self.B
+        out = self.B[:, :, None] * q[:, None, :]
+        out += q[:, :, None] * self.B[:, None, :]
+        out -= ((2.0 * f)[:, None] * self.s)[:, :, None] * self.K * self.s[:, None, :]
+        return np.asarray(out)
+
+    def third(self, V: Array, x: Array, dn: Array) -> Array:
+        """Return the third derivative of F along ``dn`` (N, nc), (N,): six times the cubic term of its power series."""
+        D0, B0, y = self.mixture(x)
+        ds = dn * self.s
+        D1, D2 = 2.0 * np.einsum("ij,ij->i", ds, y), np.einsum("ij,ij->i", ds, self._mix(ds))
+        B1 = np.einsum("ij,ij->i", dn, self.B)
+        _, f_v, f_B, f_vv, f_Bv, f_BB = self.form.attraction_derivatives(V, B0)
+        p1, p2 = V + self.form.delta1 * B0, V + self.form.delta2 * B0
+        f_vvv = 2.0 * f_v * f_v + 2.0 * (p1 + p2) ** 2 * f_v**3
+        b = B0 if self.form.omega_b > 0.0 else np.ones_like(B0)
+        f_Bvv = -(3.0 * f_vv + V * f_vvv) / b
+        f_BBv = -(3.0 * f_Bv + V * f_Bvv) / b
+        f_BBB = -(3.0 * f_BB + V * f_BBv) / b
+        r = B1 / (V - B0)
+        repulsive = r**3 / 3.0 + dn.sum(axis=-1) * r * r / 2.0
+        attractive = D0 * f_BBB * B1**3 / 6.0 + D1 * f_BB * B1 * B1 / 2.0 + D2 * f_B * B1
+        return np.asarray(6.0 * (repulsive - attractive))
 
 
 @dataclass(frozen=True)
 class CubicEos:
     """A cubic equation of state of a given mixture; an immutable value.
 
-    ``Tc`` K, ``Pc`` Pa, ``omega``: (..., nc); ``kij`` (..., nc, nc), symmetric with a zero diagonal. A
-    leading axis on the parameters must match the states it is evaluated at.
+    ``Tc`` K, ``Pc`` Pa, ``omega``: (nc,) or (N, nc); ``kij`` (nc, nc) or (N, nc, nc), symmetric with a zero diagonal. A
+    leading axis on the parameters must match the states it is evaluated at. ``alpha`` is the form's own where none is given.
     """
 
     form: CubicForm
@@ -256,6 +336,11 @@ class CubicEos:
     Pc: Array
     omega: Array
     kij: Array
+    alpha: Alpha = field(default=None)  # type: ignore[assignment]
+
+    def __post_init__(self) -> None:
+        if self.alpha is None:
+            object.__setattr__(self, "alpha", self.form.own_alpha(self.omega))
 
     @property
     def nc(self) -> int:
@@ -267,104 +352,80 @@ class CubicEos:
         """Whether the parameters carry a batch axis."""
         return self.Tc.ndim > 1 or self.kij.ndim > 2
 
-    def take(self, index: NDArray[np.intp] | slice) -> CubicEos:
+    def _each(self, vector: Callable[[Array], Array], matrix: Callable[[Array], Array]) -> CubicEos:
+        parts = (vector(self.Tc), vector(self.Pc), vector(self.omega), matrix(self.kij))
+        return CubicEos(self.form, *parts, self.alpha.apply(vector))
+
+    def take(self, index: Rows) -> CubicEos:
         """Return the equation with batched parameters restricted to ``index``; shared parameters stay."""
         if not self.batched:
             return self
 
-        def part(values: Array, core: int) -> Array:
-            return values[index] if values.ndim > core and values.shape[0] > 1 else values
+        def part(core: int) -> Callable[[Array], Array]:
+            return lambda v: v[index] if v.ndim > core and v.shape[0] > 1 else v
 
-        return CubicEos(self.form, part(self.Tc, 1), part(self.Pc, 1), part(self.omega, 1), part(self.kij, 2))
+        return self._each(part(1), part(2))
 
-    @property
+    def single(self, row: int) -> CubicEos:
+        """Return the equation of one state, its parameters without a batch axis."""
+
+        def part(core: int) -> Callable[[Array], Array]:
+            return lambda v: v[row if v.shape[0] > 1 else 0] if v.ndim > core else v
+
+        return self._each(part(1), part(2)) if self.batched else self
+
+    def of(self, keep: NDArray[np.intp] | Mask) -> CubicEos:
+        """Return the equation of a subset of the components."""
+        index = np.flatnonzero(keep) if keep.dtype == bool else keep
+        return self._each(lambda v: v[..., index], lambda k: k[..., index[:, None], index])
+
+    def pure(self) -> CubicEos:
+        """Return the components taken pure: one-component mixtures along a batch axis."""
+        return self._each(lambda v: v.reshape(-1)[:, None], lambda _k: np.zeros((1, 1)))
+
+    @cached_property
     def a_critical(self) -> Array:
         """Attraction parameter at the critical temperature, (..., nc), Pa m6/mol2."""
         return np.asarray(self.form.omega_a * (R * self.Tc) ** 2 / self.Pc)
 
-    @property
+    @cached_property
     def b(self) -> Array:
         """Covolume, (..., nc), m3/mol."""
         return np.asarray(self.form.omega_b * R * self.Tc / self.Pc)
 
-    def sqrt_alpha(self, T: Array) -> tuple[Array, Array]:
-        """Return sqrt(alpha) and T d sqrt(alpha)/dT at T (..., 1), each (..., nc).
-
-        Soave's form. Above the temperature where it would turn negative the magnitude is used, so that
-        a_i stays the square of a real number.
-        """
-        kappa = self.form.kappa(self.omega)
-        root = np.sqrt(T / self.Tc)
-        value = 1.0 + kappa * (1.0 - root)
-        slope = -0.5 * kappa * root
-        sign = np.where(value < 0.0, -1.0, 1.0)
-        return value * sign, slope * sign
-
-    def prepare(self, T: ArrayLike, P: ArrayLike) -> CubicState:
+    def prepare(self, T: ArrayLike, P: ArrayLike) -> CubicStates:
         """Return the equation at temperatures T (N,) K and pressures P (N,) Pa, both positive."""
-        T, P = np.broadcast_arrays(np.atleast_1d(np.asarray(T)), np.atleast_1d(np.asarray(P)))
+        T, P = np.broadcast_arrays(np.atleast_1d(np.asarray(T, float)), np.atleast_1d(np.asarray(P, float)))
+        return self._states(T, P / (R * T))
+
+    def at_temperature(self, T: ArrayLike) -> CubicStates:
+        """Return the equation at temperatures T (N,) K, for any volume."""
+        T = np.atleast_1d(np.asarray(T, float))
+        return self._states(T, np.ones_like(T))
+
+    def _states(self, T: Array, unit: Array) -> CubicStates:
+        """Return the states with volumes in units of 1/``unit``."""
         if T.ndim != 1:
-            raise ValueError("prepare takes one batch axis; flatten first")
-        Tcol, Pcol = T[:, None], P[:, None]
-        value, slope = self.sqrt_alpha(Tcol)
-        scale = np.sqrt(self.a_critical * Pcol) / (R * Tcol)
-        B = self.b * Pcol / (R * Tcol)
-        return CubicState(self.form, scale * value, scale * slope, B, 1.0 - self.kij)
+            raise ValueError("an equation is prepared along one batch axis; flatten first")
+        Tcol, scale = T[:, None], unit[:, None]
+        value, slope, curvature = self.alpha.root(Tcol / self.Tc)
+        root = np.sqrt(self.a_critical * (scale / (R * Tcol)))
+        return CubicStates(
+            self.form, root * value, root * slope, root * curvature, self.b * scale, 1.0 - self.kij, R * T
+        )  # fmt: skip
 
-    def is_liquid_like(self, T: ArrayLike, P: ArrayLike, x: Array, Z: Array) -> NDArray[np.bool_]:
-        """Tell which single phases to call liquid, (N,).
+    def least_volume(self, x: Array) -> Array:
+        """Return the covolume of compositions x (..., nc), m3/mol."""
+        return np.asarray((x * self.b).sum(axis=-1))
 
-        A phase is called liquid where the isotherm of its composition is below the one-fluid critical
-        temperature of the equation (a/(b R T) above Omega_a/Omega_b) and its volume is below the critical
-        one. The rule is continuous with the pure critical point and needs no envelope.
-        """
-        A, B, _ = self.prepare(T, P).mixture(x)
-        cold = self.form.omega_a / self.form.omega_b < A / B
-        return np.asarray(cold & (self.form.critical_volume_ratio > Z / B))
+    def pure_critical(self) -> tuple[Array, Array, Array]:
+        """Return T K, P Pa and V m3/mol of the critical point of each component taken pure, (..., nc); nan without one."""
+        if self.form.omega_b == 0.0:
+            none = np.full(self.Tc.shape, np.nan)
+            return none, none, none
+        return self.Tc, self.Pc, np.asarray(self.form.critical_volume_ratio * self.b)
 
-
-def _cubic_extreme_roots(c2: Array, c1: Array, c0: Array, lower: Array) -> tuple[Array, Array]:
-    """Return the smallest root above ``lower`` and the largest root of z3 + c2 z2 + c1 z + c0, each (N,).
-
-    Closed form (Cardano; Viete for three real roots), then two Newton steps each, because the closed form
-    loses digits when the roots differ by orders of magnitude.
-    """
-    third = c2 / 3.0
-    p = c1 - c2 * third
-    q = third * (2.0 * third * third - c1) + c0
-    p3 = p / 3.0
-    disc = 0.25 * q * q + p3 * p3 * p3
-    three = disc < 0.0
-    some = np.count_nonzero(three)
-    if some == three.size:
-        roots = _three_real(p3, q)
-    else:
-        # One real root; the sign keeps both cube roots from cancelling.
-        big = np.cbrt(-0.5 * q - np.copysign(np.sqrt(np.abs(disc)), q))
-        single = big - p3 / (big + np.copysign(1e-150, big))
-        if some == 0:
-            high = _polish(single - third, c2, c1, c0)
-            return high, high
-        roots = np.stack([single, single])
-        index = np.flatnonzero(three)
-        roots[:, index] = _three_real(p3[index], q[index])
-    roots -= third
-    low, high = _polish(roots, c2, c1, c0)
-    return np.where(low > lower, low, high), high
-
-
-def _three_real(p3: Array, q: Array) -> Array:
-    """Return the smallest and the largest root of t3 + 3 p3 t + q with three real roots, (2, N)."""
-    half = np.sqrt(-p3)
-    angle = np.arccos(np.clip(0.5 * q / (p3 * half), -1.0, 1.0)) / 3.0
-    return np.asarray(2.0 * half * np.cos(np.stack([angle + 2.0943951023931953, angle])))
-
-
-def _polish(z: Array, c2: Array, c1: Array, c0: Array) -> Array:
-    """Return z after two Newton steps; damped where the slope vanishes, as at a double root."""
-    damping = 1e-16 * c1 * c1 + 1e-300
-    for _ in range(2):
-        slope = (3.0 * z + 2.0 * c2) * z + c1
-        value = ((z + c2) * z + c1) * z + c0
-        z = z - value * slope / (slope * slope + damping)
-    return z
+    def unlikeness(self) -> Array:
+        """Return the median magnitude of the interaction parameters of each component, (nc,)."""
+        kij = np.abs(self.kij if self.kij.ndim == 2 else self.kij[0])
+        return np.asarray(np.median(kij, axis=1))

@@ -11,26 +11,32 @@ equations are singular there, and the critical point itself is solved for in :mo
 
 from __future__ import annotations
 
-from collections.abc import Callable
 from dataclasses import dataclass, field, replace
 from itertools import pairwise
 
 import numpy as np
 from numpy.typing import NDArray
+from scipy.interpolate import CubicHermiteSpline
 
-from ..eos.cubic import CubicEos
+from ..eos import Equation
+from ..watch import UNWATCHED, Watch
 from .flash import flash_pt
 from .quality import correct, tangent
-from .wilson import wilson_ln_k
+from .wilson import wilson_point
 
 Array = NDArray[np.float64]
 
 P_MIN = 5.0e3
 P_MAX = 2.0e8
-STARTS = (P_MIN, 5.0e4, 3.0e5)
+STARTS = (P_MIN, 5.0e4, 3.0e5, 1.0e6, 3.0e6)
 T_MIN = 60.0
 MAX_POINTS = 500
-STUCK = "the line could not be followed further; a third phase may begin there"
+USUAL_POINTS = 150
+"""Points of a usual line, to tell the progress by."""
+
+STUCK = "stuck"
+PRESSURE_LIMIT = "pressure limit"
+NO_START = "no start"
 CROSSING = 0.06
 """max |ln K| at which the step is set to jump across the critical point."""
 
@@ -38,15 +44,12 @@ CROSSING = 0.06
 @dataclass(frozen=True)
 class Line:
     """One traced line. ``beta`` the vapour fraction; ``u`` (n, nc + 2) the points, ``volume`` (n,) their ratio
-    of V/b, y to x, in logarithm; ``side`` (n,) 1, or -1 after an odd number of critical points; ``slope`` (n, nc + 2) their
-    tangent of unit length in (ln T, ln P) direction of travel; ``reason`` why it ended."""
+    of V/b, y to x, in logarithm; ``side`` (n,) 1, or -1 after an odd number of critical points; ``reason`` why it ended."""
 
     beta: float
     u: Array
     volume: Array
     side: Array
-    spec: NDArray[np.intp]
-    slope: Array
     reason: str
 
     @property
@@ -68,7 +71,6 @@ class _Walker:
     points: list[Array] = field(default_factory=list)
     volumes: list[float] = field(default_factory=list)
     sides: list[float] = field(default_factory=list)
-    specs: list[int] = field(default_factory=list)
     slopes: list[Array] = field(default_factory=list)
     step: float = 0.1
     spec: int = 0
@@ -77,110 +79,120 @@ class _Walker:
     creeping: int = 0
 
 
-def start_points(eos: CubicEos, z: Array, beta: Array, P: float) -> tuple[Array, NDArray[np.bool_]]:
-    """Return unknowns (N, nc + 2) at low pressure P and which converged (N,).
+def start_points(
+    eos: Equation, z: Array, beta: Array, pressures: tuple[float, ...], watch: Watch = UNWATCHED
+) -> tuple[Array, NDArray[np.bool_]]:
+    """Return unknowns (N, nc + 2) at one of the ``pressures`` (Pa), the first that works, and which converged (N,).
 
-    Wilson's ratios give T by bisection on the phase-fraction equation, then the full equations are solved.
+    Wilson's ratios give T by the phase-fraction equation, then the full equations are solved; where that fails at every
+    pressure, flashes at the first one bracket the fraction.
     """
     n, nc = z.shape
-    lo, hi = np.full(n, 30.0), np.full(n, 3000.0)
-    inner = np.clip(beta, 1e-9, 1.0 - 1e-9)[:, None]
-    pressure = np.full(n, P)
-    for _ in range(60):
-        T = np.sqrt(lo * hi)
-        K = np.exp(np.clip(wilson_ln_k(eos.Tc, eos.Pc, eos.omega, T, pressure), -200.0, 200.0))
-        f = (z * (K - 1.0) / (1.0 + inner * (K - 1.0))).sum(axis=-1)
-        hot = f > 0.0
-        lo, hi = np.where(hot, lo, T), np.where(hot, T, hi)
-    T = np.sqrt(lo * hi)
-    u = np.empty((n, nc + 2))
-    u[:, :nc] = np.clip(wilson_ln_k(eos.Tc, eos.Pc, eos.omega, T, pressure), -200.0, 200.0)
-    u[:, nc], u[:, nc + 1] = np.log(T), np.log(P)
-    points = correct(eos, z, beta, u, np.full(n, nc + 1), max_iterations=40, largest_step=1.0)
-    found, ok = points.u, points.converged & (points.volume > 0.5)
-    for row in np.flatnonzero(~ok):  # a handful of lines, each started once
-        guess = _start_by_flashes(eos, z[row], float(beta[row]), P)
-        if guess is not None:
-            again = correct(eos, z[row][None], beta[row][None], guess[None], np.array([nc + 1]), max_iterations=40)
-            found[row] = again.u[0]
-            ok[row] = again.converged[0] and again.volume[0] > 0.5
+    found, ok = np.full((n, nc + 2), np.nan), np.zeros(n, dtype=bool)
+
+    def settle(rows: NDArray[np.intp], u: Array) -> None:
+        spec = np.full(rows.size, nc + 1)
+        points = correct(eos, z[rows], beta[rows], u, spec, max_iterations=22, largest_step=1.0, watch=watch)
+        good = points.converged & (points.volume > 0.5)
+        found[rows[good]], ok[rows[good]] = points.u[good], True
+
+    for P in pressures:
+        waiting = np.flatnonzero(~ok)
+        if waiting.size:
+            settle(waiting, wilson_point(eos, z[waiting], beta[waiting], np.full(waiting.size, P), at_T=False))
+    for P in (pressures[-1], pressures[0]):
+        waiting = np.flatnonzero(~ok)
+        guesses = _start_by_flashes(eos, z[waiting], beta[waiting], P, watch) if waiting.size else {}
+        if guesses:
+            settle(waiting[list(guesses)], np.array(list(guesses.values())))
     return found, ok
 
 
-def _start_by_flashes(eos: CubicEos, z: Array, beta: float, P: float) -> Array | None:
-    """Return unknowns (nc + 2,) near fraction beta at pressure P, bracketed by flashes over temperature."""
-    lo, hi = 40.0, 1800.0
-    best: Array | None = None
-    closest = np.inf
+def _start_by_flashes(eos: Equation, z: Array, beta: Array, P: float, watch: Watch) -> dict[int, Array]:
+    """Return by row the unknowns (nc + 2,) near the fractions ``beta`` (N,) of feeds z (N, nc) at pressure P, from rounds of
+    flashes over temperature that close in on each fraction; all rows of a round are one batch."""
+    n, count = beta.size, 16
+    lo, hi = np.full(n, 40.0), np.full(n, 1800.0)
+    best: dict[int, Array] = {}
+    closest = np.full(n, np.inf)
     for _ in range(6):
-        T = np.geomspace(lo, hi, 16)
-        flash = flash_pt(eos, T, P, z)
-        fraction = np.where(flash.converged, flash.vapour_fraction, np.nan)
-        for i in np.flatnonzero(flash.two_phase & flash.converged):
-            distance = abs(fraction[i] - beta)
-            if distance < closest and flash.Z_y[i] > 0.2:
-                closest = distance
+        T = np.geomspace(lo, hi, count, axis=-1)
+        flash = flash_pt(eos, T, P, z[:, None, :], watch)
+        fraction = np.where(flash.converged, flash.light_fraction, np.nan)
+        usable = flash.split & flash.converged & (flash.Z[..., 0] > 0.2)
+        distance = np.where(usable, np.abs(fraction - beta[:, None]), np.inf)
+        for row in range(n):
+            i = int(np.argmin(distance[row]))
+            if distance[row, i] < closest[row]:
+                closest[row] = distance[row, i]
                 with np.errstate(divide="ignore", invalid="ignore"):
-                    ln_k = np.where(z > 0.0, np.log(flash.y[i] / flash.x[i]), 0.0)
-                best = np.concatenate([ln_k, [np.log(T[i]), np.log(P)]])
-        if closest < 1e-6:
+                    ln_k = np.where(z[row] > 0.0, np.log(flash.light[row, i] / flash.heavy[row, i]), 0.0)
+                best[row] = np.concatenate([ln_k, [np.log(T[row, i]), np.log(P)]])
+            vapour = (fraction[row] > beta[row]) | (~flash.split[row] & (fraction[row] > 0.5))
+            first = int(np.argmax(vapour)) if vapour.any() else count - 1
+            lo[row], hi[row] = T[row, max(first - 1, 0)], T[row, min(first, count - 1)]
+        # A fraction this near is a good enough start for Newton's method.
+        if (closest < 0.02 * np.minimum(beta, 1.0 - beta) + 1e-6).all():
             break
-        vapour = (fraction > beta) | (~flash.two_phase & (fraction > 0.5))
-        first = int(np.argmax(vapour)) if vapour.any() else T.size - 1
-        lo, hi = T[max(first - 1, 0)], T[min(first, T.size - 1)]
     return best
 
 
 def trace(
-    eos: CubicEos,
+    eos: Equation,
     z: Array,
     betas: Array,
     stop_at_critical: NDArray[np.bool_],
-    cancelled: Callable[[], bool] = lambda: False,
+    watch: Watch = UNWATCHED,
     starts: tuple[float, ...] = STARTS,
 ) -> list[Line]:
     """Trace one line per entry of ``betas`` (M,), all of the feed z (nc,), from low pressure on.
 
     ``stop_at_critical`` (M,) ends a line there instead of following it to the other side. Returns the lines in
     order; one that could not be started has no points. ``starts`` are the pressures (Pa) to try a start at, in order.
-    ``cancelled`` is asked once a step.
+    ``watch`` is asked once a step. Raises Cancelled.
     """
     m, nc = betas.size, z.size
     walkers = [_Walker(float(b)) for b in betas]
-    for pressure in starts:
-        waiting = [i for i in range(m) if not walkers[i].points]
-        if not waiting:
-            break
-        u, ok = start_points(eos, np.broadcast_to(z, (len(waiting), nc)), betas[waiting], pressure)
-        for row, i in enumerate(waiting):
-            if ok[row]:
-                walkers[i].points.append(u[row])
-    for walker in walkers:
-        if walker.points:
-            _first_direction(eos, z, walker)
-        else:
-            walker.reason = "no start at low pressure"
-
+    backward: dict[int, _Walker] = {}
+    feeds = np.broadcast_to(z, (m, nc))
+    for i, (u, ok) in enumerate(zip(*start_points(eos, feeds, betas, starts, watch))):
+        if not ok:
+            walkers[i].reason = NO_START
+            continue
+        walkers[i].points.append(u)
+        _first_direction(eos, z, walkers[i])
+        if np.exp(u[-1]) > 1.5 * starts[0]:
+            # Started further up: what lies below belongs to the line as well.
+            backward[i] = _turned(walkers[i])
+    moving = [(w, bool(stop)) for w, stop in zip(walkers, stop_at_critical)]
+    moving += [(w, True) for w in backward.values()]
     while True:
-        live = [i for i in range(m) if not walkers[i].reason]
-        if not live or cancelled():
+        live = [(w, stop) for w, stop in moving if not w.reason]
+        if not live:
             break
-        _advance(eos, z, [walkers[i] for i in live], [bool(stop_at_critical[i]) for i in live])
-    return [
-        Line(
-            w.beta,
-            np.array(w.points) if w.points else np.empty((0, nc + 2)),
-            np.array(w.volumes),
-            np.array(w.sides),
-            np.array(w.specs, dtype=np.intp),
-            np.array(w.slopes) if w.slopes else np.empty((0, nc + 2)),
-            w.reason or "cancelled",
-        )
-        for w in walkers
-    ]
+        watch.at(min(0.95, max(len(w.points) for w, _ in live) / USUAL_POINTS))
+        _advance(eos, z, [w for w, _ in live], [stop for _, stop in live])
+    return [_line(w, backward.get(i), nc) for i, w in enumerate(walkers)]
 
 
-def _first_direction(eos: CubicEos, z: Array, walker: _Walker) -> None:
+def _turned(walker: _Walker) -> _Walker:
+    """Return a walker that leaves from the same start in the other direction."""
+    other = _Walker(walker.beta, list(walker.points), list(walker.volumes), list(walker.sides), list(walker.slopes))
+    other.spec, other.step = walker.spec, -walker.step
+    return other
+
+
+def _line(walker: _Walker, back: _Walker | None, nc: int) -> Line:
+    """Return what a walker traced, preceded by what one that left in the other direction did."""
+    points, volumes, sides = walker.points, walker.volumes, walker.sides
+    if back is not None:
+        points = [*back.points[:0:-1], *points]
+        volumes, sides = [*back.volumes[:0:-1], *volumes], [*back.sides[:0:-1], *sides]
+    u = np.array(points) if points else np.empty((0, nc + 2))
+    return Line(walker.beta, u, np.array(volumes), np.array(sides), walker.reason)
+
+
+def _first_direction(eos: Equation, z: Array, walker: _Walker) -> None:
     points = correct(
         eos, z[None], np.array([walker.beta]), walker.points[0][None], np.array([z.size + 1]), max_iterations=2
     )
@@ -189,7 +201,6 @@ def _first_direction(eos: CubicEos, z: Array, walker: _Walker) -> None:
     walker.sides.append(1.0)
     walker.spec = _fastest(slope, walker.points[0], walker.volumes[0])
     walker.slopes.append(slope / slope[walker.spec])
-    walker.specs.append(walker.spec)
     walker.step = 0.3 * np.sign(slope[walker.spec]) if walker.spec != z.size + 1 else 0.3
     if slope[walker.spec] < 0.0:
         walker.step = -abs(walker.step)
@@ -224,9 +235,7 @@ def _predict(walker: _Walker) -> Array:
         if abs(h) > 1e-10 and abs(scale) > 1e-8 and abs(walker.step) < 4.0 * abs(h):
             s0 = walker.slopes[-2] / scale
             t = 1.0 + walker.step / h
-            h00, h10 = (1.0 + 2.0 * t) * (1.0 - t) ** 2, t * (1.0 - t) ** 2
-            h01, h11 = t * t * (3.0 - 2.0 * t), t * t * (t - 1.0)
-            cubic = h00 * u0 + h10 * h * s0 + h01 * u1 + h11 * h * s1
+            cubic = CubicHermiteSpline([0.0, 1.0], [u0, u1], [h * s0, h * s1])(t)
             if np.abs(cubic - guess).max() < 0.5 * np.abs(walker.step * s1).max() + 0.05:
                 guess = cubic
     return np.asarray(guess)
@@ -252,7 +261,7 @@ def _limit_step(walker: _Walker, nc: int) -> None:
                 walker.step = float(np.sign(here) * CROSSING - here) if abs(here) > 1.2 * CROSSING else walker.step
 
 
-def _advance(eos: CubicEos, z: Array, walkers: list[_Walker], stops: list[bool]) -> None:
+def _advance(eos: Equation, z: Array, walkers: list[_Walker], stops: list[bool]) -> None:
     nc = z.size
     for walker in walkers:
         _limit_step(walker, nc)
@@ -319,7 +328,6 @@ def _accept(
     new = _fastest(slope, u, volume)
     # The step continues in the sense of travel, expressed in the new unknown.
     travel = direction * slope
-    walker.specs.append(new)
     grow = {1: 2.0, 2: 2.0, 3: 1.5, 4: 1.1}.get(iterations, 0.6)
     base = abs(walker.step) * grow
     if slope[new] == 0.0:
@@ -333,7 +341,7 @@ def _accept(
     if crossed and stop:
         walker.reason = "critical point"
     elif P > P_MAX:
-        walker.reason = "pressure limit"
+        walker.reason = PRESSURE_LIMIT
     elif 0.98 * P_MIN > P and len(walker.points) > 4:
         walker.reason = "low pressure"
     elif T < T_MIN:
@@ -373,8 +381,6 @@ def split_at_critical(line: Line) -> list[Line]:
             u=line.u[i:j],
             volume=line.volume[i:j],
             side=line.side[i:j],
-            spec=line.spec[i:j],
-            slope=line.slope[i:j],
         )
         for i, j in pairwise(cuts)
     ]

@@ -8,22 +8,22 @@ split.
 
 from __future__ import annotations
 
-from dataclasses import dataclass
+from dataclasses import dataclass, fields
 
 import numpy as np
 from numpy.typing import ArrayLike, NDArray
 
-from ..eos.cubic import CubicEos, CubicState
+from ..eos import Equation, PreparedStates, is_liquid
+from ..eos.equation import Rows
+from ..watch import UNWATCHED, Watch
 from .linear import descent_step, extrapolate
+from .phases import Kind, Phases, Reason, two_places
 from .rachford_rice import solve_fraction
 from .stability import log_safe, stability
 from .wilson import wilson_ln_k
 
 Array = NDArray[np.float64]
 Mask = NDArray[np.bool_]
-
-_Split = tuple[Array, Array, Array, Array, Array, Array, NDArray[np.int64], Mask]
-"""Fraction, x, y, Z_x, Z_y, residual, iterations and whether it collapsed to one phase, of N states."""
 
 CHUNK = 5000
 """States solved together; small enough for the working arrays to stay in the processor's cache."""
@@ -37,30 +37,56 @@ SHALLOW = -1e-12
 TOLERANCE = 1e-11
 """On the largest difference of ln fugacity between the phases."""
 
+ACCEPTED = 1e-9
+"""Largest difference of ln fugacity at which a split counts as solved."""
 
-@dataclass(frozen=True)
-class FlashResult:
-    """The equilibrium of N states (any leading shape).
+DENSE = 1.0 / 0.48
+"""Packing, relative to the critical point, above which the lighter of two phases is a liquid too."""
 
-    ``vapour_fraction`` (...) moles of the lighter phase per mole of feed, 0 or 1 for a single phase;
-    ``two_phase`` (...); ``x`` heavier and ``y`` lighter phase (..., nc), both equal to the feed for a single
-    phase; ``Z_x``, ``Z_y`` (...); ``liquid_x``, ``liquid_y`` (...) which of the two is a liquid; ``converged``
-    (...); ``residual`` (...) largest difference of ln fugacity; ``iterations`` (...).
-    """
 
-    T: Array
-    P: Array
-    vapour_fraction: Array
-    two_phase: Mask
+@dataclass
+class _Split:
+    """Two phases of N states: the fraction of y, compositions, Z, the residual, iterations, and whether it fell back to one."""
+
+    beta: Array
     x: Array
     y: Array
     Z_x: Array
     Z_y: Array
-    liquid_x: Mask
-    liquid_y: Mask
-    converged: Mask
     residual: Array
     iterations: NDArray[np.int64]
+    collapsed: Mask
+
+    @classmethod
+    def of_feed(cls, z: Array, Z: Array) -> _Split:
+        """Return the record of states that are one phase, or not solved yet."""
+        n = z.shape[0]
+        return cls(
+            np.zeros(n), z.copy(), z.copy(), Z.copy(), Z.copy(), np.zeros(n), np.zeros(n, np.int64), np.zeros(n, bool)
+        )
+
+    def take(self, rows: Rows) -> _Split:
+        """Return the states ``rows``."""
+        return _Split(*(getattr(self, f.name)[rows] for f in fields(self)))
+
+    def put(self, rows: Rows, other: _Split) -> None:
+        """Overwrite the states ``rows`` by those of ``other``; iterations add up."""
+        for f in fields(self):
+            if f.name == "iterations":
+                self.iterations[rows] += other.iterations
+            else:
+                getattr(self, f.name)[rows] = getattr(other, f.name)
+
+    def swap(self, rows: Mask) -> None:
+        """Change the roles of the phases in the states ``rows``."""
+        self.x[rows], self.y[rows] = self.y[rows], self.x[rows]
+        self.Z_x[rows], self.Z_y[rows] = self.Z_y[rows], self.Z_x[rows]
+        self.beta[rows] = 1.0 - self.beta[rows]
+
+    @property
+    def solved(self) -> Mask:
+        """Which states hold two phases in equilibrium."""
+        return ~self.collapsed & (self.residual <= ACCEPTED)
 
 
 def check_state(T: Array, P: Array, z: Array, nc: int) -> None:
@@ -75,11 +101,12 @@ def check_state(T: Array, P: Array, z: Array, nc: int) -> None:
         raise ValueError("mole numbers must be zero or more, with at least one above zero")
 
 
-def flash_pt(eos: CubicEos, T: ArrayLike, P: ArrayLike, z: ArrayLike) -> FlashResult:
+def flash_pt(eos: Equation, T: ArrayLike, P: ArrayLike, z: ArrayLike, watch: Watch = UNWATCHED) -> Phases:
     """Flash feeds at temperature and pressure.
 
-    T (...) K, P (...) Pa, z (..., nc) mole numbers (normalised here), broadcast together. Raises ValueError
-    for unphysical input. Returns a :class:`FlashResult` of the broadcast leading shape.
+    T (...) K, P (...) Pa, z (..., nc) mole numbers (normalised here), broadcast together; parameters of ``eos`` with a batch
+    axis go with a single leading axis. Raises ValueError for unphysical input, Cancelled where ``watch`` says so. Returns the
+    :class:`Phases` of the broadcast leading shape.
     """
     T, P, z = np.asarray(T, float), np.asarray(P, float), np.asarray(z, float)
     check_state(T, P, z, eos.nc)
@@ -87,135 +114,88 @@ def flash_pt(eos: CubicEos, T: ArrayLike, P: ArrayLike, z: ArrayLike) -> FlashRe
     T1 = np.broadcast_to(T, shape).reshape(-1)
     P1 = np.broadcast_to(P, shape).reshape(-1)
     z1 = np.broadcast_to(z / z.sum(axis=-1, keepdims=True), (*shape, eos.nc)).reshape(-1, eos.nc)
+    starts = range(0, max(T1.size, 1), CHUNK)
+    parts = []
     # Trials may overflow on the way; what comes of them is judged, not trusted.
     with np.errstate(over="ignore", invalid="ignore", divide="ignore"):
-        parts = [
-            _flash_chunk(
-                eos.take(slice(i, i + CHUNK)),
-                T1[i : i + CHUNK],
-                P1[i : i + CHUNK],
-                np.ascontiguousarray(z1[i : i + CHUNK]),
-            )
-            for i in range(0, max(T1.size, 1), CHUNK)
-        ]
-
-    def join(name: str) -> NDArray:  # type: ignore[type-arg]
-        values = [getattr(part, name) for part in parts]
-        joined = values[0] if len(values) == 1 else np.concatenate(values)
-        return joined.reshape(shape + joined.shape[1:])
-
-    return FlashResult(**{name: join(name) for name in FlashResult.__dataclass_fields__})
+        for i in starts:
+            rows = slice(i, i + CHUNK)
+            here = watch.part(i / max(T1.size, 1), min((i + CHUNK) / max(T1.size, 1), 1.0))
+            parts.append(_flash_chunk(eos.take(rows), T1[rows], P1[rows], np.ascontiguousarray(z1[rows]), here))
+    return Phases.join(parts).reshape(*shape)
 
 
-def _flash_chunk(eos: CubicEos, T: Array, P: Array, z: Array) -> FlashResult:
+def _flash_chunk(eos: Equation, T: Array, P: Array, z: Array, watch: Watch) -> Phases:
     n = T.size
     state = eos.prepare(T, P)
     ln_phi_z, Z_feed = state.ln_phi(z)
     d = log_safe(z) + ln_phi_z
-    iterations = np.zeros(n, dtype=np.int64)
+    found = _Split.of_feed(z, Z_feed)
 
     ln_k = wilson_ln_k(eos.Tc, eos.Pc, eos.omega, T, P)
     split, ln_k, beta = _probe(state, z, d, ln_k)
-    iterations += PROBE_STEPS
+    found.iterations += PROBE_STEPS
+    watch.at(0.1)
 
     converged = np.ones(n, dtype=bool)
     unsure = np.flatnonzero(~split)
     if unsure.size:
-        sub = eos.take(unsure)
-        test = stability(sub, T[unsure], P[unsure], z[unsure], state.take(unsure))
-        iterations[unsure] += test.iterations
+        test = stability(
+            eos.take(unsure), T[unsure], P[unsure], z[unsure], state.take(unsure), watch=watch.part(0.1, 0.6)
+        )
+        found.iterations[unsure] += test.iterations
         converged[unsure] = test.converged
-        found = unsure[test.unstable]
-        split[found] = True
+        rows = unsure[test.unstable]
+        split[rows] = True
         # Some of the trial phase beside what is left of the feed: a pair that is known to lower the Gibbs energy.
         W = test.W[test.unstable]
-        seed = _seed_amount(state.take(found), z[found], d[found], W / W.sum(axis=-1, keepdims=True))
-        beta[found], ln_k[found] = _orient(state.take(found), z[found] - seed, seed)
+        seed = _seed_amount(state.take(rows), z[rows], d[rows], W / W.sum(axis=-1, keepdims=True))
+        beta[rows], ln_k[rows] = _orient(state.take(rows), z[rows] - seed, seed)
 
-    x, y = z.copy(), z.copy()
-    Z_x, Z_y = Z_feed.copy(), Z_feed.copy()
-    residual = np.zeros(n)
     rows = np.flatnonzero(split)
     if rows.size:
-        failed = _store_split(state, z, d, ln_k, beta, rows, x, y, Z_x, Z_y, residual, iterations)
+        out = _solve_split(state.take(rows), z[rows], d[rows], ln_k[rows], beta[rows], watch.part(0.6, 0.9))
+        good = out.solved
+        found.put(rows[good], out.take(good))
+        found.iterations[rows[~good]] += out.iterations[~good]
+        failed = rows[~good]
         if failed.size:
             # Start again from the deepest trial of a full stability test.
             test = stability(eos.take(failed), T[failed], P[failed], z[failed], state.take(failed), every_trial=True)
-            iterations[failed] += test.iterations
+            found.iterations[failed] += test.iterations
             again = failed[test.unstable]
             split[failed[~test.unstable]] = False
             converged[failed[~test.unstable]] = test.converged[~test.unstable]
             W = test.W[test.unstable]
             seed = _seed_amount(state.take(again), z[again], d[again], W / W.sum(axis=-1, keepdims=True))
-            out = _newton(state.take(again), z[again], d[again], z[again] - seed, seed)
-            lost = _store(out, again, x, y, Z_x, Z_y, beta, residual, iterations)
+            out = _newton(state.take(again), z[again], d[again], z[again] - seed, seed, watch)
+            good = out.solved
+            found.put(again[good], out.take(good))
+            lost = again[~good]
             # A split so shallow that the phases merge within round-off is one phase for every purpose.
-            shallow = test.tm[np.searchsorted(failed, lost)] > SHALLOW
+            shallow = test.tm[test.unstable][~good] > SHALLOW
             split[lost] = False
-            x[lost], y[lost], Z_x[lost], Z_y[lost] = z[lost], z[lost], Z_feed[lost], Z_feed[lost]
-            residual[lost] = np.where(shallow, 0.0, np.inf)
+            found.residual[lost] = np.where(shallow, 0.0, np.inf)
             converged[lost] = shallow
 
-    swap = split & _lighter_is_x(state, x, y, Z_x, Z_y)
-    if swap.any():
-        x[swap], y[swap] = y[swap], x[swap]
-        Z_x[swap], Z_y[swap] = Z_y[swap], Z_x[swap]
-        beta[swap] = 1.0 - beta[swap]
-    liquid_x = eos.is_liquid_like(T, P, x, Z_x)
-    liquid_y = liquid_x.copy()
-    if split.any():
-        # With two phases the lighter is a vapour unless it is clearly as dense as a liquid.
-        A, B, _ = state.mixture(y)
-        dense = (eos.form.omega_a / eos.form.omega_b < A / B) & (Z_y / B < 0.48 * eos.form.critical_volume_ratio)
-        liquid_y = np.where(split, dense, liquid_y)
-        liquid_x = np.where(split, True, liquid_x)
-    beta = np.where(split, beta, np.where(liquid_x, 0.0, 1.0))
-    return FlashResult(T, P, beta, split, x, y, Z_x, Z_y, liquid_x, liquid_y, converged, residual, iterations)
+    lighter = state.packing(found.x, found.Z_x) < state.packing(found.y, found.Z_y)
+    found.swap(split & lighter)
+    liquid_x = split | is_liquid(state, found.x, found.Z_x)
+    # Of two phases the lighter is a vapour unless it is clearly as dense as a liquid.
+    liquid_y = np.zeros(n, dtype=bool)
+    rows = np.flatnonzero(split)
+    if rows.size:
+        part, y = state.take(rows), found.y[rows]
+        liquid_y[rows] = part.cold(y) & (part.packing(y, found.Z_y[rows]) > DENSE)
+    kind_x, kind_y = (np.where(mask, Kind.LIQUID, Kind.VAPOUR).astype(np.int8) for mask in (liquid_x, liquid_y))
+    stable = np.zeros(n, dtype=np.int8)
+    return two_places(
+        T, P, z, split, found.beta, found.x, found.y, found.Z_x, found.Z_y, kind_x, kind_y, stable, stable,
+        np.where(converged, Reason.CONVERGED, Reason.NOT_CONVERGED).astype(np.int8), found.residual, found.iterations,
+    )  # fmt: skip
 
 
-def _store_split(
-    state: CubicState,
-    z: Array,
-    d: Array,
-    ln_k: Array,
-    beta: Array,
-    rows: NDArray[np.intp],
-    x: Array,
-    y: Array,
-    Z_x: Array,
-    Z_y: Array,
-    residual: Array,
-    iterations: NDArray[np.int64],
-) -> NDArray[np.intp]:
-    """Solve the split states ``rows`` into the given arrays; return the rows that failed."""
-    if rows.size == 0:
-        return rows
-    out = _solve_split(state.take(rows), z[rows], d[rows], ln_k[rows], beta[rows])
-    return _store(out, rows, x, y, Z_x, Z_y, beta, residual, iterations)
-
-
-def _store(
-    out: _Split,
-    rows: NDArray[np.intp],
-    x: Array,
-    y: Array,
-    Z_x: Array,
-    Z_y: Array,
-    beta: Array,
-    residual: Array,
-    iterations: NDArray[np.int64],
-) -> NDArray[np.intp]:
-    """Store what converged of ``out`` at ``rows`` of the given arrays; return the rows that did not."""
-    b, xs, ys, zx, zy, res, used, collapsed = out
-    iterations[rows] += used
-    bad = collapsed | (res > 1e-9)
-    good, keep = rows[~bad], ~bad
-    x[good], y[good], Z_x[good], Z_y[good] = xs[keep], ys[keep], zx[keep], zy[keep]
-    beta[good], residual[good] = b[keep], res[keep]
-    return rows[bad]
-
-
-def _seed_amount(state: CubicState, z: Array, d: Array, w: Array) -> Array:
+def _seed_amount(state: PreparedStates, z: Array, d: Array, w: Array) -> Array:
     """Return amounts (N, nc) of a second phase of composition w that lower the Gibbs energy of the feed.
 
     w has a negative tangent plane distance, so a small enough amount always does.
@@ -237,23 +217,16 @@ def _seed_amount(state: CubicState, z: Array, d: Array, w: Array) -> Array:
     return np.asarray(best[:, None] * w)
 
 
-def _lighter_is_x(state: CubicState, x: Array, y: Array, Z_x: Array, Z_y: Array) -> Mask:
-    """Tell where the phase called x has the larger volume per unit of covolume, (N,)."""
-    B_x = np.einsum("ij,ij->i", x, state.B)
-    B_y = np.einsum("ij,ij->i", y, state.B)
-    return np.asarray(Z_x / B_x > Z_y / B_y)
-
-
-def _orient(state: CubicState, first: Array, second: Array) -> tuple[Array, Array]:
+def _orient(state: PreparedStates, first: Array, second: Array) -> tuple[Array, Array]:
     """Return the fraction (N,) and ln K (N, nc) of two phases of given amounts (N, nc), the lighter as the vapour."""
     n1, n2 = first.sum(axis=-1), second.sum(axis=-1)
     x, y = first / n1[:, None], second / n2[:, None]
     ratio = log_safe(y) - log_safe(x)
-    light = _lighter_is_x(state, y, x, state.ln_phi(y)[1], state.ln_phi(x)[1])
+    light = state.packing(y, state.ln_phi(y)[1]) < state.packing(x, state.ln_phi(x)[1])
     return np.where(light, n2, n1) / (n1 + n2), np.where(light[:, None], ratio, -ratio)
 
 
-def _probe(state: CubicState, z: Array, d: Array, ln_k: Array) -> tuple[Mask, Array, Array]:
+def _probe(state: PreparedStates, z: Array, d: Array, ln_k: Array) -> tuple[Mask, Array, Array]:
     """Take a few substitution steps and tell which states they prove to be split, (N,).
 
     Proof is a phase pair of lower Gibbs energy than the feed. Returns also ln K (N, nc) and the fraction (N,).
@@ -279,22 +252,13 @@ def _probe(state: CubicState, z: Array, d: Array, ln_k: Array) -> tuple[Mask, Ar
     return split, ln_k, beta
 
 
-def _solve_split(state: CubicState, z: Array, d: Array, ln_k: Array, beta: Array) -> _Split:
-    """Converge states known to be split.
-
-    Returns the fraction, x, y, Z_x, Z_y, residual, iterations and whether it fell back to one phase.
-    """
+def _solve_split(state: PreparedStates, z: Array, d: Array, ln_k: Array, beta: Array, watch: Watch) -> _Split:
+    """Converge states known to be split: substitution with extrapolation, then Newton's method for what is left."""
     n = z.shape[0]
-    o_beta, o_x, o_y = beta.copy(), z.copy(), z.copy()
-    o_zx, o_zy = np.ones(n), np.ones(n)
-    residual, collapsed = np.full(n, np.inf), np.zeros(n, dtype=bool)
-    iterations = np.zeros(n, dtype=np.int64)
+    out = _Split.of_feed(z, np.ones(n))
+    out.residual[:] = np.inf
     live = np.arange(n)
     history: list[Array] = []
-
-    def store(rows: NDArray[np.intp], mask: Mask, b: Array, x: Array, y: Array, zx: Array, zy: Array, r: Array) -> None:
-        o_beta[rows], o_x[rows], o_y[rows] = b[mask], x[mask], y[mask]
-        o_zx[rows], o_zy[rows], residual[rows] = zx[mask], zy[mask], r[mask]
 
     for iteration in range(SUBSTITUTIONS):
         K = np.exp(np.clip(ln_k, -300.0, 300.0))
@@ -306,42 +270,45 @@ def _solve_split(state: CubicState, z: Array, d: Array, ln_k: Array, beta: Array
         ln_y, zy = state.ln_phi(y / sy)
         step = ln_x - ln_y - ln_k
         size = np.abs(step).max(axis=-1, where=z > 0.0, initial=0.0)
-        iterations[live] += 1
+        out.iterations[live] += 1
         inside = exists & (beta > 0.0) & (beta < 1.0)
         stop = (size < TOLERANCE) & inside
         lost = ~exists & (iteration > 2)
         if stop.any() or lost.any():
-            store(live[stop], stop, beta, x, y, zx, zy, size)
-            collapsed[live[lost]] = True
+            none = np.zeros(int(stop.sum()), dtype=np.int64)
+            done = _Split(beta[stop], x[stop], y[stop], zx[stop], zy[stop], size[stop], none, none > 0)
+            out.put(live[stop], done)
+            out.collapsed[live[lost]] = True
             keep = ~(stop | lost)
             if not keep.any():
-                return o_beta, o_x, o_y, o_zx, o_zy, residual, iterations, collapsed
+                return out
             live, z, d, ln_k, step, beta = live[keep], z[keep], d[keep], ln_k[keep], step[keep], beta[keep]
             state, size = state.take(keep), size[keep]
             history = [old[keep] for old in history]
         ln_k = ln_k + step
         if iteration % 5 == 4:
             ln_k = ln_k + extrapolate(step, history)
+            watch.at(0.7 * iteration / SUBSTITUTIONS)
         history = [step, *history[:1]]
 
     K = np.exp(np.clip(ln_k, -300.0, 300.0))
     beta, exists = solve_fraction(K, z, beta)
     # A fraction outside the unit interval is no start for a descent: those begin anew from their trial phase.
     start = exists & (beta > 0.0) & (beta < 1.0)
-    collapsed[live] = ~start
+    out.collapsed[live] = ~start
     live, z, d, K, beta, state = live[start], z[start], d[start], K[start], beta[start], state.take(start)
     if live.size == 0:
-        return o_beta, o_x, o_y, o_zx, o_zy, residual, iterations, collapsed
+        return out
     liquid = (1.0 - beta)[:, None] * z / (1.0 + beta[:, None] * (K - 1.0))
     vapour = np.where(liquid < 0.5 * z, z - liquid, (beta / (1.0 - beta))[:, None] * K * liquid)
-    out = _newton(state, z, d, liquid, vapour)
-    o_beta[live], o_x[live], o_y[live], o_zx[live], o_zy[live], residual[live], used, collapsed[live] = out
-    iterations[live] += used
-    return o_beta, o_x, o_y, o_zx, o_zy, residual, iterations, collapsed
+    out.put(live, _newton(state, z, d, liquid, vapour, watch.part(0.7, 1.0)))
+    return out
 
 
-def _newton(state: CubicState, z: Array, d: Array, liquid: Array, vapour: Array) -> _Split:
-    """Minimise the Gibbs energy in the vapour's mole numbers; same returns as _solve_split.
+def _newton(
+    state: PreparedStates, z: Array, d: Array, liquid: Array, vapour: Array, watch: Watch
+) -> _Split:
+    """Minimise the Gibbs energy in the vapour's mole numbers.
 
     The variables are scaled by sqrt(x_i y_i / z_i), which makes the Hessian times V L the identity for ideal
     phases (Michelsen and Mollerup 2007, ch. 10). Absent components get a zero scale and stay absent. Both
@@ -358,6 +325,7 @@ def _newton(state: CubicState, z: Array, d: Array, liquid: Array, vapour: Array)
     iterations = np.zeros(n, dtype=np.int64)
 
     for _ in range(NEWTON_STEPS):
+        watch.check()
         L, V = liquid.sum(axis=-1), vapour.sum(axis=-1)
         x, y = liquid / L[:, None], vapour / V[:, None]
         px, py = state.derivatives(x), state.derivatives(y)
@@ -408,4 +376,5 @@ def _newton(state: CubicState, z: Array, d: Array, liquid: Array, vapour: Array)
         liquid, vapour = new_l, new_v
 
     L, V = best_l.sum(axis=-1), best_v.sum(axis=-1)
-    return V / (L + V), best_l / L[:, None], best_v / V[:, None], best_zx, best_zy, residual, iterations, collapsed
+    x, y = best_l / L[:, None], best_v / V[:, None]
+    return _Split(V / (L + V), x, y, best_zx, best_zy, residual, iterations, collapsed)

@@ -7,45 +7,37 @@ solution there is.
 
 from __future__ import annotations
 
-from dataclasses import dataclass
+from dataclasses import dataclass, fields
 
 import numpy as np
 from numpy.typing import ArrayLike, NDArray
 
-from ..eos.cubic import CubicEos
+from ..eos import Equation
+from ..eos.equation import Rows
+from ..watch import UNWATCHED, Watch
 from .flash import check_state
 from .phase_map import phase_map
+from .phases import ROOTS, Kind, Phases, Reason, two_places
 from .quality import TRIVIAL, compositions, correct
 from .wilson import wilson_point
 
 Array = NDArray[np.float64]
 
 
-@dataclass(frozen=True)
-class FractionResult:
-    """States of given vapour fraction, of any leading shape.
-
-    ``T`` K and ``P`` Pa (...), nan where there is none; ``x`` and ``y`` (..., nc); ``converged`` (...), false
-    where no such state was found; ``iterations`` (...).
-    """
-
-    T: Array
-    P: Array
-    vapour_fraction: Array
-    x: Array
-    y: Array
-    converged: NDArray[np.bool_]
-    iterations: NDArray[np.int64]
-
-
 def flash_fraction(
-    eos: CubicEos, z: ArrayLike, vapour_fraction: ArrayLike, T: ArrayLike | None = None, P: ArrayLike | None = None
-) -> FractionResult:
+    eos: Equation,
+    z: ArrayLike,
+    vapour_fraction: ArrayLike,
+    T: ArrayLike | None = None,
+    P: ArrayLike | None = None,
+    watch: Watch = UNWATCHED,
+) -> Phases:
     """Return the state of a given vapour fraction at T (...) K, or at P (...) Pa; exactly one is given.
 
-    z (..., nc) mole numbers and ``vapour_fraction`` (...) in 0..1 broadcast with it. Where a line has several
-    solutions (retrograde condensation) the one at the lowest pressure (T given) or temperature (P given) is
-    meant; use :meth:`PhaseMap.crossings` for all. Raises ValueError for unphysical input.
+    z (..., nc) mole numbers and ``vapour_fraction`` (...) in 0..1 broadcast with it; parameters of ``eos`` with a batch axis
+    go with a single leading axis. Both phases of a bubble or dew point are there, one with fraction zero. Where a line has
+    several solutions (retrograde condensation) the one at the lowest pressure (T given) or temperature (P given) is
+    meant; use :meth:`PhaseMap.crossings` for all. Raises ValueError for unphysical input, Cancelled where ``watch`` says so.
     """
     if (T is None) == (P is None):
         raise ValueError("give exactly one of temperature and pressure")
@@ -64,56 +56,81 @@ def flash_fraction(
     z1 = np.broadcast_to(z / z.sum(axis=-1, keepdims=True), (*shape, nc)).reshape(-1, nc)
 
     n = known1.size
-    out_t, out_p = np.full(n, np.nan), np.full(n, np.nan)
-    x, y = np.full((n, nc), np.nan), np.full((n, nc), np.nan)
-    converged = np.zeros(n, dtype=bool)
+    found = _Points(np.full(n, np.nan), np.full(n, np.nan), np.full((n, nc), np.nan), np.full((n, nc), np.nan), np.zeros(n, bool))
     iterations = np.zeros(n, dtype=np.int64)
+    residual = np.zeros(n)
     if nc > 1:
         start = wilson_point(eos, z1, beta1, known1, at_T)
-        points = correct(eos, z1, beta1, start, np.full(n, nc if at_T else nc + 1), 25, 0.7)
+        points = correct(eos, z1, beta1, start, np.full(n, nc if at_T else nc + 1), 25, 0.7, watch=watch.part(0.0, 0.5))
         iterations += points.iterations
         with np.errstate(invalid="ignore"):
             apart = np.maximum(np.abs(points.u[:, :nc]).max(axis=-1), np.abs(points.volume))
-            converged = points.converged & (apart > 1e3 * TRIVIAL)
             # With a light phase taken for the heavy one the solution is of the other line.
-            converged &= points.volume > 0.0
-        good = np.flatnonzero(converged)
+            ok = points.converged & (apart > 1e3 * TRIVIAL) & (points.volume > 0.0)
+        good = np.flatnonzero(ok)
         xs, ys = compositions(points.u[good], z1[good], beta1[good])
-        x[good], y[good] = xs / xs.sum(axis=-1, keepdims=True), ys / ys.sum(axis=-1, keepdims=True)
-        out_t[good], out_p[good] = np.exp(points.u[good, nc]), np.exp(points.u[good, nc + 1])
-    _by_tracing(eos, z1, beta1, known1, at_T, (out_t, out_p, x, y, converged))
+        x, y = xs / xs.sum(axis=-1, keepdims=True), ys / ys.sum(axis=-1, keepdims=True)
+        found.put(good, _Points(np.exp(points.u[good, nc]), np.exp(points.u[good, nc + 1]), x, y, ok[good]))
+        residual[good] = points.residual[good]
+    _by_tracing(eos, z1, beta1, known1, at_T, found, watch.part(0.5, 1.0))
+    return _as_phases(eos, z1, beta1, found, residual, iterations).reshape(*shape)
 
-    return FractionResult(
-        out_t.reshape(shape),
-        out_p.reshape(shape),
-        beta1.reshape(shape),
-        x.reshape((*shape, nc)),
-        y.reshape((*shape, nc)),
-        converged.reshape(shape),
-        iterations.reshape(shape),
-    )
+
+@dataclass
+class _Points:
+    """Points of given fraction: T K, P Pa (N,), x and y (N, nc), and which were found (N,)."""
+
+    T: Array
+    P: Array
+    x: Array
+    y: Array
+    ok: NDArray[np.bool_]
+
+    def put(self, rows: Rows, other: _Points) -> None:
+        """Overwrite the points ``rows`` by those of ``other``."""
+        for f in fields(self):
+            getattr(self, f.name)[rows] = getattr(other, f.name)
+
+
+def _as_phases(
+    eos: Equation, z: Array, beta: Array, found: _Points, residual: Array, iterations: NDArray[np.int64]
+) -> Phases:
+    """Return the points as states of two phases; where none was found there is no phase and no temperature."""
+    n = beta.size
+    Z_x, Z_y = np.full(n, np.nan), np.full(n, np.nan)
+    # Phases of one composition differ by the root alone, so both roots are named.
+    alike = found.ok & (np.abs(found.x - found.y).max(axis=-1, initial=0.0) < 1e-6)
+    for rows, root_x, root_y in ((np.flatnonzero(found.ok & ~alike), 0, 0), (np.flatnonzero(alike), 1, 2)):
+        if rows.size:
+            states = eos.take(rows).prepare(found.T[rows], found.P[rows])
+            Z_x[rows] = states.ln_phi(found.x[rows], ROOTS[root_x])[1]
+            Z_y[rows] = states.ln_phi(found.y[rows], ROOTS[root_y])[1]
+    liquid, vapour, none = (np.full(n, k, dtype=np.int8) for k in (Kind.LIQUID, Kind.VAPOUR, Kind.ABSENT))
+    reason = np.where(found.ok, Reason.CONVERGED, Reason.NO_SUCH_STATE).astype(np.int8)
+    return two_places(
+        found.T, found.P, z, found.ok, beta, found.x, found.y, Z_x, Z_y, np.where(found.ok, liquid, none),
+        np.where(found.ok, vapour, none), np.where(alike, 1, 0).astype(np.int8), np.where(alike, 2, 0).astype(np.int8),
+        reason, residual, iterations,
+    )  # fmt: skip
 
 
 def _by_tracing(
-    eos: CubicEos,
-    z: Array,
-    beta: Array,
-    known: Array,
-    at_T: bool,
-    out: tuple[Array, Array, Array, Array, NDArray[np.bool_]],
+    eos: Equation, z: Array, beta: Array, known: Array, at_T: bool, found: _Points, watch: Watch
 ) -> None:
-    """Fill the states still unconverged in ``out`` from traced lines, one trace per distinct feed and fraction."""
-    out_t, out_p, x, y, converged = out
-    waiting = np.flatnonzero(~converged)
+    """Fill the points not found yet from traced lines, one trace per distinct feed, fraction and set of parameters."""
+    waiting = np.flatnonzero(~found.ok)
     if waiting.size == 0:
         return
-    feeds, group = np.unique(np.column_stack([z[waiting], beta[waiting]]), axis=0, return_inverse=True)
+    sets = waiting if eos.batched else np.zeros(waiting.size)
+    feeds, group = np.unique(np.column_stack([z[waiting], beta[waiting], sets]), axis=0, return_inverse=True)
     for number, feed in enumerate(feeds):
-        fraction = float(feed[-1])
-        whole = phase_map(eos, feed[:-1], (fraction,) if 0.0 < fraction < 1.0 else ())
+        fraction = float(feed[-2])
+        one = eos.single(int(feed[-1]))
+        inner = (fraction,) if 0.0 < fraction < 1.0 else ()
+        whole = phase_map(one, feed[:-2], inner, watch.part(number / len(feeds), (number + 1) / len(feeds)))
         for row in waiting[group.ravel() == number]:
             hits = whole.crossings([fraction], **{"T" if at_T else "P": float(known[row])})
             if hits:
                 hit = min(hits, key=lambda p: p.P if at_T else p.T)
-                out_t[row], out_p[row], x[row], y[row] = hit.T, hit.P, hit.x, hit.y
-                converged[row] = True
+                found.T[row], found.P[row], found.x[row], found.y[row] = hit.T, hit.P, hit.x, hit.y
+                found.ok[row] = True

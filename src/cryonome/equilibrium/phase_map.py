@@ -8,11 +8,14 @@ from itertools import pairwise
 
 import numpy as np
 from numpy.typing import NDArray
+from scipy.interpolate import CubicHermiteSpline
 from scipy.optimize import brentq
 
-from ..eos.cubic import CubicEos
+from ..eos import Equation
+from ..remarks import Remark, kelvin, pascal
+from ..watch import UNWATCHED, Watch
 from .critical import CriticalPoint, critical_point
-from .envelope import P_MIN, STARTS, STUCK, Line, split_at_critical, trace
+from .envelope import NO_START, P_MIN, PRESSURE_LIMIT, STARTS, STUCK, Line, split_at_critical, trace
 from .pure import boiling_temperature, saturation_pressure
 from .quality import TRIVIAL, correct, tangent
 from .stability import stability
@@ -42,7 +45,7 @@ class PhaseMap:
     ``remarks`` what a reader must know.
     """
 
-    eos: CubicEos
+    eos: Equation
     z: Array
     lines: tuple[Line, ...]
     parts: tuple[Line, ...]
@@ -50,7 +53,7 @@ class PhaseMap:
     critical_points: tuple[CriticalPoint, ...]
     cricondentherm: SaturationPoint | None
     cricondenbar: SaturationPoint | None
-    remarks: tuple[str, ...]
+    remarks: tuple[Remark, ...]
 
     def crossings(
         self, betas: Sequence[float], T: float | None = None, P: float | None = None
@@ -103,17 +106,21 @@ def _among(beta: float, betas: Sequence[float]) -> bool:
 
 
 def phase_map(
-    eos: CubicEos, z: Array, fractions: Sequence[float] = (0.0, 1.0), cancelled: Callable[[], bool] = lambda: False
+    eos: Equation, z: Array, fractions: Sequence[float] = (0.0, 1.0), watch: Watch = UNWATCHED
 ) -> PhaseMap:
-    """Trace the envelope of z (nc,) and the lines of the inner ``fractions``.
+    """Trace the envelope of z (nc,) and the lines of the inner ``fractions``, all in one batch.
 
     Bubble and dew line come from one trace from the dew side through the critical point; where that ends before
-    the bubble side, another starts there. Every critical point crossed is solved for. ``cancelled`` ends early.
+    the bubble side, another starts there. Every critical point crossed is solved for. ``eos`` is of this one feed, so its
+    parameters carry no batch axis. Raises Cancelled where ``watch`` says so.
     """
     z = np.asarray(z, float) / np.sum(z)
+    if eos.batched:
+        raise ValueError("an envelope is of one fluid: take one set of parameters (Equation.single)")
     if z.size == 1:
         return _pure_map(eos, z)
-    lines = _envelope_lines(eos, z, cancelled)
+    inner = sorted({f for f in fractions if 0.0 < f < 1.0})
+    lines, quality = _envelope_lines(eos, z, inner, watch.part(0.0, 0.8))
     parts: list[Line] = []
     estimates: list[tuple[float, float]] = []
     for line in lines:
@@ -125,55 +132,58 @@ def phase_map(
             estimates.append((float(np.exp(middle[-2])), float(np.exp(middle[-1]))))
         parts += pieces
     critical = _distinct(critical_point(eos, z, *estimate) for estimate in estimates)
-    if not critical and not cancelled():
+    if not critical:
         guess = _hottest(lines)
         direct = critical_point(eos, z, *guess) if guess else None
         if direct and direct.P > 0.0:
             critical = [direct]
-    stable = _stable_points(eos, z, parts, cancelled)
+    stable = _stable_points(eos, z, parts, watch.part(0.8, 1.0))
     whole = PhaseMap(eos, z, tuple(lines), tuple(parts), tuple(stable), tuple(critical), None, None, ())
     therm, bar = _extreme(whole, -2), _extreme(whole, -1)
     remarks = [*_ends(lines), *_metastable_remarks(parts, stable)]
-    if not critical:
-        remarks.append("No critical point was found.")
-    if therm is None:
-        remarks.append("The envelope has no cricondentherm within the traced range.")
-    if bar is None:
-        remarks.append("The envelope has no cricondenbar within the traced range.")
+    for missing, code in ((not critical, "critical"), (therm is None, "cricondentherm"), (bar is None, "cricondenbar")):
+        if missing:
+            remarks.append(Remark("warning", f"map.no_{code}", "map"))
     whole = replace(whole, cricondentherm=therm, cricondenbar=bar, remarks=tuple(remarks))
-    return with_fractions(whole, fractions, cancelled)
+    return _with_lines(whole, quality)
 
 
-def _envelope_lines(eos: CubicEos, z: Array, cancelled: Callable[[], bool]) -> list[Line]:
-    """Trace the dew line through the critical point, and the bubble line from its own start where that fails.
+def _envelope_lines(eos: Equation, z: Array, inner: list[float], watch: Watch) -> tuple[list[Line], list[Line]]:
+    """Trace the dew line through the critical point with the ``inner`` lines beside it; return envelope and inner lines.
 
-    A start in the cold may lie on the limit of two liquids and lead nowhere; then a start at higher pressure is tried.
+    The bubble line gets its own start where the dew line does not lead there. A start in the cold may lie on the limit of
+    two liquids and lead nowhere; then a start at higher pressure is tried.
     """
-    dew, bubble = np.array([1.0]), np.array([0.0])
     lines: list[Line] = []
+    betas = np.array([1.0, *inner])
+    quality: list[Line] = []
     for starts in (STARTS, (2.0e5,), (1.0e6,)):
-        line = trace(eos, z, dew, np.array([False]), cancelled, starts)[0]
+        # An inner line is followed up to the critical point only.
+        found = trace(eos, z, betas, np.arange(betas.size) > 0, watch.part(0.0, 0.6), starts)
+        line, betas = found[0], betas[:1]
+        quality += found[1:]
         passed = bool((line.side < 0.0).any())
         if passed or not lines:
             # What the first start found stays: it holds the low pressures.
             lines = [line, *lines]
-        if passed or line.reason == "pressure limit" or cancelled():
+        if passed or line.reason == PRESSURE_LIMIT:
             break
     done = bool((lines[0].side < 0.0).any()) and lines[0].reason in ("low pressure", "low temperature")
-    if not done and not cancelled():
-        line = trace(eos, z, bubble, np.array([False]), cancelled)[0]
+    if not done:
+        line = trace(eos, z, np.array([0.0]), np.array([False]), watch.part(0.6, 1.0))[0]
         lines += [line] if len(line.u) > 1 else []
-    return lines
+    return lines, quality
 
 
-def with_fractions(
-    whole: PhaseMap, fractions: Sequence[float], cancelled: Callable[[], bool] = lambda: False
-) -> PhaseMap:
+def with_fractions(whole: PhaseMap, fractions: Sequence[float], watch: Watch = UNWATCHED) -> PhaseMap:
     """Return the map with the lines of the inner ``fractions`` traced as well, each up to the critical point."""
     inner = sorted({f for f in fractions if 0.0 < f < 1.0} - {line.beta for line in whole.lines})
     if not inner or whole.z.size == 1:
         return whole
-    lines = trace(whole.eos, whole.z, np.array(inner), np.ones(len(inner), dtype=bool), cancelled)
+    return _with_lines(whole, trace(whole.eos, whole.z, np.array(inner), np.ones(len(inner), dtype=bool), watch))
+
+
+def _with_lines(whole: PhaseMap, lines: list[Line]) -> PhaseMap:
     # A line stopped just beyond the critical point keeps that one point out of its plot.
     parts = [split_at_critical(line)[0] for line in lines]
     return replace(
@@ -185,19 +195,16 @@ def with_fractions(
     )
 
 
-def _ends(lines: list[Line]) -> list[str]:
-    """Return a sentence about every line that ended where a reader would not expect it."""
+def _ends(lines: list[Line]) -> list[Remark]:
+    """Return a remark about every line that ended where a reader would not expect it."""
     out = []
     for line in lines:
-        name = {0.0: "bubble line", 1.0: "dew line"}.get(line.beta, f"line of vapour fraction {line.beta:g}")
-        if not len(line.u):
-            out.append(f"No start at low pressure was found for the {name}.")
-            continue
-        T, P = line.T[-1] - 273.15, line.P[-1] / 1e5
-        if line.reason == STUCK:
-            out.append(f"The {name} stops at {T:.1f} °C and {P:.2f} bar: {line.reason}.")
-        elif line.reason == "pressure limit":
-            out.append(f"The {name} rises beyond {P:.0f} bar at {T:.1f} °C and is cut there.")
+        if line.reason == NO_START:
+            out.append(Remark("warning", "map.no_start", "map", {"fraction": line.beta}))
+        elif line.reason in (STUCK, PRESSURE_LIMIT):
+            code = "map.stuck" if line.reason == STUCK else "map.pressure_limit"
+            where = {"fraction": line.beta, "T": kelvin(line.T[-1]), "P": pascal(line.P[-1])}
+            out.append(Remark("warning", code, "map", where))
     return out
 
 
@@ -205,28 +212,22 @@ METASTABLE = -1e-6
 """Tangent plane distance of the feed on its own line below which another phase has formed already."""
 
 
-def _stable_points(
-    eos: CubicEos, z: Array, parts: list[Line], cancelled: Callable[[], bool]
-) -> list[NDArray[np.bool_]]:
+def _stable_points(eos: Equation, z: Array, parts: list[Line], watch: Watch) -> list[NDArray[np.bool_]]:
     """Tell for every part of the bubble and dew lines which points are stable, in one test of them all."""
-    if cancelled() or not any(len(p.u) for p in parts):
+    if not any(len(p.u) for p in parts):
         return [np.ones(len(p.u), dtype=bool) for p in parts]
     T, P = np.concatenate([p.T for p in parts]), np.concatenate([p.P for p in parts])
-    test = stability(eos, T, P, np.ascontiguousarray(np.broadcast_to(z, (T.size, z.size))))
+    test = stability(eos, T, P, np.ascontiguousarray(np.broadcast_to(z, (T.size, z.size))), watch=watch)
     return np.split(test.tm > METASTABLE, np.cumsum([len(p.u) for p in parts])[:-1])
 
 
-def _metastable_remarks(parts: list[Line], stable: list[NDArray[np.bool_]]) -> list[str]:
+def _metastable_remarks(parts: list[Line], stable: list[NDArray[np.bool_]]) -> list[Remark]:
     out = []
     for part, good in zip(parts, stable):
-        if good.all():
-            continue
-        T = part.T[~good]
-        name = "bubble" if part.beta == 0.0 else "dew"
-        out.append(
-            f"Between {T.min() - 273.15:.0f} and {T.max() - 273.15:.0f} °C the {name} line is metastable: another phase forms before it is "
-            "reached (a second liquid, or a solid the equation does not know)."
-        )
+        if not good.all():
+            T = part.T[~good]
+            values = {"fraction": part.beta, "low": kelvin(T.min(), 0), "high": kelvin(T.max(), 0)}
+            out.append(Remark("warning", "map.metastable", "map", values))
     return out
 
 
@@ -302,12 +303,12 @@ def _solve_between(
     s0, s1 = tangent(ends.jacobian, np.repeat(j, 2))
     last: dict[str, _Node] = {}
 
+    spline = CubicHermiteSpline([0.0, 1.0], [u0, u1], [h * s0, h * s1])
+    rise = spline.derivative()
+
     def hermite(s: float) -> tuple[Array, Array]:
         t = (s - u0[column]) / h
-        value = (1 + 2 * t) * (1 - t) ** 2 * u0 + t * (1 - t) ** 2 * h * s0
-        value += t * t * (3 - 2 * t) * u1 + t * t * (t - 1) * h * s1
-        slope = 6 * t * (1 - t) / h * (u1 - u0) + (1 - t) * (1 - 3 * t) * s0 + t * (3 * t - 2) * s1
-        return value, slope
+        return spline(t), rise(t) / h
 
     bend = np.zeros_like(u0)
     if column < z.size and crossing:
@@ -402,7 +403,7 @@ def _crossings_over_the_top(
     ]
 
 
-def _pure_crossing(eos: CubicEos, betas: Sequence[float], T: float | None, P: float | None) -> list[SaturationPoint]:
+def _pure_crossing(eos: Equation, betas: Sequence[float], T: float | None, P: float | None) -> list[SaturationPoint]:
     one = np.ones(1)
     if T is not None:
         P = float(saturation_pressure(eos, np.array([T]))[0])
@@ -414,20 +415,18 @@ def _pure_crossing(eos: CubicEos, betas: Sequence[float], T: float | None, P: fl
     return [SaturationPoint(float(b), float(T), float(P), one, one) for b in betas]
 
 
-def _pure_map(eos: CubicEos, z: Array) -> PhaseMap:
+def _pure_map(eos: Equation, z: Array) -> PhaseMap:
     """Return the map of a pure fluid: its vapour pressure curve as bubble and dew line at once."""
-    Tc, Pc = float(eos.Tc[0]), float(eos.Pc[0])
+    Tc, Pc, V = (float(v[0]) for v in eos.pure_critical())
+    if not np.isfinite(Tc):
+        return PhaseMap(eos, z, (), (), (), (), None, None, (Remark("warning", "map.no_critical", "map"),))
     T = Tc * (1.0 - np.geomspace(1e-6, 0.55, 80)[::-1])
     P = saturation_pressure(eos, T[:, None])[:, 0]
     keep = P > 1.0
     u = np.stack([np.zeros(80), np.log(T), np.log(P)], axis=1)[keep]
-    spec = np.zeros(len(u), dtype=np.intp)
-    parts = tuple(
-        Line(beta, u, np.ones(len(u)), np.ones(len(u)), spec, np.zeros_like(u), "critical point") for beta in (1.0, 0.0)
-    )
-    V = eos.form.critical_volume_ratio * float(eos.b[0])
+    parts = tuple(Line(beta, u, np.ones(len(u)), np.ones(len(u)), "critical point") for beta in (1.0, 0.0))
     one = np.ones(1)
     end = SaturationPoint(0.0, Tc, Pc, one, one)
-    remark = "A pure fluid: bubble and dew line are its vapour pressure curve, which ends at the critical point."
+    remark = Remark("estimate", "map.pure", "map")
     stable = tuple(np.ones(len(u), dtype=bool) for _ in parts)
     return PhaseMap(eos, z, parts, parts, stable, (CriticalPoint(Tc, Pc, V, 0.0),), end, end, (remark,))

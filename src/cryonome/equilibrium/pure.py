@@ -1,78 +1,71 @@
-"""Saturation of a pure fluid from an equation of state, batched."""
+"""Saturation of pure fluids from any equation of state, batched."""
 
 from __future__ import annotations
 
 import numpy as np
 from numpy.typing import ArrayLike, NDArray
+from scipy.optimize.elementwise import find_root
 
-from ..constants import R
-from ..eos.cubic import CubicEos
+from ..eos import Equation
+from .wilson import wilson_ln_k
 
 Array = NDArray[np.float64]
 
 
-def spinodal_pressures(eos: CubicEos, T: Array) -> tuple[Array, Array]:
-    """Return the lowest and highest pressure (..., nc) between which the isotherm T (..., 1) has three volumes.
+def _rows(eos: Equation, *values: Array) -> tuple[Equation, tuple[int, ...], list[Array]]:
+    """Return one-component equations, a row for every value (..., nc) broadcast with the components, and the values flat."""
+    shape = np.broadcast_shapes(*(v.shape for v in values), eos.Tc.shape)
+    index = np.broadcast_to(np.arange(eos.Tc.size).reshape(eos.Tc.shape), shape).reshape(-1)
+    flat = [np.broadcast_to(v, shape).reshape(-1).astype(float) for v in values]
+    return eos.pure().take(index), shape, flat
 
-    Bisection on dP/dV = 0 on either side of the critical volume; T must be below every critical temperature.
+
+def _spinodal(eos: Equation, T: Array) -> tuple[Array, Array]:
+    """Return the lowest and highest pressure (N,) between which the isotherms T (N,) of pure fluids have three volumes.
+
+    dP/dV vanishes on either side of the critical volume; T must be below the critical temperature.
     """
-    form = eos.form
-    b = eos.b
-    alpha, _ = eos.sqrt_alpha(T)
-    a = eos.a_critical * alpha**2
-    shape = np.broadcast_shapes(T.shape, b.shape)
+    one = np.ones((T.size, 1))
+    inside = np.log(eos.pure_critical()[2][:, 0]) + np.zeros(T.size)
+    least = np.log(eos.least_volume(one)) + np.zeros(T.size)
+    rows = np.arange(T.size)
 
-    def slope(v: Array) -> Array:
-        q = (v + form.delta1 * b) * (v + form.delta2 * b)
-        return np.asarray(-R * T / (v - b) ** 2 + a * (2.0 * v + (form.delta1 + form.delta2) * b) / q**2)
+    def slope(ln_v: Array, k: Array) -> Array:
+        k = k.astype(np.intp)
+        states = eos.take(k).at_temperature(T[k])
+        return states.pressure_slope(np.exp(ln_v), one[k]) * np.exp(2.0 * ln_v) / T[k]
 
-    def pressure(v: Array) -> Array:
-        return np.asarray(R * T / (v - b) - a / ((v + form.delta1 * b) * (v + form.delta2 * b)))
-
-    middle = np.broadcast_to(form.critical_volume_ratio * b, shape)
     ends = []
-    for outer in (1.0 + 1e-9, 1e7):
-        inside, outside = middle.copy(), np.broadcast_to(outer * b, shape).copy()
-        for _ in range(80):
-            v = np.sqrt(inside * outside)
-            rising = slope(v) > 0.0
-            inside, outside = np.where(rising, v, inside), np.where(rising, outside, v)
-        ends.append(pressure(np.sqrt(inside * outside)))
+    for outside in (least + 1e-9, inside + 16.0):
+        found = find_root(slope, (inside, outside), args=(rows,), tolerances={"xrtol": 1e-15, "xatol": 1e-15})
+        ends.append(eos.at_temperature(T).pressure(np.exp(found.x), one))
     return ends[0], ends[1]
 
 
-def saturation_pressure(eos: CubicEos, T: ArrayLike) -> Array:
+def saturation_pressure(eos: Equation, T: ArrayLike) -> Array:
     """Return the saturation pressure (..., nc), Pa, of every component taken pure, at T (..., 1) K.
 
-    Equal fugacity of liquid and vapour by Newton steps in ln P inside the spinodal pressures; nan at or above
-    the critical temperature of the component.
+    Parameters with a batch axis (N, nc) broadcast with T like any array. Equal fugacity of liquid and vapour by Newton steps
+    in ln P inside the spinodal pressures; nan at or above the critical temperature of the component.
     """
-    T = np.asarray(T, float)
-    T, Tc = np.broadcast_arrays(T, eos.Tc)
-    shape = T.shape
-    flat = np.ravel(T), np.ravel(Tc)
-    below = flat[0] < flat[1]
-    out = np.full(flat[0].size, np.nan)
-    if below.any():
-
-        def column(v: Array) -> Array:
-            return np.ravel(np.broadcast_to(v, shape))[below][:, None]
-
-        n = int(below.sum())
-        single = CubicEos(eos.form, column(eos.Tc), column(eos.Pc), column(eos.omega), np.zeros((1, 1)))
-        out[below] = _maxwell(single, flat[0][below][:, None], np.ones((n, 1)))
+    single, shape, (flat,) = _rows(eos, np.asarray(T, float))
+    out = np.full(flat.size, np.nan)
+    below = np.flatnonzero(flat < single.pure_critical()[0][:, 0])
+    if below.size:
+        out[below] = _equal_fugacity(single.take(below), flat[below])
     return out.reshape(shape)
 
 
-def _maxwell(eos: CubicEos, T: Array, one: Array) -> Array:
-    low, high = spinodal_pressures(eos, T)
-    top = np.log(high[:, 0])
-    bottom = np.where(low[:, 0] > 0.0, np.log(np.maximum(low[:, 0], 1e-300)), top - 120.0)
-    wilson = np.log(eos.Pc[:, 0]) + 5.373 * (1.0 + eos.omega[:, 0]) * (1.0 - eos.Tc[:, 0] / T[:, 0])
+def _equal_fugacity(eos: Equation, T: Array) -> Array:
+    one = np.ones((T.size, 1))
+    low, high = _spinodal(eos, T)
+    top = np.log(high)
+    bottom = np.where(low > 0.0, np.log(np.maximum(low, 1e-300)), top - 120.0)
+    wilson = wilson_ln_k(eos.Tc, eos.Pc, eos.omega, T, np.ones(T.size))[:, 0]
     ln_p = np.where((wilson > bottom) & (wilson < top), wilson, 0.5 * (bottom + top))
     ln_p = np.maximum(ln_p, top - 100.0)
     for _ in range(100):
-        state = eos.prepare(T[:, 0], np.exp(ln_p))
+        state = eos.prepare(T, np.exp(ln_p))
         f_l, z_l = state.ln_phi(one, "liquid")
         f_v, z_v = state.ln_phi(one, "vapour")
         f = (f_l - f_v)[:, 0]
@@ -88,27 +81,22 @@ def _maxwell(eos: CubicEos, T: Array, one: Array) -> Array:
     return np.asarray(np.exp(ln_p))
 
 
-def boiling_temperature(eos: CubicEos, P: ArrayLike) -> Array:
+def boiling_temperature(eos: Equation, P: ArrayLike) -> Array:
     """Return the saturation temperature (..., nc), K, of every component taken pure, at P (..., 1) Pa.
 
-    Bisection then secant on ln P against 1/T; nan at or above the critical pressure.
+    A root search in 1/T, in which ln P is nearly linear; nan at or above the critical pressure.
     """
-    P = np.asarray(P, float)
-    lo = np.broadcast_to(0.2 * eos.Tc, np.broadcast_shapes(P.shape, eos.Tc.shape)).copy()
-    hi = np.broadcast_to(eos.Tc * (1.0 - 1e-7), lo.shape).copy()
-    target = np.log(P)
-    x0, x1 = 1.0 / hi, 1.0 / lo
-    y0 = np.log(saturation_pressure(eos, hi)) - target
-    y1 = np.log(saturation_pressure(eos, lo)) - target
-    for _ in range(60):
-        # Regula falsi with the Illinois weight: ln P is nearly linear in 1/T.
-        with np.errstate(invalid="ignore", divide="ignore"):
-            x = (x0 * y1 - x1 * y0) / (y1 - y0)
-        x = np.where(y1 == y0, x1, x)
-        y = np.log(saturation_pressure(eos, 1.0 / x)) - target
-        same = y * y1 > 0.0
-        x0, y0 = np.where(same, x0, x1), np.where(same, 0.5 * y0, y1)
-        x1, y1 = x, y
-        if np.nanmax(np.abs(y), initial=0.0) < 1e-13:
-            break
-    return np.asarray(np.where(eos.Pc > P, 1.0 / x1, np.nan))
+    single, shape, (flat,) = _rows(eos, np.asarray(P, float))
+    Tc, Pc = (v[:, 0] + np.zeros(flat.size) for v in single.pure_critical()[:2])
+    out = np.full(flat.size, np.nan)
+    below = np.flatnonzero(Pc > flat)
+    if below.size == 0:
+        return out.reshape(shape)
+
+    def excess(inverse: Array, k: Array, target: Array) -> Array:
+        return np.log(_equal_fugacity(single.take(k.astype(np.intp)), 1.0 / inverse)) - target
+
+    ends = 1.0 / (Tc[below] * (1.0 - 1e-7)), 1.0 / (0.2 * Tc[below])
+    found = find_root(excess, ends, args=(below, np.log(flat[below])), tolerances={"fatol": 1e-13, "xrtol": 1e-15})
+    out[below] = np.where(found.success, 1.0 / found.x, np.nan)
+    return out.reshape(shape)

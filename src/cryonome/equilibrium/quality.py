@@ -15,7 +15,8 @@ from dataclasses import dataclass
 import numpy as np
 from numpy.typing import NDArray
 
-from ..eos.cubic import CubicEos, CubicState, PhaseDerivatives
+from ..eos import Equation, PhaseDerivatives, PreparedStates, Root
+from ..watch import UNWATCHED, Watch
 from .linear import solve_each
 
 Array = NDArray[np.float64]
@@ -51,7 +52,7 @@ ALIKE = 0.35
 """Distance of two compositions (half the sum of differences) below which the root tells the phases apart."""
 
 
-def _phase_roots(state: CubicState, x: Array, y: Array, light: Array) -> tuple[PhaseDerivatives, PhaseDerivatives]:
+def _phase_roots(state: PreparedStates, x: Array, y: Array, light: Array) -> tuple[PhaseDerivatives, PhaseDerivatives]:
     """Return both phases, each at its stable root.
 
     Where the compositions are alike, as with nearly pure fluids, isomers and azeotropes, the stable root would be the
@@ -59,18 +60,17 @@ def _phase_roots(state: CubicState, x: Array, y: Array, light: Array) -> tuple[P
     """
     px, py = state.derivatives(x), state.derivatives(y)
     alike = 0.5 * np.abs(x - y).sum(axis=-1) < ALIKE
-    for up, names in ((True, ("liquid", "vapour")), (False, ("vapour", "liquid"))):
+    named: tuple[tuple[bool, Root, Root], ...] = ((True, "liquid", "vapour"), (False, "vapour", "liquid"))
+    for up, root_x, root_y in named:
         rows = np.flatnonzero(alike & ((light > 0.0) == up))
         if rows.size:
             part = state.take(rows)
-            for phase, w, root in ((px, x, names[0]), (py, y, names[1])):
-                other = part.derivatives(w[rows], root)  # type: ignore[arg-type]
-                for name in PhaseDerivatives.__dataclass_fields__:
-                    getattr(phase, name)[rows] = getattr(other, name)
+            px.put(rows, part.derivatives(x[rows], root_x))
+            py.put(rows, part.derivatives(y[rows], root_y))
     return px, py
 
 
-def residuals(eos: CubicEos, z: Array, beta: Array, u: Array, light: Array) -> tuple[Array, Array, Array]:
+def residuals(eos: Equation, z: Array, beta: Array, u: Array, light: Array) -> tuple[Array, Array, Array]:
     """Return the nc + 1 equilibrium residuals (N, nc + 1), the matrix (N, nc + 2, nc + 2), last row zero, and
     the ``volume`` of :class:`QualityPoints` (N,). ``light`` (N,) is positive where y is meant to be the lighter phase.
     """
@@ -93,14 +93,13 @@ def residuals(eos: CubicEos, z: Array, beta: Array, u: Array, light: Array) -> t
     jac[:, :nc, nc] = py.dln_phi_dlnT - px.dln_phi_dlnT
     jac[:, :nc, nc + 1] = py.dln_phi_dlnP - px.dln_phi_dlnP
     jac[:, nc, :nc] = dy - dx
-    packing_x, packing_y = (
-        np.einsum("ij,ij->i", w / s[:, None], state.B) / p.Z for w, s, p in ((x, sx, px), (y, sy, py))
-    )
-    return res, jac, np.log(packing_x / packing_y)
+    packing_x, packing_y = state.packing(x / sx[:, None], px.Z), state.packing(y / sy[:, None], py.Z)
+    with np.errstate(divide="ignore", invalid="ignore"):
+        return res, jac, np.log(packing_x / packing_y)
 
 
 def correct(
-    eos: CubicEos,
+    eos: Equation,
     z: Array,
     beta: Array,
     u: Array,
@@ -108,6 +107,7 @@ def correct(
     max_iterations: int = 15,
     largest_step: float = 1.0,
     light: Array | None = None,
+    watch: Watch = UNWATCHED,
 ) -> QualityPoints:
     """Solve for the unknowns with unknown number ``spec`` (N,) held at its value in ``u`` (N, nc + 2).
 
@@ -124,7 +124,8 @@ def correct(
     light = np.ones(n) if light is None else light
     live = np.arange(n)
     for _ in range(max_iterations):
-        res, jac, ratio = residuals(eos, z[live], beta[live], u[live], light[live])
+        watch.check()
+        res, jac, ratio = residuals(eos.take(live), z[live], beta[live], u[live], light[live])
         jacobian[live], volume[live] = jac, ratio
         size = np.abs(res).max(axis=-1)
         residual[live] = size

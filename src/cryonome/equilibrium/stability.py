@@ -16,7 +16,8 @@ from dataclasses import dataclass
 import numpy as np
 from numpy.typing import NDArray
 
-from ..eos.cubic import CubicEos, CubicState
+from ..eos import Equation, PreparedStates
+from ..watch import UNWATCHED, Watch
 from .linear import descent_step, extrapolate
 from .wilson import wilson_ln_k
 
@@ -60,7 +61,9 @@ def _distance(W: Array, gradient: Array) -> Array:
     return np.asarray(1.0 + np.einsum("ij,ij->i", W, gradient - 1.0))
 
 
-def follow_trial(state: CubicState, z: Array, d: Array, lnW: Array) -> tuple[Array, Array, Mask, NDArray[np.int64]]:
+def follow_trial(
+    state: PreparedStates, z: Array, d: Array, lnW: Array, watch: Watch
+) -> tuple[Array, Array, Mask, NDArray[np.int64]]:
     """Follow one trial per state downhill; return tm (N,), W (N, nc), converged (N,), iterations (N,).
 
     The descent ends early where tm falls clearly below zero. A trial that returns to the feed counts as
@@ -76,6 +79,7 @@ def follow_trial(state: CubicState, z: Array, d: Array, lnW: Array) -> tuple[Arr
     history: list[Array] = []
 
     for iteration in range(SUBSTITUTIONS):
+        watch.check()
         W = np.exp(lnW)
         total = W.sum(axis=-1)
         ln_phi, _ = state.ln_phi(W / total[:, None])
@@ -111,13 +115,15 @@ def follow_trial(state: CubicState, z: Array, d: Array, lnW: Array) -> tuple[Arr
         if iteration % 5 == 4:
             lnW = np.clip(lnW + extrapolate(step, history), *LN_W)
         history = [step, *history[:1]]
-    tm, W, ok, extra = _newton(state, z, d, np.exp(lnW))
+    tm, W, ok, extra = _newton(state, z, d, np.exp(lnW), watch)
     out_tm[live], out_w[live], done[live] = tm, W, ok
     steps[live] += extra
     return out_tm, out_w, done, steps
 
 
-def _newton(state: CubicState, z: Array, d: Array, W: Array) -> tuple[Array, Array, Mask, NDArray[np.int64]]:
+def _newton(
+    state: PreparedStates, z: Array, d: Array, W: Array, watch: Watch
+) -> tuple[Array, Array, Mask, NDArray[np.int64]]:
     """Minimise tm by Newton steps in alpha = 2 sqrt(W) with a line search; same returns as follow_trial."""
     n, nc = z.shape
     out_tm, out_w = np.zeros(n), W.copy()
@@ -127,6 +133,7 @@ def _newton(state: CubicState, z: Array, d: Array, W: Array) -> tuple[Array, Arr
     eye = np.arange(nc)
     shift = np.zeros(n)
     for _ in range(NEWTON_STEPS):
+        watch.check()
         total = W.sum(axis=-1)
         phase = state.derivatives(W / total[:, None])
         g = log_safe(W) + phase.ln_phi - d
@@ -172,7 +179,7 @@ def _newton(state: CubicState, z: Array, d: Array, W: Array) -> tuple[Array, Arr
     return out_tm, out_w, done, steps
 
 
-def trial_ln_w(eos: CubicEos, z: Array, T: Array, P: Array, d: Array) -> list[Array]:
+def trial_ln_w(eos: Equation, z: Array, T: Array, P: Array, d: Array) -> list[Array]:
     """Return the ln W of the trial phases to start from, each (N, nc).
 
     Vapour-like and liquid-like by Wilson's ratios, then nearly pure phases of the lightest, the heaviest and
@@ -193,17 +200,21 @@ def trial_ln_w(eos: CubicEos, z: Array, T: Array, P: Array, d: Array) -> list[Ar
     return trials
 
 
-def _distinct_species(eos: CubicEos) -> list[int]:
+def _distinct_species(eos: Equation) -> list[int]:
     """Return the components with a large interaction parameter to many others (CO2, H2S, water, ...)."""
-    kij = np.abs(eos.kij if eos.kij.ndim == 2 else eos.kij[0])
-    if kij.shape[0] < 3:
-        return list(range(kij.shape[0]))
-    typical = np.median(kij, axis=1)
-    return [int(i) for i in np.flatnonzero(typical > 0.06)][:5]
+    if eos.nc < 3:
+        return list(range(eos.nc))
+    return [int(i) for i in np.flatnonzero(eos.unlikeness() > 0.06)][:5]
 
 
 def stability(
-    eos: CubicEos, T: Array, P: Array, z: Array, state: CubicState | None = None, every_trial: bool = False
+    eos: Equation,
+    T: Array,
+    P: Array,
+    z: Array,
+    state: PreparedStates | None = None,
+    every_trial: bool = False,
+    watch: Watch = UNWATCHED,
 ) -> StabilityResult:
     """Test N feeds z (N, nc) at T (N,) K and P (N,) Pa; see :class:`StabilityResult`.
 
@@ -211,11 +222,11 @@ def stability(
     distance of all is kept.
     """
     with np.errstate(over="ignore", invalid="ignore", divide="ignore"):
-        return _all_trials(eos, T, P, z, state, every_trial)
+        return _all_trials(eos, T, P, z, state, every_trial, watch)
 
 
 def _all_trials(
-    eos: CubicEos, T: Array, P: Array, z: Array, state: CubicState | None, every_trial: bool
+    eos: Equation, T: Array, P: Array, z: Array, state: PreparedStates | None, every_trial: bool, watch: Watch
 ) -> StabilityResult:
     n = z.shape[0]
     state = eos.prepare(T, P) if state is None else state
@@ -225,7 +236,9 @@ def _all_trials(
     converged = np.ones(n, dtype=bool)
     steps = np.zeros(n, dtype=np.int64)
     live = np.arange(n)
-    for lnW in trial_ln_w(eos, z, T, P, d):
+    trials = trial_ln_w(eos, z, T, P, d)
+    for number, lnW in enumerate(trials):
+        watch.at(number / len(trials))
         if live.size == 0:
             break
         whole = live.size == n
@@ -234,6 +247,7 @@ def _all_trials(
             z if whole else z[live],
             d if whole else d[live],
             lnW if whole else lnW[live],
+            watch,
         )
         steps[live] += used
         lower = tm < best_tm[live]

@@ -1,5 +1,5 @@
-"""Properties of phases: ideal-gas part, density, enthalpy, entropy."""
+"""Properties of phases: a registry of entries, evaluated for many states at once."""
 
-from .phase import PhaseProperties, phase_properties
+from .registry import PROPERTIES, Property, Substance, Values, evaluate
 
-__all__ = ["PhaseProperties", "phase_properties"]
+__all__ = ["PROPERTIES", "Property", "Substance", "Values", "evaluate"]

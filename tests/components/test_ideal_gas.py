@@ -9,7 +9,7 @@ from hypothesis import strategies as st
 
 from cryonome.components import find
 from cryonome.constants import R
-from cryonome.properties import ideal_gas
+from cryonome.components import ideal_gas
 
 NAMES = ("methane", "propane", "n-decane", "carbon dioxide")
 CP = np.array([find(n).cp for n in NAMES])

@@ -1,0 +1,148 @@
+"""The phases of many states: the one object that holds an equilibrium.
+
+The probe, tables, sweeps, lab tests and the command line all read it; none computes state by state. A state has up to as many
+phases as there are places (two today; every reader takes the number from the shape), the lighter first.
+"""
+
+from __future__ import annotations
+
+from collections.abc import Sequence
+from dataclasses import dataclass, fields
+from enum import IntEnum
+
+import numpy as np
+from numpy.typing import NDArray
+
+from ..eos.equation import Root, Rows
+
+Array = NDArray[np.float64]
+Mask = NDArray[np.bool_]
+Codes = NDArray[np.int8]
+
+
+class Kind(IntEnum):
+    """What a phase is; ``ABSENT`` marks a place without one."""
+
+    ABSENT = -1
+    VAPOUR = 0
+    LIQUID = 1
+    AQUEOUS = 2
+
+
+class Reason(IntEnum):
+    """How the search for a state ended."""
+
+    CONVERGED = 0
+    NOT_CONVERGED = 1
+    NO_SUCH_STATE = 2
+
+
+ROOTS: tuple[Root, ...] = ("stable", "liquid", "vapour")
+"""Names of the codes in :attr:`Phases.root`."""
+
+
+@dataclass(frozen=True)
+class Phases:
+    """The equilibrium of states of any leading shape (...), with p places for phases and nc components.
+
+    ``T`` K and ``P`` Pa (...), nan where no state was found; ``z`` (..., nc) the feed, normalised; ``kind`` (..., p) codes of
+    :class:`Kind`; ``fraction`` (..., p) moles of the phase per mole of feed, 0 where absent; ``composition`` (..., p, nc) and
+    ``Z`` (..., p), meaningless where absent; ``root`` (..., p) codes of :data:`ROOTS`, which root in the volume the phase has
+    (named only where two are stable); ``reason`` (...) codes of :class:`Reason`; ``residual`` (...) the largest difference of
+    ln fugacity between two phases; ``iterations`` (...).
+    """
+
+    T: Array
+    P: Array
+    z: Array
+    kind: Codes
+    fraction: Array
+    composition: Array
+    Z: Array
+    root: Codes
+    reason: Codes
+    residual: Array
+    iterations: NDArray[np.int64]
+
+    @property
+    def shape(self) -> tuple[int, ...]:
+        """Leading shape of the states."""
+        return self.T.shape
+
+    @property
+    def converged(self) -> Mask:
+        """Which states were found (...)."""
+        return self.reason == Reason.CONVERGED
+
+    @property
+    def present(self) -> Mask:
+        """Which places hold a phase (..., p)."""
+        return self.kind != Kind.ABSENT
+
+    @property
+    def count(self) -> NDArray[np.int64]:
+        """Number of phases (...)."""
+        return self.present.sum(axis=-1)
+
+    @property
+    def split(self) -> Mask:
+        """Which states have more than one phase (...)."""
+        return np.asarray(self.count > 1)
+
+    @property
+    def vapour_fraction(self) -> Array:
+        """Moles of vapour per mole of feed (...)."""
+        return np.where(self.kind == Kind.VAPOUR, self.fraction, 0.0).sum(axis=-1)
+
+    @property
+    def light_fraction(self) -> Array:
+        """Moles of the lightest phase per mole of feed where there are several; of a single phase 1 for a vapour, else 0."""
+        return np.where(self.split, self.fraction[..., 0], (self.kind[..., 0] == Kind.VAPOUR).astype(float))
+
+    @property
+    def light(self) -> Array:
+        """Composition of the lightest phase (..., nc)."""
+        return self.composition[..., 0, :]
+
+    @property
+    def heavy(self) -> Array:
+        """Composition of the second phase (..., nc); the feed's where there is one phase."""
+        return np.where(self.split[..., None], self.composition[..., 1, :], self.composition[..., 0, :])
+
+    def take(self, index: Rows) -> Phases:
+        """Return the states chosen along the first axis."""
+        return Phases(*(getattr(self, f.name)[index] for f in fields(self)))
+
+    def reshape(self, *shape: int) -> Phases:
+        """Return the states in another leading shape."""
+        lead = len(self.shape)
+        return Phases(*(v.reshape(shape + v.shape[lead:]) for v in (getattr(self, f.name) for f in fields(self))))
+
+    @staticmethod
+    def join(parts: Sequence[Phases]) -> Phases:
+        """Return states of one leading axis one after another."""
+        if len(parts) == 1:
+            return parts[0]
+        return Phases(*(np.concatenate([getattr(p, f.name) for p in parts]) for f in fields(Phases)))
+
+
+def two_places(
+    T: Array, P: Array, z: Array, split: Mask, beta: Array, x: Array, y: Array, Z_x: Array, Z_y: Array,
+    kind_x: Codes, kind_y: Codes, root_x: Codes, root_y: Codes, reason: Codes, residual: Array,
+    iterations: NDArray[np.int64],
+) -> Phases:  # fmt: skip
+    """Return N states of a heavier phase x and, where ``split``, a lighter phase y with fraction ``beta`` (N,)."""
+    first = split[:, None]
+    return Phases(
+        T=T,
+        P=P,
+        z=z,
+        kind=np.stack([np.where(split, kind_y, kind_x), np.where(split, kind_x, Kind.ABSENT)], axis=-1).astype(np.int8),
+        fraction=np.stack([np.where(split, beta, 1.0), np.where(split, 1.0 - beta, 0.0)], axis=-1),
+        composition=np.stack([np.where(first, y, x), np.where(first, x, 0.0)], axis=-2),
+        Z=np.stack([np.where(split, Z_y, Z_x), np.where(split, Z_x, np.nan)], axis=-1),
+        root=np.stack([np.where(split, root_y, root_x), root_x], axis=-1).astype(np.int8),
+        reason=reason,
+        residual=residual,
+        iterations=iterations,
+    )

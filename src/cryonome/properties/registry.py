@@ -1,0 +1,227 @@
+"""The properties of phases and of the whole: each an entry, read by readouts, tables, pickers, answers and docs alike.
+
+An entry is a name, a meaning, the kind of its unit and a function over :class:`Sheet`, the phases of many states with what was
+computed of them so far. A property of a phase has a value a place (N, p), nan where the place is empty; one of the whole has a
+value a state (N,). To add one, write its function below and decorate it.
+"""
+
+from __future__ import annotations
+
+from collections.abc import Callable, Iterable
+from dataclasses import dataclass
+from functools import cached_property
+from typing import Literal
+
+import numpy as np
+from numpy.typing import NDArray
+
+from ..components import ideal_gas
+from ..constants import R
+from ..eos import Equation, PhaseResponse
+from ..equilibrium.phases import ROOTS, Phases
+
+Array = NDArray[np.float64]
+Scope = Literal["phase", "both"]
+
+REFERENCE = "zero for the pure ideal gases at 298.15 K and 101325 Pa"
+
+
+@dataclass(frozen=True)
+class Substance:
+    """What properties need of a mixture beside its equation: ``molar_mass`` (nc,) kg/mol and ``cp`` (nc, k), coefficients
+    of the ideal-gas heat capacity in rising powers of T, J/(mol K)."""
+
+    eos: Equation
+    molar_mass: Array
+    cp: Array
+
+
+class Sheet:
+    """The phases of N states and their properties, each computed once. ``present`` (N, p) tells where a phase is."""
+
+    def __init__(self, substance: Substance, phases: Phases) -> None:
+        if len(phases.shape) != 1:
+            raise ValueError("properties are evaluated along one batch axis; reshape first")
+        self.substance, self.phases = substance, phases
+        self.present = phases.present & phases.converged[:, None]
+        self._known: dict[str, Array] = {}
+
+    def __getitem__(self, key: str) -> Array:
+        """Return a property by its key, (N, p)."""
+        if key not in self._known:
+            self._known[key] = PROPERTIES[key].function(self)
+        return self._known[key]
+
+    def spread(self, values: Array) -> Array:
+        """Return values (M,) of the present phases, in order, as (N, p) with nan elsewhere."""
+        out = np.full(self.present.shape, np.nan)
+        out[self.present] = values
+        return out
+
+    @cached_property
+    def T(self) -> Array:
+        """Temperatures of the states at every place, (N, p)."""
+        return np.broadcast_to(self.phases.T[:, None], self.present.shape)
+
+    @cached_property
+    def P(self) -> Array:
+        """Pressures of the states at every place, (N, p)."""
+        return np.broadcast_to(self.phases.P[:, None], self.present.shape)
+
+    @cached_property
+    def response(self) -> PhaseResponse:
+        """Departures and derivatives of the present phases, (M,), from one evaluation of each root that occurs."""
+        state, place = np.nonzero(self.present)
+        x = self.phases.composition[state, place]
+        T, P = self.phases.T[state], self.phases.P[state]
+        root = self.phases.root[state, place]
+        out = [np.full(state.size, np.nan) for _ in PhaseResponse.__dataclass_fields__]
+        for code in np.unique(root):
+            rows = np.flatnonzero(root == code)
+            prepared = self.substance.eos.take(state[rows]).prepare(T[rows], P[rows])
+            found = prepared.response(x[rows], ROOTS[int(code)])
+            for values, name in zip(out, PhaseResponse.__dataclass_fields__):
+                values[rows] = getattr(found, name)
+        return PhaseResponse(*out)
+
+    def whole(self, key: str) -> Array:
+        """Return a property of the whole, (N,): nan where the state was not found."""
+        entry = PROPERTIES[key]
+        if entry.whole is None:
+            raise KeyError(f"{entry.name} is a property of a phase")
+        return np.where(self.phases.converged, entry.whole(self), np.nan)
+
+    def by_mole(self, key: str) -> Array:
+        """Return the sum over phases weighted by mole fraction, (N,)."""
+        values = np.where(self.present, self[key], 0.0)
+        return np.asarray((values * self.phases.fraction).sum(axis=-1))
+
+
+@dataclass(frozen=True)
+class Property:
+    """An entry: ``key``, ``name``, one-line ``meaning``, ``kind`` of unit (of :data:`cryonome.units.KINDS`, or "" for a plain
+    number), ``suffix`` its key carries in answers, ``factor`` from SI to there, ``source``; ``function`` gives it of every
+    phase, ``whole`` of the whole where it has one."""
+
+    key: str
+    name: str
+    meaning: str
+    kind: str
+    suffix: str
+    source: str
+    function: Callable[[Sheet], Array]
+    whole: Callable[[Sheet], Array] | None
+    factor: float = 1.0
+
+    @property
+    def answer_key(self) -> str:
+        """The key in answers, which ends in the unit."""
+        return f"{self.key}{self.suffix}"
+
+
+PROPERTIES: dict[str, Property] = {}
+"""Every property by its key, in the order they are shown."""
+
+
+def _property(
+    name: str, meaning: str, kind: str = "", suffix: str = "", source: str = "", whole: str | None = None,
+    factor: float = 1.0,
+) -> Callable[[Callable[[Sheet], Array]], Callable[[Sheet], Array]]:  # fmt: skip
+    """Enter a property; ``whole`` is "mole" where the whole's is the mole-weighted sum of its phases'."""
+
+    def enter(function: Callable[[Sheet], Array]) -> Callable[[Sheet], Array]:
+        key = function.__name__
+        total = (lambda sheet: sheet.by_mole(key)) if whole == "mole" else None
+        PROPERTIES[key] = Property(key, name, meaning, kind, suffix, source, function, total, factor)
+        return function
+
+    return enter
+
+
+def _whole(key: str) -> Callable[[Callable[[Sheet], Array]], Callable[[Sheet], Array]]:
+    """Enter how a property of the whole is computed."""
+
+    def enter(function: Callable[[Sheet], Array]) -> Callable[[Sheet], Array]:
+        PROPERTIES[key] = Property(**{**PROPERTIES[key].__dict__, "whole": function})
+        return function
+
+    return enter
+
+
+@_property("Mass share", "mass of the phase per mass of the whole", "fraction")
+def mass_fraction(sheet: Sheet) -> Array:
+    mass = np.where(sheet.present, sheet["molar_mass"] * sheet.phases.fraction, 0.0)
+    with np.errstate(invalid="ignore", divide="ignore"):
+        return np.where(sheet.present, mass / mass.sum(axis=-1, keepdims=True), np.nan)
+
+
+@_property("Density", "mass per volume at this temperature and pressure", "density", "_kg_m3")
+def density(sheet: Sheet) -> Array:
+    return sheet["molar_mass"] / sheet["molar_volume"]
+
+
+@_whole("density")
+def _density_of_whole(sheet: Sheet) -> Array:
+    with np.errstate(invalid="ignore", divide="ignore"):
+        return sheet.by_mole("molar_mass") / sheet.by_mole("molar_volume")
+
+
+@_property("Molar mass", "mass per amount of substance", "molar_mass", "_g_mol", whole="mole", factor=1e3)
+def molar_mass(sheet: Sheet) -> Array:
+    state, place = np.nonzero(sheet.present)
+    return sheet.spread(sheet.phases.composition[state, place] @ sheet.substance.molar_mass)
+
+
+@_property("Z", "compressibility factor P V/(R T)")
+def Z(sheet: Sheet) -> Array:
+    return sheet["molar_volume"] * sheet.P / (R * sheet.T)
+
+
+@_property("Molar volume", "volume per amount of substance", "molar_volume", "_m3_mol", whole="mole")
+def molar_volume(sheet: Sheet) -> Array:
+    return sheet.spread(sheet.response.Z) * R * sheet.T / sheet.P
+
+
+@_property("Enthalpy", f"molar enthalpy, {REFERENCE}", "enthalpy", "_J_mol", whole="mole")
+def enthalpy(sheet: Sheet) -> Array:
+    state, place = np.nonzero(sheet.present)
+    pure = ideal_gas.enthalpy(sheet.substance.cp, sheet.phases.T)
+    ideal = np.einsum("ij,ij->i", sheet.phases.composition[state, place], pure[state])
+    return sheet.spread(ideal) + sheet["enthalpy_departure"]
+
+
+@_property("Entropy", f"molar entropy, {REFERENCE}", "entropy", "_J_mol_K", whole="mole")
+def entropy(sheet: Sheet) -> Array:
+    state, place = np.nonzero(sheet.present)
+    x = sheet.phases.composition[state, place]
+    ideal = ideal_gas.entropy(sheet.substance.cp, sheet.phases.T[state], sheet.phases.P[state], x)
+    return sheet.spread(ideal) + sheet["entropy_departure"]
+
+
+@_property("Enthalpy departure", "enthalpy above the ideal gas at the same state", "enthalpy", "_J_mol")
+def enthalpy_departure(sheet: Sheet) -> Array:
+    return sheet.spread(sheet.response.h_res) * R * sheet.T
+
+
+@_property("Entropy departure", "entropy above the ideal gas at the same state", "entropy", "_J_mol_K")
+def entropy_departure(sheet: Sheet) -> Array:
+    return sheet.spread(sheet.response.s_res) * R
+
+
+@dataclass(frozen=True)
+class Values:
+    """Properties of states of any leading shape (...): ``phase`` (..., p) and ``whole`` (...) by key, SI."""
+
+    phase: dict[str, Array]
+    whole: dict[str, Array]
+
+
+def evaluate(substance: Substance, phases: Phases, keys: Iterable[str] = ()) -> Values:
+    """Return the properties ``keys`` (all where none are named) of phases of any leading shape, in one pass."""
+    shape, places = phases.shape, phases.kind.shape[-1]
+    sheet = Sheet(substance, phases.reshape(int(np.prod(shape, dtype=int))))
+    wanted = [PROPERTIES[k] for k in (tuple(keys) or PROPERTIES)]
+    return Values(
+        {p.key: sheet[p.key].reshape(*shape, places) for p in wanted},
+        {p.key: sheet.whole(p.key).reshape(shape) for p in wanted if p.whole is not None},
+    )
