@@ -9,6 +9,8 @@ import numpy as np
 import synthetic
 from cryonome.characterization.correlations import DEFAULTS, REGISTRY, TITLES, Fraction
 from cryonome.components import Component, all_components
+from cryonome.studies import Units
+from cryonome.studies.correlations import limits_text
 
 DOCS = Path(__file__).parents[1] / "docs"
 FAMILIES = {"n-alkane": "n-alkanes", "naphthene": "naphthenes", "aromatic": "aromatics"}
@@ -63,7 +65,9 @@ def correlations_page() -> str:
                 off = np.abs(deviations(prop, key, components))
                 cells.append(f"{off.mean():.1f} ({off.max():.1f})")
             name = f"`{key}`" + (" (default)" if DEFAULTS[prop] == key else "")
-            lines.append(f"| {name} | " + " | ".join(cells) + f" | {entry.range_text() or 'none stated'} |")
+            lines.append(
+                f"| {name} | " + " | ".join(cells) + f" | {limits_text(entry, Units.of('metric')) or 'none stated'} |"
+            )
         lines.append("")
     lines += ["## All entries", "", "| property | key | source | formula |", "| --- | --- | --- | --- |"]
     for prop, entries in REGISTRY.items():

@@ -3,6 +3,8 @@
 from __future__ import annotations
 
 import json
+import logging
+import os
 import sys
 from pathlib import Path
 from typing import Annotated
@@ -13,9 +15,20 @@ from . import __version__
 from .document import Document, DocumentError, load, parse_document
 from .document.files import write_atomic
 
-app = typer.Typer(add_completion=False, no_args_is_help=False, help="Petroleum fluids: from lab data to answers.")
+app = typer.Typer(
+    add_completion=False, no_args_is_help=False, pretty_exceptions_enable=False,
+    help="Petroleum fluids: from lab data to answers.",
+)  # fmt: skip
 
 INVALID = 2
+BROKEN = 70
+"""Exit status where the program itself failed: no answer, and no fault of the document."""
+
+
+log = logging.getLogger(__name__)
+logging.basicConfig(
+    level=os.environ.get("CRYONOME_LOG", "warning").upper(), format="%(levelname)s %(name)s: %(message)s"
+)
 
 
 def _say(text: str) -> None:
@@ -118,8 +131,10 @@ def _write(path: Path, text: str) -> None:
 
 @app.command()
 def schema() -> None:
-    """Print the JSON Schema of documents."""
-    sys.stdout.write(json.dumps(Document.model_json_schema(), indent=1) + "\n")
+    """Print the JSON Schema of documents, studies and answers."""
+    from .studies import document_schema
+
+    sys.stdout.write(json.dumps(document_schema(), indent=1) + "\n")
 
 
 @app.command()
@@ -130,7 +145,7 @@ def report(
     output: Annotated[Path, typer.Option("--output", help="The folder to write to.")] = Path("out"),
 ) -> None:
     """Compute a document without a window and write a report with pictures."""
-    from .app.offscreen import write_report
+    from .app.report import write_report
 
     loaded = _read(document) if document is not None else None
     page = write_report(loaded, output)
@@ -156,8 +171,13 @@ def version() -> None:
 
 
 def main() -> None:
-    """Entry point."""
-    app()
+    """Entry point. A fault of the program is told in a sentence and logged; it never passes for an answer."""
+    try:
+        app()
+    except Exception as error:
+        log.debug("the command failed", exc_info=True)
+        _say(f"document: the program failed ({type(error).__name__}: {error}); set CRYONOME_LOG=debug to see where")
+        raise SystemExit(BROKEN) from None
 
 
 if __name__ == "__main__":

@@ -23,8 +23,15 @@ class Measure:
     digits: int | None = None
 
 
-Value = str | int | float | Measure | tuple["Value", ...]
-"""What a remark may carry: words of the user (names), numbers without a unit, measures, lists of these."""
+@dataclass(frozen=True)
+class Word:
+    """A part of a sentence that is chosen by the computation: the ``code`` of its wording."""
+
+    code: str
+
+
+Value = str | int | float | Measure | Word | tuple["Value", ...]
+"""What a remark may carry: words of the user (names), numbers without a unit, measures, wordings, lists of these."""
 
 
 @dataclass(frozen=True)
@@ -48,3 +55,8 @@ def kelvin(T: float, digits: int = 1) -> Measure:
 def pascal(P: float, digits: int | None = None) -> Measure:
     """Return a pressure (Pa) as a measure."""
     return Measure(float(P), "pressure", digits)
+
+
+def measure(value: float, kind: str, digits: int | None = None) -> Measure:
+    """Return a value in SI of a kind of quantity as a measure."""
+    return Measure(float(value), kind, digits)

@@ -6,11 +6,16 @@ import pytest
 from PySide6.QtCore import QCoreApplication, QEvent
 from PySide6.QtWidgets import QMessageBox
 
+from cryonome.app import live
 from cryonome.app.main import make_application
-from cryonome.app.offscreen import settle
 from cryonome.app.theme import LIGHT
 from cryonome.app.window import MainWindow
 from cryonome.demo import demo_document
+from cryonome.studies import Evaluator
+
+SHARED = Evaluator()
+"""Results are remembered by their content, so that tests of the window need not compute the demo again and again."""
+SHARED.cache._size = 4096
 
 
 @pytest.fixture(scope="session")
@@ -22,10 +27,11 @@ def qapp():
 def window(qapp, qtbot, monkeypatch):
     """Return a settled window; every message box is answered with Discard."""
     monkeypatch.setattr(QMessageBox, "question", lambda *_: QMessageBox.StandardButton.Discard)
+    monkeypatch.setattr(live, "Evaluator", lambda: SHARED)
     w = MainWindow(demo_document())
     w.set_theme(LIGHT)
     w.show()
-    settle(w)
+    w.live.come_to_rest()
     yield w
     w.close()
     w.deleteLater()

@@ -19,8 +19,8 @@ def test_only_the_newest_request_counts(qtbot):
         return "old"
 
     jobs.submit("map", 1, slow)
-    jobs.submit("map", 2, lambda _c: "between")
-    jobs.submit("map", 3, lambda _c: "new")
+    jobs.submit("map", 2, lambda _w: "between")
+    jobs.submit("map", 3, lambda _w: "new")
     gate.set()
     qtbot.waitUntil(lambda: bool(got), timeout=5000)
     qtbot.waitUntil(lambda: not jobs.busy("map"), timeout=5000)
@@ -51,7 +51,7 @@ def test_slots_work_side_by_side_and_can_be_cancelled(qtbot):
         raise Cancelled
 
     jobs.submit("map", 1, wait)
-    jobs.submit("probe", 1, lambda _c: 5)
+    jobs.submit("probe", 1, lambda _w: 5)
     qtbot.waitUntil(lambda: got == ["probe"], timeout=5000)
     assert jobs.busy("map")
     jobs.submit("map", 1, wait)  # the same request again changes nothing
@@ -65,8 +65,8 @@ def test_slots_work_side_by_side_and_can_be_cancelled(qtbot):
 def test_a_probe_answer_that_was_overtaken_is_still_shown(qtbot):
     jobs, got, gate = Jobs(), [], threading.Event()
     jobs.finished.connect(lambda outcome: got.append(outcome.key))
-    jobs.submit("probe", 1, lambda _c: gate.wait(5))
-    jobs.submit("probe", 2, lambda _c: 2)
+    jobs.submit("probe", 1, lambda _w: gate.wait(5))
+    jobs.submit("probe", 2, lambda _w: 2)
     gate.set()
     qtbot.waitUntil(lambda: len(got) == 2, timeout=5000)
     assert got == [1, 2]  # the pointer keeps moving, and so must the reading

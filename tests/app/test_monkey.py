@@ -15,34 +15,38 @@ def test_whatever_is_done_can_be_undone(window, seed):
     rng = random.Random(seed)
     w = window
     actions = [
-        lambda: w.lab.points.store_cells(
+        lambda: w.desks["lab"].points.store_cells(
             {(rng.randrange(16), rng.randrange(2)): rng.choice(["5", "x", "", "-3 psig", "300 degC", "97 %"])}, "cell"
         ),
-        lambda: w.lab.points.paste(rng.randrange(4), rng.randrange(2), [["1", "2"], ["a"], [], ["", "", "3"]]),
-        lambda: w.lab.points.insert_row(rng.randrange(16)),
-        lambda: w.lab.points.delete_rows({rng.randrange(16)}),
-        lambda: w.lab.bulk._store(
+        lambda: w.desks["lab"].points.paste(rng.randrange(4), rng.randrange(2), [["1", "2"], ["a"], [], ["", "", "3"]]),
+        lambda: w.desks["lab"].points.insert_row(rng.randrange(16)),
+        lambda: w.desks["lab"].points.delete_rows({rng.randrange(16)}),
+        lambda: w.desks["lab"].bulk._store(
             rng.choice(["density", "molar_mass", "watson_k"]), rng.choice(["", "12", "0.9 SG", "x", "-1"])
         ),
-        lambda: w.cuts.add_boundary(rng.random()),
-        lambda: w.lab.choose_method(rng.choice(["TBP", "D86", "D1160", "D2887", "EFV", "D86+D1160", "carbon-number"])),
-        lambda: w.lab.carbon.store_cells(
+        lambda: w.desks["cuts"].add_boundary(rng.random()),
+        lambda: w.desks["lab"].choose_method(
+            rng.choice(["TBP", "D86", "D1160", "D2887", "EFV", "D86+D1160", "carbon-number"])
+        ),
+        lambda: w.desks["lab"].carbon.store_cells(
             {(rng.randrange(5), rng.randrange(4)): rng.choice(["C7", "3", "", "C20+", "x"])}, "c"
         ),
-        lambda: w.lab.light_ends._choose_mode(rng.choice(["absent", "measured", "estimated"])),
-        lambda: w.lab.add_named_column(rng.choice(["40 degC", "sulphur, mass%", "x y"])),
-        lambda: w.lab.points.remove_column(rng.randrange(6)),
-        lambda: w.lab.reading._nested("lumping", {"rule": rng.choice(["none", "whitson", "quadrature"])}),
-        lambda: w.lab.reading._end("final", rng.choice(["", "900 degC", "x"])),
-        w.cuts.make_automatic,
-        lambda: w.fluid.parts.store_cells({(rng.randrange(12), 1): rng.choice(["1", "-1", "x", ""])}, "amount"),
-        lambda: w.fluid._change_model({"eos": rng.choice(["SRK", "PR76", "PR78"])}, "eos"),
-        lambda: w.fluid._change({"basis": rng.choice(["mole", "mass", "volume"])}, "basis"),
-        lambda: w.map.change_display({"logarithmic": rng.random() < 0.5}, "log"),
+        lambda: w.desks["lab"].light_ends._choose_mode(rng.choice(["absent", "measured", "estimated"])),
+        lambda: w.desks["lab"].add_named_column(rng.choice(["40 degC", "sulphur, mass%", "x y"])),
+        lambda: w.desks["lab"].points.remove_column(rng.randrange(6)),
+        lambda: w.desks["lab"].reading._nested("lumping", {"rule": rng.choice(["none", "whitson", "quadrature"])}),
+        lambda: w.desks["lab"].reading._end("final", rng.choice(["", "900 degC", "x"])),
+        w.desks["cuts"].make_automatic,
+        lambda: w.desks["fluid"].parts.store_cells(
+            {(rng.randrange(12), 1): rng.choice(["1", "-1", "x", ""])}, "amount"
+        ),
+        lambda: w.desks["fluid"]._change_model({"eos": rng.choice(["SRK", "PR76", "PR78"])}, "eos"),
+        lambda: w.desks["fluid"]._change({"basis": rng.choice(["mole", "mass", "volume"])}, "basis"),
+        lambda: w.desks["map"].change_display({"logarithmic": rng.random() < 0.5}, "log"),
         lambda: w.set_units(rng.choice(["SI", "metric", "field"])),
-        w.map.pin_envelope,
-        lambda: w.map.place_probe(rng.uniform(1, 2000), 10 ** rng.uniform(0, 9)),
-        w.map.pin_state,
+        w.desks["map"].pin_envelope,
+        lambda: w.desks["map"].place_probe(rng.uniform(1, 2000), 10 ** rng.uniform(0, 9)),
+        w.desks["map"].pin_state,
         w.add_sample,
         w.add_fluid,
         w.duplicate_fluid,

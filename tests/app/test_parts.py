@@ -13,7 +13,6 @@ from PySide6.QtWidgets import QInputDialog
 
 from cryonome.app.fields import shown_text, unit_menu
 from cryonome.app.grid import GridModel, GridView, table_text
-from cryonome.app.offscreen import settle
 from cryonome.app.plot import PlainLogAxis, Plot
 from cryonome.app.store import Store
 from cryonome.app.theme import DARK, LIGHT, base_font
@@ -252,10 +251,10 @@ def test_shelf_adds_copies_renames_and_removes(window, monkeypatch):
     for _ in range(5):
         w.store.undo_stack.undo()
     assert w.store.document == demo_document()
-    settle(w)
+    w.live.come_to_rest()
     w.shelf.fluids.setCurrentRow(0)
     assert w.live.fluid_name == "Varnholt stock-tank oil"
-    assert w.desks.currentIndex() == 3
+    assert w.current == "map"
     w.shelf.samples.setCurrentRow(0)
 
 
@@ -269,7 +268,7 @@ def test_the_ledger_counts_lists_and_leads_to_the_place(window):
     assert texts == sorted(texts, key=lambda t: ["▲", "↗", "↔", "○"].index(t[0]))
     row = next(i for i, t in enumerate(texts) if "continued to 100 %" in t)
     ledger.drawer.itemActivated.emit(ledger.drawer.item(row))
-    assert window.desks.currentIndex() == 0
+    assert window.current == "lab"
     assert window.height() <= 800
     ledger.say("x" * 300)
     assert len(ledger.message.text()) < 100

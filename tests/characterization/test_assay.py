@@ -7,6 +7,7 @@ import pytest
 from hypothesis import given, settings
 from hypothesis import strategies as st
 
+from ask import told
 from cryonome.characterization import LabSample, characterize
 from cryonome.characterization.correlations import REGISTRY, Fraction
 from cryonome.characterization.correlations.density import expanded_density
@@ -32,7 +33,7 @@ def lab(**changes) -> LabSample:
 
 
 def texts(result, kind):
-    return [r.text for r in result.remarks if r.kind == kind]
+    return told(r for r in result.remarks if r.kind == kind)
 
 
 @settings(max_examples=30)

@@ -7,9 +7,8 @@ import pytest
 from hypothesis import given
 from hypothesis import strategies as st
 
-from cryonome.components import find
+from cryonome.components import find, ideal_gas
 from cryonome.constants import R
-from cryonome.components import ideal_gas
 
 NAMES = ("methane", "propane", "n-decane", "carbon dioxide")
 CP = np.array([find(n).cp for n in NAMES])

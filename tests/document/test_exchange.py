@@ -6,11 +6,11 @@ import json
 
 import pytest
 
+from ask import cuts_of, lab_of
 from cryonome.demo import collection
 from cryonome.document import parse_document
 from cryonome.document.exchange import ExchangeError, read_samples, samples_of, write_samples
 from cryonome.studies import Evaluator
-from cryonome.studies.sample_inputs import lab_sample
 from cryonome.studies.tables import cut_tables
 
 MEASURED = (
@@ -27,7 +27,7 @@ def test_the_collection_comes_back_as_it_was_written(tmp_path, ending):
     back = read_samples(path)
     assert len(back) == 6
     for before, after in zip(document.samples, back):
-        one, two = lab_sample(before), lab_sample(after)
+        one, two = lab_of(before), lab_of(after)
         for key in MEASURED:
             assert getattr(one, key) == getattr(two, key), (before.name, key)
         assert [q.points for q in one.quantities] == [q.points for q in two.quantities]
@@ -56,7 +56,7 @@ def test_a_sheet_as_a_laboratory_writes_it():
         ["n-butane", "0,9"],
     ]
     (sample,) = samples_of(rows, "page 1")
-    lab = lab_sample(sample)
+    lab = lab_of(sample)
     assert sample.name == "page 1"
     assert lab.density == pytest.approx(141.5 / 164.6 * 999.016, rel=1e-4)
     assert lab.percent == (5, 10, 30, 50, 70, 90)
@@ -66,7 +66,7 @@ def test_a_sheet_as_a_laboratory_writes_it():
     assert lab.quantities[0].name == "Sulphur"
     assert lab.quantities[0].unit == "wt%"
     assert [c.name for c in lab.light_ends.components] == ["propane", "n-butane"]
-    assert Evaluator().sample(sample).density == pytest.approx(lab.density)
+    assert cuts_of(sample).density == pytest.approx(lab.density)
 
 
 def test_several_samples_on_one_sheet():
@@ -106,7 +106,7 @@ def test_bare_numbers_are_written_in_the_unit_of_their_header(tmp_path):
     sample = parse_document(json.dumps(data)).samples[0]
     path = tmp_path / "si.csv"
     write_samples(path, [sample])
-    one, two = lab_sample(sample), lab_sample(read_samples(path)[0])
+    one, two = lab_of(sample), lab_of(read_samples(path)[0])
     assert two.temperature == pytest.approx(one.temperature, rel=1e-9)
     assert two.density_curve.value == pytest.approx((740.0,))
     assert two.viscosity_curves[0].temperature == pytest.approx(313.15)

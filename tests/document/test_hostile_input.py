@@ -11,10 +11,9 @@ from hypothesis import strategies as st
 
 from cryonome.characterization import check_points, close_curve
 from cryonome.demo import demo_document
-from cryonome.document import DocumentError, check_document, document_text, parse_document
-from cryonome.document.checks import errors
+from cryonome.document import DocumentError, check_document, document_text, errors, parse_document
 from cryonome.document.edits import clean_points, update_sample
-from cryonome.document.sample_points import curve_points
+from cryonome.document.sample_points import boiling_points
 from cryonome.studies import solve
 from cryonome.units import KINDS, QuantityError, parse, split
 
@@ -127,7 +126,8 @@ def test_a_grid_may_hold_anything_and_saves_it(rows):
     )
     again = parse_document(document_text(document))
     assert again == document
-    kept, percents, temperatures, faults = curve_points(again.samples[0])
+    points = boiling_points(again.samples[0])
+    kept, percents, temperatures, faults = points.rows, points.percents, points.values, points.faults
     assert len(kept) == len(percents) == len(temperatures)
     assert all(f.path[:2] == ("distillation", "points") for f in faults)
     touched = set(kept) | {f.path[2] for f in faults if len(f.path) > 2}

@@ -10,13 +10,13 @@ import pytest
 from hypothesis import given, settings
 from hypothesis import strategies as st
 
+from ask import cuts_of
 from cryonome.characterization.methods import METHODS
 from cryonome.demo import collection
-from cryonome.document import DocumentError, check_document, document_text, parse_document
-from cryonome.document.checks import errors
+from cryonome.document import DocumentError, check_document, document_text, errors, parse_document
 from cryonome.document.exchange import samples_of
 from cryonome.document.headers import is_header, meaning, unit_of
-from cryonome.studies import Evaluator, solve
+from cryonome.studies import solve
 
 CELL = st.one_of(
     st.none(),
@@ -170,10 +170,10 @@ def test_any_header_has_a_meaning_or_none(text):
 def test_one_cut_and_very_many(count):
     sample = collection().sample("Varnholt crude")
     cut = sample.model_copy(update={"cuts": sample.cuts.model_copy(update={"number": count, "equal": "mass"})})
-    result = Evaluator().sample(cut)
+    result = cuts_of(cut)
     assert len(result.components) == count
-    assert result.density == pytest.approx(Evaluator().sample(sample).density, rel=1e-9)
-    assert result.molar_mass == pytest.approx(Evaluator().sample(sample).molar_mass, rel=1e-9)
+    assert result.density == pytest.approx(cuts_of(sample).density, rel=1e-9)
+    assert result.molar_mass == pytest.approx(cuts_of(sample).molar_mass, rel=1e-9)
     assert len({c.name for c in result.components}) == count
 
 

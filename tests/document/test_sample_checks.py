@@ -6,10 +6,10 @@ import json
 
 import pytest
 
-from cryonome.document import check_document, document_text, parse_document
-from cryonome.document.checks import errors
+from ask import cuts_of
+from cryonome.document import check_document, document_text, errors, parse_document
 from cryonome.document.faults import format_path
-from cryonome.studies import Evaluator, solve
+from cryonome.studies import solve
 
 POINTS = [[0, 290], [10, 385], [30, 495], [50, 592], [70, 701], [90, 863]]
 ROWS = [["methane", 60], ["C6", 2], ["C7", 5], ["C8", 5], ["C9+", 20]]
@@ -98,7 +98,7 @@ def test_a_faulty_point_of_a_property_curve_is_left_out_of_the_curve_only(name):
     good = {"density": [[10, 745], [50, 860], [80, 930]], "molar_mass": [[10, 100], [50, 240], [80, 450]]}[name]
     with_slip = document(curves={name: [*good[:2], [60, 5], good[2]]})
     clean = document(curves={name: good})
-    one, two = (Evaluator().sample(d.samples[0]) for d in (with_slip, clean))
+    one, two = (cuts_of(d.samples[0]) for d in (with_slip, clean))
     assert one.molar_mass == pytest.approx(two.molar_mass, rel=1e-12)
     assert one.density == pytest.approx(two.density, rel=1e-12)
 
@@ -108,7 +108,7 @@ def test_amounts_that_do_not_reach_a_hundred_are_scaled_and_said():
     warned = [f for f in check_document(made) if f.severity == "warning"]
     assert "scaled to 100" in warned[0].message
     assert errors(check_document(made)) == []
-    assert Evaluator().sample(made.samples[0]).mole_fraction.sum() == pytest.approx(1.0)
+    assert cuts_of(made.samples[0]).mole_fraction.sum() == pytest.approx(1.0)
 
 
 def test_a_split_that_is_impossible_has_no_answer_but_a_reason():

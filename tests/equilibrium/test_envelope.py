@@ -131,7 +131,7 @@ def test_cancelling_stops_the_trace():
     for limit in (0, 3, 40):
         asked.clear()
         with pytest.raises(Cancelled):
-            phase_map(eos, z, (0.5,), Watch(lambda: asked.append(1) or len(asked) > limit))
+            phase_map(eos, z, (0.5,), Watch(lambda most=limit: asked.append(1) or len(asked) > most))
         assert len(asked) == limit + 1
     told = []
     phase_map(eos, z, (0.5,), Watch(tell=told.append))

@@ -7,14 +7,13 @@ import json
 import numpy as np
 import pytest
 
+from ask import cuts_of, fluid_of
 from cryonome.components import find
 from cryonome.constants import WATER_DENSITY_60F
-from cryonome.document import check_document, parse_document
-from cryonome.document.checks import errors
+from cryonome.document import check_document, errors, parse_document
 from cryonome.document.edits import remove_fluid, rename_fluid
 from cryonome.document.faults import format_path
-from cryonome.studies import Evaluator
-from cryonome.studies.states import state_at
+from cryonome.studies.states import full_states
 
 A = {"name": "A", "distillation": {"points": [[0, 290], [10, 385], [30, 495], [50, 592], [70, 701], [90, 863]]},
      "bulk": {"density": "33 degAPI"}, "light_ends": {"mode": "measured", "amounts": {"propane": 0.5, "n-butane": 1}}}  # fmt: skip
@@ -29,7 +28,7 @@ def document(*fluids):
 def model(*fluids):
     doc = document(*fluids)
     assert errors(check_document(doc)) == []
-    return Evaluator().fluid(doc.fluids[-1], doc)
+    return fluid_of(doc)
 
 
 def blend(a=50, b=50, **changes):
@@ -48,7 +47,7 @@ def test_a_blend_shares_one_grid_and_loses_nothing(basis):
     assert len(set(whole.names)) == len(whole.names)
     assert sum(n == "propane" for n in whole.names) == 1
     # The grid changes the phase behaviour little.
-    fractions = [state_at(m, 480.0, 2e5, check_third=False).vapour_fraction for m in (whole, own)]
+    fractions = [float(full_states(m, 480.0, 2e5).phases.vapour_fraction) for m in (whole, own)]
     assert fractions[0] == pytest.approx(fractions[1], abs=0.01)
 
 
@@ -129,7 +128,7 @@ def test_a_matched_acentric_factor_follows_the_equation():
          "fluids[0].parts[0].series.end", "above where it starts"),
         ([{"name": "F", "parts": [{"series": {"name": "H", "start": "300 degC", "end": "350 degC", "step": 0.1}, "amount": 1}]}],
          "fluids[0].parts[0].series.step", "between 1 and 100"),
-        ([blend(grid="hexagonal")], "fluids[0].grid", "common or own"),
+        ([blend(grid="hexagonal")], "fluids[0].grid", "common, own"),
     ],
 )  # fmt: skip
 def test_faults_of_fluids(fluids, place, words):
@@ -144,7 +143,7 @@ def test_names_are_followed_into_other_fluids():
     renamed = rename_fluid(doc, "M", "N")
     assert renamed.fluids[1].parts[0].fluid == "N"
     assert len(remove_fluid(doc, "M").fluids[0].parts) == 1
-    assert find("methane").name in Evaluator().fluid(renamed.fluids[1], renamed).names
+    assert find("methane").name in fluid_of(renamed, 1).names
 
 
 def test_the_bare_density_of_a_plus_fraction_is_in_si_like_any_other():
@@ -154,6 +153,6 @@ def test_the_bare_density_of_a_plus_fraction_is_in_si_like_any_other():
         curve = {"method": "carbon-number", "basis": "mole", "amounts": rows, "plus": plus}
         doc = parse_document(json.dumps({"format": "cryonome/1", "samples": [{"name": "S", "distillation": curve}]}))
         assert errors(check_document(doc)) == []
-        return Evaluator().sample(doc.samples[0])
+        return cuts_of(doc.samples[0])
 
     assert groups(850).density == pytest.approx(groups("850 kg/m3").density)

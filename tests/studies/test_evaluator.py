@@ -8,8 +8,9 @@ import pytest
 
 from cryonome.demo import demo_document
 from cryonome.studies import Cancelled, Evaluator
-from cryonome.studies.envelope import curves, metastable, smooth
 from cryonome.studies.evaluator import Cache
+from cryonome.studies.map_lines import curves, metastable, smooth
+from cryonome.watch import Watch
 
 
 def test_the_cache_drops_what_was_not_used_for_longest():
@@ -53,19 +54,20 @@ def test_a_cancelled_trace_is_not_kept():
         calls.append(1)
         return len(calls) > 6
 
+    project = evaluator.at(document)
     with pytest.raises(Cancelled):
-        evaluator.map(fluid, document, (), after_some)
-    assert evaluator.cache.peek(evaluator.map_key(fluid, document, ())) is None
-    whole = evaluator.map(fluid, document)
+        project.map(fluid, (), Watch(after_some))
+    assert project.known_map(fluid) is None
+    whole = project.map(fluid)
     assert whole.critical_points
-    assert evaluator.map(fluid, document) is whole
-    more = evaluator.map(fluid, document, (0.5,))
+    assert project.map(fluid) is whole
+    more = project.map(fluid, (0.5,))
     assert more.lines[: len(whole.lines)] == whole.lines  # the bare envelope is not traced again
 
 
 def test_lines_are_joined_to_the_critical_point_and_smoothed_through_their_points():
     evaluator, document = Evaluator(), demo_document()
-    whole = evaluator.map(document.fluid("Varnholt recombined"), document, (0.5,))
+    whole = evaluator.at(document).map(document.fluid("Varnholt recombined"), (0.5,))
     c = whole.critical_points[0]
     ends = []
     for _, T, P in curves(whole, [0.0, 0.5, 1.0]):

@@ -2,12 +2,13 @@
 
 from __future__ import annotations
 
+import contextlib
 from collections.abc import Callable, Mapping
 
 from PySide6.QtCore import QPoint, Qt
 from PySide6.QtWidgets import QComboBox, QGridLayout, QLabel, QLineEdit, QMenu, QToolButton, QWidget
 
-from ..units import KINDS, QuantityError, format_number, from_si, label, normal_unit, parse, split
+from ..units import KINDS, QuantityError, fits, format_number, from_si, label, normal_unit, parse, split
 
 
 def repolish(widget: QWidget, name: str, value: bool) -> None:
@@ -67,14 +68,25 @@ class QuantityField:
         self._commit(text)
 
     def _choose_unit(self) -> None:
-        if self.on_unit is None or self.kind not in KINDS:
+        if self.kind not in KINDS:
             return
-        unit_menu(self.entry, self.kind, self.unit, self.on_unit).exec(
-            self.unit_button.mapToGlobal(QPoint(0, self.unit_button.height()))
-        )
+        below = self.unit_button.mapToGlobal(QPoint(0, self.unit_button.height()))
+        unit_menu(self.entry, self.kind, self.unit, self.convert).exec(below)
+
+    def convert(self, unit: str) -> None:
+        """Show the field in another unit; a value that is there is converted to it."""
+        text = self.entry.text().strip()
+        if text:
+            with contextlib.suppress(QuantityError):  # what is no quantity stays as it is
+                value = from_si(parse(text, self.kind, self.unit), unit, self.kind)
+                self._commit(f"{value:.6g} {unit}")
+        if self.on_unit is not None:
+            self.on_unit(unit)
 
     def show(self, cell: object, unit: str, estimate: float | None, remark: str, fault: str) -> None:
-        """Show the stored cell in ``unit``; where empty, the estimate (SI) muted with its remark."""
+        """Show the stored cell as it was entered, its unit the field's; where empty, the estimate (SI) in ``unit``."""
+        entered = _entered_unit(cell, self.kind)
+        unit = unit if entered is None else entered
         self.unit = unit
         self.unit_button.setText(label(unit) if unit else "")
         text = shown_text(cell, unit, self.kind)
@@ -88,6 +100,17 @@ class QuantityField:
         self.entry.setToolTip(fault)
         repolish(self.entry, "fault", bool(fault))
         repolish(self.entry, "filled", bool(text))
+
+
+def _entered_unit(cell: object, kind: str) -> str | None:
+    """Return the unit a cell was entered in, None where it has none of the kind."""
+    if not isinstance(cell, str) or kind not in KINDS:
+        return None
+    try:
+        unit = normal_unit(split(cell)[1])
+    except QuantityError:
+        return None
+    return unit if unit and fits(unit, kind) else None
 
 
 def from_si_plain(value: float, unit: str, kind: str) -> float:
@@ -131,6 +154,11 @@ def unit_menu(parent: QWidget, kind: str, current: str, choose: Callable[[str], 
 def elided(name: str, most: int = 48) -> str:
     """Return a name short enough for its place."""
     return name if len(name) <= most else name[: most - 1] + "…"
+
+
+def capital(text: str) -> str:
+    """Return a fault's message as a sentence."""
+    return text[:1].upper() + text[1:] + ("" if not text or text[-1] in "?." else ".")
 
 
 def section(text: str, name: str = "section") -> QLabel:

@@ -6,7 +6,9 @@ from PySide6.QtCore import QAbstractTableModel, QModelIndex, QPoint, QRect, QSiz
 from PySide6.QtGui import QAction, QColor, QFont, QGuiApplication, QKeySequence, QPainter
 from PySide6.QtWidgets import (
     QAbstractItemView,
+    QCompleter,
     QHeaderView,
+    QLineEdit,
     QMenu,
     QStyledItemDelegate,
     QStyleOptionViewItem,
@@ -57,6 +59,10 @@ class GridModel(QAbstractTableModel):
     def tip(self, row: int, column: int) -> str:
         """Return the explanation of a cell."""
         return ""
+
+    def choices(self, row: int, column: int) -> list[str]:
+        """Return what may be typed in a cell, offered while it is."""
+        return []
 
     def store_cells(self, cells: dict[tuple[int, int], str], text: str) -> None:
         """Take edited cells, as one undoable step."""
@@ -162,6 +168,17 @@ class _Delegate(QStyledItemDelegate):
     def __init__(self, view: GridView) -> None:
         super().__init__(view)
         self._view = view
+
+    def createEditor(self, parent: QWidget, option: QStyleOptionViewItem, index: QModelIndex) -> QWidget:
+        editor = super().createEditor(parent, option, index)
+        model = self._view.model()
+        choices = model.choices(index.row(), index.column()) if isinstance(model, GridModel) else []
+        if choices and isinstance(editor, QLineEdit):
+            completer = QCompleter(choices, editor)
+            completer.setFilterMode(Qt.MatchFlag.MatchContains)
+            completer.setCaseSensitivity(Qt.CaseSensitivity.CaseInsensitive)
+            editor.setCompleter(completer)
+        return editor
 
     def initStyleOption(self, option: QStyleOptionViewItem, index: QModelIndex) -> None:
         super().initStyleOption(option, index)

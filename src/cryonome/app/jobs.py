@@ -6,12 +6,13 @@ import contextlib
 import logging
 import threading
 from collections.abc import Callable
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 from typing import Any
 
 from PySide6.QtCore import QObject, QRunnable, QThreadPool, Signal
 
-from ..studies import Cancelled
+from ..errors import DomainError
+from ..watch import Cancelled, Watch
 
 log = logging.getLogger(__name__)
 
@@ -24,29 +25,50 @@ class Outcome:
     key: object
     value: Any = None
     error: str = ""
+    moving: bool = False
 
 
 class _Bridge(QObject):
     done = Signal(object, int)
+    progress = Signal(str, float)
 
 
 class _Task(QRunnable):
-    def __init__(self, bridge: _Bridge, number: int, slot: str, key: object, work: Callable[[], Any]) -> None:
+    def __init__(self, bridge: _Bridge, number: int, request: _Wanted, stop: threading.Event) -> None:
         super().__init__()
-        self._bridge, self._number, self._slot, self._key, self._work = bridge, number, slot, key, work
+        self._bridge, self._number, self._request, self._stop = bridge, number, request, stop
+        self._told = 0.0
+
+    def _tell(self, share: float) -> None:
+        # A signal a hundredth is smooth enough and cheap.
+        if share - self._told >= 0.01:
+            self._told = share
+            with contextlib.suppress(RuntimeError):  # the window closed while this was computed
+                self._bridge.progress.emit(self._request.slot, share)
 
     def run(self) -> None:
+        wanted = self._request
+        outcome = Outcome(wanted.slot, wanted.key, moving=wanted.moving)
         try:
-            outcome = Outcome(self._slot, self._key, self._work())
+            outcome = replace(outcome, value=wanted.work(Watch(self._stop.is_set, self._tell)))
         except Cancelled:
-            outcome = Outcome(self._slot, self._key, error="cancelled")
-        except (ValueError, ArithmeticError) as error:
-            outcome = Outcome(self._slot, self._key, error=str(error))
+            outcome = replace(outcome, error="cancelled")
+        except DomainError as error:
+            outcome = replace(outcome, error=str(error))
         except Exception as error:
-            log.exception("a computation failed")
-            outcome = Outcome(self._slot, self._key, error=f"the computation failed unexpectedly: {error}")
+            log.exception("a computation failed: %s", wanted.slot)
+            outcome = replace(outcome, error=f"the computation failed unexpectedly ({type(error).__name__}: {error})")
         with contextlib.suppress(RuntimeError):  # the window closed while this was computed
             self._bridge.done.emit(outcome, self._number)
+
+
+@dataclass(frozen=True)
+class _Wanted:
+    slot: str
+    key: object
+    work: Callable[[Watch], Any]
+    moving: bool
+    behind: bool
 
 
 class Jobs(QObject):
@@ -54,38 +76,53 @@ class Jobs(QObject):
 
     finished = Signal(object)
     busy_changed = Signal()
+    progress = Signal(str, float)
 
     def __init__(self, parent: QObject | None = None) -> None:
         super().__init__(parent)
         self._pool = QThreadPool(self)
         self._pool.setMaxThreadCount(3)
+        # What nobody looks at yet is computed one after another, so that it does not take the processor from the rest.
+        self._behind = QThreadPool(self)
+        self._behind.setMaxThreadCount(1)
         self._bridge = _Bridge(self)
         self._bridge.done.connect(self._arrived)
+        self._bridge.progress.connect(self._progressed)
         self._number = 0
-        self._running: dict[str, tuple[int, object, threading.Event]] = {}
-        self._waiting: dict[str, tuple[object, Callable[[Callable[[], bool]], Any]]] = {}
+        self._running: dict[str, tuple[int, _Wanted, threading.Event]] = {}
+        self._waiting: dict[str, _Wanted] = {}
 
-    def submit(self, slot: str, key: object, work: Callable[[Callable[[], bool]], Any]) -> None:
-        """Ask for ``work(cancelled)``; the outcome arrives through :attr:`finished` unless superseded.
+    def submit(
+        self, slot: str, key: object, work: Callable[[Watch], Any], moving: bool = False, behind: bool = False
+    ) -> None:
+        """Ask for ``work(watch)``; the outcome arrives through :attr:`finished` unless superseded.
 
-        While a slot is at work the newest request waits, and those between are dropped.
+        While a slot is at work the newest request waits, and those between are dropped. A ``moving`` one is shown even
+        when it has been superseded: a pointer's reading must keep moving. One ``behind`` waits for others of its kind.
         """
+        wanted = _Wanted(slot, key, work, moving, behind)
         current = self._running.get(slot)
         if current is not None:
-            if current[1] == key and not current[2].is_set():
+            if current[1].key == key and not current[2].is_set():
                 self._waiting.pop(slot, None)
                 return
-            current[2].set()
-            self._waiting[slot] = (key, work)
+            if not moving:
+                current[2].set()
+            self._waiting[slot] = wanted
             return
-        self._start(slot, key, work)
+        self._start(wanted)
 
-    def _start(self, slot: str, key: object, work: Callable[[Callable[[], bool]], Any]) -> None:
+    def _start(self, wanted: _Wanted) -> None:
         self._number += 1
         stop = threading.Event()
-        self._running[slot] = (self._number, key, stop)
-        self._pool.start(_Task(self._bridge, self._number, slot, key, lambda: work(stop.is_set)))
+        self._running[wanted.slot] = (self._number, wanted, stop)
+        pool = self._behind if wanted.behind else self._pool
+        pool.start(_Task(self._bridge, self._number, wanted, stop))
         self.busy_changed.emit()
+
+    def _progressed(self, slot: str, share: float) -> None:
+        if slot in self._running:
+            self.progress.emit(slot, share)
 
     def _arrived(self, outcome: Outcome, number: int) -> None:
         running = self._running.get(outcome.slot)
@@ -95,11 +132,14 @@ class Jobs(QObject):
         del self._running[outcome.slot]
         waiting = self._waiting.pop(outcome.slot, None)
         if waiting is not None:
-            self._start(outcome.slot, *waiting)
-        # A finished answer is shown even when a newer one is on its way: a probe must keep moving.
-        if outcome.error != "cancelled" and (not superseded or outcome.slot == "probe"):
+            self._start(waiting)
+        if outcome.error != "cancelled" and not superseded:
             self.finished.emit(outcome)
         self.busy_changed.emit()
+
+    def any_busy(self) -> bool:
+        """Tell whether any slot is at work."""
+        return bool(self._running)
 
     def busy(self, slot: str) -> bool:
         """Tell whether a slot is at work."""
@@ -116,4 +156,6 @@ class Jobs(QObject):
         for slot in list(self._running):
             self.cancel(slot)
         self._running.clear()
-        self._pool.waitForDone(10000)
+        for pool in (self._pool, self._behind):
+            pool.clear()
+            pool.waitForDone(10000)

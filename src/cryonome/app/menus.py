@@ -1,16 +1,17 @@
-"""The menu bar: every action of the program with its shortcut."""
+"""The menu bar: every action of the program with its shortcut, the window's own and those the desks offer."""
 
 from __future__ import annotations
 
 from collections.abc import Callable
 from typing import TYPE_CHECKING
 
-from PySide6.QtCore import QPoint
 from PySide6.QtGui import QAction, QActionGroup, QKeySequence
-from PySide6.QtWidgets import QApplication, QLineEdit, QMenu, QMessageBox
+from PySide6.QtWidgets import QApplication, QLineEdit, QMenu
 
 from ..demo import collection
+from ..document.kinds import study_kinds
 from ..units import SETS
+from .desks.desk import Action, desk_entries
 from .grid import GridView
 from .theme import DARK, LIGHT
 
@@ -22,7 +23,7 @@ Key = QKeySequence.StandardKey
 
 def _add(menu: QMenu, text: str, call: Callable[[], object], key: object = None) -> QAction:
     action = QAction(text, menu)
-    if key is not None:
+    if key:
         action.setShortcut(QKeySequence(key))
     action.triggered.connect(lambda _checked=False: call())
     menu.addAction(action)
@@ -32,53 +33,74 @@ def _add(menu: QMenu, text: str, call: Callable[[], object], key: object = None)
 def build_menus(w: MainWindow) -> None:
     """Fill the menu bar of the window."""
     bar = w.menuBar()
-    _file_menu(bar.addMenu("&File"), w)
-    _edit_menu(bar.addMenu("&Edit"), w)
-    sample = bar.addMenu("&Sample")
-    _add(sample, "Add sample", w.add_sample, "Ctrl+Shift+N")
+    menus = {
+        title: bar.addMenu(title) for title in ("&File", "&Edit", "&Sample", "F&luid", "&Answers", "&View", "&Help")
+    }
+    _file_menu(menus["&File"], w)
+    _edit_menu(menus["&Edit"], w)
+    sample, fluid, answers = menus["&Sample"], menus["F&luid"], menus["&Answers"]
+    _add(sample, "Add a sample", w.add_sample, "Ctrl+Shift+N")
     _collection_menu(sample, w)
-    _add(sample, "Duplicate sample", w.duplicate_sample, "Ctrl+D")
-    _add(sample, "Rename sample…", w.rename_sample, "F2")
-    _add(sample, "Remove sample", w.remove_sample, "Ctrl+Shift+Backspace")
-    sample.addSeparator()
-    _add(sample, "Insert row", w.lab.insert_row, "Ctrl+I")
-    _add(sample, "Delete rows", w.lab.delete_rows, "Ctrl+K")
-    sample.addSeparator()
-    _add(sample, "Add a column…", w.lab.ask_column, "Ctrl+Alt+N")
-    sample.addSeparator()
-    _add(sample, "Merge selected cuts", w.cuts.merge_selected, "Ctrl+M")
-    _add(sample, "Split selected cuts", w.cuts.split_selected, "Ctrl+Shift+M")
-    _add(sample, "Automatic cut widths", w.cuts.make_automatic, "Ctrl+Shift+A")
-    fluid = bar.addMenu("F&luid")
-    _add(fluid, "Add fluid", w.add_fluid, "Ctrl+Shift+F")
-    _add(fluid, "Duplicate fluid", w.duplicate_fluid, "Ctrl+Shift+D")
-    _add(fluid, "Rename fluid…", w.rename_fluid, "Shift+F2")
-    _add(fluid, "Remove fluid", w.remove_fluid, "Ctrl+Alt+Backspace")
-    fluid.addSeparator()
-    _add(fluid, "Add component", w.start_adding_component, "Ctrl+Return")
-    _add(fluid, "Add a pseudo-component", w.fluid.add_pseudo, "Ctrl+Alt+A")
-    _add(fluid, "Add a series over a boiling range", w.fluid.add_series, "Ctrl+Alt+E")
-    _add(fluid, "Recombine a liquid and a gas", w.fluid.recombine, "Ctrl+Alt+R")
-    _add(fluid, "Back to parts", w.fluid.back_to_parts, "Ctrl+Alt+B")
-    _add(fluid, "Remove selected parts", w.fluid.remove_parts, "Ctrl+Shift+K")
-    _map_menu(bar.addMenu("&Map"), w)
-    _view_menu(bar.addMenu("&View"), w)
-    help_menu = bar.addMenu("&Help")
-    _add(help_menu, "Shortcuts", lambda: show_shortcuts(w), "F1")
+    _add(sample, "Duplicate the sample", w.duplicate_sample, "Ctrl+D")
+    _add(sample, "Rename the sample…", w.rename_sample, "F2")
+    _add(sample, "Remove the sample", w.remove_sample, "Ctrl+Shift+Backspace")
+    _add(fluid, "Add a fluid", w.add_fluid, "Ctrl+Shift+F")
+    _add(fluid, "Duplicate the fluid", w.duplicate_fluid, "Ctrl+Shift+D")
+    _add(fluid, "Rename the fluid…", w.rename_fluid, "Shift+F2")
+    _add(fluid, "Remove the fluid", w.remove_fluid, "Ctrl+Alt+Backspace")
+    _question_menu(answers, w)
+    for desk in w.desks.values():
+        for offered in desk.actions_offered():
+            _offered(menus[offered.menu], offered)
+    _view_menu(menus["&View"], w)
+    help_menu = menus["&Help"]
+    _add(help_menu, "Find an action…", w.find_action, "F1")
+    _add(help_menu, "About this desk", w.show_help, "Shift+F1")
     _add(help_menu, "About Cryonome", w.about, "Ctrl+F1")
 
 
+def _offered(menu: QMenu, offered: Action) -> None:
+    if offered.separate:
+        menu.addSeparator()
+    _add(menu, offered.text, offered.call, offered.key)
+
+
+def all_actions(w: MainWindow) -> list[tuple[str, QAction]]:
+    """Return every action of the menus with the menu it stands in."""
+    out: list[tuple[str, QAction]] = []
+
+    def collect(title: str, menu: QMenu) -> None:
+        for action in menu.actions():
+            inner = action.menu()
+            if isinstance(inner, QMenu):
+                collect(action.text(), inner)
+            elif action.text():
+                out.append((title.replace("&", ""), action))
+
+    for top in w.menuBar().actions():
+        menu = top.menu()
+        if isinstance(menu, QMenu):
+            collect(top.text(), menu)
+    return out
+
+
 def _collection_menu(menu: QMenu, w: MainWindow) -> None:
-    """Offer the samples of the collection, read when the menu is opened."""
+    """Offer the samples of the collection."""
     inner = menu.addMenu("Add from the collection")
+    for k, sample in enumerate(collection().samples):
+        action = _add(inner, sample.name, lambda n=sample.name: w.add_from_collection(n), f"Alt+{k + 1}")
+        action.setToolTip(sample.note)
 
-    def fill() -> None:
-        if not inner.actions():
-            for k, sample in enumerate(collection().samples):
-                action = _add(inner, sample.name, lambda n=sample.name: w.add_from_collection(n), f"Alt+{k + 1}")
-                action.setToolTip(sample.note)
 
-    fill()
+def _question_menu(menu: QMenu, w: MainWindow) -> None:
+    """Offer a question of every kind about what is chosen."""
+    inner = menu.addMenu("Ask")
+    for kind in study_kinds().values():
+        action = _add(inner, f"{kind.title}", lambda k=kind.name: w.add_study(k))
+        action.setToolTip(kind.meaning)
+    _add(menu, "Rename the question…", w.rename_study)
+    _add(menu, "Remove the question", w.remove_study)
+    menu.addSeparator()
 
 
 def _file_menu(menu: QMenu, w: MainWindow) -> None:
@@ -92,9 +114,9 @@ def _file_menu(menu: QMenu, w: MainWindow) -> None:
     _add(menu, "Import samples…", w.import_samples, "Ctrl+Shift+I")
     _add(menu, "Export samples…", w.export_samples, "Ctrl+Shift+E")
     menu.addSeparator()
-    _add(menu, "Save plot as PNG…", lambda: w.save_plot("png"), "Ctrl+Alt+P")
-    _add(menu, "Save plot as SVG…", lambda: w.save_plot("svg"), "Ctrl+Alt+G")
-    _add(menu, "Save plot data as CSV…", lambda: w.save_plot("csv"), "Ctrl+Alt+C")
+    _add(menu, "Save the plot as PNG…", lambda: w.save_plot("png"), "Ctrl+Alt+P")
+    _add(menu, "Save the plot as SVG…", lambda: w.save_plot("svg"), "Ctrl+Alt+G")
+    _add(menu, "Save the plot's data as CSV…", lambda: w.save_plot("csv"), "Ctrl+Alt+C")
     menu.addSeparator()
     _add(menu, "Quit", w.close, "Ctrl+Q")
 
@@ -127,39 +149,10 @@ def _edit_menu(menu: QMenu, w: MainWindow) -> None:
 
     _add(menu, "Cut", on_focus("cut", "cut"), Key.Cut)
     _add(menu, "Copy", on_focus("copy", "copy"), Key.Copy)
-    _add(menu, "Paste", on_focus("paste", "paste"), Key.Paste)
+    _add(menu, "Paste", w.paste, Key.Paste)
     _add(menu, "Clear", on_focus("clear", "clear"))
     menu.addSeparator()
-    _add(menu, "Copy whole table", w.copy_table, "Ctrl+Shift+C")
-
-
-def _map_menu(menu: QMenu, w: MainWindow) -> None:
-    _add(menu, "Pin the state", w.map.pin_state, "P")
-    _add(menu, "Pin the envelope", w.map.pin_envelope, "Shift+P")
-    _add(menu, "Remove all pins of this fluid", w.map.clear_pins, "Ctrl+Shift+P")
-    menu.addSeparator()
-    display = lambda: w.store.document.display.map  # noqa: E731
-    _add(
-        menu,
-        "Quality lines",
-        lambda: w.map.change_display({"quality_lines": not display().quality_lines}, "Quality lines"),
-        "Ctrl+Shift+Q",
-    )
-    _add(
-        menu,
-        "Logarithmic pressure",
-        lambda: w.map.change_display({"logarithmic": not display().logarithmic}, "Pressure scale"),
-        "Ctrl+Shift+L",
-    )
-    _add(
-        menu,
-        "Unit of temperature…",
-        lambda: w.map.choose_unit("temperature", w.mapToGlobal(QPoint(500, 400))),
-        "Ctrl+T",
-    )
-    _add(menu, "Unit of pressure…", lambda: w.map.choose_unit("pressure", w.mapToGlobal(QPoint(300, 200))), "Ctrl+P")
-    _add(menu, "Show everything", w.map.plot.show_all, "Ctrl+0")
-    _add(menu, "Stop tracing", lambda: w.jobs.cancel("map"), "Esc")
+    _add(menu, "Copy the whole table", w.copy_table, "Ctrl+Shift+C")
 
 
 def _check_units(group: QActionGroup, w: MainWindow) -> None:
@@ -168,10 +161,8 @@ def _check_units(group: QActionGroup, w: MainWindow) -> None:
 
 
 def _view_menu(menu: QMenu, w: MainWindow) -> None:
-    from .window import TITLES
-
-    for i, title in enumerate(TITLES):
-        _add(menu, title, lambda i=i: w.show_desk(i), f"Ctrl+{i + 1}")
+    for i, entry in enumerate(desk_entries()):
+        _add(menu, entry.title, lambda k=entry.key: w.show_desk(k), f"Ctrl+{i + 1}" if i < 9 else None)
     menu.addSeparator()
     _add(menu, "Ledger", lambda: w.ledger.open(not w.ledger.drawer.isVisible()), "Ctrl+L")
     menu.addSeparator()
@@ -184,19 +175,3 @@ def _view_menu(menu: QMenu, w: MainWindow) -> None:
     menu.addSeparator()
     _add(menu, "Light theme", lambda: w.set_theme(LIGHT), "Ctrl+Alt+L")
     _add(menu, "Dark theme", lambda: w.set_theme(DARK), "Ctrl+Alt+D")
-
-
-def show_shortcuts(w: MainWindow) -> None:
-    """List every shortcut."""
-    lines = []
-    for menu_action in w.menuBar().actions():
-        menu = menu_action.menu()
-        for action in menu.actions() if isinstance(menu, QMenu) else []:
-            key = action.shortcut().toString()
-            if key:
-                lines.append(
-                    f"<tr><td>{action.text().replace('&', '')}&nbsp;&nbsp;&nbsp;</td><td><b>{key}</b></td></tr>"
-                )
-    half = (len(lines) + 1) // 2
-    tables = "".join(f"<td valign='top'><table>{''.join(part)}</table></td>" for part in (lines[:half], lines[half:]))
-    QMessageBox.information(w, "Shortcuts", f"<table cellspacing='12'><tr>{tables}</tr></table>")

@@ -6,17 +6,21 @@ import csv
 import io
 from collections.abc import Callable, Sequence
 from pathlib import Path
+from typing import Any
 
 import numpy as np
 import pyqtgraph as pg
 from PySide6.QtCore import QPoint, QRectF, Qt, Signal
-from PySide6.QtGui import QColor, QFont, QGuiApplication, QImage, QPainter
+from PySide6.QtGui import QColor, QFont, QGuiApplication, QImage, QPainter, QPen
 from PySide6.QtSvg import QSvgGenerator
-from PySide6.QtWidgets import QFileDialog, QHBoxLayout, QLabel, QMenu, QToolButton, QVBoxLayout, QWidget
+from PySide6.QtWidgets import QFileDialog, QGraphicsItem, QHBoxLayout, QLabel, QMenu, QToolButton, QVBoxLayout, QWidget
 
 from .theme import LIGHT, Theme
 
 pg.setConfigOptions(antialias=True)
+
+MouseClickEvent = Any
+"""A click as pyqtgraph tells it; that package has no types."""
 
 Table = tuple[str, list[str], list[Sequence[float]]]
 """Title of a data set, its column names, its columns."""
@@ -25,7 +29,7 @@ Table = tuple[str, list[str], list[Sequence[float]]]
 class PlainLogAxis(pg.AxisItem):
     """An axis that writes plain numbers at 1, 2 and 5 of each decade when logarithmic."""
 
-    def logTickStrings(self, values, scale, spacing):  # Qt-style name: it overrides
+    def logTickStrings(self, values: Sequence[float], scale: float, spacing: float) -> list[str]:  # it overrides
         out = []
         for value in 10.0 ** np.asarray(values, float):
             lead = value / 10.0 ** np.floor(np.log10(value) + 1e-9)
@@ -45,7 +49,8 @@ class Plot(QWidget):
         self.name = name
         self.theme: Theme = LIGHT
         self.data: Callable[[], list[Table]] = list
-        self._own: list[pg.GraphicsObject] = []
+        self._items: dict[str, pg.GraphicsObject] = {}
+        self._named: set[str] = set()
         self.view = pg.PlotWidget(background=None, axisItems={"left": PlainLogAxis("left")})
         self.item = self.view.getPlotItem()
         self.item.hideButtons()
@@ -91,21 +96,94 @@ class Plot(QWidget):
             button.setToolTip("Click to choose the unit")
         return button
 
-    def add(self, item: pg.GraphicsObject) -> None:
-        """Add an item that :meth:`wipe` removes; it does not take part in automatic ranges."""
-        self.box.addItem(item, ignoreBounds=True)
-        self._own.append(item)
+    # -- what is drawn: items are kept by their key and get new data -----------------------------------------------
 
-    def wipe(self) -> None:
-        """Remove what :meth:`add` put there."""
-        for item in self._own:
-            self.box.removeItem(item)
-        self._own.clear()
+    def begin(self) -> None:
+        """Begin a drawing: items named before :meth:`end` stay, the others are hidden."""
+        self._named.clear()
+
+    def end(self) -> None:
+        """End a drawing."""
+        for key, item in self._items.items():
+            if item.isVisible() != (key in self._named):
+                item.setVisible(key in self._named)
+
+    def _item(self, key: str, make: Callable[[], pg.GraphicsObject]) -> pg.GraphicsObject:
+        self._named.add(key)
+        item = self._items.get(key)
+        if item is None:
+            item = self._items[key] = make()
+            self.box.addItem(item, ignoreBounds=True)
+        return item
+
+    def line(self, key: str, x: object, y: object, look: QPen, cached: bool = False) -> None:
+        """Draw a line; a ``cached`` one is kept as a picture, so that what moves over it repaints nothing of it."""
+        item = self._item(f"line {key}", lambda: pg.PlotCurveItem(skipFiniteCheck=True))
+        x, y = np.asarray(x, float), np.asarray(y, float)
+        if cached and item.cacheMode() == QGraphicsItem.CacheMode.NoCache:
+            item.setCacheMode(QGraphicsItem.CacheMode.DeviceCoordinateCache)
+        known = item.opts.get("pen")
+        if item.xData is not None and known == look and np.array_equal(item.xData, x) and np.array_equal(item.yData, y):
+            return
+        item.setData(x, y, pen=look)
+
+    def dots(
+        self, key: str, x: object, y: object, look: QPen, symbol: str = "o", size: float = 8.0, fill: str | QColor = ""
+    ) -> None:
+        """Draw points."""
+        item = self._item(f"dots {key}", pg.ScatterPlotItem)
+        brush = pg.mkBrush(fill or self.theme.surface)
+        item.setData(np.asarray(x, float), np.asarray(y, float), pen=look, symbol=symbol, size=size, brush=brush)
+
+    def bars(self, key: str, brush: QColor | str, **data: object) -> None:
+        """Draw bars; ``data`` as :class:`pyqtgraph.BarGraphItem` takes it."""
+        item = self._item(f"bars {key}", lambda: pg.BarGraphItem(x0=[], x1=[], y0=[], y1=[]))
+        cleared = dict.fromkeys(("x", "x0", "x1", "y", "y0", "y1", "width", "height"))
+        item.setOpts(**{**cleared, **data}, brush=brush, pen=None)
+
+    def level(self, key: str, value: float, look: QPen) -> None:
+        """Draw a horizontal line across the plot."""
+        item = self._item(f"level {key}", lambda: pg.InfiniteLine(angle=0))
+        item.setValue(value)
+        item.setPen(look)
+
+    def text(
+        self, key: str, text: str, x: float, y: float, colour: str, anchor: tuple[float, float] = (0.5, 0.5),
+        ground: bool = False, bold: bool = False, depth: float = 0.0,
+    ) -> pg.TextItem:  # fmt: skip
+        """Write a label at a point; on a ``ground`` that hides what is under it."""
+        item = self._item(f"text {key}", lambda: pg.TextItem(""))
+        if getattr(item, "told", None) != (text, colour, bold):
+            font = QFont(self.font())
+            font.setPointSizeF(8.5)
+            font.setWeight(QFont.Weight.DemiBold if bold else QFont.Weight.Normal)
+            item.setFont(font)
+            item.setText(text, color=colour)
+            item.told = (text, colour, bold)
+        item.setAnchor(anchor)
+        item.fill = pg.mkBrush(self.theme.surface) if ground else pg.mkBrush(None)
+        item.setPos(float(x), float(y))
+        item.setZValue(depth)
+        return item
 
     def set_faint(self, faint: bool) -> None:
-        """Dim what :meth:`add` put there, as older than the input."""
-        for item in self._own:
+        """Dim what is drawn, as older than the input."""
+        for item in self._items.values():
             item.setOpacity(0.35 if faint else 1.0)
+
+    def fit_x(self, low: float, high: float) -> None:
+        """Show a range of x, unless it is shown already."""
+        shown = self.box.viewRange()[0]
+        if abs(shown[0] - low) + abs(shown[1] - high) > 1e-9 * (1.0 + abs(high - low)):
+            self.box.setXRange(low, high, padding=0.0)
+
+    def fit_y(self, low: float, high: float, padding: float = 0.0) -> None:
+        """Show a range of y with some room beyond, unless it is shown already."""
+        room = padding * (high - low)
+        low, high = low - room, high + room
+        shown = self.box.viewRange()[1]
+        if high > low and abs(shown[0] - low) + abs(shown[1] - high) > 1e-9 * (1.0 + abs(high - low)):
+            self.box.setYRange(low, high, padding=0.0)
 
     def set_titles(self, x: str, y: str) -> None:
         """Name the axes."""
@@ -208,6 +286,6 @@ class Plot(QWidget):
         QGuiApplication.clipboard().setText("\n".join("\t".join(r) for r in rows))
 
 
-def pen(colour: str | QColor, width: float = 1.5, style: Qt.PenStyle = Qt.PenStyle.SolidLine):
+def pen(colour: str | QColor, width: float = 1.5, style: Qt.PenStyle = Qt.PenStyle.SolidLine) -> QPen:
     """Return a plot pen."""
     return pg.mkPen(QColor(colour), width=width, style=style)

@@ -2,6 +2,8 @@
 
 from __future__ import annotations
 
+from html import escape
+
 import numpy as np
 from PySide6.QtCore import QPointF, QRectF, QSize, Qt, Signal, SignalInstance
 from PySide6.QtGui import QColor, QFont, QPainter, QPolygonF
@@ -16,11 +18,11 @@ from PySide6.QtWidgets import (
     QVBoxLayout,
 )
 
-from ..document import Fluid, Sample
-from ..document.sample_checks import CARBON
-from ..document.sample_points import carbon_rows, curve_points
-from ..equilibrium.phase_map import PhaseMap
-from ..studies.envelope import curves
+from ..characterization.methods import CARBON
+from ..document import Fluid, Sample, Study
+from ..document.kinds import study_kinds
+from ..document.sample_points import boiling_points, carbon_rows
+from ..studies.map_lines import curves
 from ..units import SETS, format_number, from_si, label, parse
 from .fields import section
 from .live import Live
@@ -67,7 +69,8 @@ class _Delegate(QStyledItemDelegate):
         font.setWeight(QFont.Weight.DemiBold)
         painter.setFont(font)
         painter.setPen(QColor(t.ink))
-        left, room = rect.left() + 44, rect.width() - 48
+        shift = 44 if picture is not None else 10
+        left, room = rect.left() + shift, rect.width() - shift - 4
         name = painter.fontMetrics().elidedText(index.data(NAME), Qt.TextElideMode.ElideRight, int(room))
         painter.drawText(QRectF(left, rect.top() + 5, room, 19), Qt.AlignmentFlag.AlignVCenter, name)
         font.setWeight(QFont.Weight.Normal)
@@ -80,17 +83,21 @@ class _Delegate(QStyledItemDelegate):
 
 
 class Shelf(QFrame):
-    """Two lists: samples and fluids."""
+    """Three lists: samples, fluids and the kept questions."""
 
     sample_chosen = Signal(str)
     fluid_chosen = Signal(str)
+    study_chosen = Signal(str)
     add_sample = Signal()
     add_fluid = Signal()
+    add_study = Signal()
+    menu_asked = Signal(str, object)
 
     def __init__(self, live: Live) -> None:
         super().__init__()
         self.setObjectName("shelf")
-        self.setFixedWidth(208)
+        self.setMinimumWidth(150)
+        self.setMaximumWidth(208)
         self._live = live
         self._filling = False
         layout = QVBoxLayout(self)
@@ -99,12 +106,20 @@ class Shelf(QFrame):
         self.samples = self._list(layout, "SAMPLES", self.add_sample, "Samples")
         layout.addSpacing(12)
         self.fluids = self._list(layout, "FLUIDS", self.add_fluid, "Fluids")
+        layout.addSpacing(12)
+        self.studies = self._list(layout, "QUESTIONS", self.add_study, "Questions")
         layout.addStretch(1)
+        self.studies.itemClicked.connect(lambda item: self.study_chosen.emit(item.data(NAME)))
+        self.samples.itemClicked.connect(lambda item: self.sample_chosen.emit(item.data(NAME)))
+        self.fluids.itemClicked.connect(lambda item: self.fluid_chosen.emit(item.data(NAME)))
+        self.studies.currentRowChanged.connect(lambda r: self._chosen(self.studies, r, self.study_chosen))
+        for group, entries in (("samples", self.samples), ("fluids", self.fluids), ("studies", self.studies)):
+            entries.customContextMenuRequested.connect(
+                lambda at, g=group, e=entries: self.menu_asked.emit(g, e.viewport().mapToGlobal(at))
+            )
         self.samples.currentRowChanged.connect(lambda r: self._chosen(self.samples, r, self.sample_chosen))
         self.fluids.currentRowChanged.connect(lambda r: self._chosen(self.fluids, r, self.fluid_chosen))
-        live.selection_changed.connect(self.refresh)
-        live.sample_changed.connect(self.refresh)
-        live.map_changed.connect(self.refresh)
+        live.on({"selection", "sample", "fluid", "map", "answer"}, self.refresh)
 
     def _list(self, layout: QVBoxLayout, title: str, add: SignalInstance, name: str) -> QListWidget:
         row = QHBoxLayout()
@@ -135,7 +150,7 @@ class Shelf(QFrame):
 
     def set_theme(self, theme: Theme) -> None:
         """Paint in a theme."""
-        for entries in (self.samples, self.fluids):
+        for entries in (self.samples, self.fluids, self.studies):
             entries.itemDelegate().theme = theme
             entries.viewport().update()
 
@@ -150,6 +165,8 @@ class Shelf(QFrame):
         )
         fluids = [(f.name, self._fluid_line(f), self._fluid_picture(f)) for f in document.fluids]
         self._fill(self.fluids, fluids, self._live.fluid_name)
+        questions = [(s.name, self._study_line(s), None) for s in document.studies]
+        self._fill(self.studies, questions, self._live.session.study_name)
         self._filling = False
 
     @staticmethod
@@ -160,12 +177,15 @@ class Shelf(QFrame):
             entries.addItem(QListWidgetItem())
         for row, (name, line, picture) in enumerate(wanted):
             item = entries.item(row)
-            for role, value in ((NAME, name), (LINE, line), (PICTURE, picture)):
-                item.setData(role, value)
-            item.setToolTip(f"{name}\n{line}")
-            if name == current:
-                entries.setCurrentRow(row)
-        entries.setFixedHeight(min(48 * max(len(wanted), 1) + 4, 290))
+            if (item.data(NAME), item.data(LINE), item.data(PICTURE)) != (name, line, picture):
+                for role, value in ((NAME, name), (LINE, line), (PICTURE, picture)):
+                    item.setData(role, value)
+                # Names are the user's: they are shown as text, whatever they look like.
+                item.setToolTip(f"<p style='white-space:pre'>{escape(name)}\n{escape(line)}</p>")
+        row = next((k for k, w in enumerate(wanted) if w[0] == current), -1)
+        if entries.currentRow() != row:
+            entries.setCurrentRow(row)
+        entries.setFixedHeight(min(48 * len(wanted) + 4, 200))
 
     def _sample_line(self, sample: Sample) -> str:
         unit = sample.display.density or SETS[self._live.document.display.units]["density"]
@@ -179,18 +199,24 @@ class Shelf(QFrame):
         made = fluid.recombination
         if made is not None and not fluid.note:
             return f"{made.liquid} + {made.gas}"
-        return fluid.note or f"{len(fluid.parts)} parts, {fluid.model.eos}"
+        count = len(fluid.parts)
+        return fluid.note or f"{count} {'part' if count == 1 else 'parts'}, {fluid.model.eos}"
+
+    def _study_line(self, study: Study) -> str:
+        """Return the live one-line answer of a question."""
+        shown, kind = self._live.answer(study.name), study_kinds()[study.kind]
+        if shown.error:
+            return shown.error
+        if shown.value is None:
+            return "working …"
+        if not shown.value["ok"]:
+            return str(shown.value["error"])
+        return kind.line(shown.value, self._live.units())
 
     def _fluid_picture(self, fluid: Fluid) -> list[tuple[float, float]] | None:
         live = self._live
-        whole = live.map.value if fluid.name == live.fluid_name else None
-        if whole is None:
-            try:
-                key = live.evaluator.map_key(fluid, live.document, ())
-            except ValueError:
-                return None
-            whole = live.evaluator.cache.peek(key)
-        if not isinstance(whole, PhaseMap):
+        whole = live.session.project.known_map(fluid)
+        if whole is None or not whole.parts:
             turn = np.linspace(-0.35 * np.pi, 1.12 * np.pi, 40)
             return list(zip((np.cos(turn) - 0.25 * np.sin(turn)).tolist(), np.sin(turn).tolist()))
         out: list[tuple[float, float]] = []
@@ -208,5 +234,5 @@ def _sample_picture(sample: Sample) -> list[tuple[float, float]]:
             n = float(group.number)
             bars += [(n - 0.4, 0.0), (n - 0.4, group.percent), (n + 0.4, group.percent), (n + 0.4, 0.0)]
         return bars
-    _, percents, temperatures, _ = curve_points(sample)
-    return list(zip(percents, temperatures))
+    points = boiling_points(sample)
+    return list(zip(points.percents, points.values))

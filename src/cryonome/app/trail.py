@@ -6,8 +6,10 @@ from dataclasses import dataclass
 
 from PySide6.QtCore import QPointF, QRectF, QSize, Qt, QTimer, Signal
 from PySide6.QtGui import QColor, QFocusEvent, QFont, QKeyEvent, QMouseEvent, QPainter, QPaintEvent, QPolygonF
-from PySide6.QtWidgets import QFrame, QHBoxLayout, QWidget
+from PySide6.QtWidgets import QFrame, QHBoxLayout, QToolButton, QVBoxLayout, QWidget
 
+from .desks.desk import DeskEntry, desk_entries
+from .live import Live
 from .theme import LIGHT, Theme
 
 
@@ -22,11 +24,11 @@ class CardState:
 class Card(QWidget):
     """One step: a round mark (complete), a triangle (look here), an open ring (nothing yet), a turning arc (working)."""
 
-    chosen = Signal(int)
+    chosen = Signal(str)
 
-    def __init__(self, index: int, title: str, last: bool) -> None:
+    def __init__(self, key: str, title: str, last: bool) -> None:
         super().__init__()
-        self.index, self.title, self.last = index, title, last
+        self.key, self.title, self.last = key, title, last
         self.state = CardState("open", "")
         self.current = False
         self.theme = LIGHT
@@ -37,7 +39,7 @@ class Card(QWidget):
         self._turn.timeout.connect(self._step)
         self.setCursor(Qt.CursorShape.PointingHandCursor)
         self.setFocusPolicy(Qt.FocusPolicy.TabFocus)
-        self.setMinimumSize(150, 58)
+        self.setMinimumSize(112, 58)
         self.setAccessibleName(title)
 
     def sizeHint(self) -> QSize:
@@ -59,7 +61,7 @@ class Card(QWidget):
         self.update()
 
     def mousePressEvent(self, event: QMouseEvent) -> None:
-        self.chosen.emit(self.index)
+        self.chosen.emit(self.key)
 
     def focusInEvent(self, event: QFocusEvent) -> None:
         self._by_keyboard = event.reason() in (Qt.FocusReason.TabFocusReason, Qt.FocusReason.BacktabFocusReason)
@@ -67,7 +69,7 @@ class Card(QWidget):
 
     def keyPressEvent(self, event: QKeyEvent) -> None:
         if event.key() in (Qt.Key.Key_Return, Qt.Key.Key_Space, Qt.Key.Key_Enter):
-            self.chosen.emit(self.index)
+            self.chosen.emit(self.key)
         else:
             super().keyPressEvent(event)
 
@@ -132,31 +134,83 @@ class Card(QWidget):
 
 
 class Trail(QFrame):
-    """The row of cards."""
+    """The row of cards, and below it the pages of the chosen card where it has several. Reads the registry of desks."""
 
-    chosen = Signal(int)
+    chosen = Signal(str)
 
-    def __init__(self, titles: list[str]) -> None:
+    def __init__(self, live: Live) -> None:
         super().__init__()
         self.setObjectName("trail")
-        self.setFixedHeight(64)
-        self.cards = [Card(i, title, i == len(titles) - 1) for i, title in enumerate(titles)]
-        layout = QHBoxLayout(self)
-        layout.setContentsMargins(8, 2, 8, 3)
-        layout.setSpacing(4)
-        for card in self.cards:
-            card.chosen.connect(self.chosen)
-            layout.addWidget(card, 1)
-        layout.addStretch(1)
+        self._live = live
+        self._entries = desk_entries()
+        self._current = ""
+        keys = list(dict.fromkeys(e.card or e.key for e in self._entries))
+        self.cards: dict[str, Card] = {}
+        row = QHBoxLayout()
+        row.setContentsMargins(8, 2, 8, 3)
+        row.setSpacing(4)
+        for i, key in enumerate(keys):
+            first = next(e for e in self._entries if (e.card or e.key) == key)
+            card = Card(key, first.card_title or first.title, i == len(keys) - 1)
+            card.chosen.connect(self._card_chosen)
+            self.cards[key] = card
+            row.addWidget(card, 1)
+        row.addStretch(1)
+        self.pages = QWidget()
+        inner = QHBoxLayout(self.pages)
+        inner.setContentsMargins(228, 0, 8, 4)
+        inner.setSpacing(6)
+        self.chips: dict[str, QToolButton] = {}
+        for entry in self._entries:
+            if entry.card:
+                chip = QToolButton()
+                chip.setObjectName("chip")
+                chip.setText(entry.title)
+                chip.setCheckable(True)
+                chip.clicked.connect(lambda _c=False, k=entry.key: self.chosen.emit(k))
+                self.chips[entry.key] = chip
+                inner.addWidget(chip)
+        inner.addStretch(1)
+        layout = QVBoxLayout(self)
+        layout.setContentsMargins(0, 0, 0, 0)
+        layout.setSpacing(0)
+        layout.addLayout(row)
+        layout.addWidget(self.pages)
+        live.changed.connect(lambda _names: self.refresh())
+        live.jobs.busy_changed.connect(self.refresh)
+
+    def _card_chosen(self, key: str) -> None:
+        pages = self._pages(key)
+        # The card of what is open already stays on its page.
+        self.chosen.emit(self._current if self._current in [e.key for e in pages] else pages[0].key)
+
+    def _pages(self, card: str) -> list[DeskEntry]:
+        return [e for e in self._entries if (e.card or e.key) == card]
 
     def set_theme(self, theme: Theme) -> None:
         """Paint in a theme."""
-        for card in self.cards:
+        for card in self.cards.values():
             card.theme = theme
             card.update()
 
-    def set_current(self, index: int) -> None:
-        """Mark the card of the open desk."""
-        for card in self.cards:
-            card.current = card.index == index
+    def set_current(self, key: str) -> None:
+        """Mark the card, and the page, of the open desk."""
+        self._current = key
+        entry = next(e for e in self._entries if e.key == key)
+        for card in self.cards.values():
+            card.current = card.key == (entry.card or entry.key)
             card.update()
+        several = len(self._pages(entry.card)) > 1 if entry.card else False
+        self.pages.setVisible(several)
+        for page, chip in self.chips.items():
+            chip.setChecked(page == key)
+            chip.setVisible(next(e for e in self._entries if e.key == page).card == entry.card)
+        self.setFixedHeight(94 if several else 64)
+
+    def refresh(self) -> None:
+        """Show the state of every card."""
+        for key, card in self.cards.items():
+            first = self._pages(key)[0]
+            state = CardState(first.mark(self._live), first.line(self._live))
+            if state != card.state:
+                card.show_state(state)

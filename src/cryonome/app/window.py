@@ -5,15 +5,17 @@ from __future__ import annotations
 from pathlib import Path
 
 from pydantic import ValidationError
-from PySide6.QtCore import QSettings
-from PySide6.QtGui import QCloseEvent, QGuiApplication
+from PySide6.QtCore import QPoint, QSettings, Qt
+from PySide6.QtGui import QCloseEvent, QDragEnterEvent, QDropEvent, QGuiApplication
 from PySide6.QtWidgets import (
     QApplication,
     QFileDialog,
     QHBoxLayout,
     QInputDialog,
     QLabel,
+    QLineEdit,
     QMainWindow,
+    QMenu,
     QMessageBox,
     QStackedWidget,
     QVBoxLayout,
@@ -23,26 +25,24 @@ from PySide6.QtWidgets import (
 from ..demo import collection, demo_document
 from ..document import Document, DocumentError, Fluid, FluidPart, Sample
 from ..document import edits as change
-from ..document.exchange import ExchangeError, read_samples, write_samples
-from ..document.model import Bulk, Distillation
+from ..document.exchange import ExchangeError, read_samples, samples_of_text, write_samples
+from ..document.kinds import study_kinds
+from ..studies.opening import with_identities
 from ..studies.tables import cut_tables
-from .desks import cuts, fluid, lab
-from .desks import map as map_desk
-from .desks.cuts import CutsDesk
-from .desks.fluid import FluidDesk
-from .desks.lab import LabDesk
-from .desks.map import MapDesk
+from .desks.desk import Desk, Place, desk_entries
 from .fields import elided
+from .grid import GridView
 from .jobs import Jobs
 from .ledger import Entry, Ledger
 from .live import Live
-from .menus import build_menus
+from .menus import all_actions, build_menus
+from .palette import HelpPage, Palette
 from .shelf import Shelf
 from .store import Store
 from .theme import DARK, LIGHT, Theme, apply_theme
-from .trail import CardState, Trail
+from .trail import Trail
 
-TITLES = ["Lab data", "Cuts", "Fluid", "Map"]
+DOCUMENTS = (".cryo", ".json")
 
 
 class MainWindow(QMainWindow):
@@ -50,24 +50,27 @@ class MainWindow(QMainWindow):
 
     def __init__(self, document: Document | None = None, path: Path | None = None) -> None:
         super().__init__()
-        self.store = Store(document, path, self)
+        self.store = Store(with_identities(document) if document is not None else None, path, self)
         self.jobs = Jobs(self)
         self.live = Live(self.store, self.jobs, self)
         self.theme: Theme = LIGHT
         self.settings = QSettings()
+        self.setAcceptDrops(True)
 
         self.shelf = Shelf(self.live)
-        self.trail = Trail(TITLES)
+        self.trail = Trail(self.live)
         self.ledger = Ledger(self.live)
-        self.lab, self.cuts = LabDesk(self.live), CutsDesk(self.live)
-        self.fluid, self.map = FluidDesk(self.live), MapDesk(self.live)
-        self.desks = QStackedWidget()
-        for desk in (self.lab, self.cuts, self.fluid, self.map):
-            self.desks.addWidget(desk)
+        self.desks: dict[str, Desk] = {e.key: e.make(self.live) for e in desk_entries()}
+        self.current = ""
+        self.stack = QStackedWidget()
+        for desk in self.desks.values():
+            self.stack.addWidget(desk)
+        # A desk gives way rather than make the window grow.
+        self.stack.setMinimumSize(480, 300)
         middle = QHBoxLayout()
         middle.setSpacing(0)
         middle.addWidget(self.shelf)
-        middle.addWidget(self.desks, 1)
+        middle.addWidget(self.stack, 1)
         layout = QVBoxLayout()
         layout.setContentsMargins(0, 0, 0, 0)
         layout.setSpacing(0)
@@ -79,36 +82,33 @@ class MainWindow(QMainWindow):
         self.setCentralWidget(centre)
         self.file_label = QLabel("")
         self.file_label.setObjectName("mute")
+        self.file_label.setTextFormat(Qt.TextFormat.PlainText)
         self.file_label.setContentsMargins(0, 8, 16, 4)
         build_menus(self)
         self.menuBar().setCornerWidget(self.file_label)
 
         self.trail.chosen.connect(self.show_desk)
-        self.ledger.place_chosen.connect(self.show_place)
+        self.ledger.place_chosen.connect(self._show_entry)
         self.shelf.sample_chosen.connect(self._choose_sample)
         self.shelf.fluid_chosen.connect(self._choose_fluid)
+        self.shelf.study_chosen.connect(self.open_study)
         self.shelf.add_sample.connect(self.add_sample)
         self.shelf.add_fluid.connect(self.add_fluid)
+        self.shelf.add_study.connect(self._ask_kind)
+        self.shelf.menu_asked.connect(self._shelf_menu)
         self.store.file_changed.connect(self._show_file)
         self.store.changed.connect(self._show_file)
         self.store.message.connect(self.ledger.say)
-        for plot in (self.lab.curve, self.lab.density_plot, self.cuts.plot, self.fluid.plot, self.map.plot):
-            plot.saved.connect(self.ledger.say)
-        for grid in (self.lab.grid, self.cuts.grid, self.cuts.yields, self.fluid.grid, self.map.readout.table):
-            grid.copied.connect(self.ledger.say)
-        for signal in (
-            self.live.sample_changed,
-            self.live.fluid_changed,
-            self.live.map_changed,
-            self.live.selection_changed,
-        ):
-            signal.connect(self._show_trail)
-        self.jobs.busy_changed.connect(self._show_trail)
+        for desk in self.desks.values():
+            for plot in desk.plots:
+                plot.saved.connect(self.ledger.say)
+            for grid in desk.grids:
+                grid.copied.connect(self.ledger.say)
         self.live.refresh()
-        self.show_desk(3 if self.live.fluid_name else 0)
-        self.desks.setFocus()
+        self.show_desk("map" if self.live.fluid_name else "lab")
+        self.stack.setFocus()
         self._show_file()
-        self.resize(1280, 800)
+        self.resize(1280, 760)
 
     # -- showing -------------------------------------------------------------------------------------------------
 
@@ -118,7 +118,7 @@ class MainWindow(QMainWindow):
         app = QApplication.instance()
         assert isinstance(app, QApplication)
         apply_theme(app, theme)
-        for part in (self.shelf, self.trail, self.ledger, self.lab, self.cuts, self.fluid, self.map):
+        for part in (self.shelf, self.trail, self.ledger, *self.desks.values()):
             part.set_theme(theme)
         self.settings.setValue("theme", theme.name)
 
@@ -126,48 +126,50 @@ class MainWindow(QMainWindow):
         """Change between light and dark."""
         self.set_theme(DARK if self.theme is LIGHT else LIGHT)
 
-    def show_desk(self, index: int) -> None:
+    def show_desk(self, key: str) -> None:
         """Open a desk."""
-        self.desks.setCurrentIndex(index)
-        self.trail.set_current(index)
-        self._show_trail()
+        self.current = key
+        self.stack.setCurrentWidget(self.desks[key])
+        self.trail.set_current(key)
+        self.trail.refresh()
 
-    def show_place(self, entry: Entry) -> None:
-        """Open the desk and the page an entry of the ledger acts at, and select the cell it is about."""
-        self.show_desk(entry.desk)
-        if entry.desk == 0:
-            self.lab.show_page(entry.page)
-            if entry.cell is not None:
-                self.lab.select_cell(entry.cell)
-        elif entry.desk == 1:
-            self.cuts.show_page(entry.page)
+    def show_place(self, place: Place) -> None:
+        """Open the desk and the page of a place, and select the cell it is about."""
+        self.show_desk(place.desk)
+        desk = self.desks[place.desk]
+        desk.show_page(place.page)
+        if place.fault is not None:
+            desk.select_cell(place.fault)
+
+    def _show_entry(self, entry: Entry) -> None:
+        if entry.place is not None:
+            self.show_place(entry.place)
+
+    def _needs(self) -> str:
+        return next(e.needs for e in desk_entries() if e.key == self.current)
 
     def _choose_sample(self, name: str) -> None:
         self.live.select_sample(name)
-        if self.desks.currentIndex() > 1:
-            self.show_desk(0)
+        if self._needs() != "sample":
+            self.show_desk("lab")
 
     def _choose_fluid(self, name: str) -> None:
         self.live.select_fluid(name)
-        if self.desks.currentIndex() < 2:
-            self.show_desk(3)
+        if self._needs() != "fluid":
+            self.show_desk("map")
 
-    def _show_trail(self) -> None:
-        live = self.live
-        lines = [lab.summary(live), cuts.summary(live), fluid.summary(live), map_desk.summary(live)]
-        sample_mark = "open" if live.current_sample() is None else "look" if live.sample.faults else "done"
-        cut_mark = "open" if live.characterized() is None else "look" if live.sample.old else "done"
-        fluid_mark = (
-            "open" if live.current_fluid() is None else "look" if live.fluid.faults or live.fluid.error else "done"
-        )
-        if self.jobs.busy("map"):
-            map_mark = "work"
-        elif live.map.value is None:
-            map_mark = "open"
+    def open_study(self, name: str) -> None:
+        """Open a kept question: on the map where it has a place there, else on its own page."""
+        self.live.select_study(name)
+        study = self.store.document.study(name)
+        if study is None:
+            return
+        places = {n: (T, P) for n, T, P in self.live.kept_places()}
+        if self.current == "map" and (name in places or study.kind == "envelope"):
+            if name in places:
+                self.desks["map"].place_probe(*places[name])
         else:
-            map_mark = "look" if live.map.old or live.map.error else "done"
-        for card, mark, line in zip(self.trail.cards, (sample_mark, cut_mark, fluid_mark, map_mark), lines):
-            card.show_state(CardState(mark, line))
+            self.show_desk("question")
 
     def _show_file(self) -> None:
         name = self.store.path.name if self.store.path else "not saved yet"
@@ -195,7 +197,7 @@ class MainWindow(QMainWindow):
         if self.ask_to_keep():
             self.store.close()
             self.store.replace(Document(), None)
-            self.show_desk(0)
+            self.show_desk("lab")
 
     def open_dialog(self) -> None:
         """Ask for a document and open it."""
@@ -217,9 +219,9 @@ class MainWindow(QMainWindow):
             self.tell(f"{path.name} cannot be read.", error.strerror or str(error))
             return False
         self.store.close()
-        self.store.replace(document, path)
+        self.store.replace(with_identities(document), path)
         self.offer_recovery()
-        self.show_desk(3 if self.live.fluid_name else 0)
+        self.show_desk("map" if self.live.fluid_name else "lab")
         return True
 
     def open_demo(self) -> None:
@@ -227,7 +229,7 @@ class MainWindow(QMainWindow):
         if self.ask_to_keep():
             self.store.close()
             self.store.replace(demo_document(), None)
-            self.show_desk(3)
+            self.show_desk("map")
 
     def offer_recovery(self) -> None:
         """Offer what was kept of edits that were never saved."""
@@ -293,12 +295,12 @@ class MainWindow(QMainWindow):
         def add(document: Document) -> Document:
             for sample in samples:
                 name = change.free_name(document, sample.name)
-                document = change.add_sample(document, sample.model_copy(update={"name": name}))
+                document = change.add_sample(document, change.set_at(sample, ("name",), name))
             return document
 
         self.store.edit(text, add)
         self.live.select_sample(first)
-        self.show_desk(0)
+        self.show_desk("lab")
         self.ledger.say(f"{len(samples)} sample{'s' if len(samples) > 1 else ''} added")
 
     def add_from_collection(self, name: str) -> None:
@@ -326,18 +328,61 @@ class MainWindow(QMainWindow):
 
     def save_plot(self, kind: str) -> None:
         """Save the picture or data of the open desk's plot."""
-        plot = (self.lab.curve, self.cuts.plot, self.fluid.plot, self.map.plot)[self.desks.currentIndex()]
-        plot.ask_save(kind)
+        plots = self.desks[self.current].plots
+        if plots:
+            plots[0].ask_save(kind)
+        else:
+            self.ledger.say("This desk has no plot")
 
     def copy_table(self) -> None:
         """Copy the whole main table of the open desk."""
-        grids = (self.lab.grid, self.cuts.grid, self.fluid.grid, self.map.readout.composition_table)
-        grids[self.desks.currentIndex()].copy_all()
-        self.ledger.say("Table copied")
+        shown = [g for g in self.desks[self.current].grids if g.isVisible()]
+        if shown:
+            shown[0].copy_all()
+            self.ledger.say("Table copied")
+
+    def paste(self) -> None:
+        """Paste where the keyboard is; with nothing there to take it, a pasted range makes the sample it needs."""
+        text = QGuiApplication.clipboard().text()
+        widget = QApplication.focusWidget()
+        grid = self.focus_grid()
+        if isinstance(widget, QLineEdit):
+            widget.paste()
+        elif isinstance(grid, GridView):
+            grid.paste()
+        elif text.strip() and not self.desks[self.current].take_paste(text):
+            self.paste_sample(text)
+
+    def paste_sample(self, text: str) -> None:
+        """Make a sample of a pasted range: by its header where it has one, else as the columns of a new sheet."""
+        name = change.free_name(self.store.document, "Pasted sample")
+        found = samples_of_text(text, name)
+        if found:
+            self.add_samples(found, "Paste a sample")
+            return
+        self.add_sample(name)
+        if not self.desks["lab"].take_paste(text):
+            self.ledger.say("Nothing in what was pasted is a lab sheet")
+
+    def dragEnterEvent(self, event: QDragEnterEvent) -> None:
+        if event.mimeData().hasUrls() or event.mimeData().hasText():
+            event.acceptProposedAction()
+
+    def dropEvent(self, event: QDropEvent) -> None:
+        paths = [Path(u.toLocalFile()) for u in event.mimeData().urls() if u.isLocalFile()]
+        documents = [p for p in paths if p.suffix.lower() in DOCUMENTS]
+        if documents and self.ask_to_keep():
+            self.open_path(documents[0])
+        elif paths and not documents:
+            self.import_paths(paths)
+        elif not paths and event.mimeData().hasText():
+            self.paste_sample(event.mimeData().text())
+        event.acceptProposedAction()
 
     def tell(self, what: str, why: str) -> None:
         """Tell a failure in a message box."""
         box = QMessageBox(QMessageBox.Icon.Warning, "Cryonome", what, QMessageBox.StandardButton.Ok, self)
+        box.setTextFormat(Qt.TextFormat.PlainText)
         box.setInformativeText(why)
         box.exec()
 
@@ -351,14 +396,12 @@ class MainWindow(QMainWindow):
 
     # -- samples and fluids --------------------------------------------------------------------------------------
 
-    def add_sample(self) -> None:
+    def add_sample(self, wanted: str = "New sample") -> None:
         """Add an empty sample."""
-        name = change.free_name(self.store.document, "New sample")
-        self.store.edit(
-            "Add a sample", lambda d: change.add_sample(d, Sample(name=name, bulk=Bulk(), distillation=Distillation()))
-        )
+        name = change.free_name(self.store.document, wanted)
+        self.store.edit("Add a sample", lambda d: change.add_sample(d, Sample(name=name)))
         self.live.select_sample(name)
-        self.show_desk(0)
+        self.show_desk("lab")
 
     def add_fluid(self) -> None:
         """Add a fluid made of the selected sample, or an empty one."""
@@ -368,16 +411,66 @@ class MainWindow(QMainWindow):
         name = change.free_name(self.store.document, wanted)
         self.store.edit("Add a fluid", lambda d: change.add_fluid(d, Fluid(name=name, parts=parts)))
         self.live.select_fluid(name)
-        self.show_desk(2)
+        self.show_desk("fluid")
+
+    # -- questions -----------------------------------------------------------------------------------------------
+
+    def add_study(self, kind_name: str) -> None:
+        """Ask a question of a kind about what is chosen, beginning where the probe stands."""
+        kind = study_kinds()[kind_name]
+        subject = self.live.sample_name if kind.subject == "sample" else self.live.fluid_name
+        if not subject:
+            self.ledger.say(f"Choose a {kind.subject} first: the question is about one")
+            return
+        study = kind.begin(subject, self.live.session.probe)
+        self.store.edit("Ask a question", lambda d: change.add_study(d, study))
+        self.live.select_study(self.store.document.studies[-1].name)
+        self.show_desk("question")
+
+    def _ask_kind(self) -> None:
+        menu = QMenu(self)
+        for kind in study_kinds().values():
+            action = menu.addAction(kind.title, lambda k=kind.name: self.add_study(k))
+            action.setToolTip(kind.meaning)
+        menu.setToolTipsVisible(True)
+        menu.exec(self.cursor().pos())
+
+    def rename_study(self) -> None:
+        """Ask for another name of the chosen question."""
+        old = self.live.session.study_name
+        new = self._ask_name("Rename the question", old) if old else None
+        if new:
+            self.live.follow_rename(old, new)
+            path = (*change.study_path(self.store.document, old), "name")
+            self.store.edit("Rename the question", lambda d: change.set_at(d, path, new))
+
+    def remove_study(self) -> None:
+        """Remove the chosen question; undo brings it back."""
+        name = self.live.session.study_name
+        if name:
+            self.store.edit("Remove the question", lambda d: change.without(d, "studies", name))
+            self.ledger.say(f"{name} removed; undo brings it back")
+
+    def _shelf_menu(self, group: str, at: QPoint) -> None:
+        """Offer what can be done with an entry of the shelf."""
+        menu = QMenu(self)
+        calls = {
+            "samples": (self.rename_sample, self.duplicate_sample, self.remove_sample),
+            "fluids": (self.rename_fluid, self.duplicate_fluid, self.remove_fluid),
+            "studies": (self.rename_study, None, self.remove_study),
+        }[group]
+        for text, call in zip(("Rename…", "Duplicate", "Remove"), calls):
+            if call is not None:
+                menu.addAction(text, call)
+        menu.exec(at)
 
     def duplicate_sample(self) -> None:
         """Copy the selected sample."""
         sample = self.live.current_sample()
         if sample is not None:
             name = change.free_name(self.store.document, f"{sample.name}, copy")
-            self.store.edit(
-                "Duplicate the sample", lambda d: change.add_sample(d, sample.model_copy(update={"name": name}))
-            )
+            copy = change.set_at(sample, ("name",), name)
+            self.store.edit("Duplicate the sample", lambda d: change.add_sample(d, copy))
             self.live.select_sample(name)
 
     def duplicate_fluid(self) -> None:
@@ -385,9 +478,8 @@ class MainWindow(QMainWindow):
         chosen = self.live.current_fluid()
         if chosen is not None:
             name = change.free_name(self.store.document, f"{chosen.name}, copy")
-            self.store.edit(
-                "Duplicate the fluid", lambda d: change.add_fluid(d, chosen.model_copy(update={"name": name}))
-            )
+            copy = change.set_at(chosen, ("name",), name)
+            self.store.edit("Duplicate the fluid", lambda d: change.add_fluid(d, copy))
             self.live.select_fluid(name)
 
     def rename_sample(self) -> None:
@@ -395,7 +487,7 @@ class MainWindow(QMainWindow):
         old = self.live.sample_name
         new = self._ask_name("Rename the sample", old) if old else None
         if new:
-            self.live.sample_name = new
+            self.live.follow_rename(old, new)
             self.store.edit("Rename the sample", lambda d: change.rename_sample(d, old, new))
 
     def rename_fluid(self) -> None:
@@ -403,7 +495,7 @@ class MainWindow(QMainWindow):
         old = self.live.fluid_name
         new = self._ask_name("Rename the fluid", old) if old else None
         if new:
-            self.live.fluid_name = new
+            self.live.follow_rename(old, new)
             self.store.edit("Rename the fluid", lambda d: change.rename_fluid(d, old, new))
 
     def _ask_name(self, title: str, old: str) -> str | None:
@@ -412,8 +504,10 @@ class MainWindow(QMainWindow):
         if not ok or not new or new == old:
             return None
         document = self.store.document
-        if document.sample(new) or document.fluid(new):
-            self.tell(f"The name '{new}' is taken.", "Samples and fluids have different names; choose another.")
+        if document.sample(new) or document.fluid(new) or document.study(new):
+            self.tell(
+                f"The name '{new}' is taken.", "Samples, fluids and questions have different names; choose another."
+            )
             return None
         return new
 
@@ -433,24 +527,20 @@ class MainWindow(QMainWindow):
 
     def set_units(self, units: str) -> None:
         """Choose the starting set of units."""
-        self.store.edit(
-            "Choose units",
-            lambda d: d.model_copy(update={"display": d.display.model_copy(update={"units": units})}),
-        )
-        self._show_probe_units()
+        self.store.edit("Choose units", lambda d: change.set_at(d, ("display", "units"), units))
 
-    def _show_probe_units(self) -> None:
-        self.map.readout.show_state(self.live.probe, "")
+    def find_action(self) -> None:
+        """List every action, filtered as one types, and do the one chosen."""
+        palette = Palette(all_actions(self), self)
+        if palette.exec() and palette.chosen is not None:
+            palette.chosen.trigger()
 
-    def start_adding_component(self) -> None:
-        """Open the fluid desk with the keyboard in its entry."""
-        self.show_desk(2)
-        self.fluid.entry.setFocus()
+    def show_help(self) -> None:
+        """Say what the open desk takes, does and assumes."""
+        HelpPage(next(e for e in desk_entries() if e.key == self.current), self).exec()
 
     def focus_grid(self) -> QWidget | None:
         """Return the table that has the keyboard, for the edit menu."""
-        from .grid import GridView
-
         widget = QApplication.focusWidget()
         while widget is not None and not isinstance(widget, GridView):
             widget = widget.parentWidget()

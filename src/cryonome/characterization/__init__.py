@@ -1,7 +1,7 @@
 """Characterization: boiling curves, cuts, correlations, pseudo-components."""
 
 from .curve import BoilingCurve, PointFault, check_points, close_curve
-from .lab_sample import LabSample, Remark
+from .lab_sample import LabSample
 from .pseudo import Known, complete
 from .result import CharacterizedSample
 from .sample import characterize
@@ -12,7 +12,6 @@ __all__ = [
     "Known",
     "LabSample",
     "PointFault",
-    "Remark",
     "characterize",
     "check_points",
     "close_curve",

@@ -12,10 +12,12 @@ from numpy.typing import NDArray
 
 from ..components import Component
 from ..constants import WATER_DENSITY_60F
+from ..errors import DomainError
+from ..remarks import Remark, Value, Word, kelvin, measure
 from .correlations.registry import DEFAULTS, REGISTRY, Fraction
 from .curve import BoilingCurve
-from .lab_sample import LabSample, LightEnds, Remark
-from .property_curves import PropertyPoints, beyond_text, through
+from .lab_sample import LabSample, LightEnds
+from .property_curves import PropertyPoints, beyond, through
 from .pseudo import TYPICAL_WATSON_K
 from .reading import Reading, per_unit, read_curve
 
@@ -112,11 +114,11 @@ def build_assay(sample: LabSample, remarks: list[Remark]) -> Assay:
         species = by_boiling_point(ends)
         ends = LightEnds(species, tuple((100.0 * front_shares(species, curve)).tolist()), basis, True)
         share = sum(ends.percent or ())
-        listed = ", ".join(f"{c.name} {p:.2f} %" for c, p in zip(species, ends.percent or ()))
-        text = f"Light ends from the front of the curve, {share:.2f} % by {basis}: {listed}."
-        remarks.append(Remark("estimate", text, "light_ends"))
+        listed = tuple((c.name, p) for c, p in zip(species, ends.percent or ()))
+        values: dict[str, Value] = {"share": share, "basis": basis, "species": listed}
+        remarks.append(Remark("estimate", "light_ends.estimated", "light_ends", values))
     if ends is not None and sum(ends.percent or ()) >= 99.0:
-        raise ValueError(f"the light ends make {sum(ends.percent or ()):.4g} % of the sample; nothing is left to cut")
+        raise DomainError(f"the light ends make {sum(ends.percent or ()):.4g} % of the sample; nothing is left to cut")
     included = ends is not None and ends.included
     state = _Solver(sample, curve, basis, ends, included).solve()
     state.tell(remarks)
@@ -221,7 +223,7 @@ class _Solver:
                     room = (rest["mass"] + front["mass"]) / sample.density - front["volume"]
                     wanted = rest["mass"] / room if room > 0.0 else -1.0
                 if wanted <= 0.0:
-                    raise ValueError("the light ends alone take more room than the density of the sample leaves")
+                    raise DomainError("the light ends alone take more room than the density of the sample leaves")
                 factor = wanted / (rest["mass"] / rest["volume"])
                 self.density_scale *= factor
                 change = max(change, abs(factor - 1.0))
@@ -229,7 +231,7 @@ class _Solver:
                 assert sample.molar_mass is not None
                 left = (rest["mass"] + front["mass"]) / sample.molar_mass - front["mole"]
                 if left <= 0.0:
-                    raise ValueError("the light ends alone hold more moles than the molar mass of the sample allows")
+                    raise DomainError("the light ends alone hold more moles than the molar mass of the sample allows")
                 factor = rest["mass"] / left / (rest["mass"] / rest["mole"])
                 self.mass_scale *= factor
                 change = max(change, abs(factor - 1.0))
@@ -241,9 +243,9 @@ class _Solver:
             if change < 1e-11:
                 break
             if not 0.01 < self.density_scale < 100.0 or not 0.01 < self.mass_scale < 100.0:
-                raise ValueError("density, molar mass and light ends cannot be met together; check them")
+                raise DomainError("density, molar mass and light ends cannot be met together; check them")
         else:
-            raise ValueError("density, molar mass and light ends cannot be met together; check them")
+            raise DomainError("density, molar mass and light ends cannot be met together; check them")
         return self
 
     def tell(self, remarks: list[Remark]) -> None:
@@ -251,39 +253,27 @@ class _Solver:
         self._tell_density(remarks)
         self._tell_mass(remarks)
         if self.clipped:
-            text = f"The density along the curve leaves {SG_BOUNDS[0]:g} to {SG_BOUNDS[1]:g} and is held there; check curve and density."
-            remarks.append(Remark("warning", text, "density"))
+            low, high = SG_BOUNDS
+            remarks.append(Remark("warning", "density.clipped", "density", {"low": low, "high": high}))
 
     def _tell_density(self, remarks: list[Remark]) -> None:
         sample, curve = self.sample, self.sample.density_curve
         entry = REGISTRY["density"][self.density_key]
         if curve:
-            how = f"in the shape of {entry.title}"
-            text = beyond_text(curve, "The density curve", how)
-            if text:
-                remarks.append(Remark("extrapolation", text, "density"))
+            remarks += beyond(curve, "density", "curve.beyond_density", {"by": entry.title})
             if sample.density is not None:
                 own = float(self._mean_density() / (self.density_scale if self.fit_density else 1.0))
-                _tell_mismatch(
-                    remarks, "density", own / sample.density - 1.0, f"{own:.1f} kg/m³", f"{sample.density:.1f} kg/m³",
-                    self.fit_density,
-                )  # fmt: skip
+                _tell_mismatch(remarks, "density", own / sample.density - 1.0, own, sample.density, self.fit_density)
         elif sample.density is not None:
             watson = float((self.nbp * 1.8) ** (1 / 3) @ self._volume() / (self.sg @ self._volume()))
-            if self.density_key == "constant-watson":
-                text = f"Density along the curve: constant Watson K of {watson:.2f}, scaled to the measured density."
-            else:
-                text = f"Density along the curve by {entry.title}, scaled by {self.density_scale:.4f} to the measured density."
-            remarks.append(Remark("estimate", text, "density"))
+            code = "density.constant_watson" if self.density_key == "constant-watson" else "density.scaled"
+            values: dict[str, Value] = {"watson": watson, "by": entry.title, "scale": self.density_scale}
+            remarks.append(Remark("estimate", code, "density", values))
         elif sample.watson_k is not None:
-            text = f"Density from the given Watson K of {sample.watson_k:.2f} and the boiling curve."
-            remarks.append(Remark("estimate", text, "density"))
+            remarks.append(Remark("estimate", "density.given_watson", "density", {"watson": sample.watson_k}))
         else:
-            text = (
-                f"Nothing tells the density: {entry.title} with a Watson K of {TYPICAL_WATSON_K} is assumed. Give a density, "
-                "a Watson K or a density curve."
-            )
-            remarks.append(Remark("warning", text, "density"))
+            values = {"by": entry.title, "watson": TYPICAL_WATSON_K}
+            remarks.append(Remark("warning", "density.assumed", "density", values))
 
     def _volume(self) -> Array:
         return amount_of("volume", self.moles, self.sg, self.mass)
@@ -301,33 +291,25 @@ class _Solver:
     def _tell_mass(self, remarks: list[Remark]) -> None:
         sample, curve = self.sample, self.sample.molar_mass_curve
         if curve:
-            text = beyond_text(curve, "The molar-mass curve", f"in the shape of {self.mass_entry.title}")
-            if text:
-                remarks.append(Remark("extrapolation", text, "molar_mass"))
+            remarks += beyond(curve, "molar_mass", "curve.beyond_molar_mass", {"by": self.mass_entry.title})
             self._tell_contradiction(remarks)
         if sample.molar_mass is None:
             return
         total = self.moles @ self.mass / self.moles.sum()
         own = float(total / (self.mass_scale if self.fit_mass else 1.0))
         if curve:
-            _tell_mismatch(
-                remarks, "molar_mass", 1.0 / self.mass_scale - 1.0 if self.fit_mass else own / sample.molar_mass - 1.0,
-                f"{own * 1e3:.1f} g/mol", f"{sample.molar_mass * 1e3:.1f} g/mol", self.fit_mass,
-            )  # fmt: skip
+            off = 1.0 / self.mass_scale - 1.0 if self.fit_mass else own / sample.molar_mass - 1.0
+            _tell_mismatch(remarks, "molar_mass", off, own, sample.molar_mass, self.fit_mass)
             return
         if not self.fit_mass:
             return
-        text = (
-            f"The molar masses of the cuts are scaled by {self.mass_scale:.4f} so that they add up to the measured "
-            f"{sample.molar_mass * 1e3:.1f} g/mol."
-        )
-        remarks.append(Remark("correction", text, "molar_mass"))
+        values: dict[str, Value] = {
+            "scale": self.mass_scale, "given": measure(sample.molar_mass, "molar_mass"),
+            "off": 100 * (self.mass_scale - 1), "own": measure(own, "molar_mass"),
+        }  # fmt: skip
+        remarks.append(Remark("correction", "molar_mass.scaled", "molar_mass", values))
         if abs(self.mass_scale - 1.0) > 0.05:
-            text = (
-                f"The measured molar mass differs by {100 * (self.mass_scale - 1):+.1f} % from the estimate of "
-                f"{own * 1e3:.1f} g/mol."
-            )
-            remarks.append(Remark("warning", text, "molar_mass"))
+            remarks.append(Remark("warning", "molar_mass.differs", "molar_mass", values))
 
     def _tell_contradiction(self, remarks: list[Remark]) -> None:
         """Compare the molar-mass curve with what boiling and density curves say."""
@@ -337,22 +319,19 @@ class _Solver:
         ratio = np.asarray(self.sample.molar_mass_curve.value) / expected - 1.0
         worst = int(np.argmax(np.abs(ratio)))
         if abs(ratio[worst]) > 0.30:
-            text = (
-                f"The molar-mass curve contradicts boiling and density curves: at {100 * at[worst]:g} % it is "
-                f"{100 * ratio[worst]:+.0f} % off what {self.mass_entry.title} makes of them."
-            )
-            remarks.append(Remark("warning", text, "molar_mass"))
+            values: dict[str, Value] = {
+                "percent": 100 * float(at[worst]), "off": 100 * float(ratio[worst]), "by": self.mass_entry.title
+            }  # fmt: skip
+            remarks.append(Remark("warning", "molar_mass.contradicts", "molar_mass", values))
 
 
-_WORDS = {"density": "density", "molar_mass": "molar mass"}
-
-
-def _tell_mismatch(remarks: list[Remark], place: str, off: float, own: str, given: str, scaled: bool) -> None:
-    word = _WORDS[place]
-    what = f"The {word} curve adds up to {own}, {100 * off:+.2f} % off the measured {given}"
-    end = "it is scaled to the measured value." if scaled else "the curve is kept, as chosen."
+def _tell_mismatch(remarks: list[Remark], place: str, off: float, own: float, given: float, scaled: bool) -> None:
+    values: dict[str, Value] = {
+        "what": Word(f"noun.{place}"), "own": measure(own, place), "off": 100 * off, "given": measure(given, place),
+        "end": Word("end.scaled" if scaled else "end.kept_curve"),
+    }  # fmt: skip
     kind = "warning" if abs(off) > CLASH else "correction"
-    remarks.append(Remark(kind, f"{what}; {end}", place))
+    remarks.append(Remark(kind, "curve.adds_up", place, values))
 
 
 def _whole_curve(curve: BoilingCurve, state: _Solver, included: bool) -> BoilingCurve:
@@ -395,16 +374,18 @@ def _check_front(ends: LightEnds, state: _Solver, curve: BoilingCurve, included:
     heaviest = max(ends.components, key=lambda c: c.nbp)
     begins = float(curve.at(np.array(state.start)))
     if included and state.start > 0.0 and begins - heaviest.nbp > 40.0:
-        text = (
-            f"The light ends take the first {100 * state.start:.2f} % of the curve, which reaches {begins - 273.15:.0f} °C "
-            f"there; their heaviest, {heaviest.name}, boils at {heaviest.nbp - 273.15:.0f} °C. They are larger than the "
-            f"front of the curve allows ({100 * float(curve.distilled(np.array([heaviest.nbp]))[0]):.2f} %)."
-        )
-        remarks.append(Remark("warning", text, "light_ends"))
+        allowed = 100 * float(curve.distilled(np.array([heaviest.nbp]))[0])
+        values: dict[str, Value] = {
+            "share": 100 * float(state.start), "begins": kelvin(begins, 0), "heaviest": heaviest.name,
+            "nbp": kelvin(heaviest.nbp, 0), "allowed": allowed,
+        }  # fmt: skip
+        remarks.append(Remark("warning", "light_ends.too_large", "light_ends", values))
     elif heaviest.nbp - begins > 10.0:
-        what = "the curve goes on" if included else "the curve of the rest begins"
-        text = (
-            f"{heaviest.name} of the light ends boils at {heaviest.nbp - 273.15:.0f} °C, above the {begins - 273.15:.0f} °C "
-            f"where {what}: light ends and curve overlap."
-        )
-        remarks.append(Remark("warning", text, "light_ends"))
+        where = Word("front.goes_on" if included else "front.rest_begins")
+        values = {
+            "heaviest": heaviest.name,
+            "nbp": kelvin(heaviest.nbp, 0),
+            "begins": kelvin(begins, 0),
+            "where": where,
+        }
+        remarks.append(Remark("warning", "light_ends.overlap", "light_ends", values))

@@ -17,6 +17,7 @@ from scipy.optimize import brentq
 from scipy.special import gammainc, roots_genlaguerre
 
 from ..components import Component
+from ..errors import DomainError
 from .carbon_groups import CARBON_GROUPS
 
 Array = NDArray[np.float64]
@@ -108,7 +109,7 @@ def split_gamma(plus: PlusFraction, shape: float, last: int) -> Split:
 def _gamma(plus: PlusFraction, shape: float) -> tuple[float, float]:
     eta = lowest_mass(plus.number)
     if plus.molar_mass <= eta * 1.005:
-        raise ValueError(
+        raise DomainError(
             f"a C{plus.number}+ fraction has a molar mass above {eta * 1e3:.0f} g/mol; {plus.molar_mass * 1e3:.4g} g/mol "
             "is given"
         )
@@ -152,7 +153,7 @@ def split_exponential(plus: PlusFraction, last: int, before: float) -> Split:
         return float(mole(slope) @ mass) - plus.molar_mass
 
     if miss(-6.0) > 0.0 or miss(0.0) < 0.0:
-        raise ValueError(
+        raise DomainError(
             f"an exponential split of C{plus.number}+ to C{last} reaches molar masses of {mass[0] * 1e3:.0f} to "
             f"{mass.mean() * 1e3:.0f} g/mol; {plus.molar_mass * 1e3:.4g} g/mol is given"
         )
@@ -165,7 +166,7 @@ def split_exponential(plus: PlusFraction, last: int, before: float) -> Split:
 
     low, high = -0.9 * before / rise[-1], 2.0
     if volume(low) * volume(high) > 0.0:
-        raise ValueError(
+        raise DomainError(
             f"no density distribution joins the {before:.3f} before C{plus.number}+ to its {plus.specific_gravity:.3f}"
         )
     return Split(number, fractions, mass, before + brentq(volume, low, high, xtol=1e-14) * rise)

@@ -10,6 +10,8 @@ from numpy.typing import NDArray
 
 from ..components import Component
 from ..constants import WATER_DENSITY_60F
+from ..errors import DomainError
+from ..remarks import Remark, Value, measure
 from .assay import Assay, amount_of, light_arrays
 from .carbon_analysis import (
     LAST,
@@ -26,7 +28,7 @@ from .carbon_analysis import (
 )
 from .correlations.registry import DEFAULTS, REGISTRY, Fraction
 from .curve import BoilingCurve
-from .lab_sample import LabSample, Remark
+from .lab_sample import LabSample
 from .lumping import equal_groups, join_components, joined, summed, whitson_count, whitson_groups
 from .reading import per_unit
 from .result import CharacterizedSample
@@ -50,19 +52,17 @@ def carbon_assay(sample: LabSample, remarks: list[Remark]) -> tuple[Assay, NDArr
         split = _split(analysis, plus, float(sg[-1]) if sg.size else plus.specific_gravity * 0.97, remarks)
         entry = REGISTRY["molar_mass"][sample.correlations.get("molar_mass", DEFAULTS["molar_mass"])]
         boiling = boiling_points(split.molar_mass, split.specific_gravity, lambda T, s: entry.function(Fraction(T, s)))
-        text = f"Boiling points of the fractions of C{plus.number}+ from molar mass and density by {entry.title}."
-        remarks.append(Remark("estimate", text, "carbon"))
+        remarks.append(Remark("estimate", "carbon.boiling", "carbon", {"number": plus.number, "by": entry.title}))
         weight = amount_of(analysis.basis, split.mole, split.specific_gravity, split.molar_mass)
         number, nbp = np.append(number, split.number), np.append(nbp, boiling)
         sg, mass = np.append(sg, split.specific_gravity), np.append(mass, split.molar_mass)
         share = np.append(share, plus.percent * weight / weight.sum())
     if not share.size:
-        raise ValueError(
+        raise DomainError(
             "the carbon-number analysis holds no group above C5; give C6, C7 and so on, or a plus fraction"
         )
     if groups:
-        text = "Boiling points, densities and molar masses of the carbon groups by Katz and Firoozabadi, where not measured."
-        remarks.append(Remark("estimate", text, "carbon"))
+        remarks.append(Remark("estimate", "carbon.groups", "carbon"))
     order = np.argsort(nbp, kind="stable")
     number, nbp, sg, mass, share = (a[order] for a in (number, nbp, sg, mass, share))
     moles = share * per_unit(analysis.basis, "mole", sg, mass)
@@ -86,13 +86,12 @@ def _split(analysis: CarbonAnalysis, plus: PlusFraction, before: float, remarks:
     last = max(analysis.last or LAST[analysis.split], plus.number)
     if analysis.lumping == "quadrature" and analysis.split == "gamma":
         count = analysis.lumps or whitson_count(plus.number, last)
-        text = f"C{plus.number}+ as {count} fractions by Gaussian quadrature over a gamma distribution, alpha {analysis.shape:g}."
-        remarks.append(Remark("estimate", text, "carbon"))
+        values: dict[str, Value] = {"number": plus.number, "count": count, "shape": analysis.shape}
+        remarks.append(Remark("estimate", "carbon.quadrature", "carbon", values))
         return quadrature(plus, analysis.shape, count)
-    text = f"C{plus.number}+ split up to C{last}: {SPLITS[analysis.split]}."
-    if analysis.split == "gamma":
-        text = text[:-1] + f", alpha {analysis.shape:g}."
-    remarks.append(Remark("estimate", text, "carbon"))
+    values = {"number": plus.number, "last": last, "by": SPLITS[analysis.split], "shape": analysis.shape}
+    code = "carbon.split_gamma" if analysis.split == "gamma" else "carbon.split"
+    remarks.append(Remark("estimate", code, "carbon", values))
     if analysis.split == "gamma":
         return split_gamma(plus, analysis.shape, last)
     return split_exponential(plus, last, before)
@@ -107,17 +106,14 @@ def _met(
     own_mass = total / float(moles.sum() + light.sum())
     volume = (moles * mass / sg).sum() + (light * light_mass / light_sg).sum()
     own_density = total / float(volume) * WATER_DENSITY_60F
-    for place, own, given, unit, factor in (
-        ("density", own_density, sample.density, "kg/m³", 1.0),
-        ("molar_mass", own_mass, sample.molar_mass, "g/mol", 1e3),
-    ):
+    for place, own, given in (
+        ("density", own_density, sample.density), ("molar_mass", own_mass, sample.molar_mass)
+    ):  # fmt: skip
         if given is not None:
             off = own / given - 1.0
-            text = (
-                f"The analysis adds up to {own * factor:.1f} {unit}, {100 * off:+.1f} % off the measured "
-                f"{given * factor:.1f} {unit}; the analysis is kept."
-            )
-            remarks.append(Remark("warning" if abs(off) > 0.01 else "correction", text, place))
+            values: dict[str, Value] = {"own": measure(own, place), "off": 100 * off, "given": measure(given, place)}
+            kind = "warning" if abs(off) > 0.01 else "correction"
+            remarks.append(Remark(kind, "carbon.adds_up", place, values))
 
 
 def _curve(light: tuple[Component, ...], light_volume: Array, nbp: Array, volume: Array) -> BoilingCurve:
@@ -142,7 +138,7 @@ def _groups(analysis: CarbonAnalysis, number: Array, mass: Array, moles: Array) 
     if rule == "none" or (rule == "quadrature" and analysis.split == "gamma"):
         return None
     if rule == "quadrature":
-        raise ValueError("Gaussian quadrature goes with the gamma distribution; choose it, or another rule of lumping")
+        raise DomainError("Gaussian quadrature goes with the gamma distribution; choose it, or another rule of lumping")
     heavy = number >= 7.0
     if heavy.sum() < 2:
         return None
@@ -163,13 +159,15 @@ def lump(whole: CharacterizedSample, groups: NDArray[np.intp]) -> CharacterizedS
     ends = np.flatnonzero(np.append(np.diff(groups) != 0, True))
     starts = np.concatenate([[0], ends[:-1] + 1])
     labels = tuple(_label(whole.labels[a], whole.labels[b]) for a, b in zip(starts, ends))
-    given = {f"{whole.name} {old}": f"{whole.name} {new}" for old, new in whole.choices.cuts.names}
+    given = {old: f"{whole.name} {new}" for old, new in whole.choices.cuts.names}
     automatic = carbon_names(whole.name, labels)
-    names = [given.get(n, n) for n in automatic]
-    components = join_components(cuts, whole.mole_fraction[k:], groups, names)
+    ids = [f"lump {i + 1}" if a != b else whole.labels[a] for i, (a, b) in enumerate(zip(starts, ends))]
+    names = [given.get(i) or given.get(n[len(whole.name) + 1 :]) or n for i, n in zip(ids, automatic)]
+    keys = [f"{whole.choices.key or whole.name}/{i}" for i in ids]
+    components = join_components(cuts, whole.mole_fraction[k:], groups, names, keys)
     edges = whole.edges[np.concatenate([[0], ends + 1])]
     rule = LUMPINGS[whole.choices.carbon.lumping] if whole.choices.carbon is not None else ""
-    text = f"{len(cuts)} fractions are lumped into {len(labels)} by {rule}."
+    values: dict[str, Value] = {"fractions": len(cuts), "lumps": len(labels), "by": rule}
 
     def together(all_of: Array) -> Array:
         return np.concatenate([all_of[:k], summed(all_of[k:], groups)])
@@ -181,7 +179,7 @@ def lump(whole: CharacterizedSample, groups: NDArray[np.intp]) -> CharacterizedS
         volume_fraction=together(whole.volume_fraction),
         cut_viscosity=joined(whole.cut_viscosity, weight, groups),
         quantities={n: joined(v, weight, groups) for n, v in whole.quantities.items()},
-        remarks=(*whole.remarks, Remark("correction", text, "carbon")), unlumped=whole,
+        remarks=(*whole.remarks, Remark("correction", "carbon.lumped", "carbon", values)), unlumped=whole,
     )  # fmt: skip
 
 

@@ -11,6 +11,8 @@ from numpy.typing import NDArray
 from scipy.interpolate import PchipInterpolator
 from scipy.special import ndtri
 
+from ..errors import DomainError
+
 Array = NDArray[np.float64]
 
 T_LOW, T_HIGH = 173.15, 1273.15
@@ -245,7 +247,7 @@ def close_curve(
     """
     v, t = np.asarray(percent, float) / 100.0, np.asarray(temperature, float)
     if v.size < LEAST_POINTS:
-        raise ValueError(f"a boiling-point curve needs at least {LEAST_POINTS} valid points; this one has {v.size}")
+        raise DomainError(f"a boiling-point curve needs at least {LEAST_POINTS} valid points; this one has {v.size}")
     low, high = bool(v[0] > 0.0), bool(v[-1] < 1.0)
     start, final = given
     held: list[str] = []
@@ -264,7 +266,7 @@ def close_curve(
         floor = max(T_LOW, t[0] - 150.0)
         if start is not None:
             if start >= t[0]:
-                raise ValueError(f"the initial point of {start:.1f} K must lie below the first point's {t[0]:.1f} K")
+                raise DomainError(f"the initial point of {start:.1f} K must lie below the first point's {t[0]:.1f} K")
             end_low, floor = start, start
         if end_low < floor:
             held.append("low")
@@ -273,7 +275,7 @@ def close_curve(
         ceiling = max(min(HIGHEST_END, t[-1] + 500.0), t[-1] + 1.0)
         if final is not None:
             if final <= t[-1]:
-                raise ValueError(f"the final point of {final:.1f} K must lie above the last point's {t[-1]:.1f} K")
+                raise DomainError(f"the final point of {final:.1f} K must lie above the last point's {t[-1]:.1f} K")
             end_high = ceiling = final
         if end_high > ceiling:
             held.append("high")

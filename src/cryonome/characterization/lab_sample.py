@@ -69,13 +69,15 @@ class ViscosityCurve:
 @dataclass(frozen=True)
 class CutChoice:
     """How the curve is cut: by the first of ``boundaries`` (K), ``number`` of cuts equal in ``equal`` (temperature,
-    volume, mass or mole), else widths by ``regions`` (up to K, width K). ``names`` gives cuts other names."""
+    volume, mass or mole), else widths by ``regions`` (up to K, width K). ``names`` gives cuts other names; ``ids`` (as many as
+    boundaries) what the boundaries are known by, so that a moved one is still the same."""
 
     boundaries: tuple[float, ...] | None = None
     number: int | None = None
     equal: str = "temperature"
     regions: tuple[tuple[float, float], ...] = REGIONS
     names: tuple[tuple[str, str], ...] = ()
+    ids: tuple[str, ...] = ()
 
 
 @dataclass(frozen=True)
@@ -84,7 +86,7 @@ class LabSample:
     (the method's own where None); whole-sample numbers, each where measured: density kg/m3 at 60 degF, molar mass
     kg/mol, Watson factor, viscosities; property curves; light ends; and the choices of how to go on from there.
 
-    ``keep`` names the properties ("density", "molar_mass", "viscosity") whose curve is trusted over the whole-sample
+    ``key`` is what the sample is known by where its name may change; ``keep`` names the properties ("density", "molar_mass", "viscosity") whose curve is trusted over the whole-sample
     number.
     """
 
@@ -116,12 +118,4 @@ class LabSample:
     correlations: dict[str, str] = field(default_factory=dict)
     conversions: dict[str, str] = field(default_factory=dict)
     products: tuple[ProductRange, ...] = PRODUCTS
-
-
-@dataclass(frozen=True)
-class Remark:
-    """An entry of the ledger: ``kind`` estimate, extrapolation, correction or warning; a sentence; where it acts."""
-
-    kind: str
-    text: str
-    place: str
+    key: str = ""

@@ -56,9 +56,9 @@ def summed(values: Array, group: NDArray[np.intp]) -> Array:
 
 
 def join_components(
-    components: Sequence[Component], moles: Array, group: NDArray[np.intp], names: Sequence[str]
+    components: Sequence[Component], moles: Array, group: NDArray[np.intp], names: Sequence[str], keys: Sequence[str]
 ) -> tuple[Component, ...]:
-    """Return one component for each of the groups (n,) present, called ``names`` (m,).
+    """Return one component for each of the groups (n,) present, called ``names`` and known by ``keys`` (m,).
 
     Molar mass and density add up; critical constants, acentric factor and boiling point are means by mass (Pedersen
     et al. 1985), heat capacity and parachor by mole. Where the acentric factors were matched to the boiling points,
@@ -83,7 +83,7 @@ def join_components(
             Pc=float(means["Pc"][i]), Vc=float(means["Vc"][i]), omega=float(means["omega"][i]),
             nbp=float(means["nbp"][i]), specific_gravity=float(masses[i] / volumes[i] / WATER_DENSITY_60F),
             cp=tuple(cp[i].tolist()), parachor=None if parachor is None else float(parachor[i]), estimates=note,
-            omega_matched=matched,
+            omega_matched=matched, key=keys[i],
         )
         for i, name in enumerate(names)
     )  # fmt: skip

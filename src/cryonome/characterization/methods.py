@@ -14,6 +14,7 @@ import numpy as np
 from numpy.typing import NDArray
 from scipy.interpolate import PchipInterpolator
 
+from ..constants import ATM
 from .pressure import MAXWELL_BONNELL, MMHG, boiling_point_at, normal_boiling_point
 
 Array = NDArray[np.float64]
@@ -34,16 +35,22 @@ class Method:
     sub_atmospheric: bool = False
 
 
+CARBON = "carbon-number"
+"""The method of chromatographic analyses, which are no curve."""
+
+TWO_PART = "D86+D1160"
+"""The method of curves measured in two pieces."""
+
 METHODS: dict[str, Method] = {
     m.key: m
     for m in (
-        Method("TBP", "true boiling point", "volume", 101325.0, True),
-        Method("D86", "ASTM D86", "volume", 101325.0),
+        Method("TBP", "true boiling point", "volume", ATM, True),
+        Method("D86", "ASTM D86", "volume", ATM),
         Method("D1160", "ASTM D1160", "volume", TEN_MMHG, True),
-        Method("D2887", "ASTM D2887, simulated distillation", "mass", 101325.0),
-        Method("EFV", "equilibrium flash vaporization", "volume", 101325.0),
-        Method("D86+D1160", "ASTM D86 with a D1160 tail", "volume", 101325.0),
-        Method("carbon-number", "chromatographic analysis by carbon number", "mass", 101325.0),
+        Method("D2887", "ASTM D2887, simulated distillation", "mass", ATM),
+        Method("EFV", "equilibrium flash vaporization", "volume", ATM),
+        Method(TWO_PART, "ASTM D86 with a D1160 tail", "volume", ATM),
+        Method(CARBON, "chromatographic analysis by carbon number", "mass", ATM),
     )
 }
 """Every method by its key."""

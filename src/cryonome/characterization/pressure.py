@@ -6,6 +6,7 @@ import numpy as np
 from numpy.typing import ArrayLike, NDArray
 
 from ..constants import ATM
+from ..errors import DomainError
 
 Array = NDArray[np.float64]
 
@@ -70,7 +71,7 @@ def boiling_point_at(nbp: ArrayLike, P: float, watson_k: ArrayLike = 12.0) -> Ar
 
 def _check(P: float) -> None:
     if not LOWEST <= P <= HIGHEST:
-        raise ValueError(f"boiling points are converted between 0.001 mmHg and 100 bar; {P:.4g} Pa is outside")
+        raise DomainError(f"boiling points are converted between 0.001 mmHg and 100 bar; {P:.4g} Pa is outside")
 
 
 def to_standard_barometer(T: ArrayLike, P: float) -> Array:

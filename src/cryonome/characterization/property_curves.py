@@ -9,6 +9,7 @@ import numpy as np
 from numpy.typing import NDArray
 from scipy.interpolate import PchipInterpolator
 
+from ..remarks import Remark, Value, Word
 from .curve import PointFault, plain_number
 
 Array = NDArray[np.float64]
@@ -101,11 +102,11 @@ def continued(points: PropertyPoints, x: Array) -> Array:
     return np.asarray(np.where(x < at[0], low, np.where(x > at[-1], high, inside)))
 
 
-def beyond_text(points: PropertyPoints, what: str, how: str) -> str | None:
-    """Return the sentence about where a curve is continued, or None where its points reach both ends."""
-    pieces = []
-    if points.percent[0] > 0.5:
-        pieces.append(f"below {points.percent[0]:g} %")
-    if points.percent[-1] < 99.5:
-        pieces.append(f"above {points.percent[-1]:g} %")
-    return f"{what} is continued {' and '.join(pieces)} {how}." if pieces else None
+def beyond(points: PropertyPoints, place: str, code: str, values: dict[str, Value]) -> list[Remark]:
+    """Return the remark ``code`` about where a curve is continued; none where its points reach both ends."""
+    low, high = points.percent[0], points.percent[-1]
+    sides = "both" if low > 0.5 and high < 99.5 else "below" if low > 0.5 else "above" if high < 99.5 else ""
+    if not sides:
+        return []
+    told: dict[str, Value] = {**values, "low": low, "high": high, "sides": Word(f"beyond.{sides}")}
+    return [Remark("extrapolation", code, place, told)]

@@ -9,6 +9,7 @@ from numpy.typing import NDArray
 from scipy.optimize import brentq
 
 from ..components import Component
+from ..errors import DomainError
 from .correlations import DEFAULTS, REGISTRY, Fraction, estimate
 
 Array = NDArray[np.float64]
@@ -29,6 +30,7 @@ class Known:
     Vc: float | None = None
     nbp: float | None = None
     specific_gravity: float | None = None
+    key: str = ""
 
 
 def complete(known: Known) -> Component:
@@ -65,7 +67,7 @@ def complete(known: Known) -> Component:
                 )
             )
     if values["Tc"] <= nbp:
-        raise ValueError(
+        raise DomainError(
             f"{known.name}: the critical temperature {values['Tc']:.1f} K must lie above the boiling point {nbp:.1f} K"
         )
     return Component(
@@ -81,6 +83,7 @@ def complete(known: Known) -> Component:
         cp=tuple(float(c) for c in found.values["cp"][0]),
         parachor=float(found.values["parachor"][0]),
         estimates=tuple(said),
+        key=known.key,
     )
 
 
@@ -100,7 +103,7 @@ def _boiling_point(known: Known, said: list[str]) -> float:
             return float(entry.function(Fraction(np.array([nbp]), np.array([sg])))[0]) - target
 
         if miss(200.0) > 0.0 or miss(1250.0) < 0.0:
-            raise ValueError(
+            raise DomainError(
                 f"{known.name}: no boiling point between 200 and 1250 K fits a molar mass of {target * 1e3:.4g} g/mol"
             )
         nbp = float(brentq(miss, 200.0, 1250.0, xtol=1e-10))
@@ -112,6 +115,6 @@ def _boiling_point(known: Known, said: list[str]) -> float:
             f"boiling point {nbp:.1f} K from the specific gravity with an assumed Watson K of {TYPICAL_WATSON_K}"
         )
         return nbp
-    raise ValueError(
+    raise DomainError(
         f"{known.name}: give a normal boiling point, a specific gravity or a molar mass, or Tc, Pc and omega together"
     )

@@ -7,9 +7,10 @@ from collections.abc import Callable
 import numpy as np
 from numpy.typing import NDArray
 
+from ..remarks import Remark, Value, Word
 from .assay import CLASH, Assay
-from .lab_sample import LabSample, Remark
-from .property_curves import beyond_text, continued
+from .lab_sample import LabSample
+from .property_curves import beyond, continued
 
 Array = NDArray[np.float64]
 
@@ -28,20 +29,18 @@ def gather_quantities(
         middle = 0.5 * (assay.x[1:] + assay.x[:-1])
         values = continued(quantity.points, middle) if quantity.points else np.full(middle.shape, quantity.bulk or 0.0)
         if quantity.points:
-            text = beyond_text(quantity.points, f"The curve of {quantity.name}", "in straight lines")
-            if text:
-                remarks.append(Remark("extrapolation", text, quantity.name))
+            remarks += beyond(quantity.points, quantity.name, "curve.beyond_quantity", {"name": quantity.name})
         whole = float(amount.sum() + assay.light_amounts(quantity.basis).sum())
         own = float(values @ amount) / whole
         if quantity.bulk is not None and own > 0.0 and quantity.points:
             off = own / quantity.bulk - 1.0 if quantity.bulk > 0.0 else np.inf
             scaled = quantity.name not in sample.keep
-            end = "it is scaled to the measured value." if scaled else "the curve is kept, as chosen."
-            text = (
-                f"The curve of {quantity.name} adds up to {own:.4g} {quantity.unit}, {100 * off:+.1f} % off the measured "
-                f"{quantity.bulk:.4g}; {end}"
-            )
-            remarks.append(Remark("warning" if abs(off) > CLASH else "correction", text, quantity.name))
+            values_told: dict[str, Value] = {
+                "name": quantity.name, "unit": quantity.unit, "own": own, "off": 100 * float(off), "given": quantity.bulk,
+                "end": Word("end.scaled" if scaled else "end.kept_curve"),
+            }  # fmt: skip
+            kind = "warning" if abs(off) > CLASH else "correction"
+            remarks.append(Remark(kind, "quantity.adds_up", quantity.name, values_told))
             if scaled:
                 values = values * quantity.bulk / own
         out[quantity.name] = gathered(values * amount) / gathered(amount)

@@ -9,17 +9,18 @@ import numpy as np
 from numpy.typing import NDArray
 
 from ..constants import ATM, WATER_DENSITY_60F
+from ..errors import DomainError
+from ..remarks import Remark, Value, Word, kelvin, measure, pascal
 from .correlations.registry import Fraction
 from .correlations.riazi_daubert import molar_mass_riazi
 from .curve import ENDS, HIGHEST_END, BoilingCurve, close_curve
-from .lab_sample import LabSample, Remark
+from .lab_sample import LabSample
 from .methods import CONVERSIONS, DEFAULT_CONVERSIONS, METHODS, Context, Conversion, to_tbp
 from .pressure import (
     BAROMETRIC,
     CRACKING,
     CRACKING_FROM,
     MAXWELL_BONNELL,
-    MMHG,
     cracking_corrected,
     normal_boiling_point,
     to_standard_barometer,
@@ -63,11 +64,10 @@ def read_curve(sample: LabSample, remarks: list[Remark]) -> Reading:
         grid = np.linspace(0.0, 100.0, 201)
         moved = (grid, rebased(np.asarray(percent), corrected, basis, method.basis, context, grid))
         percent = np.interp(percent, *moved).tolist()
-        text = (
-            f"The percents by {basis} are brought to those by {method.basis} that {method.key} is read on, with a "
-            f"constant Watson K of {context.watson_k:.2f}."
-        )
-        remarks.append(Remark("correction", text, "curve"))
+        values: dict[str, Value] = {
+            "old": basis, "new": method.basis, "method": method.key, "watson": context.watson_k
+        }  # fmt: skip
+        remarks.append(Remark("correction", "curve.rebased", "curve", values))
     curve = close_curve(percent, corrected.tolist(), sample.interpolation, sample.ends, (initial, final))
     if sample.method == "TBP":
         return Reading(entered, curve, basis, context)
@@ -107,26 +107,27 @@ def _at_one_atmosphere(
     """Return percents and temperatures (n,) K at 1 atm, and the given ends likewise."""
     P, method = sample.pressure, METHODS[sample.method]
     changes: list[Callable[[Array], Array]] = []
+    told: tuple[str, dict[str, Value]]
     if abs(P / ATM - 1.0) > 1e-6:
         if method.sub_atmospheric:
             changes.append(lambda T: normal_boiling_point(T, P, context.watson_k))
-            text = f"Temperatures at {P / MMHG:.4g} mmHg are brought to 1 atm by {MAXWELL_BONNELL}, with a Watson K of {context.watson_k:.2f}."
+            told = "curve.from_vacuum", {"P": pascal(P), "by": MAXWELL_BONNELL, "watson": context.watson_k}
         elif OPEN_AIR[0] <= P <= OPEN_AIR[1]:
             changes.append(lambda T: to_standard_barometer(T, P))
-            text = f"Temperatures read at {P / 100:.1f} mbar are brought to 1 atm by {BAROMETRIC}."
+            told = "curve.from_barometer", {"P": pascal(P), "by": BAROMETRIC}
         else:
-            raise ValueError(
+            raise DomainError(
                 f"a {sample.method} is read in the open, at 600 to 1100 mbar; for {P / 100:.4g} mbar use D1160 or TBP"
             )
-        remarks.append(Remark("correction", text, "curve"))
+        remarks.append(Remark("correction", told[0], "curve", told[1]))
     if sample.cracking and sample.method in ("D86", "D86+D1160"):
         changes.append(cracking_corrected)
         if raw.size and raw.max() > CRACKING_FROM:
             most = float(np.max(cracking_corrected(raw) - raw))
-            text = (
-                f"D86 temperatures above 246 °C are corrected for thermal cracking, by up to {most:.1f} K ({CRACKING})."
-            )
-            remarks.append(Remark("correction", text, "curve"))
+            values: dict[str, Value] = {
+                "above": kelvin(CRACKING_FROM, 0), "most": measure(most, "temperature_difference"), "by": CRACKING
+            }  # fmt: skip
+            remarks.append(Remark("correction", "curve.cracking", "curve", values))
 
     def at_one(T: Array) -> Array:
         for change in changes:
@@ -138,21 +139,21 @@ def _at_one_atmosphere(
     percent, T = list(sample.percent), at_one(raw)
     if sample.tail is not None:
         if not sample.tail.percent or not percent:
-            raise ValueError("a D86 front with a D1160 tail needs points in both")
+            raise DomainError("a D86 front with a D1160 tail needs points in both")
         tail = normal_boiling_point(np.asarray(sample.tail.temperature), sample.tail.pressure, context.watson_k)
         if sample.tail.percent and percent and sample.tail.percent[0] <= percent[-1]:
-            raise ValueError(
+            raise DomainError(
                 f"the tail begins at {sample.tail.percent[0]:g} %, where the front reaches {percent[-1]:g} %; "
                 "give the tail above the front"
             )
         percent, T = percent + list(sample.tail.percent), np.concatenate([T, tail])
         if (np.diff(T) <= 0.0).any():
-            raise ValueError(
+            raise DomainError(
                 "the tail, brought to 1 atm, does not continue the front: its temperatures fall below; check the "
                 "pressure of the tail"
             )
-        text = f"The tail at {sample.tail.pressure / MMHG:.4g} mmHg is brought to 1 atm by {MAXWELL_BONNELL}."
-        remarks.append(Remark("correction", text, "curve"))
+        values = {"P": pascal(sample.tail.pressure), "by": MAXWELL_BONNELL}
+        remarks.append(Remark("correction", "curve.tail", "curve", values))
     return percent, T, initial, final
 
 
@@ -181,18 +182,13 @@ def _rising(x: Array, T: Array, source: BoilingCurve, remarks: list[Remark]) -> 
     level = np.maximum.accumulate(T)
     if (level - T).max() > 0.5:
         worst = int(np.argmax(level - T))
-        text = (
-            f"The converted curve falls back by {level[worst] - T[worst]:.1f} K at {100 * x[worst]:g} %; it is held "
-            "level there. The sample is wider than the conversion was made for."
-        )
-        remarks.append(Remark("warning", text, "curve"))
+        fall = measure(level[worst] - T[worst], "temperature_difference")
+        values: dict[str, Value] = {"fall": fall, "percent": 100 * float(x[worst])}
+        remarks.append(Remark("warning", "curve.falls_back", "curve", values))
     held = source.held
     if level[-1] > HIGHEST_END + 1.0:
-        text = (
-            f"The converted curve would end at {level[-1] - 273.15:.0f} °C; it is held at {HIGHEST_END - 273.15:.0f} °C. Give a "
-            "lower final point."
-        )
-        remarks.append(Remark("warning", text, "curve"))
+        values = {"end": kelvin(level[-1], 0), "held": kelvin(HIGHEST_END, 0)}
+        remarks.append(Remark("warning", "curve.end_held", "curve", values))
         level, held = np.minimum(level, HIGHEST_END), (*held, "high")
     steps = np.maximum(np.diff(level), 1e-4)
     rising = np.concatenate([[level[0]], level[0] + np.cumsum(steps)])
@@ -200,36 +196,25 @@ def _rising(x: Array, T: Array, source: BoilingCurve, remarks: list[Remark]) -> 
 
 
 def _tell_conversion(conversion: Conversion, curve: BoilingCurve, remarks: list[Remark]) -> None:
-    remarks.append(Remark("estimate", f"{conversion.method} to TBP at 1 atm: {conversion.title}.", "curve"))
+    values: dict[str, Value] = {"method": conversion.method, "by": conversion.title, "limits": conversion.limits}
+    remarks.append(Remark("estimate", "curve.converted", "curve", values))
     if conversion.outside(curve.at(conversion.nodes)):
-        text = f"The {conversion.method} curve is outside the range of {conversion.title} ({conversion.limits})."
-        remarks.append(Remark("extrapolation", text, "curve"))
+        remarks.append(Remark("extrapolation", "curve.beyond_conversion", "curve", values))
 
 
 def _tell_ends(sample: LabSample, curve: BoilingCurve, remarks: list[Remark]) -> None:
-    how = {
-        "probability": "along the probability scale through the two outer points",
-        "distribution": "by the distribution fitted to all points",
-        "linear": "straight through the two outer points",
-        "given": "along the probability scale through the two outer points",
-    }[sample.ends if sample.ends in ENDS else "probability"]
-    for closed, end, where in ((curve.closed_low, 0, "0 %"), (curve.closed_high, -1, "100 %")):
+    how = Word(f"ends.{sample.ends if sample.ends in ENDS else 'probability'}")
+    for closed, end, percent in ((curve.closed_low, 0, 0), (curve.closed_high, -1, 100)):
         if closed:
-            text = f"The curve is continued to {where} at {curve.temperature[end] - 273.15:.0f} °C {how}."
-            remarks.append(Remark("extrapolation", text, "curve"))
+            values: dict[str, Value] = {"percent": percent, "T": kelvin(curve.temperature[end], 0), "how": how}
+            remarks.append(Remark("extrapolation", "curve.closed", "curve", values))
     rest = 100.0 * (1.0 - curve.fraction[-2])
     if "high" in curve.held:
-        text = (
-            f"The residue above {100 * curve.fraction[-2]:g} % cannot be extrapolated: the line through the last points "
-            f"leaves the range of boiling points. It is held at {curve.temperature[-1] - 273.15:.0f} °C; give the final point."
-        )
-        remarks.append(Remark("warning", text, "curve"))
+        values = {"percent": 100 * float(curve.fraction[-2]), "T": kelvin(curve.temperature[-1], 0)}
+        remarks.append(Remark("warning", "curve.residue_held", "curve", values))
     elif curve.closed_high and rest > 30.0:
-        text = (
-            f"The curve ends at {100 * curve.fraction[-2]:g} %: {rest:.0f} % of the sample rest on the extrapolation. "
-            "Give more points or the final point."
-        )
-        remarks.append(Remark("warning", text, "curve"))
+        values = {"percent": 100 * float(curve.fraction[-2]), "rest": float(rest)}
+        remarks.append(Remark("warning", "curve.long_residue", "curve", values))
 
 
 def rebased(percent: Array, T: Array, old: str, new: str, context: Context, wanted: Array) -> Array:

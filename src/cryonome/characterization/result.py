@@ -9,9 +9,10 @@ from numpy.typing import NDArray
 
 from ..components import Component
 from ..constants import WATER_DENSITY_60F
+from ..remarks import Remark
 from .curve import BoilingCurve
 from .cuts import Yield
-from .lab_sample import LabSample, Remark
+from .lab_sample import LabSample
 from .methods import METHODS, Context, from_tbp
 from .pressure import boiling_point_at
 from .reading import chosen_conversion

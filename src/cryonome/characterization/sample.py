@@ -10,11 +10,12 @@ from numpy.typing import NDArray
 
 from ..components import Component
 from ..constants import WATER_DENSITY_60F
+from ..remarks import Remark, Value, Word, kelvin
 from .assay import Assay, build_assay
 from .carbon_sample import carbon_assay, carbon_names, lump
 from .correlations import DEFAULTS, REGISTRY, TITLES, Estimated, Fraction, estimate
 from .cuts import automatic_boundaries, cut_edges, yields
-from .lab_sample import LabSample, Remark
+from .lab_sample import CutChoice, LabSample
 from .quantities import gather_quantities
 from .result import CharacterizedSample
 from .viscosities import measured_viscosities
@@ -56,9 +57,8 @@ def _cut_places(sample: LabSample, assay: Assay, remarks: list[Remark]) -> Array
         boundaries = np.array(choice.boundaries)
         outside = int(((boundaries <= low) | (boundaries >= high)).sum())
         if outside:
-            one = outside == 1
-            text = f"{outside} cut {'boundary lies' if one else 'boundaries lie'} outside the curve and {'has' if one else 'have'} no effect."
-            remarks.append(Remark("warning", text, "cuts"))
+            code = "cuts.boundary_outside" if outside == 1 else "cuts.boundaries_outside"
+            remarks.append(Remark("warning", code, "cuts", {"count": outside}))
         return cut_edges(curve, boundaries, start)
     if choice.number is not None:
         if choice.equal == "temperature":
@@ -96,6 +96,8 @@ def _assemble(sample: LabSample, assay: Assay, edges: Array, remarks: list[Remar
     )
     density = float(weights.sum() / volumes.sum())
     names = carbon_names(sample.name, assay.labels) if assay.labels else cut_names(sample.name, temperatures)
+    ids = carbon_names("", assay.labels) if assay.labels else cut_ids(sample.cuts, temperatures)
+    keys = [f"{sample.key or sample.name}/{i.strip()}" for i in ids]
     values = gather_quantities(sample, assay, gathered, remarks)
     return CharacterizedSample(
         name=sample.name,
@@ -104,7 +106,7 @@ def _assemble(sample: LabSample, assay: Assay, edges: Array, remarks: list[Remar
         light=len(assay.light),
         edges=edges,
         edge_temperatures=temperatures,
-        components=(*assay.light, *_components(sample, names, nbp, sg, found)),
+        components=(*assay.light, *_components(sample, names, keys, nbp, sg, found)),
         labels=assay.labels,
         automatic_names=tuple(names),
         mole_fraction=moles / moles.sum(),
@@ -132,54 +134,59 @@ def _watson(assay: Assay, sample: LabSample, density: float, remarks: list[Remar
     watson = float(volume @ cube / volume.sum() * WATER_DENSITY_60F / density)
     if sample.watson_k is not None and sample.density is not None and abs(sample.watson_k / watson - 1.0) > 0.01:
         percent = 100.0 * (sample.watson_k / watson - 1.0)
-        text = (
-            f"The given Watson K of {sample.watson_k:.2f} differs by {percent:+.1f} % from the {watson:.2f} of curve "
-            "and density; the density is trusted."
-        )
-        remarks.append(Remark("warning", text, "watson_k"))
+        values: dict[str, Value] = {"given": sample.watson_k, "off": percent, "own": watson}
+        remarks.append(Remark("warning", "bulk.watson_differs", "watson_k", values))
     # Of a gas or a live oil the factor says nothing about the liquid it was made for.
     if light.size and assay.light_amounts("volume").sum() > 0.2 * volume.sum():
         return watson
     if not WATSON_RANGE[0] <= watson <= WATSON_RANGE[1]:
-        text = f"A Watson K of {watson:.2f} is outside 9.5 to 13.5, the range of crude oils and their fractions; check density and curve."
-        remarks.append(Remark("warning", text, "density"))
+        low, high = WATSON_RANGE
+        remarks.append(Remark("warning", "bulk.watson_range", "density", {"own": watson, "low": low, "high": high}))
     return watson
 
 
 def _correlation_remarks(sample: LabSample, found: Estimated, temperatures: Array) -> list[Remark]:
     out = []
-    beyond: dict[str, list[str]] = {}
+    beyond: dict[tuple[str, tuple[Value, ...]], list[Value]] = {}
+    titles: dict[str, Value] = {}
     for name, entry in found.used.items():
         if name == "viscosity" and sample.viscosity_curves:
             continue
-        out.append(Remark("estimate", f"{TITLES[name]} of the cuts by {entry.title}.", name))
+        what = Word(f"property.{name}")
+        out.append(Remark("estimate", "cuts.estimated", name, {"property": what, "by": entry.title}))
         outside = np.flatnonzero(found.outside[name])
         if outside.size:
-            sentence = f"the cuts {_ranges(outside, temperatures)} lie outside the range of {entry.title} ({entry.range_text()})."
-            beyond.setdefault(sentence, []).append(TITLES[name])
-    for sentence, names in beyond.items():
-        listed = ", ".join([names[0], *(n[0].lower() + n[1:] for n in names[1:])])
-        out.append(Remark("extrapolation", f"{listed}: {sentence}", "correlations"))
+            key = entry.title, _ranges(outside, temperatures)
+            beyond.setdefault(key, []).append(what)
+            titles[entry.title] = entry.limit_values()
+    for (title, ranges), properties in beyond.items():
+        values: dict[str, Value] = {
+            "properties": tuple(properties),
+            "ranges": ranges,
+            "by": title,
+            "limits": titles[title],
+        }
+        out.append(Remark("extrapolation", "cuts.beyond", "correlations", values))
     return out
 
 
-def _ranges(index: NDArray[np.intp], temperatures: Array) -> str:
+def _ranges(index: NDArray[np.intp], temperatures: Array) -> tuple[Value, ...]:
+    """Return the boiling ranges of neighbouring cuts, each as a pair."""
     groups = np.split(index, np.flatnonzero(np.diff(index) > 1) + 1)
-    return " and ".join(
-        f"{temperatures[g[0]] - 273.15:.0f} to {temperatures[g[-1] + 1] - 273.15:.0f} °C" for g in groups
-    )
+    return tuple((kelvin(temperatures[g[0]], 0), kelvin(temperatures[g[-1] + 1], 0)) for g in groups)
 
 
 def _components(
-    sample: LabSample, names: Sequence[str], nbp: Array, sg: Array, found: Estimated
+    sample: LabSample, names: Sequence[str], keys: Sequence[str], nbp: Array, sg: Array, found: Estimated
 ) -> tuple[Component, ...]:
     v = found.values
-    given = {f"{sample.name} {k}": f"{sample.name} {n}" for k, n in sample.cuts.names}
+    # A name hangs on what the cut is known by; documents written by hand may name it by its range.
+    given = {k: f"{sample.name} {n}" for k, n in sample.cuts.names}
     titles = tuple(f"{TITLES[k]} by {c.title}" for k, c in found.used.items())
     matched = found.used["omega"].key == "boiling-point"
     return tuple(
         Component(
-            name=given.get(names[i], names[i]),
+            name=given.get(keys[i].rpartition("/")[2]) or given.get(names[i][len(sample.name) + 1 :]) or names[i],
             kind="cut",
             molar_mass=float(v["molar_mass"][i]),
             Tc=float(v["Tc"][i]),
@@ -191,10 +198,28 @@ def _components(
             cp=tuple(float(c) for c in v["cp"][i]),
             parachor=float(v["parachor"][i]),
             omega_matched=matched,
+            key=keys[i],
             estimates=titles,
         )
         for i in range(nbp.size)
     )
+
+
+def cut_ids(choice: CutChoice, temperatures: Array) -> list[str]:
+    """Return what the cuts between boundaries (m + 1,) K are known by: the boundary each begins at.
+
+    An own boundary has an identity that stays when it is moved; an automatic one is its temperature; of a number of equal
+    cuts each is its place.
+    """
+    inner = temperatures[1:-1]
+    if choice.boundaries is not None and choice.ids:
+        own = np.array(choice.boundaries)
+        ids = [choice.ids[int(np.argmin(np.abs(own - T)))] for T in inner]
+    elif choice.number is not None:
+        ids = [f"{k + 2}" for k in range(inner.size)]
+    else:
+        ids = [f"{T:.2f}" for T in inner]
+    return ["first", *ids]
 
 
 def cut_names(sample: str, temperatures: Sequence[float] | Array) -> list[str]:

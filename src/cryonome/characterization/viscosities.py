@@ -6,11 +6,12 @@ import numpy as np
 from numpy.typing import NDArray
 
 from ..constants import WATER_DENSITY_60F
+from ..remarks import Remark, Value, Word, kelvin, measure
 from .assay import CLASH, Assay
 from .correlations import DEFAULTS, REGISTRY, TEST_TEMPERATURES, Fraction
 from .correlations.density import expanded_density
-from .lab_sample import LabSample, Remark, ViscosityCurve, ViscosityPoint
-from .property_curves import PropertyPoints, beyond_text, shifted
+from .lab_sample import LabSample, ViscosityCurve, ViscosityPoint
+from .property_curves import PropertyPoints, beyond, shifted
 from .viscosity import from_index, index
 
 Array = NDArray[np.float64]
@@ -28,13 +29,8 @@ def measured_viscosities(
     at = index(entry.function(Fraction(assay.nbp, assay.sg, {"molar_mass": assay.molar_mass})))
     weight = assay.amounts("mass") / assay.amounts("mass").sum()
     for curve in sample.viscosity_curves:
-        text = beyond_text(
-            curve.points,
-            f"The viscosity curve at {curve.temperature - 273.15:.1f} °C",
-            f"in the shape of {entry.title}",
-        )
-        if text:
-            remarks.append(Remark("extrapolation", text, "viscosity"))
+        shape: dict[str, Value] = {"by": entry.title, "at": kelvin(curve.temperature)}
+        remarks += beyond(curve.points, "viscosity", "curve.beyond_viscosity", shape)
     if sample.viscosity_curves:
         at = _moved(at, [(c.temperature, _curve_shift(sample, assay, at, c)) for c in sample.viscosity_curves])
     points = [(p.temperature, _kinematic(sample, assay, p)) for p in sample.viscosity]
@@ -43,18 +39,15 @@ def measured_viscosities(
         offs = [own / v - 1.0 for own, (_, v) in zip(blends, points)]
         scaled = "viscosity" not in sample.keep or not sample.viscosity_curves
         worst = int(np.argmax(np.abs(offs)))
-        what = (
-            "The viscosity curves add"
-            if sample.viscosity_curves
-            else f"The viscosities of the cuts by {entry.title} add"
-        )
-        end = "they are moved to the measured value." if scaled else "the curves are kept, as chosen."
-        text = (
-            f"{what} up to {blends[worst] * 1e6:.4g} cSt at {points[worst][0] - 273.15:.1f} °C, {100 * offs[worst]:+.0f} % off "
-            f"the measured {points[worst][1] * 1e6:.4g} cSt; {end}"
-        )
+        values: dict[str, Value] = {
+            "by": entry.title, "T": kelvin(points[worst][0]), "off": 100 * offs[worst],
+            "own": measure(blends[worst], "kinematic_viscosity"),
+            "given": measure(points[worst][1], "kinematic_viscosity"),
+            "end": Word("end.moved" if scaled else "end.kept_curves"),
+        }  # fmt: skip
         clash = sample.viscosity_curves and abs(offs[worst]) > 10 * CLASH
-        remarks.append(Remark("warning" if clash else "correction", text, "viscosity"))
+        code = "viscosity.curves_add_up" if sample.viscosity_curves else "viscosity.cuts_add_up"
+        remarks.append(Remark("warning" if clash else "correction", code, "viscosity", values))
         if scaled:
             at = _moved(at, [(T, index(v) - _at(weight @ at, T)) for T, v in points])
     shown = [T for T, _ in points] or TEST_TEMPERATURES.tolist()

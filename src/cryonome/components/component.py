@@ -6,6 +6,7 @@ from dataclasses import dataclass
 from typing import Literal
 
 from ..constants import T_60F, WATER_DENSITY_60F, R
+from ..errors import DomainError
 
 Kind = Literal["pure", "pseudo", "cut"]
 
@@ -17,7 +18,8 @@ class Component:
     ``molar_mass`` kg/mol, ``Tc`` K, ``Pc`` Pa, ``Vc`` m3/mol, ``nbp`` K, ``specific_gravity`` 60/60 degF, ``cp``
     coefficients of the ideal-gas heat capacity in powers of T, J/(mol K). ``estimates`` says in sentences what was
     not given but estimated. ``parachor`` in (mN/m)^(1/4) cm3/mol where known; ``omega_matched`` marks an acentric
-    factor that was fitted to the boiling point, so that it is fitted anew for another equation of state.
+    factor that was fitted to the boiling point, so that it is fitted anew for another equation of state. ``key`` is what a
+    made one is known by (sample and cut, or part), which stays when names, boundaries and widths change.
     """
 
     name: str
@@ -37,6 +39,12 @@ class Component:
     estimates: tuple[str, ...] = ()
     parachor: float | None = None
     omega_matched: bool = False
+    key: str = ""
+
+    @property
+    def identity(self) -> str:
+        """What the component is known by, whatever it is called: its key, of a pure one its name in the databank."""
+        return self.key or self.name
 
     @property
     def watson_k(self) -> float:
@@ -69,6 +77,6 @@ class Component:
     def saturated_liquid_density(self, T: float) -> float:
         """Density of the saturated liquid at T K below Tc, kg/m3; Spencer and Danner (1972)."""
         if self.Tc <= T:
-            raise ValueError(f"{self.name} has no liquid at {T} K; its critical temperature is {self.Tc} K")
+            raise DomainError(f"{self.name} has no liquid at {T} K; its critical temperature is {self.Tc} K")
         exponent = 1.0 + (1.0 - T / self.Tc) ** (2.0 / 7.0)
         return float(self.molar_mass * self.Pc / (R * self.Tc * self.rackett**exponent))

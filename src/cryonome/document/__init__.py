@@ -1,10 +1,12 @@
-"""The project document: shape, checks, files."""
+"""The project document: shape, reading, files."""
 
-from .checks import check_document, check_fluid, errors
-from .faults import DocumentError, Fault, format_path
+from .checks import Reading, StudyReading, check_document, read_document, read_study
+from .faults import DocumentError, Fault, errors, format_path
 from .files import Autosave, document_text, load, parse_document, save
-from .model import Document, Fluid, FluidPart, Model, Pin, Sample
-from .sample_checks import check_sample
+from .model import Document, Fluid, FluidPart, Ghost, Model, Sample, Study
+from .read_fluid import FluidInput, FluidReading, read_fluid
+from .read_sample import SampleReading, read_sample
+from .reader import Reader
 
 __all__ = [
     "Autosave",
@@ -12,17 +14,26 @@ __all__ = [
     "DocumentError",
     "Fault",
     "Fluid",
+    "FluidInput",
     "FluidPart",
+    "FluidReading",
+    "Ghost",
     "Model",
-    "Pin",
+    "Reader",
+    "Reading",
     "Sample",
+    "SampleReading",
+    "Study",
+    "StudyReading",
     "check_document",
-    "check_fluid",
-    "check_sample",
     "document_text",
     "errors",
     "format_path",
     "load",
     "parse_document",
+    "read_document",
+    "read_fluid",
+    "read_sample",
+    "read_study",
     "save",
 ]

@@ -2,52 +2,145 @@
 
 from __future__ import annotations
 
-from collections.abc import Callable
+from collections.abc import Callable, Iterable
+from typing import Any, TypeVar
 
-from .model import Document, Fluid, FluidPart, Pin, Sample
+from pydantic import BaseModel
+
+from .faults import PathParts
+from .migrate import with_ids
+from .model import Cuts, Document, Fluid, FluidPart, Ghost, Recombination, Sample, Study
+from .read_fluid import inner_names, used_samples
+
+T = TypeVar("T")
 
 
-def free_name(document: Document, wanted: str) -> str:
-    """Return ``wanted``, or with the first number that makes it unused among samples and fluids."""
-    taken = {s.name for s in document.samples} | {f.name for f in document.fluids}
-    if wanted not in taken:
-        return wanted
-    number = 2
-    while f"{wanted} {number}" in taken:
-        number += 1
-    return f"{wanted} {number}"
+def set_at(thing: T, path: PathParts, value: object) -> T:
+    """Return a document, or any part of one, with the value at ``path`` replaced; everything else is shared.
+
+    A list takes an index one past its end as one more; an object inside that is not there yet is an error.
+    """
+    if not path:
+        return value  # type: ignore[return-value]
+    first, rest = path[0], path[1:]
+    if isinstance(thing, BaseModel):
+        return thing.model_copy(update={str(first): set_at(getattr(thing, str(first)), rest, value)})
+    if isinstance(thing, dict):
+        return {**thing, first: set_at(thing.get(first), rest, value)}  # type: ignore[return-value]
+    if isinstance(thing, tuple) and isinstance(first, int):
+        if first == len(thing):
+            return (*thing, set_at(None, rest, value))  # type: ignore[return-value]
+        return (*thing[:first], set_at(thing[first], rest, value), *thing[first + 1 :])  # type: ignore[return-value]
+    raise KeyError(f"nothing can be set at {path}")
+
+
+def get_at(thing: Any, path: PathParts) -> Any:
+    """Return what stands at ``path`` of a document or a part of one."""
+    for step in path:
+        thing = getattr(thing, str(step)) if isinstance(thing, BaseModel) else thing[step]
+    return thing
+
+
+def sample_path(document: Document, name: str) -> PathParts:
+    """Return the path of a sample by its name. Raises KeyError."""
+    return _path_of("samples", document.samples, name)
+
+
+def fluid_path(document: Document, name: str) -> PathParts:
+    """Return the path of a fluid by its name. Raises KeyError."""
+    return _path_of("fluids", document.fluids, name)
+
+
+def study_path(document: Document, name: str) -> PathParts:
+    """Return the path of a study by its name. Raises KeyError."""
+    return _path_of("studies", document.studies, name)
+
+
+def _path_of(group: str, things: Iterable[Sample | Fluid | Study], name: str) -> PathParts:
+    for i, thing in enumerate(things):
+        if thing.name == name:
+            return (group, i)
+    raise KeyError(name)
+
+
+def set_each(thing: T, values: dict[PathParts, object]) -> T:
+    """Return a document, or a part of one, with the values at several paths replaced."""
+    for path, value in values.items():
+        thing = set_at(thing, path, value)
+    return thing
 
 
 def update_sample(document: Document, name: str, change: Callable[[Sample], Sample]) -> Document:
-    """Return the document with the sample of that name changed."""
-    samples = tuple(change(s) if s.name == name else s for s in document.samples)
-    return document.model_copy(update={"samples": samples})
+    """Return the document with the sample of that name changed; unchanged where there is none."""
+    found = document.sample(name)
+    return document if found is None else set_at(document, sample_path(document, name), change(found))
 
 
 def update_fluid(document: Document, name: str, change: Callable[[Fluid], Fluid]) -> Document:
-    """Return the document with the fluid of that name changed."""
-    fluids = tuple(change(f) if f.name == name else f for f in document.fluids)
-    return document.model_copy(update={"fluids": fluids})
+    """Return the document with the fluid of that name changed; unchanged where there is none."""
+    found = document.fluid(name)
+    return document if found is None else set_at(document, fluid_path(document, name), change(found))
+
+
+# -- adding, removing, renaming ----------------------------------------------------------------------------------------
+
+
+def free_name(document: Document, wanted: str) -> str:
+    """Return ``wanted``, or with the first number that makes it unused among samples, fluids and studies."""
+    taken = {t.name for group in (document.samples, document.fluids, document.studies) for t in group}
+    return _numbered(wanted, taken)
+
+
+def _numbered(wanted: str, taken: set[str]) -> str:
+    name, number = wanted, 2
+    while name in taken:
+        name, number = f"{wanted} {number}", number + 1
+    return name
 
 
 def add_sample(document: Document, sample: Sample) -> Document:
-    """Return the document with a sample added at the end."""
-    return document.model_copy(update={"samples": (*document.samples, sample)})
+    """Return the document with a sample added at the end; a copy gets an identity of its own."""
+    known = {s.id for s in document.samples}
+    sample = set_at(sample, ("id",), "") if sample.id in known else sample
+    return with_ids(set_at(document, ("samples", len(document.samples)), sample))
 
 
 def add_fluid(document: Document, fluid: Fluid) -> Document:
-    """Return the document with a fluid added at the end."""
-    return document.model_copy(update={"fluids": (*document.fluids, fluid)})
+    """Return the document with a fluid added at the end; a copy gets an identity of its own."""
+    known = {f.id for f in document.fluids}
+    fluid = set_at(fluid, ("id",), "") if fluid.id in known else fluid
+    return with_ids(set_at(document, ("fluids", len(document.fluids)), fluid))
+
+
+def add_study(document: Document, study: Study) -> Document:
+    """Return the document with a question added, its name made unique."""
+    name = free_name(document, study.name)
+    return set_at(document, ("studies", len(document.studies)), set_at(study, ("name",), name))
+
+
+def add_ghost(document: Document, name: str, fluid: Fluid) -> Document:
+    """Return the document with the envelope of a fluid kept as it is now, with everything it is made of."""
+    inside = inner_names(fluid, document)
+    used = set(used_samples(fluid, document))
+    ghost = Ghost(
+        name=_numbered(name, {g.name for g in document.ghosts}),
+        fluid=fluid,
+        inside=tuple(f for f in document.fluids if f.name in inside),
+        samples=tuple(s for s in document.samples if s.name in used),
+    )
+    return set_at(document, ("ghosts", len(document.ghosts)), ghost)
+
+
+def without(document: Document, group: str, name: str) -> Document:
+    """Return the document without the thing called so of a group: samples, fluids, studies or ghosts."""
+    return set_at(document, (group,), tuple(t for t in getattr(document, group) if t.name != name))
 
 
 def remove_sample(document: Document, name: str) -> Document:
     """Return the document without the sample; parts of fluids and studies that name it go with it."""
-    fluids = tuple(
-        f.model_copy(update={"parts": tuple(p for p in f.parts if p.sample != name)}) for f in document.fluids
-    )
+    fluids = tuple(_without_parts(f, lambda p: p.sample == name) for f in document.fluids)
     studies = tuple(s for s in document.studies if getattr(s, "sample", None) != name)
-    samples = tuple(s for s in document.samples if s.name != name)
-    return document.model_copy(update={"samples": samples, "fluids": fluids, "studies": studies})
+    return without(set_each(document, {("fluids",): fluids, ("studies",): studies}), "samples", name)
 
 
 def remove_fluid(document: Document, name: str) -> Document:
@@ -56,71 +149,65 @@ def remove_fluid(document: Document, name: str) -> Document:
     A recombination loses its stream's name, and says so as a fault.
     """
     studies = tuple(s for s in document.studies if getattr(s, "fluid", None) != name)
-    fluids = tuple(_without(f, name) for f in document.fluids if f.name != name)
-    pins = tuple(p for p in document.pins if p.fluid != name)
-    return document.model_copy(update={"fluids": fluids, "studies": studies, "pins": pins})
+    fluids = tuple(_without_parts(f, lambda p: p.fluid == name) for f in document.fluids if f.name != name)
+    return set_each(document, {("fluids",): fluids, ("studies",): studies})
 
 
-def _without(fluid: Fluid, name: str) -> Fluid:
-    parts = tuple(p for p in fluid.parts if p.fluid != name)
-    return fluid if len(parts) == len(fluid.parts) else fluid.model_copy(update={"parts": parts})
+def _without_parts(fluid: Fluid, gone: Callable[[FluidPart], bool]) -> Fluid:
+    parts = tuple(p for p in fluid.parts if not gone(p))
+    return fluid if len(parts) == len(fluid.parts) else set_at(fluid, ("parts",), parts)
 
 
 def rename_sample(document: Document, old: str, new: str) -> Document:
     """Return the document with the sample renamed wherever it is named."""
-    document = update_sample(document, old, lambda s: s.model_copy(update={"name": new}))
+    document = set_at(document, (*sample_path(document, old), "name"), new)
 
-    def part(p: FluidPart) -> FluidPart:
-        return p.model_copy(update={"sample": new}) if p.sample == old else p
-
-    def cut(name: str) -> str:
-        # A pair may name a cut, whose name begins with its sample's.
+    def pair(name: str) -> str:
+        # A pair written by hand may name a cut, whose name begins with its sample's.
         return new + name[len(old) :] if name.startswith(f"{old} ") else name
 
-    def fluid(f: Fluid) -> Fluid:
-        pairs = tuple((cut(a), cut(b), k) for a, b, k in f.model.kij_pairs)
-        model = f.model.model_copy(update={"kij_pairs": pairs})
-        return f.model_copy(update={"parts": tuple(part(p) for p in f.parts), "model": model})
-
-    fluids = tuple(fluid(f) for f in document.fluids)
-    studies = tuple(
-        s.model_copy(update={"sample": new}) if getattr(s, "sample", None) == old else s for s in document.studies
-    )
-    return document.model_copy(update={"fluids": fluids, "studies": studies})
+    for i, fluid in enumerate(document.fluids):
+        parts = tuple(set_at(p, ("sample",), new) if p.sample == old else p for p in fluid.parts)
+        pairs = tuple((pair(a), pair(b), k) for a, b, k in fluid.model.kij_pairs)
+        if parts != fluid.parts or pairs != fluid.model.kij_pairs:
+            document = set_at(
+                document, ("fluids", i), set_each(fluid, {("parts",): parts, ("model", "kij_pairs"): pairs})
+            )
+    return _studies_renamed(document, "sample", old, new)
 
 
 def rename_fluid(document: Document, old: str, new: str) -> Document:
     """Return the document with the fluid renamed wherever it is named."""
-    document = update_fluid(document, old, lambda f: f.model_copy(update={"name": new}))
+    document = set_at(document, (*fluid_path(document, old), "name"), new)
 
-    def inner(f: Fluid) -> Fluid:
-        parts = tuple(p.model_copy(update={"fluid": new}) if p.fluid == old else p for p in f.parts)
-        made = f.recombination
-        if made is not None:
-            names = {k: new for k in ("liquid", "gas") if getattr(made, k) == old}
-            made = made.model_copy(update=names)
-        return f.model_copy(update={"parts": parts, "recombination": made})
+    def inner(fluid: Fluid) -> Fluid:
+        parts = tuple(set_at(p, ("fluid",), new) if p.fluid == old else p for p in fluid.parts)
+        made: Recombination | None = fluid.recombination
+        for key in ("liquid", "gas"):
+            if made is not None and getattr(made, key) == old:
+                made = set_at(made, (key,), new)
+        return set_each(fluid, {("parts",): parts, ("recombination",): made})
 
-    document = document.model_copy(update={"fluids": tuple(inner(f) for f in document.fluids)})
-    studies = tuple(
-        s.model_copy(update={"fluid": new}) if getattr(s, "fluid", None) == old else s for s in document.studies
-    )
-    pins = tuple(p.model_copy(update={"fluid": new}) if p.fluid == old else p for p in document.pins)
-    return document.model_copy(update={"studies": studies, "pins": pins})
+    document = set_at(document, ("fluids",), tuple(inner(f) for f in document.fluids))
+    return _studies_renamed(document, "fluid", old, new)
 
 
-def add_pin(document: Document, pin: Pin) -> Document:
-    """Return the document with a pin added, its name made unique."""
-    names = {p.name for p in document.pins}
-    name, number = pin.name, 2
-    while name in names:
-        name, number = f"{pin.name} {number}", number + 1
-    return document.model_copy(update={"pins": (*document.pins, pin.model_copy(update={"name": name}))})
+def _studies_renamed(document: Document, key: str, old: str, new: str) -> Document:
+    studies = tuple(set_at(s, (key,), new) if getattr(s, key, None) == old else s for s in document.studies)
+    return set_at(document, ("studies",), studies)
 
 
-def remove_pin(document: Document, name: str) -> Document:
-    """Return the document without the pin."""
-    return document.model_copy(update={"pins": tuple(p for p in document.pins if p.name != name)})
+# -- cuts and points -----------------------------------------------------------------------------------------------------
+
+
+def with_boundaries(cuts: Cuts, boundaries: Iterable[tuple[str, str]]) -> Cuts:
+    """Return cuts at the user's own boundaries, given as (identity, temperature as text) in rising order."""
+    pairs = list(boundaries)
+    values: dict[PathParts, object] = {
+        ("boundaries",): tuple(cell for _, cell in pairs), ("ids",): tuple(key for key, _ in pairs),
+        ("regions",): None, ("number",): None,
+    }  # fmt: skip
+    return set_each(cuts, values)
 
 
 def clean_points(rows: list[tuple[object, object]]) -> tuple[tuple[object, object], ...]:
@@ -129,3 +216,14 @@ def clean_points(rows: list[tuple[object, object]]) -> tuple[tuple[object, objec
     while rows and rows[-1][0] in (None, "") and rows[-1][1] in (None, ""):
         rows.pop()
     return tuple(rows)
+
+
+def with_keyed_pairs(document: Document, keys: dict[str, dict[str, str]]) -> Document:
+    """Return the document with the interaction parameters of fluids hung on identities; ``keys`` gives by fluid what each
+    component's name stands for. Names not found stay."""
+    for i, fluid in enumerate(document.fluids):
+        known = keys.get(fluid.name, {})
+        pairs = tuple((known.get(a, a), known.get(b, b), k) for a, b, k in fluid.model.kij_pairs)
+        if pairs != fluid.model.kij_pairs:
+            document = set_at(document, ("fluids", i, "model", "kij_pairs"), pairs)
+    return document

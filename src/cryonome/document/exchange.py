@@ -15,7 +15,7 @@ from collections.abc import Iterable, Sequence
 from pathlib import Path
 from typing import Any
 
-from ..characterization.methods import METHODS
+from ..characterization.methods import CARBON, METHODS, TWO_PART
 from ..units import QuantityError, from_si, label, normal_unit, parse, split
 from .headers import is_header, is_number, meaning, unit_of
 from .model import (
@@ -30,7 +30,6 @@ from .model import (
     Tail,
     ViscosityCurve,
 )
-from .sample_checks import CARBON, TWO_PART
 from .sample_points import GROUP, entered_unit
 
 Rows = list[list[str]]
@@ -269,6 +268,11 @@ def samples_of(rows: Iterable[Sequence[str]], fallback: str) -> list[Sample]:
         i += 1
     reader.finish()
     return reader.samples
+
+
+def samples_of_text(text: str, fallback: str) -> list[Sample]:
+    """Return the samples of a pasted range, cells apart by tabs or as in a CSV file; none where no header tells what it is."""
+    return samples_of(_csv_rows(text.encode()), fallback)
 
 
 def _is_table(row: list[str]) -> bool:

@@ -32,6 +32,11 @@ class DocumentError(ValueError):
         self.faults = tuple(faults)
 
 
+def errors(faults: Iterable[Fault]) -> list[Fault]:
+    """Return the faults that forbid a computation."""
+    return [f for f in faults if f.severity == "error"]
+
+
 def format_path(path: PathParts) -> str:
     """Return a path as ``fluids[0].parts[2].amount``; the whole document is ``document``."""
     text = ""

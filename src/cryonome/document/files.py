@@ -9,15 +9,15 @@ import re
 import tempfile
 from collections import Counter
 from pathlib import Path
-from typing import Any
+from typing import Any, get_args
 
 from platformdirs import user_state_path
-from pydantic import ValidationError
+from pydantic import BaseModel, ValidationError
 
 from .faults import DocumentError, Fault, PathParts, did_you_mean
-from .model import FORMAT, STUDY_KINDS, Document
-
-LATER_KINDS = ("table", "hydrate", "inhibitor_dose", "vapour_pressure", "sweep", "goal")
+from .kinds import study_class
+from .migrate import migrated, with_ids
+from .model import FORMAT, Document, Part, Study
 
 
 def parse_document(text: str) -> Document:
@@ -55,7 +55,7 @@ def parse_document(text: str) -> Document:
         raise DocumentError([Fault((), "a document is one JSON object, beginning with { and ending with }")])
     check_format(data.get("format"))
     try:
-        return Document.model_validate(data)
+        return with_ids(Document.model_validate(migrated(data)))
     except ValidationError as error:
         raise DocumentError(_faults(error, data)) from None
 
@@ -109,7 +109,7 @@ def _fault(item: Any, data: Any) -> Fault:
     """Return pydantic's finding as one sentence with the document's own path."""
     kind = item["type"]
     location: PathParts = tuple(item["loc"])
-    # pydantic names the branch of a union inside the path; the document has no such level.
+    # pydantic names the branch of a choice of types inside the path; the document has no such level.
     path = _real_path(location, data)
     key = str(path[-1]) if path else ""
     shown = item.get("input")
@@ -119,19 +119,13 @@ def _fault(item: Any, data: Any) -> Fault:
         else f"a {type(shown).__name__}".replace("a dict", "an object").replace("NoneType", "null")
     )
     if kind == "extra_forbidden":
-        return Fault(path, f"unknown key '{key}'{did_you_mean(key, _known_keys(location))}")
+        return Fault(path, f"unknown key '{key}'{did_you_mean(key, _known_keys(path[:-1], data))}")
     if kind == "missing":
         return Fault(path, "this key is missing")
-    if kind in ("union_tag_invalid", "union_tag_not_found"):
-        given = shown.get("kind") if isinstance(shown, dict) else None
-        if given is None:
-            return Fault((*path, "kind"), f"a study names its kind: {', '.join(STUDY_KINDS)}")
-        if given in LATER_KINDS:
-            return Fault(
-                (*path, "kind"),
-                f"studies of kind '{given}' are not answered by this version; there is {', '.join(STUDY_KINDS)}",
-            )
-        return Fault((*path, "kind"), f"unknown kind '{given}'{did_you_mean(str(given), STUDY_KINDS)}")
+    if kind in ("no_kind", "planned_kind", "unknown_kind"):
+        return Fault((*path, "kind"), str(item["msg"]))
+    if kind == "not_an_object":
+        return Fault(path, str(item["msg"]))
     if kind == "literal_error":
         return Fault(path, f"{short} is not possible here; use {item['ctx']['expected']}")
     if kind in ("too_short", "too_long"):
@@ -147,7 +141,7 @@ def _real_path(location: PathParts, data: Any) -> PathParts:
         if isinstance(part, int):
             inside = isinstance(here, list) and (part < len(here) or last)
         else:
-            inside = isinstance(here, dict) and (part in here or (last and part not in STUDY_KINDS))
+            inside = isinstance(here, dict) and (part in here or last)
         if inside:
             path.append(part)
             try:
@@ -157,35 +151,26 @@ def _real_path(location: PathParts, data: Any) -> PathParts:
     return tuple(path)
 
 
-def _known_keys(location: PathParts) -> list[str]:
-    """Return the keys possible where an unknown one stands, found by walking the published schema."""
-    schema = Document.model_json_schema()
-    node: Any = schema
-    for part in location[:-1]:
-        node = _step(schema, node, part)
-        if node is None:
-            return []
-    return list(_resolve(schema, node).get("properties", {}))
+def _known_keys(path: PathParts, data: Any) -> list[str]:
+    """Return the keys possible in the object at ``path``, by following the fields of the models."""
+    model: type[BaseModel] | None = Document
+    here = data
+    for part in path:
+        here = here[part]
+        if isinstance(part, int):
+            if model is Study:
+                model = study_class(here)
+            continue
+        field = model.model_fields.get(part) if model is not None else None
+        model = None if field is None else _inner_model(field.annotation)
+    return list(model.model_fields) if model is not None else []
 
 
-def _resolve(schema: Any, node: Any) -> Any:
-    while "$ref" in node:
-        node = schema["$defs"][node["$ref"].rsplit("/", 1)[1]]
-    for choice in node.get("anyOf", []) + node.get("allOf", []):
-        resolved = _resolve(schema, choice)
-        if "properties" in resolved or "items" in resolved:
-            return resolved
-    return node
-
-
-def _step(schema: Any, node: Any, part: str | int) -> Any:
-    node = _resolve(schema, node)
-    if isinstance(part, int):
-        return node.get("items")
-    if "discriminator" in node:
-        reference = node["discriminator"]["mapping"].get(part)
-        return {"$ref": reference} if reference else None
-    return node.get("properties", {}).get(part)
+def _inner_model(annotation: Any) -> type[BaseModel] | None:
+    """Return the model class inside a field's annotation, such as a tuple or a choice of it and nothing."""
+    if isinstance(annotation, type) and issubclass(annotation, Part):
+        return annotation
+    return next((m for m in map(_inner_model, get_args(annotation)) if m is not None), None)
 
 
 def document_text(document: Document) -> str:

@@ -8,7 +8,8 @@ from __future__ import annotations
 
 from typing import Annotated, Literal
 
-from pydantic import BaseModel, ConfigDict, Field
+from pydantic import BaseModel, ConfigDict, Field, GetCoreSchemaHandler, GetJsonSchemaHandler
+from pydantic_core import CoreSchema, core_schema
 
 FORMAT = "cryonome/1"
 
@@ -130,10 +131,12 @@ class Product(Part):
 
 class Cuts(Part):
     """How the curve is cut: widths by region as [up to, width], the user's own boundaries, or a number of cuts of
-    equal width or amount. ``names`` gives cuts other names than their range."""
+    equal width or amount. ``names`` gives cuts other names than their range; ``ids`` is what the own boundaries are known
+    by, so that a moved boundary keeps what hangs on the cut above it."""
 
     regions: tuple[tuple[Cell, Cell], ...] | None = None
     boundaries: tuple[Cell, ...] | None = None
+    ids: tuple[str, ...] = ()
     number: Cell = None
     equal: str = "temperature"
     names: dict[str, str] = Field(default_factory=dict)
@@ -141,18 +144,20 @@ class Cuts(Part):
 
 
 class SampleDisplay(Part):
-    """Units the columns of a sample are shown in, and the method its curve is shown as."""
+    """Units the columns of a sample are shown in, the method its curve is shown as, and the property curve that is shown."""
 
     temperature: str | None = None
     density: str | None = None
     molar_mass: str | None = None
     viscosity: str | None = None
     shown_as: str | None = None
+    property_shown: str | None = None
 
 
 class Sample(Part):
-    """A lab sample."""
+    """A lab sample. ``id`` is what others know it by, whatever it is called."""
 
+    id: str = ""
     name: str
     note: str = ""
     distillation: Distillation = Distillation()
@@ -190,8 +195,10 @@ class Series(Part):
 
 class FluidPart(Part):
     """One line of a fluid: a databank component, a pseudo-component, a series of them, a sample or another fluid, and
-    its amount: a plain number on the fluid's basis, or an amount or a rate with its unit."""
+    its amount: a plain number on the fluid's basis, or an amount or a rate with its unit. ``id`` is what a hand-made part is
+    known by."""
 
+    id: str = ""
     component: str | None = None
     pseudo: Pseudo | None = None
     series: Series | None = None
@@ -225,6 +232,7 @@ class Fluid(Part):
     """A fluid: parts by amount or a recombination of two fluids, and a model. The cuts of several samples share a
     ``common`` grid of boiling ranges, or keep their ``own``."""
 
+    id: str = ""
     name: str
     note: str = ""
     basis: Basis = "mole"
@@ -234,71 +242,32 @@ class Fluid(Part):
     model: Model = Model()
 
 
-class CharacterizationStudy(Part):
-    """Asks for the cuts of a sample; with a temperature, for what lumping does to the saturation pressure there."""
+class Study(Part):
+    """A question of the project: its name and kind, and what its kind asks for (see :mod:`kinds`)."""
 
     name: str
-    kind: Literal["characterization"]
-    sample: str
-    temperature: Cell = None
+    kind: str
 
 
-class FlashStudy(Part):
-    """Asks for the equilibrium at two given conditions."""
+class Ghost(Part):
+    """A kept envelope: a fluid as it was, with the samples and fluids it was made of."""
 
     name: str
-    kind: Literal["flash"]
-    fluid: str
-    temperature: Cell = None
-    pressure: Cell = None
-    vapour_fraction: Cell = None
-    enthalpy: Cell = None
-    entropy: Cell = None
-    density: Cell = None
-
-
-class SaturationStudy(Part):
-    """Asks for every bubble and dew point at a temperature or a pressure."""
-
-    name: str
-    kind: Literal["saturation"]
-    fluid: str
-    temperature: Cell = None
-    pressure: Cell = None
-
-
-class EnvelopeStudy(Part):
-    """Asks for the phase envelope and lines of constant vapour fraction."""
-
-    name: str
-    kind: Literal["envelope"]
-    fluid: str
-    vapour_fractions: tuple[Cell, ...] = (0, 1)
-
-
-Study = Annotated[CharacterizationStudy | FlashStudy | SaturationStudy | EnvelopeStudy, Field(discriminator="kind")]
-
-STUDY_KINDS = ("characterization", "flash", "saturation", "envelope")
-
-
-class Pin(Part):
-    """A kept result: a state by temperature and pressure, or an envelope by the inputs it came from."""
-
-    name: str
-    fluid: str
-    temperature: Cell = None
-    pressure: Cell = None
-    frozen_fluid: Fluid | None = None
-    frozen_samples: tuple[Sample, ...] = ()
+    fluid: Fluid
+    inside: tuple[Fluid, ...] = ()
+    samples: tuple[Sample, ...] = ()
 
 
 class MapDisplay(Part):
-    """How the map is drawn."""
+    """How the map is drawn: its units, scale, layers, and where the probe stands (T K, P Pa)."""
 
     temperature: str | None = None
     pressure: str | None = None
     logarithmic: bool = False
+    envelope: bool = True
     quality_lines: bool = True
+    pins: bool = True
+    probe: tuple[float, float] | None = None
 
 
 class Display(Part):
@@ -308,6 +277,37 @@ class Display(Part):
     map: MapDisplay = MapDisplay()
 
 
+class _AnyStudy:
+    """A study of whatever kind is registered: pydantic is told the class by the ``kind`` of the data."""
+
+    @classmethod
+    def __get_pydantic_core_schema__(cls, source: object, handler: GetCoreSchemaHandler) -> CoreSchema:
+        return core_schema.no_info_plain_validator_function(
+            validate_study,
+            serialization=core_schema.plain_serializer_function_ser_schema(
+                lambda study, info: study.model_dump(mode=info.mode, exclude_defaults=info.exclude_defaults),
+                info_arg=True,
+            ),
+        )
+
+    @classmethod
+    def __get_pydantic_json_schema__(cls, core: CoreSchema, handler: GetJsonSchemaHandler) -> dict[str, object]:
+        # The kinds are put in their place where the whole schema is published.
+        return {"title": "Study", "type": "object"}
+
+
+AnyStudy = Annotated[Study, _AnyStudy]
+
+
+def validate_study(data: object) -> Study:
+    """Return the study of an object by its kind. Raises pydantic's ValidationError, PydanticCustomError."""
+    from .kinds import study_class
+
+    if isinstance(data, Study):
+        return data
+    return study_class(data).model_validate(data)
+
+
 class Document(Part):
     """The whole project."""
 
@@ -315,8 +315,8 @@ class Document(Part):
     title: str = ""
     samples: tuple[Sample, ...] = ()
     fluids: tuple[Fluid, ...] = ()
-    studies: tuple[Study, ...] = ()
-    pins: tuple[Pin, ...] = ()
+    studies: tuple[AnyStudy, ...] = ()
+    ghosts: tuple[Ghost, ...] = ()
     display: Display = Display()
 
     def sample(self, name: str) -> Sample | None:
@@ -326,3 +326,7 @@ class Document(Part):
     def fluid(self, name: str) -> Fluid | None:
         """Return the fluid of that name."""
         return next((f for f in self.fluids if f.name == name), None)
+
+    def study(self, name: str) -> Study | None:
+        """Return the question of that name."""
+        return next((s for s in self.studies if s.name == name), None)

@@ -11,9 +11,9 @@ from ..characterization.curve import PointFault, check_points
 from ..characterization.property_curves import check_values
 from ..components import Component, UnknownComponentError, find
 from ..units import QuantityError, fits, format_number, from_si, label, normal_unit, split
-from .cells import EMPTY, number, quantity
 from .faults import Fault, PathParts
 from .model import Cell, Sample
+from .reader import EMPTY, Reader
 
 Rows = tuple[tuple[Cell, Cell], ...]
 Writer = Callable[[float], str]
@@ -32,7 +32,7 @@ class Points:
 def _read(
     cells: Rows,
     at: PathParts,
-    read: Callable[[Cell, PathParts, list[Fault]], float | None],
+    read: Callable[[Cell, Reader], float | None],
     check: Callable[[list[float], list[float]], list[PointFault]],
     show: Writer,
 ) -> Points:
@@ -42,8 +42,9 @@ def _read(
     for i, (percent, value) in enumerate(cells):
         if percent in EMPTY and value in EMPTY:
             continue
-        p = number(percent, (*at, i, 0), out.faults, "a percentage")
-        v = read(value, (*at, i, 1), out.faults)
+        here = Reader((*at, i), out.faults)
+        p = here.at(0).number(percent, "a percentage")
+        v = read(value, here.at(1))
         if p is not None and v is not None:
             rows.append(i)
             percents.append(p)
@@ -60,8 +61,8 @@ def _read(
     return out
 
 
-def _temperature(cell: Cell, at: PathParts, faults: list[Fault]) -> float | None:
-    return quantity(cell, "temperature", at, faults)
+def _temperature(cell: Cell, here: Reader) -> float | None:
+    return here.quantity(cell, "temperature")
 
 
 def temperature_writer(sample: Sample) -> Writer:
@@ -103,12 +104,6 @@ def tail_points(sample: Sample, path: PathParts = ()) -> Points:
     return _read(tail.points if tail else (), at, _temperature, lambda p, t: check_points(p, t, show), show)
 
 
-def curve_points(sample: Sample, path: PathParts = ()) -> tuple[list[int], list[float], list[float], list[Fault]]:
-    """Return rows, percents and temperatures (K) of the valid points of the boiling curve, and the faults."""
-    points = boiling_points(sample, path)
-    return points.rows, points.percents, points.values, points.faults
-
-
 def property_points(sample: Sample, name: str, path: PathParts = ()) -> Points:
     """Return the valid points of the curve ``density`` (kg/m3) or ``molar_mass`` (kg/mol)."""
     cells: Rows = getattr(sample.curves, name)
@@ -122,19 +117,19 @@ def property_points(sample: Sample, name: str, path: PathParts = ()) -> Points:
         return f"{format_number(from_si(value, unit, name), 4)} {label(unit)}"
 
     return _read(
-        cells, (*path, "curves", name), lambda c, at, f: quantity(c, name, at, f),
+        cells, (*path, "curves", name), lambda c, here: here.quantity(c, name),
         lambda p, v: check_values(name, p, v, show), show,
     )  # fmt: skip
 
 
-def viscosity(cell: Cell, at: PathParts, faults: list[Fault]) -> tuple[float, bool] | None:
+def viscosity(cell: Cell, here: Reader) -> tuple[float, bool] | None:
     """Return a viscosity in SI and whether it is dynamic; a bare number is kinematic."""
     dynamic = _has_unit(cell, "dynamic_viscosity")
-    value = quantity(cell, "dynamic_viscosity" if dynamic else "kinematic_viscosity", at, faults)
+    value = here.quantity(cell, "dynamic_viscosity" if dynamic else "kinematic_viscosity")
     if value is None:
         return None
     if value <= 0.0:
-        faults.append(Fault(at, f"'{cell}' is not above zero; a viscosity must be"))
+        here.fault(f"'{cell}' is not above zero; a viscosity must be")
         return None
     return value, dynamic
 
@@ -152,13 +147,13 @@ def viscosity_points(sample: Sample, index: int, path: PathParts = ()) -> tuple[
     curve = sample.curves.viscosity[index]
     kinds: list[bool] = []
 
-    def read(cell: Cell, at: PathParts, faults: list[Fault]) -> float | None:
-        found = viscosity(cell, at, faults)
+    def read(cell: Cell, here: Reader) -> float | None:
+        found = viscosity(cell, here)
         if found is None:
             return None
         kinds.append(found[1])
         if found[1] != kinds[0]:
-            faults.append(Fault(at, "kinematic and dynamic viscosities stand in one curve; use one kind"))
+            here.fault("kinematic and dynamic viscosities stand in one curve; use one kind")
             return None
         return found[0]
 
@@ -179,10 +174,10 @@ def quantity_points(sample: Sample, index: int, path: PathParts = ()) -> Points:
     def show(value: float) -> str:
         return f"{value:g} {named.unit}"
 
-    def read(cell: Cell, at: PathParts, faults: list[Fault]) -> float | None:
+    def read(cell: Cell, here: Reader) -> float | None:
         if isinstance(cell, str) and cell.strip().endswith(named.unit):
             cell = cell.strip()[: -len(named.unit)].strip() if named.unit else cell
-        return number(cell, at, faults, f"an amount in {named.unit}")
+        return here.number(cell, f"an amount in {named.unit}")
 
     at = (*path, "curves", "quantities", index, "points")
     return _read(named.points, at, read, lambda p, v: check_values(named.name, p, v, show), show)
@@ -205,33 +200,31 @@ class CarbonRows:
 def carbon_rows(sample: Sample, path: PathParts = ()) -> CarbonRows:
     """Return the rows of a sample's carbon-number analysis."""
     out = CarbonRows()
-    at = (*path, "distillation", "amounts")
+    whole = Reader((*path, "distillation", "amounts"), out.faults)
     seen: set[str] = set()
     for i, row in enumerate(sample.distillation.amounts):
         if all(c in EMPTY for c in row):
             continue
         cells = (*row, *[None] * 4)[:4]
         name = str(cells[0] or "").strip()
-        before = len(out.faults)
-        percent = number(cells[1], (*at, i, 1), out.faults, "a percentage")
+        here, before = whole.at(i), len(out.faults)
+        percent = here.at(1).number(cells[1], "a percentage")
         if percent is not None and not 0.0 <= percent <= 100.0:
-            out.faults.append(Fault((*at, i, 1), f"{name}: {percent:g} % lies outside 0 to 100 %"))
-        mass = None if cells[2] in EMPTY else quantity(cells[2], "molar_mass", (*at, i, 2), out.faults)
-        density = None if cells[3] in EMPTY else quantity(cells[3], "density", (*at, i, 3), out.faults)
+            here.at(1).fault(f"{name}: {percent:g} % lies outside 0 to 100 %")
+        mass = here.at(2).given(cells[2], "molar_mass")
+        density = here.at(3).given(cells[3], "density")
         sg = None if density is None else from_si(density, "SG", "density")
         if sg is not None and not 0.4 <= sg <= 1.3:
-            out.faults.append(Fault((*at, i, 3), f"{name}: a specific gravity of {sg:.4g} is outside 0.4 to 1.3"))
+            here.at(3).fault(f"{name}: a specific gravity of {sg:.4g} is outside 0.4 to 1.3")
         match = GROUP.match(name)
         key = name.casefold()
         if match and (int(match.group(1)) >= 6 or match.group(2)):
             carbon = int(match.group(1))
             key = f"c{carbon}{'+' if match.group(2) else ''}"
             if not 6 <= carbon <= 200:
-                out.faults.append(Fault((*at, i, 0), f"'{name}': a carbon group lies between C6 and C200"))
+                here.at(0).fault(f"'{name}': a carbon group lies between C6 and C200")
             elif out.plus is not None:
-                out.faults.append(
-                    Fault((*at, i, 0), f"'{name}' stands after the plus fraction C{out.plus[0]}+, which holds it")
-                )
+                here.at(0).fault(f"'{name}' stands after the plus fraction C{out.plus[0]}+, which holds it")
             elif len(out.faults) == before and percent is not None:
                 if match.group(2):
                     out.plus = (carbon, percent, mass, sg)
@@ -244,22 +237,18 @@ def carbon_rows(sample: Sample, path: PathParts = ()) -> CarbonRows:
                 if len(out.faults) == before and percent is not None:
                     out.components.append((component, percent))
             except UnknownComponentError as error:
-                message = str(error) if name else "the row has no name; give a component or a group such as C7 or C20+"
-                out.faults.append(Fault((*at, i, 0), message))
+                missing = "the row has no name; give a component or a group such as C7 or C20+"
+                here.at(0).fault(str(error) if name else missing)
         if key in seen:
-            out.faults.append(Fault((*at, i, 0), f"'{name}' is given twice; join the amounts"))
+            here.at(0).fault(f"'{name}' is given twice; join the amounts")
         seen.add(key)
     over = [g.number for g in out.groups if out.plus is not None and g.number >= out.plus[0]]
     if over and out.plus is not None:
-        out.faults.append(
-            Fault(
-                at,
-                f"C{over[0]} belongs to the plus fraction C{out.plus[0]}+; give the group or let the fraction begin above it",
-            )
-        )
+        text = f"C{over[0]} belongs to the plus fraction C{out.plus[0]}+; give the group or let the fraction begin above it"
+        whole.fault(text)
     total = sum(p for _, p in out.components) + sum(g.percent for g in out.groups) + (out.plus[1] if out.plus else 0.0)
     if total > 101.0:
-        out.faults.append(Fault(at, f"the amounts add up to {total:.5g} %; they must not exceed 100 %"))
+        whole.fault(f"the amounts add up to {total:.5g} %; they must not exceed 100 %")
     elif 0.0 < total < 99.0:
-        out.faults.append(Fault(at, f"the amounts add up to {total:.5g} %; they are scaled to 100 %", "warning"))
+        whole.fault(f"the amounts add up to {total:.5g} %; they are scaled to 100 %", "warning")
     return out

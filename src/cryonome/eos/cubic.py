@@ -18,7 +18,7 @@ Array shapes: N states, nc components. Parameters may carry the batch axis too.
 from __future__ import annotations
 
 from collections.abc import Callable
-from dataclasses import dataclass, field
+from dataclasses import dataclass
 from functools import cached_property
 
 import numpy as np
@@ -195,7 +195,7 @@ class CubicStates:
         """Return b/V relative to that of the one-fluid critical point, (N,); zero without a covolume."""
         if self.form.omega_b == 0.0:
             return np.zeros(Z.shape)
-        return np.einsum("ij,ij->i", x, self.B) / Z * self.form.critical_volume_ratio
+        return np.asarray(np.einsum("ij,ij->i", x, self.B) / Z * self.form.critical_volume_ratio)
 
     def cold(self, x: Array) -> Mask:
         """Tell where a/(b R T) is above that of the critical point, Omega_a/Omega_b, (N,)."""
@@ -328,7 +328,7 @@ class CubicEos:
     """A cubic equation of state of a given mixture; an immutable value.
 
     ``Tc`` K, ``Pc`` Pa, ``omega``: (nc,) or (N, nc); ``kij`` (nc, nc) or (N, nc, nc), symmetric with a zero diagonal. A
-    leading axis on the parameters must match the states it is evaluated at. ``alpha`` is the form's own where none is given.
+    leading axis on the parameters must match the states it is evaluated at. ``given_alpha`` replaces the form's own alpha.
     """
 
     form: CubicForm
@@ -336,11 +336,12 @@ class CubicEos:
     Pc: Array
     omega: Array
     kij: Array
-    alpha: Alpha = field(default=None)  # type: ignore[assignment]
+    given_alpha: Alpha | None = None
 
-    def __post_init__(self) -> None:
-        if self.alpha is None:
-            object.__setattr__(self, "alpha", self.form.own_alpha(self.omega))
+    @cached_property
+    def alpha(self) -> Alpha:
+        """The alpha function: the form's own where none is given."""
+        return self.form.own_alpha(self.omega) if self.given_alpha is None else self.given_alpha
 
     @property
     def nc(self) -> int:
@@ -354,7 +355,7 @@ class CubicEos:
 
     def _each(self, vector: Callable[[Array], Array], matrix: Callable[[Array], Array]) -> CubicEos:
         parts = (vector(self.Tc), vector(self.Pc), vector(self.omega), matrix(self.kij))
-        return CubicEos(self.form, *parts, self.alpha.apply(vector))
+        return CubicEos(self.form, *parts, None if self.given_alpha is None else self.given_alpha.apply(vector))
 
     def take(self, index: Rows) -> CubicEos:
         """Return the equation with batched parameters restricted to ``index``; shared parameters stay."""

@@ -39,11 +39,15 @@ def matched_omega(form: CubicForm, Tc: Array, Pc: Array, T: Array, P: float = AT
         low = np.maximum(low, B * (1.0 + 1e-12))
         return np.where(alone, np.where(liquid, -1.0, 1.0), form.gibbs(low, A, B) - form.gibbs(high, A, B))
 
-    ends = tuple(np.full(Tr.shape, v) for v in ROOT_ALPHA_RANGE)
+    ends = np.full(Tr.shape, ROOT_ALPHA_RANGE[0]), np.full(Tr.shape, ROOT_ALPHA_RANGE[1])
     # The function jumps where the second root begins, so its own size says nothing about the root.
     found = find_root(lighter, ends, args=(scale, B), tolerances={"xrtol": 1e-13, "fatol": 0.0})
     with np.errstate(invalid="ignore", divide="ignore"):
         wanted = np.where(found.success, (found.x - 1.0) / (1.0 - np.sqrt(Tr)), np.nan)
-    ends = tuple(np.full(Tr.shape, v) for v in OMEGA_RANGE)
-    omega = find_root(lambda w, target: kappa(w) - target, ends, args=(wanted,), tolerances={"xrtol": 1e-14})
+    ends = np.full(Tr.shape, OMEGA_RANGE[0]), np.full(Tr.shape, OMEGA_RANGE[1])
+
+    def miss(omega: Array, target: Array) -> Array:
+        return np.asarray(kappa(omega) - target)
+
+    omega = find_root(miss, ends, args=(wanted,), tolerances={"xrtol": 1e-14})
     return np.where(omega.success & (Tr < 1.0) & (Pr < 1.0), omega.x, np.nan)

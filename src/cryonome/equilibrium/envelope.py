@@ -90,21 +90,21 @@ def start_points(
     n, nc = z.shape
     found, ok = np.full((n, nc + 2), np.nan), np.zeros(n, dtype=bool)
 
-    def settle(rows: NDArray[np.intp], u: Array) -> None:
+    def settle(rows: NDArray[np.intp], u: Array, most: int) -> None:
         spec = np.full(rows.size, nc + 1)
-        points = correct(eos, z[rows], beta[rows], u, spec, max_iterations=22, largest_step=1.0, watch=watch)
+        points = correct(eos, z[rows], beta[rows], u, spec, max_iterations=most, largest_step=1.0, watch=watch)
         good = points.converged & (points.volume > 0.5)
         found[rows[good]], ok[rows[good]] = points.u[good], True
 
     for P in pressures:
         waiting = np.flatnonzero(~ok)
         if waiting.size:
-            settle(waiting, wilson_point(eos, z[waiting], beta[waiting], np.full(waiting.size, P), at_T=False))
+            settle(waiting, wilson_point(eos, z[waiting], beta[waiting], np.full(waiting.size, P), False), 22)
     for P in (pressures[-1], pressures[0]):
         waiting = np.flatnonzero(~ok)
         guesses = _start_by_flashes(eos, z[waiting], beta[waiting], P, watch) if waiting.size else {}
         if guesses:
-            settle(waiting[list(guesses)], np.array(list(guesses.values())))
+            settle(waiting[list(guesses)], np.array(list(guesses.values())), 40)
     return found, ok
 
 

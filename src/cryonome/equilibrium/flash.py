@@ -15,6 +15,7 @@ from numpy.typing import ArrayLike, NDArray
 
 from ..eos import Equation, PreparedStates, is_liquid
 from ..eos.equation import Rows
+from ..errors import DomainError
 from ..watch import UNWATCHED, Watch
 from .linear import descent_step, extrapolate
 from .phases import Kind, Phases, Reason, two_places
@@ -94,11 +95,11 @@ def check_state(T: Array, P: Array, z: Array, nc: int) -> None:
     if z.shape[-1] != nc:
         raise ValueError(f"the composition has {z.shape[-1]} components, the equation of state {nc}")
     if not (np.isfinite(T).all() and (T > 0.0).all()):
-        raise ValueError("temperature must be above 0 K")
+        raise DomainError("temperature must be above 0 K")
     if not (np.isfinite(P).all() and (P > 0.0).all()):
-        raise ValueError("pressure must be above 0 Pa")
+        raise DomainError("pressure must be above 0 Pa")
     if not (np.isfinite(z).all() and (z >= 0.0).all()) or (z.sum(axis=-1) <= 0.0).any():
-        raise ValueError("mole numbers must be zero or more, with at least one above zero")
+        raise DomainError("mole numbers must be zero or more, with at least one above zero")
 
 
 def flash_pt(eos: Equation, T: ArrayLike, P: ArrayLike, z: ArrayLike, watch: Watch = UNWATCHED) -> Phases:
@@ -305,9 +306,7 @@ def _solve_split(state: PreparedStates, z: Array, d: Array, ln_k: Array, beta: A
     return out
 
 
-def _newton(
-    state: PreparedStates, z: Array, d: Array, liquid: Array, vapour: Array, watch: Watch
-) -> _Split:
+def _newton(state: PreparedStates, z: Array, d: Array, liquid: Array, vapour: Array, watch: Watch) -> _Split:
     """Minimise the Gibbs energy in the vapour's mole numbers.
 
     The variables are scaled by sqrt(x_i y_i / z_i), which makes the Hessian times V L the identity for ideal

@@ -14,6 +14,7 @@ from numpy.typing import ArrayLike, NDArray
 
 from ..eos import Equation
 from ..eos.equation import Rows
+from ..errors import DomainError
 from ..watch import UNWATCHED, Watch
 from .flash import check_state
 from .phase_map import phase_map
@@ -46,7 +47,7 @@ def flash_fraction(
     z = np.asarray(z, float)
     fraction = np.asarray(vapour_fraction, float)
     if not ((fraction >= 0.0) & (fraction <= 1.0)).all():
-        raise ValueError("the vapour fraction must lie between 0 and 1")
+        raise DomainError("the vapour fraction must lie between 0 and 1")
     one = np.ones(())
     check_state(known if at_T else one, one if at_T else known, z, eos.nc)
     shape = np.broadcast_shapes(known.shape, fraction.shape, z.shape[:-1])
@@ -56,7 +57,9 @@ def flash_fraction(
     z1 = np.broadcast_to(z / z.sum(axis=-1, keepdims=True), (*shape, nc)).reshape(-1, nc)
 
     n = known1.size
-    found = _Points(np.full(n, np.nan), np.full(n, np.nan), np.full((n, nc), np.nan), np.full((n, nc), np.nan), np.zeros(n, bool))
+    found = _Points(
+        np.full(n, np.nan), np.full(n, np.nan), np.full((n, nc), np.nan), np.full((n, nc), np.nan), np.zeros(n, bool)
+    )
     iterations = np.zeros(n, dtype=np.int64)
     residual = np.zeros(n)
     if nc > 1:
@@ -114,9 +117,7 @@ def _as_phases(
     )  # fmt: skip
 
 
-def _by_tracing(
-    eos: Equation, z: Array, beta: Array, known: Array, at_T: bool, found: _Points, watch: Watch
-) -> None:
+def _by_tracing(eos: Equation, z: Array, beta: Array, known: Array, at_T: bool, found: _Points, watch: Watch) -> None:
     """Fill the points not found yet from traced lines, one trace per distinct feed, fraction and set of parameters."""
     waiting = np.flatnonzero(~found.ok)
     if waiting.size == 0:

@@ -12,7 +12,7 @@ from scipy.interpolate import CubicHermiteSpline
 from scipy.optimize import brentq
 
 from ..eos import Equation
-from ..remarks import Remark, kelvin, pascal
+from ..remarks import Remark, Value, kelvin, pascal
 from ..watch import UNWATCHED, Watch
 from .critical import CriticalPoint, critical_point
 from .envelope import NO_START, P_MIN, PRESSURE_LIMIT, STARTS, STUCK, Line, split_at_critical, trace
@@ -105,9 +105,7 @@ def _among(beta: float, betas: Sequence[float]) -> bool:
     return any(abs(beta - b) < 1e-12 for b in betas)
 
 
-def phase_map(
-    eos: Equation, z: Array, fractions: Sequence[float] = (0.0, 1.0), watch: Watch = UNWATCHED
-) -> PhaseMap:
+def phase_map(eos: Equation, z: Array, fractions: Sequence[float] = (0.0, 1.0), watch: Watch = UNWATCHED) -> PhaseMap:
     """Trace the envelope of z (nc,) and the lines of the inner ``fractions``, all in one batch.
 
     Bubble and dew line come from one trace from the dew side through the critical point; where that ends before
@@ -203,7 +201,7 @@ def _ends(lines: list[Line]) -> list[Remark]:
             out.append(Remark("warning", "map.no_start", "map", {"fraction": line.beta}))
         elif line.reason in (STUCK, PRESSURE_LIMIT):
             code = "map.stuck" if line.reason == STUCK else "map.pressure_limit"
-            where = {"fraction": line.beta, "T": kelvin(line.T[-1]), "P": pascal(line.P[-1])}
+            where: dict[str, Value] = {"fraction": line.beta, "T": kelvin(line.T[-1]), "P": pascal(line.P[-1])}
             out.append(Remark("warning", code, "map", where))
     return out
 
@@ -226,7 +224,7 @@ def _metastable_remarks(parts: list[Line], stable: list[NDArray[np.bool_]]) -> l
     for part, good in zip(parts, stable):
         if not good.all():
             T = part.T[~good]
-            values = {"fraction": part.beta, "low": kelvin(T.min(), 0), "high": kelvin(T.max(), 0)}
+            values: dict[str, Value] = {"fraction": part.beta, "low": kelvin(T.min(), 0), "high": kelvin(T.max(), 0)}
             out.append(Remark("warning", "map.metastable", "map", values))
     return out
 
@@ -346,21 +344,26 @@ def _solve_between(
 
 def _extreme(whole: PhaseMap, column: int) -> SaturationPoint | None:
     """Return the highest temperature (column -2) or pressure (-1) of the lines, where the line turns there."""
-    best: SaturationPoint | None = None
+    turns: list[tuple[float, float, Line, int]] = []
     for line in whole.lines:
         v = line.u[:, column] if len(line.u) else np.empty(0)
-        nodes = _nodes(line)
-        for i in range(1, len(v) - 1):
-            if not (v[i] >= v[i - 1] and v[i] > v[i + 1]):
-                continue
-            for a, b in ((i - 1, i), (i, i + 1), (i - 1, i + 1)):
-                top = _solve_between(whole, line.beta, nodes[a], nodes[b], lambda _u, s: float(s[column]))
-                if top is not None and top.u[column] >= v[i] - 1e-9:
-                    point = top.point(whole.z, line.beta)
-                    if best is None or (point.T > best.T if column == -2 else point.P > best.P):
-                        best = point
-                    break
-    return best
+        for i in (np.flatnonzero((v[1:-1] >= v[:-2]) & (v[1:-1] > v[2:])) + 1).tolist():
+            reach = float(max(v[i] - v[i - 1], v[i] - v[i + 1]))
+            # A parabola through three points tops the highest of them by at most an eighth of the larger drop.
+            turns.append((float(v[i]), 0.25 * reach, line, i))
+    best: _Node | None = None
+    fraction = 0.0
+    for height, reach, line, i in sorted(turns, key=lambda t: -t[0]):
+        if best is not None and height + reach < best.u[column]:
+            continue  # the summit near this point cannot rise above what is known
+        nodes = [_Node(line.u[k], float(line.volume[k]), float(line.side[k])) for k in (i - 1, i, i + 1)]
+        for a, b in ((0, 1), (1, 2), (0, 2)):
+            top = _solve_between(whole, line.beta, nodes[a], nodes[b], lambda _u, s: float(s[column]))
+            if top is not None and top.u[column] >= height - 1e-9:
+                if best is None or top.u[column] > best.u[column]:
+                    best, fraction = top, line.beta
+                break
+    return None if best is None else best.point(whole.z, fraction)
 
 
 def _line_crossings(whole: PhaseMap, line: Line, column: int, value: float) -> list[SaturationPoint]:

@@ -72,17 +72,17 @@ class Phases:
     @property
     def converged(self) -> Mask:
         """Which states were found (...)."""
-        return self.reason == Reason.CONVERGED
+        return np.asarray(self.reason == Reason.CONVERGED)
 
     @property
     def present(self) -> Mask:
         """Which places hold a phase (..., p)."""
-        return self.kind != Kind.ABSENT
+        return np.asarray(self.kind != Kind.ABSENT)
 
     @property
     def count(self) -> NDArray[np.int64]:
         """Number of phases (...)."""
-        return self.present.sum(axis=-1)
+        return np.asarray(self.present.sum(axis=-1))
 
     @property
     def split(self) -> Mask:
@@ -92,7 +92,7 @@ class Phases:
     @property
     def vapour_fraction(self) -> Array:
         """Moles of vapour per mole of feed (...)."""
-        return np.where(self.kind == Kind.VAPOUR, self.fraction, 0.0).sum(axis=-1)
+        return np.asarray(np.where(self.kind == Kind.VAPOUR, self.fraction, 0.0).sum(axis=-1))
 
     @property
     def light_fraction(self) -> Array:

@@ -31,9 +31,9 @@ def _spinodal(eos: Equation, T: Array) -> tuple[Array, Array]:
     rows = np.arange(T.size)
 
     def slope(ln_v: Array, k: Array) -> Array:
-        k = k.astype(np.intp)
-        states = eos.take(k).at_temperature(T[k])
-        return states.pressure_slope(np.exp(ln_v), one[k]) * np.exp(2.0 * ln_v) / T[k]
+        row = k.astype(np.intp)
+        states = eos.take(row).at_temperature(T[row])
+        return np.asarray(states.pressure_slope(np.exp(ln_v), one[row]) * np.exp(2.0 * ln_v) / T[row])
 
     ends = []
     for outside in (least + 1e-9, inside + 16.0):

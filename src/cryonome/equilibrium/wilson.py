@@ -37,7 +37,7 @@ def wilson_point(eos: Equation, z: Array, beta: Array, known: Array, at_T: bool)
         part = eos.take(k)
         return np.clip(wilson_ln_k(part.Tc, part.Pc, part.omega, T, P), -200.0, 200.0)
 
-    def too_light(ln_other: Array, row: Array) -> Array:
+    def too_light(ln_other: Array, row: NDArray[np.number]) -> Array:
         k = row.astype(np.intp)
         c = np.expm1(ln_k(ln_other, k))
         return np.asarray((z[k] * c / (1.0 + inner[k] * c)).sum(axis=-1))

@@ -8,18 +8,16 @@ from dataclasses import dataclass, field, replace
 import numpy as np
 from numpy.typing import NDArray
 
-from ..characterization import CharacterizedSample, Known, Remark, complete
+from ..characterization import CharacterizedSample, Known, complete
 from ..characterization.correlations.density import expanded_density
 from ..characterization.cuts import automatic_boundaries
 from ..characterization.lumping import join_components, summed
 from ..characterization.sample import cut_names
-from ..components import Component, find
-from ..constants import WATER_DENSITY_60F
-from ..document.cells import specific_gravity
-from ..document.checks import AMOUNTS, amount_kind
-from ..document.model import Fluid, FluidPart, Pseudo, Recombination, Series
-from ..units import parse
-from .sample_inputs import given, plain_number
+from ..components import Component
+from ..constants import T_60F, WATER_DENSITY_60F
+from ..document import FluidInput
+from ..document.read_fluid import PartInput, RecombinationInput, SeriesInput
+from ..remarks import Remark, kelvin, measure
 
 Array = NDArray[np.float64]
 
@@ -29,16 +27,16 @@ class Sources:
     """Where samples and fluids are found by name. ``sample`` takes cut boundaries (K) in place of the sample's own."""
 
     sample: Callable[[str, tuple[float, ...] | None], CharacterizedSample]
-    fluid: Callable[[str], Fluid]
+    fluid: Callable[[str], FluidInput]
 
 
 @dataclass
 class Content:
-    """Components with their moles (nc,) and the part each came from."""
+    """Components with their moles (nc,) and the keys of the parts each came from."""
 
     components: tuple[Component, ...]
     moles: Array
-    origin: tuple[str, ...]
+    origin: tuple[tuple[str, ...], ...]
 
 
 @dataclass
@@ -47,24 +45,26 @@ class _Heap:
 
     components: list[Component] = field(default_factory=list)
     moles: list[float] = field(default_factory=list)
-    origin: list[str] = field(default_factory=list)
+    origin: list[tuple[str, ...]] = field(default_factory=list)
+    place: dict[tuple[str, str], int] = field(default_factory=dict)
 
-    def add(self, component: Component, moles: float, origin: str) -> None:
-        for i, other in enumerate(self.components):
-            if other.name == component.name and (other.kind == component.kind == "pure" or other == component):
-                self.moles[i] += moles
-                if origin not in self.origin[i].split(" + "):
-                    self.origin[i] += f" + {origin}"
-                return
+    def add(self, component: Component, moles: float, origin: tuple[str, ...]) -> None:
+        at = component.kind, component.identity
+        i = self.place.get(at)
+        if i is not None and (component.kind == "pure" or self.components[i] == component):
+            self.moles[i] += moles
+            self.origin[i] = tuple(dict.fromkeys((*self.origin[i], *origin)))
+            return
+        self.place.setdefault(at, len(self.components))
         self.components.append(component)
         self.moles.append(moles)
         self.origin.append(origin)
 
 
-def collect(fluid: Fluid, sources: Sources, remarks: list[Remark]) -> Content:
+def collect(fluid: FluidInput, sources: Sources, remarks: list[Remark]) -> Content:
     """Return the components and moles of a fluid, the cuts of several samples on one grid unless they keep their own.
 
-    Raises ValueError where a part cannot be completed.
+    Raises DomainError where a part cannot be completed.
     """
     heap = _gather(fluid, sources, None, remarks)
     owners = {o for c, o in zip(heap.components, heap.origin) if c.kind == "cut"}
@@ -72,65 +72,72 @@ def collect(fluid: Fluid, sources: Sources, remarks: list[Remark]) -> Content:
         cuts = [c for c in heap.components if c.kind == "cut"]
         grid = automatic_boundaries(min(c.nbp for c in cuts) - 5.0, max(c.nbp for c in cuts) + 5.0)
         again = _gather(fluid, sources, tuple(grid.tolist()), [])
-        heap = _on_grid(fluid.name, again, grid)
+        heap = _on_grid(fluid, again, grid)
         count = sum(c.kind == "cut" for c in heap.components)
-        text = f"The cuts of {', '.join(sorted(owners))} share one grid of {count} boiling ranges; properties are means by mass."
-        remarks.append(Remark("correction", text, "parts"))
+        names = tuple(sorted({name for c, o in zip(again.components, again.origin) if c.kind == "cut" for name in o}))
+        remarks.append(Remark("correction", "parts.one_grid", "parts", {"samples": names, "count": count}))
     return Content(tuple(_distinct(heap.components)), np.array(heap.moles), tuple(heap.origin))
 
 
 def _distinct(components: list[Component]) -> list[Component]:
     """Return the components with names that occur once; different ones may have met under one name."""
-    seen: dict[str, int] = {}
+    taken = {c.name for c in components}
+    seen: set[str] = set()
     out = []
     for c in components:
-        seen[c.name] = seen.get(c.name, 0) + 1
-        out.append(c if seen[c.name] == 1 else replace(c, name=f"{c.name} ({seen[c.name]})"))
+        name, number = c.name, 2
+        while name in seen or (name != c.name and name in taken):
+            name, number = f"{c.name} ({number})", number + 1
+        seen.add(name)
+        out.append(c if name == c.name else replace(c, name=name))
     return out
 
 
-def _gather(fluid: Fluid, sources: Sources, boundaries: tuple[float, ...] | None, remarks: list[Remark]) -> _Heap:
+def _gather(fluid: FluidInput, sources: Sources, boundaries: tuple[float, ...] | None, remarks: list[Remark]) -> _Heap:
     if fluid.recombination is not None:
         return _recombined(fluid.recombination, sources, boundaries, remarks)
     heap = _Heap()
     for part in fluid.parts:
-        for component, per_part, origin in _inside(part, sources, boundaries, remarks, fluid.basis):
-            heap.add(component, per_part, origin)
+        for component, moles, origin in _inside(part, sources, boundaries, remarks):
+            heap.add(component, moles, origin)
     return heap
 
 
 def _inside(
-    part: FluidPart, sources: Sources, boundaries: tuple[float, ...] | None, remarks: list[Remark], basis: str
-) -> list[tuple[Component, float, str]]:
+    part: PartInput, sources: Sources, boundaries: tuple[float, ...] | None, remarks: list[Remark]
+) -> list[tuple[Component, float, tuple[str, ...]]]:
     """Return the components of a part, their moles and where they came from."""
-    kind = amount_kind(part.amount)
-    if kind is None:
-        amount = plain_number(part.amount)
-    else:
-        basis, amount = kind[0], parse(part.amount, AMOUNTS[kind[0]][kind[1]])  # type: ignore[arg-type]
-    if amount <= 0.0:
+    if part.amount <= 0.0:
         return []
-    if part.sample is not None:
-        sample = sources.sample(part.sample, boundaries)
+    content = part.content
+    listed: list[tuple[Component, float, tuple[str, ...]]]
+    if isinstance(content, str) and part.is_sample:
+        sample = sources.sample(content, boundaries)
         x = sample.mole_fraction
-        listed = [(c, float(x[i]), part.sample) for i, c in enumerate(sample.components)]
-    elif part.fluid is not None:
-        heap = _gather(sources.fluid(part.fluid), sources, boundaries, remarks)
+        listed = [(c, float(x[i]), (content,)) for i, c in enumerate(sample.components)]
+    elif isinstance(content, str):
+        heap = _gather(sources.fluid(content), sources, boundaries, remarks)
         total = sum(heap.moles)
         listed = [(c, m / total, o) for c, m, o in zip(heap.components, heap.moles, heap.origin)]
-    elif part.series is not None:
-        made = series_components(part.series)
-        weights = [1.0 / _per_mole(c, basis) for c in made]
-        listed = [(c, w / sum(weights), part.series.name) for c, w in zip(made, weights)]
-        remarks += [Remark("estimate", f"{c.name}: {s}.", "parts") for c in made for s in c.estimates]
+    elif isinstance(content, SeriesInput):
+        made = series_components(content, part.key)
+        weights = [1.0 / _per_mole(c, part.basis) for c in made]
+        listed = [(c, w / sum(weights), (content.name,)) for c, w in zip(made, weights)]
+        for c in made:
+            _tell_estimates(c, remarks)
     else:
-        component = find(part.component) if part.component is not None else pseudo_component(part.pseudo)  # type: ignore[arg-type]
-        remarks += [Remark("estimate", f"{component.name}: {s}.", "parts") for s in component.estimates]
-        if basis == "volume" and component.Tc < 288.7:
-            remarks.append(Remark("estimate", f"{component.name} counts by an apparent liquid volume.", "parts"))
-        listed = [(component, 1.0, component.name)]
-    moles = amount / sum(x * _per_mole(c, basis) for c, x, _ in listed)
+        component = complete(replace(content, key=part.key)) if isinstance(content, Known) else content
+        _tell_estimates(component, remarks)
+        if part.basis == "volume" and component.Tc < T_60F:
+            remarks.append(Remark("estimate", "parts.apparent_volume", "parts", {"name": component.name}))
+        listed = [(component, 1.0, (component.name,))]
+    moles = part.amount / sum(x * _per_mole(c, part.basis) for c, x, _ in listed)
     return [(c, moles * x, origin) for c, x, origin in listed]
+
+
+def _tell_estimates(component: Component, remarks: list[Remark]) -> None:
+    for what in component.estimates:
+        remarks.append(Remark("estimate", "parts.estimated", "parts", {"name": component.name, "what": what}))
 
 
 def _per_mole(component: Component, basis: str) -> float:
@@ -138,7 +145,7 @@ def _per_mole(component: Component, basis: str) -> float:
 
 
 def _recombined(
-    made: Recombination, sources: Sources, boundaries: tuple[float, ...] | None, remarks: list[Remark]
+    made: RecombinationInput, sources: Sources, boundaries: tuple[float, ...] | None, remarks: list[Remark]
 ) -> _Heap:
     """Return separator liquid and gas together, for one m3 of liquid.
 
@@ -149,28 +156,25 @@ def _recombined(
     moles = np.array(liquid.moles)
     mass = float(moles @ [c.molar_mass for c in liquid.components])
     volume = float(moles @ [c.standard_liquid_volume for c in liquid.components])
-    if made.liquid_volume == "separator":
-        T = parse(made.temperature, "temperature")  # type: ignore[arg-type]
+    if made.place == "separator" and made.temperature is not None:
         standard = mass / volume
-        there = float(expanded_density(standard / WATER_DENSITY_60F, T))
+        there = float(expanded_density(standard / WATER_DENSITY_60F, made.temperature))
         volume = mass / there
-        text = (
-            f"The liquid's density at the separator, {there:.1f} kg/m³ at {T - 273.15:.1f} °C, from {standard:.1f} at "
-            "60 °F by ASTM D1250."
-        )
-        remarks.append(Remark("estimate", text, "parts"))
-    ratio = parse(made.gas_oil_ratio, "gas_oil_ratio")  # type: ignore[arg-type]
+        values = {
+            "there": measure(there, "density"), "T": kelvin(made.temperature), "standard": measure(standard, "density")
+        }  # fmt: skip
+        remarks.append(Remark("estimate", "parts.separator_density", "parts", values))
     heap = _Heap()
     for c, m, o in zip(liquid.components, (moles / volume).tolist(), liquid.origin):
         heap.add(c, m, o)
     total = sum(gas.moles)
     for c, m, o in zip(gas.components, gas.moles, gas.origin):
-        if m > 0.0 and ratio > 0.0:
-            heap.add(c, ratio * m / total, o)
+        if m > 0.0 and made.ratio > 0.0:
+            heap.add(c, made.ratio * m / total, o)
     return heap
 
 
-def _on_grid(name: str, heap: _Heap, grid: Array) -> _Heap:
+def _on_grid(fluid: FluidInput, heap: _Heap, grid: Array) -> _Heap:
     """Return the heap with all cuts of one boiling range made one component."""
     out = _Heap()
     for c, m, o in zip(heap.components, heap.moles, heap.origin):
@@ -182,40 +186,21 @@ def _on_grid(name: str, heap: _Heap, grid: Array) -> _Heap:
     moles = np.array([m for _, m, _ in cuts])
     limits = np.concatenate([[min(nbp.min(), grid[0]) - 1.0], grid, [max(nbp.max(), grid[-1]) + 1.0]])
     places = np.unique(group)
-    names = [cut_names(name, limits[place : place + 2])[0] for place in places]
-    made = join_components([c for c, _, _ in cuts], moles, group, names)
+    names = [cut_names(fluid.name, limits[place : place + 2])[0] for place in places]
+    keys = [f"{fluid.key}/{limits[place]:.2f}" if place else f"{fluid.key}/first" for place in places]
+    made = join_components([c for c, _, _ in cuts], moles, group, names, keys)
     for component, total, place in zip(made, summed(moles, group).tolist(), places):
-        members = dict.fromkeys(cuts[k][2] for k in np.flatnonzero(group == place))
-        out.add(component, total, " + ".join(members))
+        members = dict.fromkeys(o for k in np.flatnonzero(group == place) for o in cuts[k][2])
+        out.add(component, total, tuple(members))
     return out
 
 
-def series_components(series: Series) -> list[Component]:
+def series_components(series: SeriesInput, key: str = "") -> list[Component]:
     """Return pseudo-components boiling in the middle of every step of a series."""
-    start, end = (parse(v, "temperature") for v in (series.start, series.end))  # type: ignore[arg-type]
-    step = parse(series.step, "temperature_difference")  # type: ignore[arg-type]
-    edges = np.append(np.arange(start, end - 1e-6 * step, step), end)
-    watson = None if series.watson_k is None else plain_number(series.watson_k)
+    edges = np.append(np.arange(series.start, series.end - 1e-6 * series.step, series.step), series.end)
     out = []
-    for name, low, high in zip(cut_names(series.name, edges), edges, edges[1:]):
+    for i, (name, low, high) in enumerate(zip(cut_names(series.name, edges), edges, edges[1:])):
         nbp = 0.5 * float(low + high)
-        sg = None if watson is None else float(np.cbrt(1.8 * nbp) / watson)
-        out.append(complete(Known(name, nbp=nbp, specific_gravity=sg)))
+        sg = None if series.watson_k is None else float(np.cbrt(1.8 * nbp) / series.watson_k)
+        out.append(complete(Known(name, nbp=nbp, specific_gravity=sg, key=f"{key or series.name}/{i + 1}")))
     return out
-
-
-def pseudo_component(pseudo: Pseudo) -> Component:
-    """Return a hand-made pseudo-component with the missing estimated. Raises ValueError where it cannot be."""
-    sg = pseudo.specific_gravity
-    return complete(
-        Known(
-            name=pseudo.name,
-            molar_mass=given(pseudo.molar_mass, "molar_mass"),
-            Tc=given(pseudo.Tc, "temperature"),
-            Pc=given(pseudo.Pc, "pressure"),
-            omega=None if pseudo.omega in (None, "") else plain_number(pseudo.omega),
-            Vc=given(pseudo.Vc, "molar_volume"),
-            nbp=given(pseudo.nbp, "temperature"),
-            specific_gravity=None if sg in (None, "") else specific_gravity(sg, (), []),
-        )
-    )

@@ -9,24 +9,23 @@ from __future__ import annotations
 import threading
 from collections import OrderedDict
 from collections.abc import Callable, Sequence
-from dataclasses import replace
+from dataclasses import dataclass, replace
 from typing import TypeVar, cast
 
 from ..characterization import CharacterizedSample, characterize
-from ..document.checks import inner_names
-from ..document.model import Document, Fluid, Model, Sample
-from ..document.sample_checks import CARBON
+from ..characterization.methods import CARBON
+from ..document import Document, Fault, Fluid, FluidInput, FluidReading, Sample, SampleReading, read_fluid, read_sample
+from ..document.checks import Remembered
+from ..document.faults import PathParts, errors
+from ..document.read_fluid import ModelInput, inner_names, used_samples
 from ..equilibrium.phase_map import PhaseMap, phase_map, with_fractions
+from ..errors import DomainError
+from ..watch import UNWATCHED, Watch
 from .blending import Sources
 from .inputs import FluidModel, build_fluid
 from .lumping import LumpingEffect, lumping_effect
-from .sample_inputs import lab_sample
 
 T = TypeVar("T")
-
-
-class Cancelled(Exception):
-    """The caller withdrew a request while it was computed."""
 
 
 class Cache:
@@ -57,9 +56,10 @@ class Cache:
         with self._lock:
             return self._items.get(key)
 
-
-def _sample_key(sample: Sample) -> str:
-    return sample.model_dump_json(exclude={"note", "display"})
+    def clear(self) -> None:
+        """Forget everything."""
+        with self._lock:
+            self._items.clear()
 
 
 class Evaluator:
@@ -67,89 +67,153 @@ class Evaluator:
 
     def __init__(self) -> None:
         self.cache = Cache()
+        self._readings = Remembered()
 
-    def sample(self, sample: Sample) -> CharacterizedSample:
-        """Return the characterized sample. Raises ValueError where it cannot be."""
-        return self.cache.get(("sample", _sample_key(sample)), lambda: characterize(lab_sample(sample)))
+    def at(self, document: Document) -> Project:
+        """Return a document with its results."""
+        return Project(document, self)
 
-    def lumping(
-        self, sample: Sample, T: float, model: Model, cancelled: Callable[[], bool] = lambda: False
-    ) -> LumpingEffect | None:
+    def remembered(self, key: tuple[object, ...], compute: Callable[[], T]) -> T:
+        """Return what was computed for these very objects, computing it where they are new."""
+        return self._readings.get(key, compute)
+
+
+@dataclass(frozen=True)
+class Project:
+    """A document and the results of its parts, each computed where it is asked for."""
+
+    document: Document
+    evaluator: Evaluator
+
+    # -- samples ---------------------------------------------------------------------------------------------------
+
+    def read_sample(self, sample: Sample) -> SampleReading:
+        """Return what a sample says, read once; paths of faults begin at the sample."""
+        return self.evaluator.remembered((read_sample, sample), lambda: read_sample(sample))
+
+    def sample_faults(self, sample: Sample) -> list[Fault]:
+        """Return the faults of a sample at its place in the document."""
+        index = next(i for i, s in enumerate(self.document.samples) if s is sample or s == sample)
+        return placed(self.read_sample(sample).faults, ("samples", index))
+
+    def sample_key(self, sample: Sample) -> tuple[str, str]:
+        """Return the content a sample's result depends on."""
+        text = self.evaluator.remembered((sample,), lambda: sample.model_dump_json(exclude={"note", "display"}))
+        return ("sample", text)
+
+    def characterized(self, sample: Sample, boundaries: tuple[float, ...] | None = None) -> CharacterizedSample:
+        """Return a sample cut and characterized, at ``boundaries`` (K) in place of its own. Raises DomainError."""
+        reading = self.read_sample(sample)
+        lab = reading.lab
+        if lab is None:
+            raise DomainError(f"{sample.name}: {reading.blocking[0].message}")
+        if boundaries is None or lab.method == CARBON:
+            return self.evaluator.cache.get(self.sample_key(sample), lambda: characterize(lab))
+        choice = replace(lab.cuts, boundaries=boundaries, names=(), ids=tuple(f"{b:.2f}" for b in boundaries))
+        return self.evaluator.cache.get(
+            (*self.sample_key(sample), boundaries), lambda: characterize(replace(lab, cuts=choice))
+        )
+
+    def lumping(self, sample: Sample, T: float, watch: Watch = UNWATCHED) -> LumpingEffect | None:
         """Return what lumping does to a sample's saturation pressure at T K, None where nothing is lumped."""
+        model = ModelInput("PR78", "library", ())
+        return self.evaluator.cache.get(
+            ("lumping", self.sample_key(sample), T), lambda: lumping_effect(self.characterized(sample), T, model, watch)
+        )
 
-        def compute() -> LumpingEffect | None:
-            effect = lumping_effect(self.sample(sample), T, model, cancelled)
-            if cancelled():
-                raise Cancelled
-            return effect
+    # -- fluids ----------------------------------------------------------------------------------------------------
 
-        return self.cache.get(("lumping", _sample_key(sample), T, model.model_dump_json()), compute)
+    def read_fluid(self, fluid: Fluid) -> FluidReading:
+        """Return what a fluid says, read once; paths of faults begin at the fluid."""
+        names = (self.document.samples, self.document.fluids)
+        return self.evaluator.remembered((read_fluid, fluid, *names), lambda: read_fluid(fluid, self.document))
 
-    def fluid_key(self, fluid: Fluid, document: Document) -> tuple[str, ...]:
-        """Return the content a fluid depends on: itself and its samples."""
-        inside = [f for f in document.fluids if f.name in inner_names(fluid, document)]
-        used = {p.sample for f in (fluid, *inside) for p in f.parts if p.sample is not None}
-        samples = [_sample_key(s) for s in document.samples if s.name in used]
-        fluids = [f.model_dump_json(exclude={"note", "model"}) for f in inside]
-        return ("fluid", fluid.model_dump_json(exclude={"note"}), *fluids, *samples)
+    def fluid_faults(self, fluid: Fluid) -> list[Fault]:
+        """Return the faults of a fluid at its place in the document."""
+        index = next(i for i, f in enumerate(self.document.fluids) if f is fluid or f == fluid)
+        return placed(self.read_fluid(fluid).faults, ("fluids", index))
 
-    def fluid(self, fluid: Fluid, document: Document) -> FluidModel:
-        """Return the fluid ready to compute. Raises ValueError where it cannot be."""
+    def fluid_key(self, fluid: Fluid) -> tuple[object, ...]:
+        """Return the content a fluid depends on: itself, the fluids inside and their samples."""
+        key = (Project.fluid_key, fluid, self.document.samples, self.document.fluids)
+        return self.evaluator.remembered(key, lambda: self._fluid_key(fluid))
 
-        def compute() -> FluidModel:
-            return build_fluid(fluid, self.sources(document))
+    def _fluid_key(self, fluid: Fluid) -> tuple[object, ...]:
+        inside = inner_names(fluid, self.document)
+        inner = [f.model_dump_json(exclude={"note", "model"}) for f in self.document.fluids if f.name in inside]
+        used = set(used_samples(fluid, self.document))
+        samples = [self.sample_key(s) for s in self.document.samples if s.name in used]
+        return ("fluid", fluid.model_dump_json(exclude={"note"}), *inner, *samples)
 
-        return self.cache.get(self.fluid_key(fluid, document), compute)
+    def first_fault_inside(self, fluid: Fluid) -> str:
+        """Return the first thing wrong with what a fluid is made of, or nothing."""
+        for name in sorted(inner_names(fluid, self.document)):
+            inner = self.document.fluid(name)
+            found = errors(self.read_fluid(inner).faults) if inner is not None else []
+            if found:
+                return f"{name}: {found[0].message}"
+        for name in used_samples(fluid, self.document):
+            sample = self.document.sample(name)
+            blocking = self.read_sample(sample).blocking if sample is not None else []
+            if blocking:
+                return f"{name}: {blocking[0].message}"
+        return ""
 
-    def sources(self, document: Document) -> Sources:
-        """Return where the samples and fluids of a document are found."""
+    def fluid(self, fluid: Fluid) -> FluidModel:
+        """Return the fluid ready to compute. Raises DomainError where it cannot be."""
+        reading = self.read_fluid(fluid)
+        wanted = reading.fluid
+        if wanted is None:
+            raise DomainError(f"{fluid.name}: {errors(reading.faults)[0].message}")
+        inside = self.first_fault_inside(fluid)
+        if inside:
+            raise DomainError(inside)
+        return self.evaluator.cache.get(self.fluid_key(fluid), lambda: build_fluid(wanted, self._sources()))
 
+    def _sources(self) -> Sources:
         def sample(name: str, boundaries: tuple[float, ...] | None) -> CharacterizedSample:
-            found = document.sample(name)
+            found = self.document.sample(name)
             if found is None:
-                raise ValueError(f"unknown sample '{name}'")
-            if boundaries is None or found.distillation.method == CARBON:
-                return self.sample(found)
+                raise DomainError(f"unknown sample '{name}'")
+            return self.characterized(found, boundaries)
 
-            def recut() -> CharacterizedSample:
-                lab = lab_sample(found)
-                choice = replace(lab.cuts, boundaries=boundaries, names=())
-                return characterize(replace(lab, cuts=choice))
-
-            return self.cache.get(("sample", _sample_key(found), boundaries), recut)
-
-        def fluid(name: str) -> Fluid:
-            found = document.fluid(name)
-            if found is None:
-                raise ValueError(f"unknown fluid '{name}'")
-            return found
+        def fluid(name: str) -> FluidInput:
+            found = self.document.fluid(name)
+            made = self.read_fluid(found).fluid if found is not None else None
+            if made is None:
+                raise DomainError(f"the fluid '{name}' cannot be made")
+            return made
 
         return Sources(sample, fluid)
 
-    def map_key(self, fluid: Fluid, document: Document, fractions: Sequence[float]) -> object:
-        """Return the key of an envelope."""
-        inner = tuple(sorted({f for f in fractions if 0.0 < f < 1.0}))
-        return ("map", inner, self.fluid_key(fluid, document))
+    # -- envelopes -------------------------------------------------------------------------------------------------
 
-    def map(
-        self,
-        fluid: Fluid,
-        document: Document,
-        fractions: Sequence[float] = (),
-        cancelled: Callable[[], bool] = lambda: False,
-    ) -> PhaseMap:
-        """Return the envelope with lines of the inner ``fractions``. Raises Cancelled, ValueError."""
-        key = self.map_key(fluid, document, fractions)
+    def map_key(self, fluid: Fluid, fractions: Sequence[float]) -> object:
+        """Return the key of an envelope."""
+        return ("map", _inner(fractions), self.fluid_key(fluid))
+
+    def known_map(self, fluid: Fluid, fractions: Sequence[float] = ()) -> PhaseMap | None:
+        """Return an envelope if it was computed before."""
+        kept = self.evaluator.cache.peek(self.map_key(fluid, fractions))
+        return kept if isinstance(kept, PhaseMap) else None
+
+    def map(self, fluid: Fluid, fractions: Sequence[float] = (), watch: Watch = UNWATCHED) -> PhaseMap:
+        """Return the envelope with lines of the inner ``fractions``. Raises Cancelled, DomainError."""
 
         def compute() -> PhaseMap:
-            model = self.fluid(fluid, document)
-            if any(0.0 < f < 1.0 for f in fractions):
-                # The inner lines are added to the bare envelope, which is wanted on its own more often.
-                result = with_fractions(self.map(fluid, document, (), cancelled), fractions, cancelled)
-            else:
-                result = phase_map(model.eos, model.z, (), cancelled)
-            if cancelled():
-                raise Cancelled
-            return result
+            model = self.fluid(fluid)
+            bare = self.known_map(fluid)
+            if bare is not None and _inner(fractions):
+                return with_fractions(bare, fractions, watch)
+            return phase_map(model.eos, model.z, fractions, watch)
 
-        return self.cache.get(key, compute)
+        return self.evaluator.cache.get(self.map_key(fluid, fractions), compute)
+
+
+def _inner(fractions: Sequence[float]) -> tuple[float, ...]:
+    return tuple(sorted({f for f in fractions if 0.0 < f < 1.0}))
+
+
+def placed(faults: Sequence[Fault], path: PathParts) -> list[Fault]:
+    """Return faults whose paths begin at a part with their paths in the document."""
+    return [replace(f, path=(*path, *f.path)) for f in faults]

@@ -1,21 +1,22 @@
-"""From document parts, quantities as entered, to the inputs of the physics in SI."""
+"""From what a fluid says to a fluid ready to compute."""
 
 from __future__ import annotations
 
 from collections.abc import Sequence
-from dataclasses import dataclass, replace
+from dataclasses import dataclass
 
 import numpy as np
 from numpy.typing import NDArray
 
-from ..characterization import Remark
-from ..components import Component, find
-from ..document.model import Fluid
-from ..eos import FORMS, CubicEos
+from ..components import Component
+from ..document import FluidInput
+from ..document.read_fluid import ModelInput
+from ..eos import Equation
+from ..eos.building import equation_of, matched_components
 from ..eos.interaction import library_kij
-from ..eos.matching import matched_omega
+from ..properties import Substance
+from ..remarks import Remark
 from .blending import Sources, collect
-from .sample_inputs import plain_number
 
 Array = NDArray[np.float64]
 
@@ -23,92 +24,65 @@ Array = NDArray[np.float64]
 @dataclass(frozen=True)
 class FluidModel:
     """A fluid ready to compute: components, mole fractions z (nc,) of those present, equation of state, and the
-    arrays the properties need. ``remarks`` for the ledger."""
+    arrays the properties need. ``remarks`` for the ledger; ``origin`` the names of the parts each component came from."""
 
     name: str
     components: tuple[Component, ...]
     z: Array
-    eos: CubicEos
+    eos: Equation
     molar_mass: Array
     cp: Array
+    kij: Array
     remarks: tuple[Remark, ...]
-    origin: tuple[str, ...] = ()
-    """The part each component came from; several joined by " + "."""
+    origin: tuple[tuple[str, ...], ...] = ()
 
     @property
     def names(self) -> tuple[str, ...]:
         """Names of the components, in order."""
         return tuple(c.name for c in self.components)
 
+    @property
+    def substance(self) -> Substance:
+        """What properties are computed from."""
+        return Substance(self.eos, self.molar_mass, self.cp)
 
-def build_fluid(fluid: Fluid, sources: Sources) -> FluidModel:
+
+def build_fluid(fluid: FluidInput, sources: Sources) -> FluidModel:
     """Return the fluid's mole fractions and equation of state.
 
-    Amounts count on the fluid's basis: moles, masses, or liquid volumes at 60 degF (gases by their apparent specific
-    gravity), or on that of their own unit. Parts without an amount are left out. Raises ValueError where a part
-    cannot be completed.
+    Amounts count on the basis of their part: moles, masses, or liquid volumes at 60 degF (gases by their apparent specific
+    gravity). Parts without an amount are left out. Raises DomainError where a part cannot be completed.
     """
     remarks: list[Remark] = []
     content = collect(fluid, sources, remarks)
-    components = _matched(content.components, fluid.model.eos)
-    z = content.moles
-    eos = CubicEos(
-        FORMS[fluid.model.eos],
-        np.array([c.Tc for c in components]),
-        np.array([c.Pc for c in components]),
-        np.array([c.omega for c in components]),
-        _interaction(fluid, components, remarks),
-    )
+    components = matched_components(content.components, fluid.model.eos)
+    kij = interaction(fluid.model, components, remarks)
     width = max(len(c.cp) for c in components)
-    cp = np.array([[*c.cp, *[0.0] * (width - len(c.cp))] for c in components])
     return FluidModel(
         fluid.name,
         tuple(components),
-        z / z.sum(),
-        eos,
+        content.moles / content.moles.sum(),
+        equation_of(fluid.model.eos, components, kij),
         np.array([c.molar_mass for c in components]),
-        cp,
+        np.array([[*c.cp, *[0.0] * (width - len(c.cp))] for c in components]),
+        kij,
         tuple(remarks),
         content.origin,
     )
 
 
-def _matched(components: Sequence[Component], form: str) -> list[Component]:
-    """Return the components, acentric factors fitted to the boiling point fitted anew for this equation."""
-    out = list(components)
-    places = [i for i, c in enumerate(components) if c.omega_matched]
-    if form == "PR78" or not places:
-        return out
-    Tc, Pc, nbp = (np.array([getattr(components[i], k) for i in places]) for k in ("Tc", "Pc", "nbp"))
-    for i, omega in zip(places, matched_omega(FORMS[form], Tc, Pc, nbp).tolist()):
-        out[i] = components[i] if np.isnan(omega) else replace(components[i], omega=omega)
-    return out
-
-
-def _interaction(fluid: Fluid, components: list[Component], remarks: list[Remark]) -> Array:
+def interaction(model: ModelInput, components: Sequence[Component], remarks: list[Remark]) -> Array:
+    """Return the interaction parameters (nc, nc): the library's or zero, own pairs by key or name in their place."""
     nc = len(components)
-    kij = library_kij(components) if fluid.model.kij == "library" else np.zeros((nc, nc))
-    if fluid.model.kij == "library" and nc > 1:
-        text = "Interaction parameters: library of measured pairs, and a volume rule for hydrocarbons."
-        remarks.append(Remark("estimate", text, "kij"))
-    place = {c.name: i for i, c in enumerate(components)}
-    for one, other, value in fluid.model.kij_pairs:
-        i, j = (place.get(n if n in place else _databank_name(n)) for n in (one, other))
+    kij = library_kij(components) if model.kij == "library" else np.zeros((nc, nc))
+    if model.kij == "library" and nc > 1:
+        remarks.append(Remark("estimate", "model.library", "kij"))
+    place = {c.name: i for i, c in enumerate(components)} | {c.identity: i for i, c in enumerate(components)}
+    for one, other, value in model.pairs:
+        i, j = place.get(one), place.get(other)
         if i is None or j is None:
-            remarks.append(
-                Remark(
-                    "warning",
-                    f"The pair {one}, {other} names a component that is not in the fluid now; it has no effect.",
-                    "kij",
-                )
-            )
+            told = {"one": one, "other": other}
+            remarks.append(Remark("warning", "model.pair_without_effect", "kij", told))
             continue
-        kij[i, j] = kij[j, i] = plain_number(value)
+        kij[i, j] = kij[j, i] = value
     return kij
-
-
-def _databank_name(name: str) -> str:
-    try:
-        return find(name).name
-    except LookupError:
-        return name

@@ -2,12 +2,14 @@
 
 from __future__ import annotations
 
-from collections.abc import Callable
 from dataclasses import dataclass
 
 from ..characterization import CharacterizedSample
-from ..document.model import Fluid, FluidPart, Model
+from ..document import FluidInput
+from ..document.read_fluid import ModelInput, PartInput
 from ..equilibrium.phase_map import phase_map
+from ..remarks import Remark, Value, kelvin, pascal
+from ..watch import UNWATCHED, Watch
 from .blending import Sources
 from .inputs import build_fluid
 
@@ -26,42 +28,37 @@ class LumpingEffect:
     kind: str
     fractions: int
 
+    def remark(self) -> Remark:
+        """Return the effect as a remark."""
+        T = kelvin(self.temperature)
+        if self.lumped is None or self.unlumped is None:
+            return Remark("estimate", "lumping.none", "carbon", {"T": T})
+        off = 100.0 * (self.lumped / self.unlumped - 1.0)
+        values: dict[str, Value] = {
+            "T": T, "kind": self.kind, "lumped": pascal(self.lumped, 2), "unlumped": pascal(self.unlumped, 2),
+            "fractions": self.fractions, "off": off,
+        }  # fmt: skip
+        return Remark("estimate", "lumping.effect", "carbon", values)
+
 
 def lumping_effect(
-    sample: CharacterizedSample, T: float, model: Model, cancelled: Callable[[], bool] = lambda: False
+    sample: CharacterizedSample, T: float, model: ModelInput, watch: Watch = UNWATCHED
 ) -> LumpingEffect | None:
     """Return the effect at T K with an equation of state, None for a sample that is not lumped."""
     whole = sample.unlumped
     if whole is None:
         return None
-    found = [_highest(one, T, model, cancelled) for one in (sample, whole)]
-    (lumped, kind), (unlumped, other) = found
+    lumped, kind = _highest(sample, T, model, watch.part(0.0, 0.4))
+    unlumped, other = _highest(whole, T, model, watch.part(0.4, 1.0))
     return LumpingEffect(T, lumped, unlumped, kind or other, len(whole.cuts))
 
 
-def _highest(
-    sample: CharacterizedSample, T: float, model: Model, cancelled: Callable[[], bool]
-) -> tuple[float | None, str]:
-    fluid = Fluid(name=sample.name, parts=(FluidPart(sample=sample.name, amount=1),), model=_plain(model))
+def _highest(sample: CharacterizedSample, T: float, model: ModelInput, watch: Watch) -> tuple[float | None, str]:
+    part = PartInput(sample.name, sample.name, True, "mole", 1.0)
+    fluid = FluidInput(sample.name, sample.name, (part,), None, "own", model)
     built = build_fluid(fluid, Sources(lambda _name, _grid: sample, lambda _name: fluid))
-    points = phase_map(built.eos, built.z, (), cancelled).crossings([0.0, 1.0], T=T)
+    points = phase_map(built.eos, built.z, (), watch).crossings([0.0, 1.0], T=T)
     if not points:
         return None, ""
     best = max(points, key=lambda p: p.P)
     return float(best.P), "bubble" if best.beta == 0.0 else "dew"
-
-
-def _plain(model: Model) -> Model:
-    return model.model_copy(update={"kij_pairs": ()})
-
-
-def effect_text(effect: LumpingEffect) -> str:
-    """Return the effect as a sentence, pressures in bar."""
-    at = f"at {effect.temperature - 273.15:.1f} °C"
-    if effect.lumped is None or effect.unlumped is None:
-        return f"There is no saturation pressure {at} to compare lumped and unlumped fluid by."
-    off = 100.0 * (effect.lumped / effect.unlumped - 1.0)
-    return (
-        f"The saturation pressure {at} ({effect.kind} point) is {effect.lumped / 1e5:.2f} bar lumped and "
-        f"{effect.unlumped / 1e5:.2f} bar with all {effect.fractions} fractions, {off:+.2f} %."
-    )

@@ -1,80 +1,111 @@
-"""The full state of a fluid at a point: phases, fractions, properties."""
+"""Full states of a fluid: phases and every property of them, for one or ten thousand temperatures and pressures at once."""
 
 from __future__ import annotations
 
+from collections.abc import Iterable
 from dataclasses import dataclass
 
 import numpy as np
-from numpy.typing import NDArray
+from numpy.typing import ArrayLike, NDArray
 
-from ..eos.cubic import Root
 from ..equilibrium.flash import flash_pt
+from ..equilibrium.phase_map import PhaseMap, SaturationPoint
+from ..equilibrium.phases import Kind, Phases, Reason
 from ..equilibrium.stability import stability
-from ..properties import PhaseProperties, phase_properties
+from ..properties import Values, evaluate
+from ..watch import UNWATCHED, Watch
 from .inputs import FluidModel
 
 Array = NDArray[np.float64]
-
-
-@dataclass(frozen=True)
-class Phase:
-    """One phase of a state: kind, mole and mass fraction of the whole, composition (nc,), properties (one state)."""
-
-    kind: str
-    fraction: float
-    mass_fraction: float
-    composition: Array
-    properties: PhaseProperties
-
-
-@dataclass(frozen=True)
-class State:
-    """A fluid at temperature T K and pressure P Pa: its phases, the lighter first."""
-
-    T: float
-    P: float
-    vapour_fraction: float
-    phases: tuple[Phase, ...]
-    converged: bool
-    third_phase: bool
-
 
 THIRD_PHASE = -1e-7
 """Distance below which a phase of a converged split is itself unstable beyond doubt."""
 
 
-def state_at(model: FluidModel, T: float, P: float, check_third: bool = True) -> State:
-    """Return the equilibrium state at T, P. ``check_third`` tests whether a third phase would form."""
-    result = flash_pt(model.eos, T, P, model.z)
-    converged = bool(result.converged)
-    if not bool(result.two_phase):
-        kind = "liquid" if bool(result.liquid_x) else "vapour"
-        return assemble(model, T, P, [(kind, 1.0, result.x, "stable")], converged, False)
-    beta = float(result.vapour_fraction)
-    light = "liquid" if bool(result.liquid_y) else "vapour"
-    third = False
-    if check_third:
-        both = np.stack([result.x, result.y])
-        again = stability(model.eos, np.full(2, T), np.full(2, P), both, every_trial=True)
-        third = bool((again.tm < THIRD_PHASE).any())
-    parts: list[tuple[str, float, Array, Root]] = [
-        (light, beta, result.y, "stable"),
-        ("liquid", 1.0 - beta, result.x, "stable"),
-    ]
-    return assemble(model, T, P, parts, converged, third)
+@dataclass(frozen=True)
+class States:
+    """Phases of a fluid at states of any leading shape, with their properties."""
+
+    model: FluidModel
+    phases: Phases
+    values: Values
 
 
-def assemble(
-    model: FluidModel, T: float, P: float, parts: list[tuple[str, float, Array, Root]], converged: bool, third: bool
-) -> State:
-    """Return a state from its phases: (kind, mole fraction, composition (nc,), root)."""
-    properties = [
-        phase_properties(model.eos, model.molar_mass, model.cp, np.array([T]), np.array([P]), x[None], root)
-        for _, _, x, root in parts
-    ]
-    mass = [fraction * float(p.molar_mass[0]) for (_, fraction, _, _), p in zip(parts, properties)]
-    phases = tuple(
-        Phase(kind, fraction, m / sum(mass), x, p) for (kind, fraction, x, _), m, p in zip(parts, mass, properties)
+def full_states(
+    model: FluidModel, T: ArrayLike, P: ArrayLike, keys: Iterable[str] = (), watch: Watch = UNWATCHED
+) -> States:
+    """Return the equilibrium at T (...) K and P (...) Pa with the properties ``keys``, all where none are named."""
+    phases = flash_pt(model.eos, T, P, model.z, watch)
+    return States(model, phases, evaluate(model.substance, phases, keys))
+
+
+def with_properties(model: FluidModel, phases: Phases) -> States:
+    """Return phases found otherwise with all their properties."""
+    return States(model, phases, evaluate(model.substance, phases))
+
+
+def third_phase(model: FluidModel, phases: Phases, watch: Watch = UNWATCHED) -> NDArray[np.bool_]:
+    """Tell for phases of any leading shape where a further phase would form beside the two there are.
+
+    Phases in equilibrium share one tangent plane, so testing one of them tests the whole state.
+    """
+    flat = phases.reshape(int(np.prod(phases.shape, dtype=int)))
+    out = np.zeros(flat.shape, dtype=bool)
+    rows = np.flatnonzero(flat.split & flat.converged)
+    if rows.size:
+        x = np.ascontiguousarray(flat.heavy[rows])
+        eos = model.eos.take(rows)
+        test = stability(eos, flat.T[rows], flat.P[rows], x, every_trial=True, watch=watch)
+        out[rows] = test.tm < THIRD_PHASE
+    return out.reshape(phases.shape)
+
+
+def on_line(model: FluidModel, points: list[SaturationPoint]) -> Phases:
+    """Return points of traced lines as states (n,) of two phases."""
+    n, nc = len(points), model.z.size
+    T, P, beta = (np.array([getattr(p, k) for p in points]) for k in ("T", "P", "beta"))
+    composition = np.array([[p.y, p.x] for p in points]).reshape(n, 2, nc)
+    # Phases of one composition differ by the root alone, so both roots are named.
+    alike = np.abs(composition[:, 0] - composition[:, 1]).max(axis=-1) < 1e-6
+    Z = np.empty((n, 2))
+    states = model.eos.prepare(T, P)
+    for k, root in ((0, "vapour"), (1, "liquid")):
+        named, stable = states.ln_phi(composition[:, k], root)[1], states.ln_phi(composition[:, k])[1]  # type: ignore[arg-type]
+        Z[:, k] = np.where(alike, named, stable)
+    return Phases(
+        T=T,
+        P=P,
+        z=np.broadcast_to(model.z, (n, nc)),
+        kind=np.tile(np.array([Kind.VAPOUR, Kind.LIQUID], dtype=np.int8), (n, 1)),
+        fraction=np.stack([beta, 1.0 - beta], axis=-1),
+        composition=composition,
+        Z=Z,
+        root=np.where(alike[:, None], np.array([2, 1]), 0).astype(np.int8),
+        reason=np.full(n, Reason.CONVERGED, dtype=np.int8),
+        residual=np.zeros(n),
+        iterations=np.zeros(n, dtype=np.int64),
     )
-    vapour = sum(p.fraction for p in phases if p.kind == "vapour")
-    return State(T, P, vapour, phases, converged, third)
+
+
+@dataclass(frozen=True)
+class Margins:
+    """How far a state is from the bubble and dew lines: the nearest point of each at its temperature (Pa) and at its
+    pressure (K), None where there is none."""
+
+    T: float
+    P: float
+    bubble_P: float | None
+    dew_P: float | None
+    bubble_T: float | None
+    dew_T: float | None
+
+
+def margins(whole: PhaseMap, T: float, P: float) -> Margins:
+    """Return the nearest saturation points of a fluid's envelope to T K, P Pa."""
+
+    def nearest(beta: float, at_T: bool) -> float | None:
+        points = whole.crossings([beta], **({"T": T} if at_T else {"P": P}))
+        found = [p.P if at_T else p.T for p in points]
+        return min(found, key=lambda v: abs(v - (P if at_T else T))) if found else None
+
+    return Margins(T, P, nearest(0.0, True), nearest(1.0, True), nearest(0.0, False), nearest(1.0, False))

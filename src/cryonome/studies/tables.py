@@ -3,9 +3,9 @@
 from __future__ import annotations
 
 from ..characterization import CharacterizedSample
-from ..document.checks import errors
-from ..document.model import Cell, Document
-from ..document.sample_checks import check_sample
+from ..document import Document, errors
+from ..document.model import Cell
+from ..errors import DomainError
 from .evaluator import Evaluator
 
 HEADER = (
@@ -17,12 +17,13 @@ HEADER = (
 def cut_tables(document: Document, evaluator: Evaluator) -> dict[str, list[list[Cell]]]:
     """Return the components and yields of every sample that can be characterized, by a title."""
     out: dict[str, list[list[Cell]]] = {}
+    project = evaluator.at(document)
     for sample in document.samples:
-        if errors(check_sample(sample, ())):
+        if errors(project.read_sample(sample).faults):
             continue
         try:
-            out[f"{sample.name[:22]} cuts"] = component_rows(evaluator.sample(sample))
-        except (ValueError, ArithmeticError):
+            out[f"{sample.name[:22]} cuts"] = component_rows(project.characterized(sample))
+        except DomainError:
             continue
     return out
 

@@ -5,11 +5,11 @@ from __future__ import annotations
 from PySide6.QtWidgets import QGridLayout, QLineEdit, QVBoxLayout, QWidget
 
 from ...characterization import CharacterizedSample
+from ...characterization.methods import CARBON
 from ...document import Fault, Sample
-from ...document.edits import update_sample
 from ...document.sample_points import temperature_unit
 from ...units import SETS, QuantityError, from_si, label, normal_unit, split
-from ..fields import QuantityField, repolish, section
+from ..fields import QuantityField, capital, repolish, section
 from ..live import Live
 
 
@@ -29,6 +29,12 @@ class ViscosityRow:
         self._unit = "degC"
         self._shown = ""
 
+    def set_visible(self, visible: bool) -> None:
+        """Show or hide the row."""
+        self.value.set_visible(visible)
+        self.value.remark.hide()
+        self.temperature.setVisible(visible)
+
     def _temperature_edited(self) -> None:
         text = self.temperature.text().strip()
         if text == self._shown:
@@ -41,19 +47,17 @@ class ViscosityRow:
         self._store(0, text)
 
     def _store(self, cell: int, text: str) -> None:
-        name = self._live.sample_name
-
-        def change(sample: Sample) -> Sample:
-            rows = [list(v) for v in sample.bulk.viscosity]
-            while len(rows) <= self._index:
-                rows.append([None, None])
-            rows[self._index][cell] = text or None
-            while rows and rows[-1] == [None, None]:
-                rows.pop()
-            bulk = sample.bulk.model_copy(update={"viscosity": tuple((a, b) for a, b in rows)})
-            return sample.model_copy(update={"bulk": bulk})
-
-        self._live.store.edit("Change the viscosity", lambda d: update_sample(d, name, change))
+        sample = self._live.current_sample()
+        if sample is None:
+            return
+        rows = [list(v) for v in sample.bulk.viscosity]
+        while len(rows) <= self._index:
+            rows.append([None, None])
+        rows[self._index][cell] = text or None
+        while rows and rows[-1] == [None, None]:
+            rows.pop()
+        stored = tuple((a, b) for a, b in rows)
+        self._live.set_sample("Change the viscosity", ("bulk", "viscosity"), stored)
 
     def show(self, sample: Sample | None, result: CharacterizedSample | None, faults: dict[tuple, str]) -> None:
         """Show the stored viscosity, and the blend of the cuts where there is none."""
@@ -108,6 +112,9 @@ class BulkForm(QWidget):
         self.molar_mass = QuantityField(form, 1, "Molar mass", "molar_mass", lambda t: self._store("molar_mass", t))
         self.watson = QuantityField(form, 2, "Watson K", "", lambda t: self._store("watson_k", t))
         self.viscosity = [ViscosityRow(form, 3 + i, i, live) for i in range(2)]
+        # What the report of a carbon-number analysis gives beside the reservoir fluid's own numbers.
+        self.plus_mass = QuantityField(form, 5, "Plus: molar mass", "molar_mass", lambda t: self._plus("molar_mass", t))
+        self.plus_density = QuantityField(form, 6, "Plus: density", "density", lambda t: self._plus("density", t))
         self.density.on_unit = lambda u: self.store_display("density", u)
         self.molar_mass.on_unit = lambda u: self.store_display("molar_mass", u)
         self.fault = section("", "fault")
@@ -119,22 +126,14 @@ class BulkForm(QWidget):
         layout.addWidget(self.fault)
 
     def _store(self, key: str, text: str) -> None:
-        value: float | str | None = text or None
-        name = self._live.sample_name
+        self._live.set_sample(f"Change the {key.replace('_', ' ')}", ("bulk", key), text or None)
 
-        def change(sample: Sample) -> Sample:
-            return sample.model_copy(update={"bulk": sample.bulk.model_copy(update={key: value})})
-
-        self._live.store.edit(f"Change the {key.replace('_', ' ')}", lambda d: update_sample(d, name, change))
+    def _plus(self, key: str, text: str) -> None:
+        self._live.set_sample("Change the plus fraction", ("distillation", "plus", key), text or None)
 
     def store_display(self, key: str, unit: str) -> None:
         """Choose the unit of a quantity."""
-        name = self._live.sample_name
-
-        def change(sample: Sample) -> Sample:
-            return sample.model_copy(update={"display": sample.display.model_copy(update={key: unit})})
-
-        self._live.store.edit("Choose a unit", lambda d: update_sample(d, name, change))
+        self._live.set_sample("Choose a unit", ("display", key), unit)
 
     def show_sample(self, sample: Sample | None) -> None:
         """Show the selected sample's numbers."""
@@ -157,9 +156,25 @@ class BulkForm(QWidget):
             field.show(cell, units.get(key, ""), estimate, remark if fresh else "", faults.get(key, ""))
         for row in self.viscosity:
             row.show(sample, fresh, cells)
+        self._show_kind(sample, units)
         rest = [f for f in self._live.sample.faults if self._is_told_here(f)]
-        self.fault.setText(rest[0].message[:1].upper() + rest[0].message[1:] + "." if rest else "")
+        self.fault.setText(capital(rest[0].message) if rest else "")
         self.fault.setVisible(bool(rest))
+
+    def _show_kind(self, sample: Sample | None, units: dict[str, str]) -> None:
+        """Ask for what the report of such a sample gives: of a gas no Watson K and no viscosity, but its plus fraction."""
+        carbon = sample is not None and sample.distillation.method == CARBON
+        self.watson.set_visible(not carbon)
+        for row in self.viscosity:
+            row.set_visible(not carbon)
+        self.density.title.setText("Fluid: density" if carbon else "Density")
+        self.molar_mass.title.setText("Fluid: molar mass" if carbon else "Molar mass")
+        faults = {f.path[-1]: f.message for f in self._live.sample.faults if f.path[2:4] == ("distillation", "plus")}
+        for field, key in ((self.plus_mass, "molar_mass"), (self.plus_density, "density")):
+            field.set_visible(carbon)
+            if carbon and sample is not None:
+                cell = getattr(sample.distillation.plus, key)
+                field.show(cell, units.get(key, ""), None, "", faults.get(key, ""))
 
     @staticmethod
     def _is_told_here(fault: Fault) -> bool:

@@ -2,15 +2,17 @@
 
 from __future__ import annotations
 
-from ...characterization.methods import METHODS
+from collections.abc import Sequence
+
+from ...characterization.methods import CARBON, METHODS
 from ...document import Fault, Sample
-from ...document.edits import update_sample
 from ...document.headers import is_header, meaning, unit_of
-from ...units import SETS, QuantityError, label, split
+from ...document.reader import cell_text, plain_cell, united_cell
+from ...units import SETS, label
 from ..fields import shown_text
 from ..grid import GridModel
 from ..live import Live
-from .sheet_model import BASIS_LABELS, SPARE, is_empty, with_distillation
+from .sheet_model import BASIS_LABELS, SPARE, is_empty
 
 
 class CarbonModel(GridModel):
@@ -27,14 +29,14 @@ class CarbonModel(GridModel):
         self._basis = "mass"
         self._name = ""
 
-    def show(self, sample: Sample | None, faults: list[Fault]) -> None:
+    def show(self, sample: Sample | None, faults: Sequence[Fault]) -> None:
         """Show a sample's analysis and the faults at its rows."""
         before = len(self._rows)
         self._rows = [[*r, None, None, None, None][:4] for r in sample.distillation.amounts] if sample else []
         self._name = sample.name if sample else ""
         own = SETS[self._live.document.display.units]
         if sample is not None:
-            self._basis = sample.distillation.basis or METHODS["carbon-number"].basis
+            self._basis = sample.distillation.basis or METHODS[CARBON].basis
             self._units = {k: getattr(sample.display, k) or own[k] for k in ("molar_mass", "density")}
         self._faults = {}
         for fault in faults:
@@ -63,7 +65,7 @@ class CarbonModel(GridModel):
     def text(self, row: int, column: int) -> str:
         cell = self._rows[row][column] if row < len(self._rows) else None
         if column < 2:
-            return "" if cell is None else f"{cell:g}" if isinstance(cell, (int, float)) else str(cell)
+            return cell_text(cell)
         key = self.KEYS[column]
         return shown_text(cell, self._units[key], key)
 
@@ -87,16 +89,9 @@ class CarbonModel(GridModel):
         self._keep(rows, text)
 
     def _stored(self, column: int, value: str, unit: str | None = None) -> float | str | None:
-        value = value.strip()
-        if column == 0 or not value:
-            return value or None
-        try:
-            number, own = split(value)
-        except QuantityError:
-            return value
-        if column == 1:
-            return number if own in ("", "%") else value
-        return f"{number:.10g} {unit or self._units[self.KEYS[column]]}" if not own else value
+        if column == 0:
+            return value.strip() or None
+        return plain_cell(value) if column == 1 else united_cell(value, unit or self._units[self.KEYS[column]])
 
     def paste(self, row: int, column: int, block: list[list[str]]) -> None:
         """Take a block; a header row tells columns and units; a wide block at the top is a new analysis."""
@@ -130,8 +125,7 @@ class CarbonModel(GridModel):
         while rows and all(is_empty(c) for c in rows[-1]):
             rows.pop()
         amounts = tuple(_short(r) for r in rows)
-        name = self._name
-        self._live.store.edit(text, lambda d: update_sample(d, name, lambda s: with_distillation(s, amounts=amounts)))
+        self._live.set_sample(text, ("distillation", "amounts"), amounts, name=self._name)
 
     def insert_row(self, row: int) -> None:
         """Insert an empty row."""

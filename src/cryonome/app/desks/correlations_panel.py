@@ -7,9 +7,10 @@ from PySide6.QtCore import Qt
 from PySide6.QtWidgets import QComboBox, QGridLayout, QLabel, QScrollArea, QVBoxLayout, QWidget
 
 from ...characterization import CharacterizedSample
-from ...characterization.correlations import DEFAULTS, REGISTRY, TITLES, Correlation, estimate
+from ...characterization.correlations import DEFAULTS, REGISTRY, TITLES, Correlation
 from ...document import Sample
-from ...document.edits import update_sample
+from ...studies import Units
+from ...studies.correlations import limits_text, usual_values
 from ..fields import section
 from ..live import Live
 
@@ -60,20 +61,17 @@ class CorrelationsPanel(QScrollArea):
 
     def choose(self, prop: str, key: str) -> None:
         """Take a correlation for a property; the default leaves no trace in the document."""
-        name = self._live.sample_name
-
-        def change(sample: Sample) -> Sample:
+        sample = self._live.current_sample()
+        if sample is not None:
             chosen = {k: v for k, v in sample.correlations.items() if k != prop}
             if key != DEFAULTS[prop]:
                 chosen[prop] = key
-            return sample.model_copy(update={"correlations": chosen})
-
-        self._live.store.edit("Choose a correlation", lambda d: update_sample(d, name, change))
+            self._live.set_sample("Choose a correlation", ("correlations",), chosen)
 
     def show_sample(self, sample: Sample | None, result: CharacterizedSample | None) -> None:
         """Show the selected sample's choices and what they change against the defaults."""
         chosen = sample.correlations if sample else {}
-        usual = _usual(result) if result is not None and chosen else {}
+        usual = usual_values(result) if result is not None and chosen else {}
         for prop, combo in self.combos.items():
             key = chosen.get(prop, DEFAULTS[prop])
             place = combo.findData(key)
@@ -84,16 +82,9 @@ class CorrelationsPanel(QScrollArea):
 
 
 def _about(entry: Correlation) -> str:
-    limits = f" Range: {entry.range_text()}." if entry.limits else ""
+    limits = f" Range: {limits_text(entry, Units.of('metric'))}." if entry.limits else ""
     text = f"{entry.formula}. {entry.source[:1].upper()}{entry.source[1:]}.{limits}"
     return text[:1].upper() + text[1:]
-
-
-def _usual(result: CharacterizedSample) -> dict[str, np.ndarray]:
-    """Return what the default correlations make of the cuts."""
-    cuts = result.cuts
-    nbp, sg = (np.array([getattr(c, k) for c in cuts]) for k in ("nbp", "specific_gravity"))
-    return estimate(nbp, sg).values
 
 
 def _effect(prop: str, key: str, result: CharacterizedSample | None, usual: dict[str, np.ndarray]) -> str:

@@ -6,15 +6,16 @@ from collections.abc import Sequence
 from dataclasses import dataclass
 
 import numpy as np
-import pyqtgraph as pg
 from numpy.typing import NDArray
 from PySide6.QtCore import Qt
+from PySide6.QtGui import QColor
 
 from ...characterization import BoilingCurve, CharacterizedSample
 from ...characterization.correlations import TEST_TEMPERATURES
 from ...characterization.viscosity import at_temperature
 from ...constants import WATER_DENSITY_60F
 from ...document import Sample
+from ...document.edits import set_at
 from ...document.model import Cell
 from ...document.sample_points import (
     boiling_points,
@@ -38,97 +39,93 @@ def entered_points(sample: Sample) -> tuple[Pairs, Pairs]:
     bad: Pairs = []
     for row in {f.path[-2] for f in points.faults if isinstance(f.path[-1], int)} - set(points.rows):
         cells = sample.distillation.points[row] if isinstance(row, int) else (None, None)
-        lonely = sample.model_copy(update={"distillation": sample.distillation.model_copy(update={"points": (cells,)})})
-        alone = boiling_points(lonely)
+        alone = boiling_points(set_at(sample, ("distillation", "points"), (cells,)))
         bad += list(zip(alone.percents, alone.values))
     return good, bad
 
 
-def draw_line(plot: Plot, curve: BoilingCurve, unit: str, colour: str, width: float = 2.0) -> None:
+def draw_line(plot: Plot, key: str, curve: BoilingCurve, unit: str, colour: str, width: float = 2.0) -> None:
     """Draw a closed curve, its continued ends dashed."""
     x = np.linspace(0.0, 1.0, 401)
-    y = np.array([from_si(v, unit, "temperature") for v in curve.at(x)])
+    y = shown_temperatures(curve.at(x), unit)
     first = curve.fraction[1] if curve.closed_low else 0.0
     last = curve.fraction[-2] if curve.closed_high else 1.0
     inner = (x >= first - 1e-9) & (x <= last + 1e-9)
-    plot.item.plot(100 * x[inner], y[inner], pen=pen(colour, width))
-    for outer in (x <= first, x >= last):
+    plot.line(key, 100 * x[inner], y[inner], pen(colour, width))
+    for name, outer in (("low", x <= first), ("high", x >= last)):
         if outer.sum() > 1:
-            plot.item.plot(100 * x[outer], y[outer], pen=pen(colour, 0.8 * width, Qt.PenStyle.DashLine))
+            look = pen(colour, 0.8 * width, Qt.PenStyle.DashLine)
+            plot.line(f"{key} {name}", 100 * x[outer], y[outer], look)
 
 
-def draw_curve(plot: Plot, result: CharacterizedSample, unit: str, t: Theme, old: bool) -> None:
-    """Draw the TBP curve by volume; muted where the result is old."""
-    draw_line(plot, result.curve, unit, t.mute if old else t.ink)
+def shown_temperatures(T: Array, unit: str) -> Array:
+    """Return temperatures (n,) K in a unit; the scales are linear, so one call serves all."""
+    return np.asarray(from_si(np.asarray(T, float), unit, "temperature"))  # type: ignore[arg-type]
 
 
 def draw_points(plot: Plot, sample: Sample, unit: str, t: Theme) -> None:
     """Draw the entered points, faulty ones as diamonds."""
     good, bad = entered_points(sample)
-    for points, colour in ((good, t.ink), (bad, t.fault)):
+    for name, points, colour in (("good", good, t.ink), ("bad", bad, t.fault)):
         if points:
-            x, y = zip(*points)
-            plot.item.plot(
-                x, [from_si(v, unit, "temperature") for v in y], pen=None, symbol="o" if colour == t.ink else "d",
-                symbolSize=8 if colour == t.ink else 11, symbolBrush=t.surface, symbolPen=pen(colour, 1.6),
-            )  # fmt: skip
+            x, y = np.array(points).T
+            symbol, size = ("o", 8) if name == "good" else ("d", 11)
+            plot.dots(name, x, shown_temperatures(y, unit), pen(colour, 1.6), symbol, size)
 
 
 def draw_tail(plot: Plot, sample: Sample, unit: str, t: Theme) -> None:
     """Draw the points of a sub-atmospheric tail as measured, as squares."""
     tail = tail_points(sample)
     if tail.percents:
-        plot.item.plot(
-            tail.percents, [from_si(v, unit, "temperature") for v in tail.values], pen=None, symbol="s", symbolSize=7,
-            symbolBrush=t.surface, symbolPen=pen(t.mute, 1.4),
-        )  # fmt: skip
+        plot.dots("tail", tail.percents, shown_temperatures(np.array(tail.values), unit), pen(t.mute, 1.4), "s", 7)
 
 
-def draw_cuts(plot: Plot, result: CharacterizedSample, unit: str, t: Theme) -> None:
-    """Draw the cuts as alternating steps up to their mean boiling point, light ends in the liquid's colour."""
-    floor = from_si(float(result.edge_temperatures[0]), unit, "temperature")
-    bottom = floor - 0.08 * (from_si(float(result.edge_temperatures[-1]), unit, "temperature") - floor)
+def draw_cuts(plot: Plot, result: CharacterizedSample, unit: str, t: Theme) -> tuple[float, float]:
+    """Draw the cuts as alternating steps up to their mean boiling point, light ends in the liquid's colour; return the
+    lowest and highest temperature of curve and light ends in the unit."""
+    low, high = shown_temperatures(result.edge_temperatures[[0, -1]], unit)
+    bottom = low - 0.08 * (high - low)
     if result.light:
         lightest = min(c.nbp for c in result.components[: result.light])
         bottom = min(bottom, from_si(lightest, unit, "temperature") - 8.0)
-    tops = np.array([from_si(c.nbp, unit, "temperature") for c in result.cuts])
+    tops = shown_temperatures(np.array([c.nbp for c in result.cuts]), unit)
     edges = 100 * result.edges
     for offset, alpha in ((0, 58), (1, 30)):
-        colour = pg.mkColor(t.accent)
-        colour.setAlpha(alpha)
         pick = slice(offset, None, 2)
-        bars = pg.BarGraphItem(
-            x0=edges[:-1][pick], x1=edges[1:][pick], y0=np.full(tops[pick].shape, bottom), y1=tops[pick], pen=None,
-            brush=colour,
-        )  # fmt: skip
-        plot.item.addItem(bars, ignoreBounds=True)
+        y0 = np.full(tops[pick].shape, bottom)
+        plot.bars(
+            f"cuts {offset}", _faint(t.accent, alpha), x0=edges[:-1][pick], x1=edges[1:][pick], y0=y0, y1=tops[pick]
+        )
     if result.light:
         order = np.argsort([c.nbp for c in result.components[: result.light]])
         share = 100 * result.volume_fraction[: result.light][order]
         ends = np.cumsum(share)
-        tops = np.array([from_si(result.components[i].nbp, unit, "temperature") for i in order])
-        colour = pg.mkColor(t.liquid)
-        colour.setAlpha(110)
-        bars = pg.BarGraphItem(
-            x0=ends - share, x1=ends, y0=np.full(tops.shape, bottom), y1=tops, pen=None, brush=colour
-        )
-        plot.item.addItem(bars, ignoreBounds=True)
+        tops = shown_temperatures(np.array([result.components[i].nbp for i in order]), unit)
+        y0 = np.full(tops.shape, bottom)
+        plot.bars("light ends", _faint(t.liquid, 110), x0=ends - share, x1=ends, y0=y0, y1=tops)
+    return float(bottom), float(high)
+
+
+def _faint(colour: str, alpha: int) -> QColor:
+    out = QColor(colour)
+    out.setAlpha(alpha)
+    return out
 
 
 def label_products(plot: Plot, result: CharacterizedSample, unit: str, t: Theme) -> None:
-    """Draw the product limits as lines and name the ranges at the left edge."""
-    for product in result.yields:
-        low, high = (from_si(v, unit, "temperature") for v in (product.start, product.end))
+    """Draw the product limits as lines and name the ranges at the right edge, below the curve."""
+    top = float(plot.box.viewRange()[1][1])
+    curve = shown_temperatures(result.curve.at(np.array([0.86])), unit)[0]
+    for i, product in enumerate(result.yields):
+        low, high = shown_temperatures(np.array([product.start, product.end]), unit)
         if product is not result.yields[-1]:
-            plot.item.addItem(pg.InfiniteLine(high, angle=0, pen=pen(t.hair, 1.0)), ignoreBounds=True)
+            plot.level(f"product {i}", high, pen(t.hair, 1.0))
+        middle = 0.5 * (low + max(min(high, top), low))
         if product.volume > 0.0 and product.name != "light ends":
-            ground = pg.mkColor(t.surface)
-            ground.setAlpha(150)
-            text = pg.TextItem(product.name, color=t.mute, anchor=(0, 0.5), fill=ground)
-            top = float(plot.box.viewRange()[1][1])
-            text.setPos(1.0, 0.5 * (low + max(min(high, top), low)))
-            text.setZValue(-5)
-            plot.item.addItem(text, ignoreBounds=True)
+            # The curve rises to the right: above it there is room at the left, below it at the right.
+            left = middle > curve
+            anchor = (0.0, 0.5) if left else (1.0, 0.5)
+            plot.text(f"product {i}", product.name, 1.0 if left else 99.0, middle, t.mute, anchor, depth=-5.0)
 
 
 @dataclass(frozen=True)
@@ -195,14 +192,22 @@ def _temperature(cell: Cell) -> float | None:
 
 def draw_property(plot: Plot, shown: Property, t: Theme) -> None:
     """Draw a property: entered points, the line through the cuts, and the cuts as steps."""
-    plot.item.setLogMode(y=shown.logarithmic)
+
+    def scaled(values: Array) -> Array:
+        return np.log10(np.maximum(values, 1e-12)) if shown.logarithmic else values
+
+    plot.item.getAxis("left").setLogMode(shown.logarithmic)
     x = np.repeat(shown.edges, 2)[1:-1]
-    plot.item.plot(x, np.repeat(shown.steps, 2), pen=pen(t.accent, 1.2))
+    steps, (sx, sy) = scaled(shown.steps), shown.smooth
+    plot.line("steps", x, np.repeat(steps, 2), pen(t.accent, 1.2))
     style = Qt.PenStyle.SolidLine if shown.measured else Qt.PenStyle.DashLine
-    plot.item.plot(*shown.smooth, pen=pen(t.ink if shown.measured else t.mute, 1.6, style))
+    plot.line("smooth", sx, scaled(sy), pen(t.ink if shown.measured else t.mute, 1.6, style))
+    ends = [steps.min(), steps.max()]
     if shown.points:
-        px, py = zip(*shown.points)
-        plot.item.plot(px, py, pen=None, symbol="o", symbolSize=7, symbolBrush=t.surface, symbolPen=pen(t.ink, 1.4))
+        px, py = np.array(shown.points).T
+        plot.dots("points", px, scaled(py), pen(t.ink, 1.4), "o", 7)
+        ends += [scaled(py).min(), scaled(py).max()]
+    plot.fit_y(min(ends), max(ends), 0.06)
 
 
 def property_tables(shown: Property) -> list[Table]:

@@ -20,20 +20,22 @@ from PySide6.QtWidgets import (
 )
 
 from ...characterization import CharacterizedSample
+from ...characterization.correlations import REGISTRY
 from ...document import Sample
-from ...document.edits import update_sample
+from ...document.edits import set_at, set_each, with_boundaries
+from ...document.faults import PathParts
+from ...document.reader import plain_cell
 from ...document.sample_points import temperature_unit
-from ...studies.lumping import effect_text
-from ...units import SETS, QuantityError, from_si, label, parse, split
-from ..fields import elided, section, unit_menu
+from ...studies import sentence
+from ...units import SETS, QuantityError, from_si, label, parse
+from ..fields import capital, elided, section, unit_menu
 from ..grid import GridView
 from ..live import Live
-from ..plot import Plot, Table, pen
-from ..theme import Theme
+from ..plot import MouseClickEvent, Plot, Table, pen
 from .correlations_panel import CorrelationsPanel
-from .curve_plots import draw_curve, draw_cuts, label_products
+from .curve_plots import draw_cuts, draw_line, label_products
 from .cuts_models import CutsModel, RegionsModel, YieldsModel, store_cuts
-from .desk import Desk
+from .desk import Action, Desk, DeskEntry, register
 
 PAGES = ("Cuts", "Widths", "Correlations")
 WAYS = {
@@ -49,11 +51,13 @@ WAYS = {
 class CutsDesk(Desk):
     """Draggable boundaries on the curve; the tables of cuts, yields, widths and correlations."""
 
+    shows = frozenset({"sample", "selection"})
+
     def __init__(self, live: Live, parent: QWidget | None = None) -> None:
-        super().__init__(parent)
-        self._live = live
+        super().__init__(live, parent)
         self._lines: list[pg.InfiniteLine] = []
-        self._dragging = False
+        self._dragging = self._placing = False
+        self._drag = 0
         self.title, self.subtitle = section("", "title"), section("", "mute")
         self.plot = Plot("Cuts")
         self.plot.data = self._data
@@ -92,8 +96,8 @@ class CutsDesk(Desk):
         layout.setSpacing(10)
         layout.addLayout(heading)
         layout.addLayout(body, 1)
-        live.sample_changed.connect(self.update_desk)
-        live.lumping_changed.connect(self._show_lumping)
+        self.grids, self.plots = [self.grid, self.yields, self.regions], [self.plot]
+        live.on({"lumping"}, self._show_lumping)
 
     def _left(self) -> QVBoxLayout:
         self.way = QComboBox()
@@ -147,7 +151,7 @@ class CutsDesk(Desk):
             self.chips.addButton(chip, i)
             chips.addWidget(chip)
         chips.addStretch(1)
-        self.chips.idClicked.connect(self.show_page)
+        self.chips.idClicked.connect(lambda i: self.show_page(PAGES[i]))
         tables = QWidget()
         column = QVBoxLayout(tables)
         column.setContentsMargins(0, 0, 0, 0)
@@ -194,17 +198,19 @@ class CutsDesk(Desk):
             action("The usual products", self.yields_model.usual),
         ]
 
-    def show_page(self, index: int) -> None:
+    def show_page(self, page: str) -> None:
         """Open the cuts, the widths or the correlations."""
+        index = PAGES.index(page) if page in PAGES else 0
         self.pages.setCurrentIndex(index)
         self.chips.button(index).setChecked(True)
 
-    def set_theme(self, theme: Theme) -> None:
-        """Paint in a theme."""
-        self.theme = theme
-        for part in (self.plot, self.grid, self.yields, self.regions):
-            part.set_theme(theme)
-        self.update_desk()
+    def actions_offered(self) -> list[Action]:
+        menu = "&Sample"
+        return [
+            Action(menu, "Merge selected cuts", self.merge_selected, "Ctrl+M", True),
+            Action(menu, "Split selected cuts", self.split_selected, "Ctrl+Shift+M"),
+            Action(menu, "Automatic cut widths", self.make_automatic, "Ctrl+Shift+A"),
+        ]
 
     def _units(self) -> dict[str, str]:
         sample = self._live.current_sample()
@@ -229,7 +235,6 @@ class CutsDesk(Desk):
         self.regions_model.show(units["temperature"], faults)
         self.correlations.show_sample(sample, result)
         self._show_way(sample, result)
-        self._live.ask_lumping()
         self._show_lumping()
         self._size_columns()
         if not self._dragging:
@@ -268,7 +273,7 @@ class CutsDesk(Desk):
         self.hint.setVisible(not carbon)
 
     def _show_lumping(self) -> None:
-        result, effect = self._live.characterized(), self._live.lumping
+        result, effect = self._live.characterized(), self._live.results["lumping"].value
         lumped = result is not None and result.unlumped is not None and not self._live.sample.old
         for part in (self.lumping, self.lumping_at, self.lumping_label):
             part.setVisible(lumped)
@@ -276,18 +281,19 @@ class CutsDesk(Desk):
             return
         unit = self._units()["temperature"]
         if not self.lumping_at.hasFocus():
-            shown = from_si(self._live.lumping_temperature, unit, "temperature")
+            shown = from_si(self._live.session.lumping_temperature, unit, "temperature")
             self.lumping_at.setText(f"{shown:.6g} {label(unit)}")
-        self.lumping.setText(effect_text(effect) if effect else "Comparing saturation pressures …")
+        told = sentence(effect.remark(), self._live.units()) if effect else "Comparing saturation pressures …"
+        self.lumping.setText(told)
 
     def _ask_lumping(self) -> None:
         unit = self._units()["temperature"]
         try:
             T = parse(self.lumping_at.text(), "temperature", unit)
         except QuantityError as error:
-            self.lumping.setText(str(error)[:1].upper() + str(error)[1:] + ".")
+            self.lumping.setText(capital(str(error)))
             return
-        if abs(T - self._live.lumping_temperature) > 1e-3:
+        if abs(T - self._live.session.lumping_temperature) > 1e-3:
             self._live.ask_lumping(T)
 
     def _size_columns(self) -> None:
@@ -301,30 +307,40 @@ class CutsDesk(Desk):
 
     def _draw(self, result: CharacterizedSample | None, unit: str) -> None:
         t = self.theme
-        self.plot.item.clear()
-        self._lines = []
         self.plot.set_titles("Distilled, vol%", f"Boiling point, {label(unit)}")
-        if result is None:
-            return
-        draw_cuts(self.plot, result, unit, t)
-        draw_curve(self.plot, result, unit, t, self._live.sample.old)
-        hover = pen(t.accent, 2.5)
-        faint = pg.mkColor(t.accent)
-        faint.setAlpha(110)
-        for i, edge in enumerate(result.edges[1:-1], 1):
-            line = pg.InfiniteLine(100 * edge, angle=90, movable=not result.labels, pen=pen(faint, 1.0), hoverPen=hover)
+        self.plot.begin()
+        if result is not None:
+            low, high = draw_cuts(self.plot, result, unit, t)
+            draw_line(self.plot, "tbp", result.curve, unit, t.mute if self._live.sample.old else t.ink)
+            self.plot.fit_x(0.0, 100.0)
+            self.plot.fit_y(low, high, 0.03)
+            label_products(self.plot, result, unit, t)
+        self.plot.end()
+        self._place_boundaries(result)
+        self._mark_selected()
+
+    def _place_boundaries(self, result: CharacterizedSample | None) -> None:
+        """Set as many movable lines as there are boundaries; those there are get new places."""
+        edges = np.empty(0) if result is None else 100 * result.edges
+        count = max(edges.size - 2, 0)
+        while len(self._lines) > count:
+            self.plot.box.removeItem(self._lines.pop())
+        while len(self._lines) < count:
+            line = pg.InfiniteLine(0.0, angle=90, movable=True)
             line.setCursor(Qt.CursorShape.SplitHCursor)
-            limits = 100 * result.edges[[i - 1, i + 1]] + (0.3, -0.3)
-            line.setBounds(tuple(limits))
-            line.sigPositionChanged.connect(lambda moved, k=i: self._moved(moved, k))
+            index = len(self._lines) + 1
+            line.sigPositionChanged.connect(lambda moved, k=index: self._moved(moved, k))
             line.sigPositionChangeFinished.connect(self._dropped)
             line.addMarker("v", position=0.0, size=7)
-            self.plot.item.addItem(line, ignoreBounds=True)
+            self.plot.box.addItem(line, ignoreBounds=True)
             self._lines.append(line)
-        self.plot.box.autoRange(padding=0.03)
-        self.plot.box.setXRange(0, 100, padding=0.0)
-        label_products(self.plot, result, unit, t)
-        self._mark_selected()
+        self._placing = True
+        for k, line in enumerate(self._lines, 1):
+            line.setMovable(not (result and result.labels))
+            line.setBounds((float(edges[k - 1]) + 0.3, float(edges[k + 1]) - 0.3))
+            line.setValue(float(edges[k]))
+            line.setHoverPen(pen(self.theme.accent, 2.5))
+        self._placing = False
 
     def _mark_selected(self) -> None:
         """Strengthen the boundaries of the selected rows."""
@@ -340,72 +356,91 @@ class CutsDesk(Desk):
 
     def _moved(self, line: pg.InfiniteLine, index: int) -> None:
         result = self._live.characterized()
-        if result is None or len(result.edges) - 1 <= index:
+        if self._placing or result is None or len(result.edges) - 1 <= index:
             return
-        self._dragging = True
-        boundaries = result.edge_temperatures[1:-1].copy()
-        boundaries[index - 1] = float(result.curve.at(np.array([line.value() / 100.0]))[0])
-        self._store(boundaries.tolist(), "Move a boundary", f"boundary {self._live.sample_name} {index}")
+        if not self._dragging:
+            # Each drag is an undo step of its own.
+            self._dragging, self._drag = True, self._drag + 1
+        pairs = self._boundaries(result)
+        T = float(result.curve.at(np.array([line.value() / 100.0]))[0])
+        pairs[index - 1] = (pairs[index - 1][0], T)
+        self._store(pairs, "Move a boundary", f"boundary {self._drag}")
 
     def _dropped(self) -> None:
         self._dragging = False
         self.refresh()
 
-    def _clicked(self, event) -> None:
+    @staticmethod
+    def _boundaries(result: CharacterizedSample) -> list[tuple[str, float]]:
+        """Return identity and temperature (K) of the inner boundaries: each is what the cut above it is known by."""
+        keys = [c.key.rpartition("/")[2] for c in result.cuts[1:]]
+        return list(zip(keys, result.edge_temperatures[1:-1].tolist()))
+
+    def _new_id(self, taken: list[tuple[str, float]]) -> str:
+        ids = {key for key, _ in taken}
+        return next(f"n{k}" for k in range(1, 10_000) if f"n{k}" not in ids)
+
+    def _clicked(self, event: MouseClickEvent) -> None:
         result = self._live.characterized()
         if result is None or event.button() != Qt.MouseButton.LeftButton:
             return
         x = self.plot.box.mapSceneToView(event.scenePos()).x()
-        boundaries = result.edge_temperatures[1:-1].tolist()
+        pairs = self._boundaries(result)
         if event.double() and 0.0 < x < 100.0:
             self.add_boundary(x / 100.0)
-        elif event.modifiers() & Qt.KeyboardModifier.ShiftModifier and boundaries:
+        elif event.modifiers() & Qt.KeyboardModifier.ShiftModifier and pairs:
             nearest = int(np.argmin(np.abs(100 * result.edges[1:-1] - x)))
             if abs(100 * result.edges[1:-1][nearest] - x) < 2.0:
-                del boundaries[nearest]
-                self._store(boundaries, "Remove a boundary")
+                del pairs[nearest]
+                self._store(pairs, "Remove a boundary")
 
     def add_boundary(self, fraction: float) -> None:
         """Add a boundary at a distilled fraction."""
         result = self._live.characterized()
         if result is not None:
-            boundaries = result.edge_temperatures[1:-1].tolist()
-            boundaries.append(float(result.curve.at(np.array([fraction]))[0]))
-            self._store(sorted(boundaries), "Add a boundary")
+            pairs = self._boundaries(result)
+            pairs.append((self._new_id(pairs), float(result.curve.at(np.array([fraction]))[0])))
+            self._store(pairs, "Add a boundary")
+
+    def _selected_cuts(self) -> list[int]:
+        result = self._live.characterized()
+        light = result.light if result is not None else 0
+        return sorted({i.row() - light for i in self.grid.selectedIndexes() if i.row() >= light})
 
     def merge_selected(self) -> None:
         """Join the selected cuts into one."""
-        result = self._live.characterized()
-        if result is None:
-            return
-        rows = sorted({i.row() - result.light for i in self.grid.selectedIndexes() if i.row() >= result.light})
-        if len(rows) > 1:
-            keep = [t for k, t in enumerate(result.edge_temperatures[1:-1].tolist()) if not rows[0] <= k < rows[-1]]
-            self._store(keep, "Merge cuts")
+        result, rows = self._live.characterized(), self._selected_cuts()
+        if result is not None and len(rows) > 1:
+            pairs = [p for k, p in enumerate(self._boundaries(result)) if not rows[0] <= k < rows[-1]]
+            self._store(pairs, "Merge cuts")
 
     def split_selected(self) -> None:
         """Split every selected cut at the middle of its boiling range."""
-        result = self._live.characterized()
-        if result is None:
+        result, rows = self._live.characterized(), self._selected_cuts()
+        if result is None or not rows:
             return
-        rows = sorted({i.row() - result.light for i in self.grid.selectedIndexes() if i.row() >= result.light})
-        middle = [float(result.edge_temperatures[k : k + 2].mean()) for k in rows]
-        if middle:
-            self._store(sorted([*result.edge_temperatures[1:-1].tolist(), *middle]), "Split cuts")
+        pairs = self._boundaries(result)
+        for k in rows:
+            pairs.append((self._new_id(pairs), float(result.edge_temperatures[k : k + 2].mean())))
+        self._store(pairs, "Split cuts")
 
-    def _store(self, boundaries: list[float], text: str, merge: str = "") -> None:
+    def _store(self, pairs: list[tuple[str, float]], text: str, merge: str = "") -> None:
         result = self._live.characterized()
         if result is None or result.labels:
             return
         unit = self._units()["temperature"]
-        cells = tuple(f"{from_si(b, unit, 'temperature'):.6g} {unit}" for b in boundaries)
-        update = {"boundaries": cells, "regions": None, "number": None}
-        store_cuts(self._live, text, lambda c: c.model_copy(update=update), merge)
+        ordered = sorted(pairs, key=lambda p: p[1])
+        cells = [(key, f"{from_si(T, unit, 'temperature'):.6g} {unit}") for key, T in ordered]
+        store_cuts(self._live, text, lambda c: with_boundaries(c, cells), merge)
+
+    def _cut_by(self, text: str, **update: object) -> None:
+        """Cut in another way than by own boundaries."""
+        values: dict[PathParts, object] = {("boundaries",): None, ("ids",): ()}
+        store_cuts(self._live, text, lambda c: set_each(c, values | {(k,): v for k, v in update.items()}))
 
     def make_automatic(self) -> None:
         """Go back to automatic widths."""
-        update = {"boundaries": None, "number": None}
-        store_cuts(self._live, "Automatic widths", lambda c: c.model_copy(update=update))
+        self._cut_by("Automatic widths", number=None)
 
     def choose_way(self, way: str) -> None:
         """Cut the curve in another way, beginning with as many cuts as there are."""
@@ -414,36 +449,23 @@ class CutsDesk(Desk):
             self.make_automatic()
         elif way == "boundaries":
             if result is not None:
-                self._store(result.edge_temperatures[1:-1].tolist(), "Own boundaries")
+                self._store(self._boundaries(result), "Own boundaries")
         else:
             sample = self._live.current_sample()
             present = sample.cuts.number if sample else None
             number = present if present not in (None, "") else len(result.cuts) if result else 20
-            update = {"number": number, "equal": way, "boundaries": None, "regions": None}
-            store_cuts(self._live, "Cut in another way", lambda c: c.model_copy(update=update))
+            self._cut_by("Cut in another way", number=number, equal=way, regions=None)
 
     def _store_count(self) -> None:
-        text = self.count.text().strip()
-        try:
-            number: float | str = split(text)[0]
-        except QuantityError:
-            number = text
-        if text:
-            store_cuts(self._live, "Number of cuts", lambda c: c.model_copy(update={"number": number}))
+        number = plain_cell(self.count.text())
+        if number is not None:
+            store_cuts(self._live, "Number of cuts", lambda c: set_at(c, ("number",), number))
 
     def _choose_unit(self, column: int, position: QPoint) -> None:
         kind = {0: "temperature", 1: "temperature", 2: "density", 3: "molar_mass", 4: "temperature"}.get(column)
-        name = self._live.sample_name
-        if kind is None:
-            return
-
-        def choose(unit: str) -> None:
-            def change(sample: Sample) -> Sample:
-                return sample.model_copy(update={"display": sample.display.model_copy(update={kind: unit})})
-
-            self._live.store.edit("Choose a unit", lambda d: update_sample(d, name, change))
-
-        unit_menu(self, kind, self._units()[kind], choose).exec(position)
+        if kind is not None:
+            choose = lambda u: self._live.set_sample("Choose a unit", ("display", kind), u)  # noqa: E731
+            unit_menu(self, kind, self._units()[kind], choose).exec(position)
 
     def _data(self) -> list[Table]:
         result = self._live.characterized()
@@ -455,10 +477,46 @@ class CutsDesk(Desk):
         return [("boundaries", ["vol%", label(unit)], [edges, temperatures])]
 
 
-def summary(live: Live) -> str:
-    """Return the one line the trail's card shows."""
+def _line(live: Live) -> str:
     result = live.characterized()
     if result is None:
         return "no cuts yet"
     ends = f" + {result.light} light ends" if result.light else ""
     return f"{len(result.cuts)} {'groups' if result.labels else 'cuts'}{ends}"
+
+
+def _mark(live: Live) -> str:
+    return "open" if live.characterized() is None else "look" if live.sample.old else "done"
+
+
+def _claims(path: PathParts) -> str | None:
+    """Return the page of a fault of the cuts, or of a remark about them (by its place and kind)."""
+    if path[:1] == ("samples",) and len(path) > 2 and path[2] in ("cuts", "correlations", "conversions"):
+        regions = len(path) > 3 and path[3] in ("regions", "number")
+        return "Correlations" if path[2] == "correlations" else "Widths" if regions else "Cuts"
+    if path[:1] == ("sample",):
+        place, kind = path[1], path[2]
+        if place == "cuts":
+            return "Cuts"
+        if place == "correlations" or (place in REGISTRY and kind in ("estimate", "extrapolation")):
+            return "Correlations"
+    return None
+
+
+register(
+    DeskEntry(
+        key="cuts", title="Cuts", order=20, make=CutsDesk, mark=_mark, line=_line, needs="sample", claims=_claims,
+        help=(
+            "Cuts are the pseudo-components a sample is made of; each boils within a range of the curve.",
+            "They are as wide as their region says, so many of equal amount, or end at boundaries of your own.",
+            "Drag a boundary, double-click to add one, Shift-click to remove one: the table follows. Each is one undo step.",
+            "Select rows to merge or split cuts; double-click a name to give a cut another one.",
+            "Molar mass and density follow what was measured; muted values are estimated by the correlations chosen.",
+            "Correlations: each property's with formula, source and range, and what another choice changes.",
+            "Yields count by product range; edit names and end temperatures, and type below the last to add one.",
+            "Groups of a carbon-number analysis are cuts too; they are lumped on the desk Lab data, page Reading.",
+            "Lumping is judged by what it does to the saturation pressure at a temperature of your choice.",
+            "Interaction parameters hang on what a cut is, not on its name: they stay when a boundary moves.",
+        ),
+    )
+)  # fmt: skip

@@ -2,15 +2,17 @@
 
 from __future__ import annotations
 
-from collections.abc import Callable
+from collections.abc import Callable, Sequence
 
 from ...characterization import CharacterizedSample
 from ...characterization.cuts import PRODUCTS, REGIONS
 from ...constants import WATER_DENSITY_60F
-from ...document import Fault, Sample
-from ...document.edits import update_sample
+from ...document import Fault
+from ...document.edits import set_at, set_each, update_sample
+from ...document.faults import PathParts
 from ...document.model import Cuts, Product
-from ...units import QuantityError, format_number, from_si, label, split
+from ...document.reader import united_cell
+from ...units import format_number, from_si, label
 from ..fields import shown_text
 from ..grid import GridModel
 from ..live import Live
@@ -21,22 +23,7 @@ Value = Callable[[CharacterizedSample, int], float]
 def store_cuts(live: Live, text: str, change: Callable[[Cuts], Cuts], merge: str = "") -> None:
     """Change how the selected sample is cut, as one undoable step."""
     name = live.sample_name
-
-    def sample(s: Sample) -> Sample:
-        return s.model_copy(update={"cuts": change(s.cuts)})
-
-    live.store.edit(text, lambda d: update_sample(d, name, sample), merge)
-
-
-def _with_unit(value: str, unit: str) -> str | None:
-    value = value.strip()
-    if not value:
-        return None
-    try:
-        number, own = split(value)
-    except QuantityError:
-        return value
-    return value if own else f"{number:.10g} {unit}"
+    live.store.edit(text, lambda d: update_sample(d, name, lambda s: set_at(s, ("cuts",), change(s.cuts))), merge)
 
 
 class CutsModel(GridModel):
@@ -102,14 +89,19 @@ class CutsModel(GridModel):
         result = self._live.characterized()
         if result is None:
             return
-        renamed = {}
+        renamed: dict[str, str] = {}
+        ranges: set[str] = set()
         for (row, column), value in cells.items():
             if column == 0 and result.light <= row < len(result.components):
-                renamed[result.automatic_names[row - result.light][len(result.name) + 1 :]] = value.strip()
+                plain = result.automatic_names[row - result.light][len(result.name) + 1 :]
+                key = result.components[row].key.rpartition("/")[2]
+                renamed[key] = "" if value.strip() == plain else value.strip()
+                ranges.add(plain)
 
         def change(cuts: Cuts) -> Cuts:
-            names = {**cuts.names, **renamed}
-            return cuts.model_copy(update={"names": {k: v for k, v in names.items() if v and v != k}})
+            # The name hangs on the cut's identity; one written by its range before goes.
+            names = {**{k: v for k, v in cuts.names.items() if k not in ranges}, **renamed}
+            return set_at(cuts, ("names",), {k: v for k, v in names.items() if v})
 
         if renamed:
             store_cuts(self._live, "Rename a cut", change)
@@ -150,7 +142,7 @@ class YieldsModel(GridModel):
         self.unit = "degC"
         self._faults: dict[tuple[int, int], str] = {}
 
-    def show(self, unit: str, faults: list[Fault]) -> None:
+    def show(self, unit: str, faults: Sequence[Fault]) -> None:
         """Show the present yields with temperatures in a unit."""
         self.unit = unit
         self._faults = {}
@@ -222,7 +214,7 @@ class YieldsModel(GridModel):
                     # The new product takes over from the last one, which ends half way.
                     products.append(Product(name=value.strip()))
                 continue
-            update = {"name": value.strip()} if column == 0 else {"end": _with_unit(value, self.unit)}
+            update = {"name": value.strip()} if column == 0 else {"end": united_cell(value, self.unit)}
             products[place] = products[place].model_copy(update=update)
         products = [p for p in products if p.name]
         self._keep(products, text)
@@ -237,11 +229,11 @@ class YieldsModel(GridModel):
 
     def usual(self) -> None:
         """Go back to the usual products."""
-        store_cuts(self._live, "The usual products", lambda c: c.model_copy(update={"products": None}))
+        store_cuts(self._live, "The usual products", lambda c: set_at(c, ("products",), None))
 
     def _keep(self, products: list[Product], text: str) -> None:
         stored = tuple(products) or None
-        store_cuts(self._live, text, lambda c: c.model_copy(update={"products": stored}))
+        store_cuts(self._live, text, lambda c: set_at(c, ("products",), stored))
 
 
 class RegionsModel(GridModel):
@@ -253,7 +245,7 @@ class RegionsModel(GridModel):
         self.unit = "degC"
         self._faults: dict[tuple[int, int], str] = {}
 
-    def show(self, unit: str, faults: list[Fault]) -> None:
+    def show(self, unit: str, faults: Sequence[Fault]) -> None:
         """Show the regions with temperatures in a unit."""
         self.unit = unit
         self._faults = {
@@ -301,8 +293,10 @@ class RegionsModel(GridModel):
             while row >= len(regions):
                 regions.append([None, regions[-1][1] if regions else "20 K"])
             unit = self.unit if column == 0 else "degF" if self.unit in ("degF", "degR") else "K"
-            regions[row][column] = _with_unit("" if value == "the end" else value, unit)
+            regions[row][column] = united_cell("" if value == "the end" else value, unit)
         regions = [r for r in regions if r[1] is not None]
         stored = tuple((a, b) for a, b in regions) or None
-        update = {"regions": stored, "boundaries": None, "number": None}
-        store_cuts(self._live, text, lambda c: c.model_copy(update=update))
+        values: dict[PathParts, object] = {
+            ("regions",): stored, ("boundaries",): None, ("ids",): (), ("number",): None
+        }  # fmt: skip
+        store_cuts(self._live, text, lambda c: set_each(c, values))

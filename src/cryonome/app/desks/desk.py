@@ -1,25 +1,94 @@
-"""What every desk shares: it is brought up to date when it is seen, not while it is hidden."""
+"""What every desk shares, and the registry they enter themselves in.
+
+A desk is a page of the window. Its file ends with ``register(DeskEntry(...))``; the window, the trail, the menus, the ledger, the
+list of actions and the help read the registry, so that a new desk edits no list anywhere. A desk is brought up to date when it is
+seen, not while it is hidden.
+"""
 
 from __future__ import annotations
+
+import importlib
+import pkgutil
+from collections.abc import Callable
+from dataclasses import dataclass, field
+from functools import cache
 
 from PySide6.QtGui import QShowEvent
 from PySide6.QtWidgets import QWidget
 
+from ...document import Fault
+from ...document.faults import PathParts
+from ..grid import GridView
+from ..live import Live
+from ..plot import Plot
 from ..theme import LIGHT, Theme
 
 
-class Desk(QWidget):
-    """A page of the window. Subclasses implement :meth:`refresh` and are asked through :meth:`update_desk`."""
+@dataclass(frozen=True)
+class Action:
+    """Something a user can do: its place in the menus, its words, its shortcut and the call. A ``separate`` one begins a
+    group of its own."""
 
-    def __init__(self, parent: QWidget | None = None) -> None:
+    menu: str
+    text: str
+    call: Callable[[], object]
+    key: str = ""
+    separate: bool = False
+
+
+@dataclass(frozen=True)
+class Place:
+    """Where an entry of the ledger leads: a desk, a page of it, and the fault whose cell is meant."""
+
+    desk: str
+    page: str = ""
+    fault: Fault | None = None
+
+
+class Desk(QWidget):
+    """A page of the window. ``shows`` names the results it shows ("selection" for what is chosen).
+
+    Subclasses implement :meth:`refresh`, and offer ``grids`` and ``plots`` (the main one first) and ``themed``, whatever else
+    takes a theme.
+    """
+
+    shows: frozenset[str] = frozenset()
+
+    def __init__(self, live: Live, parent: QWidget | None = None) -> None:
         super().__init__(parent)
         self.setObjectName("page")
+        self._live = live
         self.theme: Theme = LIGHT
+        self.grids: list[GridView] = []
+        self.plots: list[Plot] = []
+        self.themed: list[QWidget] = []
         self._behind = True
+        live.on(self.shows, self.update_desk)
 
     def refresh(self) -> None:
         """Show the present results."""
         raise NotImplementedError
+
+    def actions_offered(self) -> list[Action]:
+        """Return what this desk adds to the menus."""
+        return []
+
+    def show_page(self, page: str) -> None:
+        """Open a page of this desk."""
+
+    def select_cell(self, fault: Fault) -> None:
+        """Select the cell a fault is of."""
+
+    def take_paste(self, text: str) -> bool:
+        """Take pasted text where the desk can make something of it as a whole; tell whether it did."""
+        return False
+
+    def set_theme(self, theme: Theme) -> None:
+        """Paint in a theme."""
+        self.theme = theme
+        for part in (*self.grids, *self.plots, *self.themed):
+            part.set_theme(theme)
+        self.update_desk()
 
     def update_desk(self) -> None:
         """Refresh now where the desk is seen, else when it is opened."""
@@ -34,3 +103,60 @@ class Desk(QWidget):
         if self._behind:
             self._behind = False
             self.refresh()
+
+
+def _claims_nothing(_path: PathParts) -> str | None:
+    return None
+
+
+@dataclass(frozen=True)
+class DeskEntry:
+    """A desk: its ``key``, the ``card`` of the trail it is a page of (its own where left out), its ``title``, where it
+    stands, and how it is made.
+
+    ``mark`` ("done", "look", "open", "work") and ``line`` tell its state on the card. ``claims`` gives the page a path of the
+    document or a remark's place belongs to, or None. ``needs`` is what must be chosen for it ("sample", "fluid" or nothing).
+    ``help`` says in ten lines what it takes, does and assumes.
+    """
+
+    key: str
+    title: str
+    order: int
+    make: Callable[[Live], Desk]
+    mark: Callable[[Live], str]
+    line: Callable[[Live], str]
+    card: str = ""
+    card_title: str = ""
+    needs: str = ""
+    claims: Callable[[PathParts], str | None] = _claims_nothing
+    help: tuple[str, ...] = field(default=())
+
+
+_DESKS: dict[str, DeskEntry] = {}
+
+
+def register(entry: DeskEntry) -> None:
+    """Enter a desk; its file does that where it is imported."""
+    _DESKS[entry.key] = entry
+
+
+@cache
+def _discover() -> None:
+    package = importlib.import_module(__package__ or "")
+    for found in pkgutil.iter_modules(package.__path__):
+        importlib.import_module(f"{__package__}.{found.name}")
+
+
+def desk_entries() -> list[DeskEntry]:
+    """Return every desk in the order of the trail."""
+    _discover()
+    return sorted(_DESKS.values(), key=lambda e: e.order)
+
+
+def place_of(path: PathParts, fault: Fault | None = None) -> Place | None:
+    """Return the desk and page that a path of the document, or a remark's place, belongs to."""
+    for entry in desk_entries():
+        page = entry.claims(path)
+        if page is not None:
+            return Place(entry.key, page, fault)
+    return None

@@ -3,9 +3,9 @@
 from __future__ import annotations
 
 import contextlib
+from collections.abc import Sequence
 
 import numpy as np
-import pyqtgraph as pg
 from PySide6.QtCore import QStringListModel, Qt
 from PySide6.QtGui import QAction
 from PySide6.QtWidgets import (
@@ -23,18 +23,19 @@ from PySide6.QtWidgets import (
 
 from ...components import UnknownComponentError, all_components, find
 from ...document import Fault, Fluid, FluidPart
-from ...document.edits import update_fluid
+from ...document.edits import add_fluid, free_name, set_at, update_fluid
+from ...document.migrate import with_ids
 from ...document.model import Pseudo, Recombination, Series
-from ...eos import FORMS
-from ...studies.inputs import FluidModel
+from ...document.reader import cell_text, plain_cell
+from ...eos.building import EQUATIONS
 from ...units import SETS as UNIT_SETS
 from ...units import QuantityError, from_si, label, split
-from ..fields import elided, section
+from ..fields import capital, elided, section
 from ..grid import GridModel, GridView
 from ..live import Live
 from ..plot import Plot, Table
-from ..theme import Theme
-from .desk import Desk
+from .desk import Action, Desk, DeskEntry, register
+from .pairs_model import PairsModel
 from .part_form import PartForm, RecombinationForm
 
 BASES = ("mole", "mass", "volume")
@@ -49,7 +50,7 @@ class PartsModel(GridModel):
         self._parts: tuple[FluidPart, ...] = ()
         self._faults: dict[tuple[int, int], str] = {}
 
-    def show(self, fluid: Fluid | None, faults: list[Fault]) -> None:
+    def show(self, fluid: Fluid | None, faults: Sequence[Fault]) -> None:
         """Show a fluid."""
         parts = fluid.parts if fluid else ()
         same = len(parts) == len(self._parts)
@@ -83,19 +84,13 @@ class PartsModel(GridModel):
                 part.component if part.component is not None else f"{part.pseudo.name if part.pseudo else ''} (pseudo)"
             )
         if column == 1:
-            return (
-                ""
-                if part.amount is None
-                else f"{part.amount:g}"
-                if isinstance(part.amount, (int, float))
-                else part.amount
-            )
+            return cell_text(part.amount)
         shares = self._shares(part)
         return "" if shares is None else f"{100 * shares[column - 2]:.2f}"
 
     def _shares(self, part: FluidPart) -> tuple[float, float] | None:
-        model = self._live.fluid.value
-        if not isinstance(model, FluidModel) or self._live.fluid.old:
+        model = self._live.model()
+        if model is None or self._live.fluid.old:
             return None
         if part.component is not None:
             try:
@@ -104,8 +99,8 @@ class PartsModel(GridModel):
                 return None
         else:
             name = part.sample or (part.pseudo.name if part.pseudo else "") or (part.series.name if part.series else "")
-        mine = np.array([name in o.split(" + ") for o in model.origin])
-        if part.fluid is not None or any(mine[i] and " + " in o for i, o in enumerate(model.origin)):
+        mine = np.array([name in o for o in model.origin])
+        if part.fluid is not None or any(mine[i] and len(o) > 1 for i, o in enumerate(model.origin)):
             # What several parts share cannot be told apart once it is joined.
             return None
         mass = model.z * model.molar_mass
@@ -132,9 +127,9 @@ class PartsModel(GridModel):
             while row >= len(parts):
                 parts.append(FluidPart(component="", amount=None))
             if column == 1:
-                parts[row] = parts[row].model_copy(update={"amount": _amount(value)})
+                parts[row] = set_at(parts[row], ("amount",), plain_cell(value))
             elif column == 0 and parts[row].component is not None:
-                parts[row] = parts[row].model_copy(update={"component": value.strip()})
+                parts[row] = set_at(parts[row], ("component",), value.strip())
         self.keep(parts, text)
 
     def paste(self, row: int, column: int, block: list[list[str]]) -> None:
@@ -150,20 +145,19 @@ class PartsModel(GridModel):
             name = line[0]
             with contextlib.suppress(UnknownComponentError):  # kept as typed, and marked
                 name = find(name).name
-            amount = _amount(next((c for c in line[1:] if c), ""))
+            amount = plain_cell(next((c for c in line[1:] if c), ""))
             place = next((i for i, p in enumerate(parts) if _part_name(p) == name), None)
             if place is None:
                 parts.append(FluidPart(component=name, amount=amount))
             else:
-                parts[place] = parts[place].model_copy(update={"amount": amount})
+                parts[place] = set_at(parts[place], ("amount",), amount)
         self.keep(parts, "Paste a composition")
 
     def keep(self, parts: list[FluidPart], text: str) -> None:
         """Store the parts as one undoable step."""
         name = self._live.fluid_name
-        self._live.store.edit(
-            text, lambda d: update_fluid(d, name, lambda f: f.model_copy(update={"parts": tuple(parts)}))
-        )
+        stored = tuple(parts)
+        self._live.store.edit(text, lambda d: with_ids(update_fluid(d, name, lambda f: set_at(f, ("parts",), stored))))
 
 
 def _part_name(part: FluidPart) -> str:
@@ -184,23 +178,13 @@ def _number(text: str) -> bool:
     return True
 
 
-def _amount(text: str) -> float | str | None:
-    text = text.strip()
-    if not text:
-        return None
-    try:
-        number, unit = split(text)
-    except QuantityError:
-        return text
-    return number if unit in ("", "%") else text
-
-
 class FluidDesk(Desk):
     """Parts on the left; model and composition on the right."""
 
+    shows = frozenset({"fluid", "selection"})
+
     def __init__(self, live: Live, parent: QWidget | None = None) -> None:
-        super().__init__(parent)
-        self._live = live
+        super().__init__(live, parent)
         self.title, self.subtitle = section("", "title"), section("", "mute")
         self.parts = PartsModel(live)
         self.grid = GridView(self.parts)
@@ -229,26 +213,31 @@ class FluidDesk(Desk):
 
         self.basis, self.equation, self.kij = QComboBox(), QComboBox(), QComboBox()
         self.basis.addItems(BASES)
-        for name, member in FORMS.items():
-            self.equation.addItem(name)
-            self.equation.setItemData(self.equation.count() - 1, member.source, Qt.ItemDataRole.ToolTipRole)
+        for name, source in EQUATIONS.items():
+            self.equation.addItem(NAMES.get(name, name), name)
+            self.equation.setItemData(self.equation.count() - 1, source, Qt.ItemDataRole.ToolTipRole)
         self.kij.addItem("library", "library")
         self.kij.addItem("all zero", "zero")
         self.basis.textActivated.connect(lambda t: self._change({"basis": t}, "Change the basis"))
-        self.equation.textActivated.connect(lambda t: self._change_model({"eos": t}, "Choose the equation"))
+        self.equation.activated.connect(lambda _i: self.choose_equation(str(self.equation.currentData())))
         self.kij.activated.connect(
             lambda _i: self._change_model({"kij": self.kij.currentData()}, "Choose interaction parameters")
         )
         self.source = section("", "mute")
         self.source.setWordWrap(True)
-        self.pairs = QLineEdit()
+        self.pairs_model = PairsModel(live)
+        self.pairs = GridView(self.pairs_model)
         self.pairs.setAccessibleName("Own interaction parameters")
-        self.pairs.setPlaceholderText("methane, n-decane, 0.04; …")
-        self.pairs.editingFinished.connect(self._store_pairs)
+        self.pairs.setFixedHeight(36 + 3 * 24 + 3)
+        drop = QAction("Remove pairs", self)
+        drop.triggered.connect(lambda: self.pairs_model.remove({i.row() for i in self.pairs.selectedIndexes()}))
+        self.pairs.extra_actions = [drop]
         self.pair_fault = section("", "fault")
         self.pair_fault.setWordWrap(True)
 
+        self.grids = [self.grid, self.pairs]
         self.plot = Plot("Composition")
+        self.plots = [self.plot]
         self.plot.data = self._data
         self.plot.set_titles("Boiling point", "Share of the fluid, mol%")
 
@@ -275,7 +264,7 @@ class FluidDesk(Desk):
         menu.addAction("A pseudo-component", self.add_pseudo)
         menu.addAction("A series over a boiling range", self.add_series)
         menu.addSeparator()
-        menu.addAction("Recombine a liquid and a gas", self.recombine)
+        menu.addAction("A new fluid, recombined of a liquid and a gas", self.recombine)
         menu.addAction("Back to parts", self.back_to_parts)
         more.setMenu(menu)
         above = QHBoxLayout()
@@ -303,9 +292,9 @@ class FluidDesk(Desk):
             form.addWidget(caption, row, 0)
             form.addWidget(widget, row, 1)
         form.addWidget(self.source, 1, 2)
-        form.addWidget(section("Own pairs", "mute"), 3, 0)
-        form.addWidget(self.pairs, 3, 1, 1, 2)
-        form.addWidget(self.pair_fault, 4, 1, 1, 2)
+        form.addWidget(section("Pairs of your own, in place of those", "mute"), 3, 0, 1, 3)
+        form.addWidget(self.pairs, 4, 0, 1, 3)
+        form.addWidget(self.pair_fault, 5, 0, 1, 3)
         form.setColumnStretch(2, 1)
         right = QVBoxLayout()
         right.setSpacing(8)
@@ -322,32 +311,48 @@ class FluidDesk(Desk):
         layout.setSpacing(10)
         layout.addLayout(heading)
         layout.addLayout(body, 1)
-        live.fluid_changed.connect(self.update_desk)
 
-    def set_theme(self, theme: Theme) -> None:
-        """Paint in a theme."""
-        self.theme = theme
-        self.grid.set_theme(theme)
-        self.plot.set_theme(theme)
-        self.update_desk()
+    def actions_offered(self) -> list[Action]:
+        menu = "F&luid"
+        return [
+            Action(menu, "Add a component", self.start_adding, "Ctrl+Return", True),
+            Action(menu, "Add a pseudo-component", self.add_pseudo, "Ctrl+Alt+A"),
+            Action(menu, "Add a series over a boiling range", self.add_series, "Ctrl+Alt+E"),
+            Action(menu, "Remove selected parts", self.remove_parts, "Ctrl+Shift+K"),
+            Action(menu, "New fluid: recombine a liquid and a gas", self.recombine, "Ctrl+Alt+R", True),
+            Action(menu, "Back to parts", self.back_to_parts, "Ctrl+Alt+B"),
+        ]
+
+    def start_adding(self) -> None:
+        """Put the keyboard in the entry of components."""
+        self.window().show_desk("fluid")
+        self.entry.setFocus()
+
+    def take_paste(self, text: str) -> bool:
+        """Take a pasted composition; tell whether there was a fluid to take it."""
+        if self._live.current_fluid() is None:
+            return False
+        self.parts.paste(0, 0, [line.split("\t") for line in text.splitlines()])
+        return True
 
     # -- edits ---------------------------------------------------------------------------------------------------
 
     def _change(self, update: dict[str, object], text: str) -> None:
-        name = self._live.fluid_name
-        self._live.store.edit(text, lambda d: update_fluid(d, name, lambda f: f.model_copy(update=update)))
+        self._live.set_fluid(text, {(k,): v for k, v in update.items()})
 
     def _change_model(self, update: dict[str, object], text: str) -> None:
-        fluid = self._live.current_fluid()
-        if fluid is not None:
-            self._change({"model": fluid.model.model_copy(update=update)}, text)
+        self._live.set_fluid(text, {("model", k): v for k, v in update.items()})
+
+    def choose_equation(self, name: str) -> None:
+        """Take another equation of state."""
+        self._change_model({"eos": name}, "Choose the equation")
 
     def add_part(self) -> None:
         """Add what the entry names: a sample of the document, else a databank component."""
         text, fluid = self.entry.text().strip(), self._live.current_fluid()
         if not text or fluid is None:
             return
-        amount = _amount(self.amount.text())
+        amount = plain_cell(self.amount.text())
         if self._live.document.sample(text) is not None:
             part = FluidPart(sample=text, amount=amount)
         elif self._live.document.fluid(text) is not None and text != fluid.name:
@@ -387,18 +392,22 @@ class FluidDesk(Desk):
         self._add(FluidPart(series=series, amount=1))
 
     def recombine(self) -> None:
-        """Make the fluid of a separator's liquid and gas; undo brings its parts back."""
-        fluid = self._live.current_fluid()
-        others = [f.name for f in self._live.document.fluids if fluid is None or f.name != fluid.name]
-        if fluid is None or fluid.recombination is not None:
+        """Make a new fluid of a separator's liquid and gas; the one shown stays as it is."""
+        document, fluid = self._live.document, self._live.current_fluid()
+        if len(document.fluids) < 2:
+            self._say("recombining takes two fluids, the liquid and the gas; add them first")
             return
-        if len(others) < 2:
-            self._say("recombining takes two other fluids, the liquid and the gas; add them first")
-            return
+        names = [f.name for f in document.fluids]
+        liquid = fluid.name if fluid is not None else names[0]
+        gas = next(n for n in names if n != liquid)
         made = Recombination(
-            liquid=others[0], gas=others[1], gas_oil_ratio="100 sm3/m**3", temperature="40 degC", pressure="20 bar"
+            liquid=liquid, gas=gas, gas_oil_ratio="100 sm3/m**3", temperature="40 degC", pressure="20 bar"
         )
-        self._change({"recombination": made, "parts": ()}, "Recombine a liquid and a gas")
+        name = free_name(document, f"{liquid} with {gas}")
+        self._live.store.edit(
+            "Recombine a liquid and a gas", lambda d: add_fluid(d, Fluid(name=name, recombination=made))
+        )
+        self._live.select_fluid(name)
 
     def back_to_parts(self) -> None:
         """Make a recombined fluid one of its two fluids as parts again."""
@@ -413,7 +422,7 @@ class FluidDesk(Desk):
         self.form.show_part(self.grid.currentIndex().row() if fluid and not fluid.recombination else -1)
 
     def _say(self, text: str) -> None:
-        self.fault.setText(text[:1].upper() + text[1:] + ("" if text.endswith("?") else "."))
+        self.fault.setText(capital(text))
         self.fault.setVisible(True)
 
     def remove_parts(self) -> None:
@@ -423,29 +432,16 @@ class FluidDesk(Desk):
         if fluid is not None and rows:
             self.parts.keep([p for i, p in enumerate(fluid.parts) if i not in rows], "Remove parts")
 
-    def _store_pairs(self) -> None:
-        pairs: list[tuple[str, str, float | str]] = []
-        for piece in self.pairs.text().split(";"):
-            # A name may hold a comma (2,2-dimethylbutane): names and value are parted by comma and space.
-            cells = [c.strip() for c in piece.strip().split(", ")]
-            if cells == [""]:
-                continue
-            cells += [""] * (3 - len(cells))
-            value = _amount(cells[2])
-            pairs.append((cells[0], cells[1], "" if value is None else value))
-        fluid = self._live.current_fluid()
-        if fluid is not None and self.pairs.text().strip() != _pairs_text(fluid):
-            self._change_model({"kij_pairs": tuple(pairs)}, "Change own pairs")
-
     # -- showing -------------------------------------------------------------------------------------------------
 
     def refresh(self) -> None:
         """Show the selected fluid."""
         fluid, shown = self._live.current_fluid(), self._live.fluid
         self.setEnabled(fluid is not None)
-        name = fluid.name if fluid else "No fluid"
+        name = fluid.name if fluid else "No fluid yet"
         self.title.setText(elided(name))
-        self.subtitle.setText(fluid.note if fluid else "add one with Fluid ▸ Add fluid")
+        told = "made of the chosen sample, or of components: Fluid ▸ Add a fluid (Ctrl+Shift+F)"
+        self.subtitle.setText(fluid.note if fluid else told)
         document = self._live.document
         own = [s.name for s in document.samples] + [
             f.name for f in document.fluids if fluid is None or f.name != fluid.name
@@ -458,6 +454,7 @@ class FluidDesk(Desk):
         self.parts_head.setText("Recombined from" if recombined else "Parts")
         self._show_form()
         self.parts.show(fluid, shown.faults)
+        self.pairs_model.show(fluid, shown.faults)
         header = self.grid.horizontalHeader()
         header.setSectionResizeMode(0, header.ResizeMode.Stretch)
         for column in (1, 2, 3):
@@ -470,60 +467,80 @@ class FluidDesk(Desk):
         if text:
             self._say(text)
         self.pair_fault.setVisible(bool(pair_faults))
-        self.pair_fault.setText(pair_faults[0].message if pair_faults else "")
+        self.pair_fault.setText(capital(pair_faults[0].message) if pair_faults else "")
         if fluid is not None:
             self.basis.setCurrentText(fluid.basis)
-            self.equation.setCurrentText(fluid.model.eos)
+            self.equation.setCurrentIndex(max(self.equation.findData(fluid.model.eos), 0))
             self.kij.setCurrentIndex(0 if fluid.model.kij == "library" else 1)
-            self.source.setText(FORMS[fluid.model.eos].source if fluid.model.eos in FORMS else "")
-            if not self.pairs.hasFocus():
-                self.pairs.setText(_pairs_text(fluid))
+            self.source.setText(EQUATIONS.get(fluid.model.eos, ""))
         self._draw()
 
     def _draw(self) -> None:
-        model, t = self._live.fluid.value, self.theme
+        model, t = self._live.model(), self.theme
         unit = UNIT_SETS[self._live.document.display.units]["temperature"]
-        self.plot.item.clear()
         self.plot.set_titles(f"Boiling point, {label(unit)}", "Share of the fluid, mol%")
-        if not isinstance(model, FluidModel):
-            return
-        nbp = np.array([from_si(c.nbp, unit, "temperature") for c in model.components])
-        pure = np.array([c.kind == "pure" for c in model.components])
-        width = 0.006 * max(float(np.ptp(nbp)), 100.0)
-        for mask, colour in ((pure, t.liquid), (~pure, t.accent)):
-            if mask.any():
-                bars = pg.BarGraphItem(x=nbp[mask], height=100 * model.z[mask], width=width, brush=colour, pen=None)
-                self.plot.item.addItem(bars)
-        self.plot.box.autoRange(padding=0.05)
-        self.plot.box.setYRange(0, 108 * float(model.z.max()), padding=0.0)
-        for i in np.argsort(model.z)[::-1][:4]:
-            if pure[i]:
-                text = pg.TextItem(model.components[i].name, color=t.mute, anchor=(0.0, 0.5))
-                text.setPos(nbp[i] + width, 100 * model.z[i])
-                self.plot.item.addItem(text, ignoreBounds=True)
+        self.plot.begin()
+        if model is not None:
+            nbp = np.array([from_si(c.nbp, unit, "temperature") for c in model.components])
+            pure = np.array([c.kind == "pure" for c in model.components])
+            width = 0.006 * max(float(np.ptp(nbp)), 100.0)
+            for key, mask, colour in (("pure", pure, t.liquid), ("cuts", ~pure, t.accent)):
+                if mask.any():
+                    self.plot.bars(key, colour, x=nbp[mask], height=100 * model.z[mask], width=width)
+            room = 0.04 * max(float(np.ptp(nbp)), 100.0)
+            self.plot.fit_x(float(nbp.min()) - room, float(nbp.max()) + room)
+            self.plot.fit_y(0.0, 108 * float(model.z.max()))
+            for k, i in enumerate(np.argsort(model.z)[::-1][:4]):
+                if pure[i]:
+                    name = model.components[i].name
+                    self.plot.text(f"name {k}", name, nbp[i] + width, 100 * model.z[i], t.mute, (0.0, 0.5))
+        self.plot.end()
         old = "   (last good result)" if self._live.fluid.old else ""
         self.plot.caption.setText(f"teal: pure components   plum: cuts{old}")
 
     def _data(self) -> list[Table]:
-        model = self._live.fluid.value
-        if not isinstance(model, FluidModel):
+        model = self._live.model()
+        if model is None:
             return []
         return [
             ("composition", ["boiling point K", "mol%"], [[c.nbp for c in model.components], (100 * model.z).tolist()])
         ]
 
 
-def _pairs_text(fluid: Fluid) -> str:
-    return "; ".join(
-        f"{a}, {b}, {k:g}" if isinstance(k, (int, float)) else f"{a}, {b}, {k or ''}"
-        for a, b, k in fluid.model.kij_pairs
-    )
+NAMES = {"VDW": "van der Waals", "RK": "Redlich–Kwong", "ideal": "ideal gas"}
+"""How equations are shown where their key is no word."""
 
 
-def summary(live: Live) -> str:
-    """Return the one line the trail's card shows."""
-    fluid, model = live.current_fluid(), live.fluid.value
+def _line(live: Live) -> str:
+    fluid, model = live.current_fluid(), live.model()
     if fluid is None:
-        return "no fluid"
-    count = f"{len(model.components)} components" if isinstance(model, FluidModel) else "empty"
-    return f"{fluid.model.eos}, {count}"
+        return "no fluid yet"
+    count = 0 if model is None else len(model.components)
+    made = f"{count} component{'s' if count != 1 else ''}" if count else "nothing in it yet"
+    return f"{NAMES.get(fluid.model.eos, fluid.model.eos)}, {made}"
+
+
+def _mark(live: Live) -> str:
+    if live.current_fluid() is None:
+        return "open"
+    return "look" if live.fluid.faults or live.fluid.error else "done"
+
+
+register(
+    DeskEntry(
+        key="fluid", title="Fluid", order=30, make=FluidDesk, mark=_mark, line=_line, needs="fluid",
+        claims=lambda path: "" if path[:1] in (("fluids",), ("fluid",)) else None,
+        help=(
+            "A fluid is made of samples, components of the databank, pseudo-components and other fluids, by amount.",
+            "Amounts count by mole, mass or liquid volume at 60 °F, or by their own unit: 850 bbl/day, 12 MMscf/day, 3 t.",
+            "Type a name to add a part; paste a list of names and amounts; rows are matched by name.",
+            "A sample brings its light ends and cuts. Cuts of several samples share one grid of boiling ranges.",
+            "A pseudo-component needs a boiling point, a density or a molar mass; what is missing is estimated and told.",
+            "Recombining makes a new fluid of a separator's liquid and gas at a gas-oil ratio; its two fluids stay.",
+            "The equation of state turns temperature, pressure and composition into phases; each names its source.",
+            "Interaction parameters come from a library and a rule for hydrocarbons, or are zero; your own pairs replace them.",
+            "Acentric factors of cuts follow the equation, so that each cut boils at its own boiling point.",
+            "Volumes are the equation's own; no volume shift is applied yet.",
+        ),
+    )
+)  # fmt: skip

@@ -11,7 +11,9 @@ from PySide6.QtWidgets import (
     QHBoxLayout,
     QInputDialog,
     QLabel,
+    QLineEdit,
     QSizePolicy,
+    QStackedLayout,
     QStackedWidget,
     QToolButton,
     QVBoxLayout,
@@ -19,17 +21,17 @@ from PySide6.QtWidgets import (
 )
 
 from ...characterization import CharacterizedSample
-from ...characterization.methods import METHODS, SHOWN
+from ...characterization.methods import CARBON, METHODS, SHOWN, TWO_PART
 from ...document import Fault, Sample
-from ...document.sample_checks import CARBON, TWO_PART
+from ...document.faults import PathParts
 from ...units import SETS, format_number, from_si, label
-from ..fields import elided, section, unit_menu
+from ..fields import capital, elided, section, unit_menu
 from ..grid import GridView
 from ..live import Live
 from ..plot import Plot, Table, pen
-from ..theme import Theme
 from .bulk_form import BulkForm
 from .carbon_model import CarbonModel
+from .carbon_picture import composition, composition_table, draw_composition
 from .curve_plots import (
     draw_cuts,
     draw_line,
@@ -40,26 +42,29 @@ from .curve_plots import (
     label_products,
     properties,
     property_tables,
+    shown_temperatures,
 )
-from .desk import Desk
+from .desk import Action, Desk, DeskEntry, register
+from .invitation import Invitation
 from .light_ends_panel import LightEndsPanel
 from .method_bar import MethodBar, own_basis
 from .reading_panel import ReadingPanel
 from .sheet_model import BASIS_LABELS, SheetModel
 from .yields import YieldBars
 
-SHEET, LIGHT_ENDS, READING = range(3)
 PAGES = ("Sheet", "Light ends", "Reading")
-ON_SHEET = ("points", "amounts", "tail", "method", "basis", "pressure")
+SHEET, LIGHT_ENDS, READING = range(len(PAGES))
+ON_SHEET = ("points", "amounts", "tail", "method", "basis", "pressure", "plus")
 """Parts of the measured curve whose faults are told below the sheet."""
 
 
 class LabDesk(Desk):
     """Whole-sample numbers, the sheet of curves, light ends and reading; the plots of curve, property and yields."""
 
+    shows = frozenset({"sample", "selection"})
+
     def __init__(self, live: Live, parent: QWidget | None = None) -> None:
-        super().__init__(parent)
-        self._live = live
+        super().__init__(live, parent)
         self.title, self.subtitle = section("", "title"), section("", "mute")
         self.bulk = BulkForm(live)
         self.density, self.molar_mass, self.watson = self.bulk.density, self.bulk.molar_mass, self.bulk.watson
@@ -82,18 +87,30 @@ class LabDesk(Desk):
         self.mend = _link("")
         self.mend.linkActivated.connect(self._mend)
         self._proposal: tuple[int, int, str] | None = None
-        self.property_key = "density"
-        layout = QVBoxLayout(self)
+        sheet = QWidget()
+        layout = QVBoxLayout(sheet)
         layout.setContentsMargins(20, 10, 20, 12)
         layout.setSpacing(10)
         layout.addLayout(self._heading())
         body = QHBoxLayout()
         body.setSpacing(24)
-        body.addWidget(self._left())
-        body.addLayout(self._right(), 1)
+        body.addWidget(self._left(), 4)
+        body.addLayout(self._right(), 7)
         layout.addLayout(body, 1)
         self.title.setSizePolicy(QSizePolicy.Policy.Maximum, QSizePolicy.Policy.Fixed)
-        live.sample_changed.connect(self.update_desk)
+        ways = [
+            ("Paste", "Take the range on the clipboard", lambda: self.window().paste()),
+            ("Import…", "Choose a workbook or a CSV file", lambda: self.window().import_samples()),
+            ("Open the demo", "A whole project to look at", lambda: self.window().open_demo()),
+        ]
+        self.invitation = Invitation(ways)
+        self.invitation.typed.connect(self.begin_typing)
+        self.whole = QStackedLayout(self)
+        self.whole.addWidget(self.invitation)
+        self.whole.addWidget(sheet)
+        self.grids = [self.grid, self.carbon_grid]
+        self.plots = [self.curve, self.density_plot]
+        self.themed = [self.light_ends, self.bars, self.invitation]
 
     # -- making --------------------------------------------------------------------------------------------------
 
@@ -153,7 +170,7 @@ class LabDesk(Desk):
         self.add_column.setToolTip("Add viscosities at a temperature, or an amount such as sulphur")
         self.add_column.clicked.connect(self.ask_column)
         chips.addWidget(self.add_column)
-        self.chips.idClicked.connect(self.show_page)
+        self.chips.idClicked.connect(lambda i: self.show_page(PAGES[i]))
         left = QVBoxLayout()
         left.setContentsMargins(0, 0, 0, 0)
         left.setSpacing(6)
@@ -166,7 +183,8 @@ class LabDesk(Desk):
         left.addWidget(self.pages, 1)
         out = QWidget()
         out.setLayout(left)
-        out.setFixedWidth(364)
+        out.setMinimumWidth(320)
+        out.setMaximumWidth(400)
         return out
 
     def _right(self) -> QVBoxLayout:
@@ -217,13 +235,48 @@ class LabDesk(Desk):
     def _store_shown_as(self) -> None:
         self._store_display("shown_as", str(self.shown_as.currentData()) or "")
 
+    @property
+    def property_key(self) -> str:
+        """The property curve that is shown, kept with the sample."""
+        sample = self._live.current_sample()
+        return (sample.display.property_shown if sample is not None else None) or "density"
+
     def show_property(self, key: str) -> None:
         """Draw another property."""
-        self.property_key = key
-        self.refresh()
+        self._store_display("property_shown", key)
 
-    def show_page(self, index: int) -> None:
+    def begin_typing(self, text: str) -> None:
+        """Make an empty sample and take what is typed in its first cell."""
+        self.window().add_sample()
+        self.grid.setFocus()
+        first = self.points.index(0, 0)
+        self.grid.setCurrentIndex(first)
+        self.grid.edit(first)
+        editor = self.grid.findChild(QLineEdit)
+        if editor is not None:
+            editor.setText(text)
+
+    def take_paste(self, text: str) -> bool:
+        """Take a pasted range at the top of the sheet, as a whole; tell whether there was a sample to take it."""
+        if self._live.current_sample() is None:
+            return False
+        view, model = self._sheet()
+        model.paste(0, 0, [line.split("\t") for line in text.splitlines()])
+        view.setFocus()
+        return True
+
+    def actions_offered(self) -> list[Action]:
+        menu = "&Sample"
+        return [
+            Action(menu, "Insert row", self.insert_row, "Ctrl+I", True),
+            Action(menu, "Delete rows", self.delete_rows, "Ctrl+K"),
+            Action(menu, "Add a column…", self.ask_column, "Ctrl+Alt+N", True),
+            Action(menu, "Remove the column", self.remove_column, "Ctrl+Alt+Shift+N"),
+        ]
+
+    def show_page(self, page: str) -> None:
         """Open the sheet, the light ends or the reading."""
+        index = PAGES.index(page) if page in PAGES else SHEET
         self.pages.setCurrentIndex(index)
         self.chips.button(index).setChecked(True)
         self._show_page()
@@ -299,18 +352,13 @@ class LabDesk(Desk):
 
     # -- showing -------------------------------------------------------------------------------------------------
 
-    def set_theme(self, theme: Theme) -> None:
-        """Paint in a theme."""
-        self.theme = theme
-        for part in (self.grid, self.carbon_grid, self.light_ends, self.curve, self.density_plot, self.bars):
-            part.set_theme(theme)
-        self.update_desk()
-
     def refresh(self) -> None:
         """Show the selected sample."""
         sample = self._live.current_sample()
         shown = self._live.sample
-        self.setEnabled(sample is not None)
+        self.whole.setCurrentIndex(0 if sample is None else 1)
+        if sample is None:
+            return
         self.title.setText(elided(sample.name) if sample else "No sample")
         self.title.setToolTip(sample.name if sample else "")
         self.subtitle.setText(sample.note if sample else "add one with Sample ▸ Add sample")
@@ -358,7 +406,8 @@ class LabDesk(Desk):
     def _show_curve_faults(self) -> None:
         self._proposal = None
         old = self._live.sample.old
-        faults = [
+        blank = is_blank(self._live.current_sample())
+        faults = [] if blank else [
             f for f in self._live.sample.faults
             if len(f.path) > 2 and f.path[2] in ("distillation", "curves") and not _is_reading(f.path)
         ]  # fmt: skip
@@ -368,8 +417,7 @@ class LabDesk(Desk):
         if faults:
             first = faults[0]
             more = f" (and {len(faults) - 1} more)" if len(faults) > 1 else ""
-            text = first.message[:1].upper() + first.message[1:]
-            self.curve_fault.setText(text + more)
+            self.curve_fault.setText(capital(first.message) + more)
             place = self.points.place(first)
             if first.proposal and place is not None:
                 self._proposal = (*place, first.proposal)
@@ -384,60 +432,74 @@ class LabDesk(Desk):
                 )
         if old and self._live.characterized() is not None:
             note = "The plots show the last good result."
-        if self._live.sample.error and not faults:
-            self.curve_fault.setText(self._live.sample.error[:1].upper() + self._live.sample.error[1:] + ".")
+        if blank:
+            note = "Paste or type percents and temperatures here; the cuts appear with the fifth point."
+        elif self._live.sample.error and not faults:
+            self.curve_fault.setText(capital(self._live.sample.error))
             self.curve_fault.setVisible(not any(f.message == self._live.sample.error for f in self._live.sample.faults))
         self.curve_note.setText(note)
         self.curve_note.setVisible(bool(note))
 
-    def _draw(self, sample: Sample | None) -> None:
+    def _draw(self, sample: Sample) -> None:
         result = self._live.characterized()
-        unit = self.points.unit
-        t = self.theme
-        self.curve.item.clear()
-        curve = sample.distillation if sample else None
-        basis = (curve.basis or own_basis(curve.method)) if curve else "volume"
-        plain = curve is None or curve.method == CARBON or (curve.method == "TBP" and basis == "volume")
-        self.curve.set_titles(
-            f"Distilled, {BASIS_LABELS['volume'] if plain else BASIS_LABELS.get(basis, '%')}",
-            f"{'Boiling point' if plain or curve is None else curve.method}, {label(unit)}",
-        )
-        caption = []
-        if result is not None:
-            colour = t.mute if self._live.sample.old else t.ink
-            draw_cuts(self.curve, result, unit, t)
-            if result.entered is not None and not plain:
-                draw_line(self.curve, result.entered, unit, colour)
-                draw_line(self.curve, result.curve, unit, t.accent, 1.4)
-                caption += ["ink: measured", "plum: TBP, vol%"]
-            else:
-                draw_line(self.curve, result.curve, unit, colour)
-                carbon = curve is not None and curve.method == CARBON
-                caption += ["line: boiling points of the groups"] if carbon else ["points: measured", "line: smoothed"]
-            caption.append("steps: cuts")
-            self._draw_shown_as(sample, result, unit, caption)
-        if sample is not None:
-            draw_points(self.curve, sample, unit, t)
-            if curve is not None and curve.method == TWO_PART:
-                draw_tail(self.curve, sample, unit, t)
-        self.curve.box.autoRange(padding=0.03)
-        self.curve.box.setXRange(0, 100, padding=0.0)
-        if result is not None:
-            label_products(self.curve, result, unit, t)
+        carbon = sample.distillation.method == CARBON
+        self.curve.begin()
+        caption = self._draw_carbon(sample, result) if carbon else self._draw_curve(sample, result)
+        self.curve.end()
         self.curve.caption.setText("   ".join(caption))
         self._draw_property(sample, result)
         self.bars.refresh()
 
-    def _draw_shown_as(self, sample: Sample | None, result: CharacterizedSample, unit: str, caption: list[str]) -> None:
-        key = (sample.display.shown_as if sample else None) or ""
-        place = self.shown_as.findData(key)
-        self.shown_as.setCurrentIndex(max(place, 0))
+    def _draw_carbon(self, sample: Sample, result: CharacterizedSample | None) -> list[str]:
+        basis = sample.distillation.basis or own_basis(CARBON)
+        self.curve.set_titles("Carbon number (0: no hydrocarbon)", f"Composition, {BASIS_LABELS[basis]}")
+        shown = composition(sample, result)
+        draw_composition(self.curve, shown, self._live.sample.old, self.theme)
+        return ["teal: measured", "plum: the plus fraction, split", "frame: the plus fraction as measured"]
+
+    def _draw_curve(self, sample: Sample, result: CharacterizedSample | None) -> list[str]:
+        unit, t, curve = self.points.unit, self.theme, sample.distillation
+        basis = curve.basis or own_basis(curve.method)
+        plain = curve.method == "TBP" and basis == "volume"
+        self.curve.item.getAxis("left").setLogMode(False)
+        self.curve.set_titles(
+            f"Distilled, {BASIS_LABELS['volume'] if plain else BASIS_LABELS.get(basis, '%')}",
+            f"{'Boiling point' if plain else curve.method}, {label(unit)}",
+        )
+        caption: list[str] = []
+        good, bad = entered_points(sample)
+        entered = shown_temperatures(np.array([v for _, v in (*good, *bad)]), unit)
+        ends = [float(v) for v in entered]
+        if result is not None:
+            colour = t.mute if self._live.sample.old else t.ink
+            ends += draw_cuts(self.curve, result, unit, t)
+            if result.entered is not None and not plain:
+                draw_line(self.curve, "entered", result.entered, unit, colour)
+                draw_line(self.curve, "tbp", result.curve, unit, t.accent, 1.4)
+                caption += ["ink: measured", "plum: TBP, vol%"]
+            else:
+                draw_line(self.curve, "entered", result.curve, unit, colour)
+                caption += ["points: measured", "line: smoothed"]
+            caption.append("steps: cuts")
+            self._draw_shown_as(sample, result, unit, caption)
+        draw_points(self.curve, sample, unit, t)
+        if curve.method == TWO_PART:
+            draw_tail(self.curve, sample, unit, t)
+        self.curve.fit_x(0.0, 100.0)
+        if ends:
+            self.curve.fit_y(min(ends), max(ends), 0.03)
+        if result is not None:
+            label_products(self.curve, result, unit, t)
+        return caption
+
+    def _draw_shown_as(self, sample: Sample, result: CharacterizedSample, unit: str, caption: list[str]) -> None:
+        key = sample.display.shown_as or ""
+        self.shown_as.setCurrentIndex(max(self.shown_as.findData(key), 0))
         if key not in SHOWN:
             return
         x = np.linspace(0.0, 1.0, 101)
-        T = result.shown_as(key, x)
-        y = [from_si(float(v), unit, "temperature") for v in T]
-        self.curve.item.plot(100 * x, y, pen=pen(self.theme.vapour, 1.8, Qt.PenStyle.DashDotLine))
+        look = pen(self.theme.vapour, 1.8, Qt.PenStyle.DashDotLine)
+        self.curve.line("shown as", 100 * x, shown_temperatures(result.shown_as(key, x), unit), look)
         at = ", 10 mmHg" if key == "D1160" else ""
         caption.append(f"dash-dot: {key}{at}")
 
@@ -448,9 +510,8 @@ class LabDesk(Desk):
         units["temperature"] = self.points.unit
         return units
 
-    def _draw_property(self, sample: Sample | None, result: CharacterizedSample | None) -> None:
-        self.density_plot.item.clear()
-        found = properties(sample, result, self._units(sample)) if sample and result else []
+    def _draw_property(self, sample: Sample, result: CharacterizedSample | None) -> None:
+        found = properties(sample, result, self._units(sample)) if result else []
         if [self.property_choice.itemData(i) for i in range(self.property_choice.count())] != [p.key for p in found]:
             self.property_choice.clear()
             for p in found:
@@ -458,14 +519,15 @@ class LabDesk(Desk):
         for i, p in enumerate(found):
             self.property_choice.setItemText(i, p.title)
         chosen = next((p for p in found if p.key == self.property_key), found[0] if found else None)
+        self.density_plot.begin()
         if chosen is None:
             self.density_plot.set_titles("", "")
-            return
-        self.property_choice.setCurrentIndex(found.index(chosen))
-        self.density_plot.set_titles("", f"{chosen.unit}{'' if chosen.measured else ', estimated'}")
-        draw_property(self.density_plot, chosen, self.theme)
-        self.density_plot.box.autoRange(padding=0.06)
-        self.density_plot.box.setXRange(0, 100, padding=0.0)
+        else:
+            self.property_choice.setCurrentIndex(found.index(chosen))
+            self.density_plot.set_titles("", f"{chosen.unit}{'' if chosen.measured else ', estimated'}")
+            draw_property(self.density_plot, chosen, self.theme)
+            self.density_plot.fit_x(0.0, 100.0)
+        self.density_plot.end()
 
     # -- data ----------------------------------------------------------------------------------------------------
 
@@ -474,6 +536,8 @@ class LabDesk(Desk):
         unit = self.points.unit
         out: list[Table] = []
         x = np.linspace(0.0, 1.0, 201)
+        if sample is not None and sample.distillation.method == CARBON:
+            return composition_table(composition(sample, result), self.carbon.titles()[1][1])
         if sample is not None:
             good, _ = entered_points(sample)
             percent = self.points.titles()[0][1]
@@ -506,19 +570,70 @@ def _link(text: str) -> QLabel:
     return out
 
 
-def summary(live: Live) -> str:
-    """Return the one line the trail's card shows."""
+def is_blank(sample: Sample | None) -> bool:
+    """Tell whether nothing was entered in a sample yet: it then asks, and has no faults."""
+    if sample is None:
+        return True
+    empty = Sample(name=sample.name, id=sample.id, note=sample.note, display=sample.display)
+    method = sample.distillation.method
+    return sample == empty.model_copy(update={"distillation": empty.distillation.model_copy(update={"method": method})})
+
+
+def _line(live: Live) -> str:
     sample = live.current_sample()
     if sample is None:
-        return "no sample"
+        return "paste, drop or type a lab sheet"
     result = live.characterized()
     curve = sample.distillation
+    if is_blank(sample):
+        return "an empty sheet"
     if curve.method == CARBON:
-        text = f"carbon number, {len(curve.amounts)} rows"
+        count = len(curve.amounts)
+        text = f"carbon number, {count} {'row' if count == 1 else 'rows'}"
     else:
         count = len([p for p in curve.points if p != (None, None)]) + len(curve.tail.points if curve.tail else ())
-        text = f"{curve.method}, {count} points"
+        text = f"{curve.method}, {count} {'point' if count == 1 else 'points'}"
     if result is not None:
         unit = sample.display.density or SETS[live.document.display.units]["density"]
         text += f", {format_number(from_si(result.density, unit, 'density'), 3)} {label(unit)}"
     return text
+
+
+def _mark(live: Live) -> str:
+    sample = live.current_sample()
+    if sample is None or is_blank(sample):
+        return "open"
+    return "look" if live.sample.faults else "done"
+
+
+def _claims(path: PathParts) -> str | None:
+    """Return the page of a fault of the sample, or of a remark about it (by its place)."""
+    if path[:1] == ("samples",) and len(path) > 2:
+        part = path[2]
+        if part == "light_ends":
+            return "Light ends"
+        return (
+            "Reading" if _is_reading(path) else "Sheet" if part not in ("cuts", "correlations", "conversions") else None
+        )
+    if path[:1] == ("sample",):
+        return {"light_ends": "Light ends", "curve": "Reading", "carbon": "Reading"}.get(str(path[1]), "Sheet")
+    return None
+
+
+register(
+    DeskEntry(
+        key="lab", title="Lab data", order=10, make=LabDesk, mark=_mark, line=_line, needs="sample", claims=_claims,
+        help=(
+            "Lab data takes what a laboratory measured: a boiling curve by any method, or a carbon-number analysis.",
+            "Paste a spreadsheet range with its header, drop a workbook on the window, or type; any unit in any cell.",
+            "Property curves (density, molar mass, viscosity, sulphur, …) stand beside on percents of their own.",
+            "Whole-sample numbers are optional; muted ones are estimated. A unit typed in a field becomes the field's.",
+            "A faulty cell is marked with its reason and often a likely value; the curve goes on without the point.",
+            "Light ends: measured amounts, or estimated from the front of the curve.",
+            "Reading: how the curve becomes a TBP at 1 atm, how its ends are closed, and what is trusted where numbers clash.",
+            "Of a carbon-number analysis the plus fraction is split and may be lumped there.",
+            "Beside it, as: draws what the sample would show by another method.",
+            "Everything estimated, corrected or extrapolated is listed in the ledger, which leads back to its place.",
+        ),
+    )
+)  # fmt: skip

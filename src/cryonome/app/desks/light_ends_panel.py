@@ -2,16 +2,18 @@
 
 from __future__ import annotations
 
+from collections.abc import Sequence
+
 from PySide6.QtCore import QStringListModel, Qt
 from PySide6.QtWidgets import QCompleter, QGridLayout, QHBoxLayout, QLineEdit, QPushButton, QVBoxLayout, QWidget
 
 from ...components import UnknownComponentError, all_components, find
 from ...document import Fault, Sample
-from ...document.edits import update_sample
 from ...document.headers import is_header
 from ...document.model import LightEnds
-from ...units import QuantityError, split
-from ..fields import ChoiceField, section
+from ...document.reader import cell_text, plain_cell
+from ...studies import sentence
+from ..fields import ChoiceField, capital, section
 from ..grid import GridModel, GridView
 from ..live import Live
 from ..theme import Theme
@@ -33,7 +35,7 @@ class LightEndsModel(GridModel):
         self._name = ""
         self._faults: dict[str, str] = {}
 
-    def show(self, sample: Sample | None, faults: list[Fault]) -> None:
+    def show(self, sample: Sample | None, faults: Sequence[Fault]) -> None:
         """Show a sample's light ends."""
         before = self.names()
         self.ends = sample.light_ends if sample else LightEnds()
@@ -66,8 +68,7 @@ class LightEndsModel(GridModel):
         if column == 0:
             return names[row]
         if self.ends.mode == "measured":
-            cell = self.ends.amounts[names[row]]
-            return "" if cell is None else f"{cell:g}" if isinstance(cell, (int, float)) else cell
+            return cell_text(self.ends.amounts[names[row]])
         result = self._live.characterized()
         if result is None or self._live.sample.old:
             return ""
@@ -99,7 +100,7 @@ class LightEndsModel(GridModel):
         for (row, column), value in sorted(cells.items()):
             while row >= len(lines):
                 lines.append(["", None])
-            lines[row][column] = _known(value) if column == 0 else _percent(value)
+            lines[row][column] = _known(value) if column == 0 else plain_cell(value)
         self.keep(lines, text)
 
     def paste(self, row: int, column: int, block: list[list[str]]) -> None:
@@ -115,7 +116,7 @@ class LightEndsModel(GridModel):
             if not line or not line[0].strip():
                 continue
             name = _known(line[0])
-            amount = _percent(line[1]) if len(line) > 1 else None
+            amount = plain_cell(line[1]) if len(line) > 1 else None
             place = next((p for p in lines if p[0] == name), None)
             if place is None:
                 lines.append([name, amount])
@@ -132,12 +133,8 @@ class LightEndsModel(GridModel):
             update["amounts"] = dict(lines)
         else:
             update["species"] = tuple(n for n, _ in lines)
-        name = self._name
-
-        def change(sample: Sample) -> Sample:
-            return sample.model_copy(update={"light_ends": sample.light_ends.model_copy(update=update)})
-
-        self._live.store.edit(text, lambda d: update_sample(d, name, change))
+        ends = self.ends.model_copy(update=update)
+        self._live.set_sample(text, ("light_ends",), ends, name=self._name)
 
 
 def _known(text: str) -> str:
@@ -145,17 +142,6 @@ def _known(text: str) -> str:
         return find(text.strip()).name
     except UnknownComponentError:
         return text.strip()
-
-
-def _percent(text: str) -> float | str | None:
-    text = text.strip()
-    if not text:
-        return None
-    try:
-        number, unit = split(text)
-    except QuantityError:
-        return text
-    return number if unit in ("", "%") else text
 
 
 class LightEndsPanel(QWidget):
@@ -210,12 +196,7 @@ class LightEndsPanel(QWidget):
         self.grid.set_theme(theme)
 
     def _store(self, update: dict[str, object], text: str) -> None:
-        name = self._live.sample_name
-
-        def change(sample: Sample) -> Sample:
-            return sample.model_copy(update={"light_ends": sample.light_ends.model_copy(update=update)})
-
-        self._live.store.edit(text, lambda d: update_sample(d, name, change))
+        self._live.set_sample(text, ("light_ends",), self.model.ends.model_copy(update=update))
 
     def _choose_mode(self, mode: str) -> None:
         ends = self.model.ends
@@ -254,12 +235,13 @@ class LightEndsPanel(QWidget):
         for part in (self.grid, self.entry, self.common):
             part.setVisible(shown)
         mine = [f for f in self._live.sample.faults if len(f.path) > 2 and f.path[2] == "light_ends"]
-        self.fault.setText(mine[0].message[:1].upper() + mine[0].message[1:] + "." if mine else "")
+        self.fault.setText(capital(mine[0].message) if mine else "")
         self.fault.setVisible(bool(mine))
         result = self._live.characterized()
         text = ""
         if result is not None and not self._live.sample.old:
-            told = [r.text for r in result.remarks if r.place == "light_ends" and r.kind == "warning"]
+            units = self._live.units()
+            told = [sentence(r, units) for r in result.remarks if r.place == "light_ends" and r.kind == "warning"]
             share = 100 * float(result.volume_fraction[: result.light].sum())
             text = told[0] if told else f"Together {share:.2f} vol% of the sample." if result.light else ""
         if not shown:

@@ -5,14 +5,12 @@ from __future__ import annotations
 from PySide6.QtCore import Qt
 from PySide6.QtWidgets import QComboBox, QHBoxLayout, QLineEdit, QWidget
 
-from ...characterization.methods import METHODS
+from ...characterization.methods import CARBON, METHODS, TWO_PART
 from ...document import Sample
-from ...document.edits import update_sample
 from ...document.model import Tail
-from ...document.sample_checks import CARBON, TWO_PART
 from ..fields import repolish, section
 from ..live import Live
-from .sheet_model import with_distillation
+from .sheet_model import store_distillation
 
 BASES = {"volume": "by volume", "mass": "by mass", "mole": "by mole"}
 
@@ -52,8 +50,7 @@ class MethodBar(QWidget):
         layout.addWidget(self.pressure)
 
     def _store(self, update: dict[str, object], text: str) -> None:
-        name = self._live.sample_name
-        self._live.store.edit(text, lambda d: update_sample(d, name, lambda s: with_distillation(s, **update)))
+        store_distillation(self._live, update, text)
 
     def choose_method(self, method: str) -> None:
         """Read the sheet as another method's; pressure and basis go back to the method's own, what was typed stays."""

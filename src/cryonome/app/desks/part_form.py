@@ -4,13 +4,14 @@ from __future__ import annotations
 
 from PySide6.QtWidgets import QGridLayout, QLineEdit, QVBoxLayout, QWidget
 
-from ...characterization.pseudo import TYPICAL_WATSON_K
+from ...characterization.pseudo import TYPICAL_WATSON_K, complete
 from ...components import Component
 from ...constants import WATER_DENSITY_60F
 from ...document import Fluid, FluidPart
-from ...document.edits import update_fluid
 from ...document.model import Recombination
-from ...studies.blending import pseudo_component
+from ...document.read_fluid import read_pseudo
+from ...document.reader import Reader
+from ...errors import DomainError
 from ...units import SETS, QuantityError, split
 from ..fields import ChoiceField, QuantityField, section
 from ..live import Live
@@ -72,14 +73,7 @@ class PartForm(QWidget):
         inner = getattr(part, which) if part is not None else None
         if inner is None or getattr(inner, key, None) == value:
             return
-        name, row = self._live.fluid_name, self.row
-
-        def change(fluid: Fluid) -> Fluid:
-            parts = list(fluid.parts)
-            parts[row] = parts[row].model_copy(update={which: inner.model_copy(update={key: value})})
-            return fluid.model_copy(update={"parts": tuple(parts)})
-
-        self._live.store.edit(f"Change {inner.name}", lambda d: update_fluid(d, name, change))
+        self._live.set_fluid(f"Change {inner.name}", {("parts", self.row, which, key): value})
 
     def show_part(self, row: int) -> None:
         """Show the part of a row; hide where it needs no form."""
@@ -121,8 +115,8 @@ class PartForm(QWidget):
 
 def _completed(part: FluidPart) -> Component | None:
     try:
-        return pseudo_component(part.pseudo) if part.pseudo is not None else None
-    except (ValueError, ArithmeticError):
+        return complete(read_pseudo(part.pseudo, Reader())) if part.pseudo is not None else None
+    except DomainError:
         return None
 
 
@@ -155,14 +149,8 @@ class RecombinationForm(QWidget):
 
     def _store(self, key: str, value: str) -> None:
         fluid = self._live.current_fluid()
-        if fluid is None or fluid.recombination is None:
-            return
-        made = fluid.recombination.model_copy(update={key: value or None})
-        name = self._live.fluid_name
-        self._live.store.edit(
-            "Change the recombination",
-            lambda d: update_fluid(d, name, lambda f: f.model_copy(update={"recombination": made})),
-        )
+        if fluid is not None and fluid.recombination is not None:
+            self._live.set_fluid("Change the recombination", {("recombination", key): value or None})
 
     def show_fluid(self, fluid: Fluid | None) -> None:
         """Show a fluid's recombination; hide where it has none."""

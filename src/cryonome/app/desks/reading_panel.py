@@ -6,15 +6,13 @@ from PySide6.QtWidgets import QCheckBox, QGridLayout, QScrollArea, QVBoxLayout, 
 
 from ...characterization.carbon_analysis import LUMPINGS, SPLITS
 from ...characterization.curve import ENDS, INTERPOLATIONS
-from ...characterization.methods import CONVERSIONS, DEFAULT_CONVERSIONS
+from ...characterization.methods import CARBON, CONVERSIONS, DEFAULT_CONVERSIONS, TWO_PART
 from ...document import Sample
-from ...document.edits import update_sample
-from ...document.sample_checks import CARBON, TWO_PART
+from ...document.reader import plain_cell
 from ...document.sample_points import temperature_unit
-from ...units import SETS
-from ..fields import ChoiceField, QuantityField, section
+from ..fields import ChoiceField, QuantityField, capital, section
 from ..live import Live
-from .sheet_model import with_curves, with_distillation
+from .sheet_model import store_distillation
 
 TRUST = {"scale": "scale the curve to it", "keep": "keep the curve"}
 TRUSTED = {"density": "Density measured:", "molar_mass": "Molar mass measured:", "viscosity": "Viscosity measured:"}
@@ -50,15 +48,15 @@ class ReadingPanel(QScrollArea):
             key: ChoiceField(form, 7 + i, title, TRUST, lambda k, key=key: self._choose_trust(key, k))
             for i, (key, title) in enumerate(TRUSTED.items())
         }
-        self.plus_mass = QuantityField(
-            form, 10, "Plus: molar mass", "molar_mass", lambda t: self._plus("molar_mass", t)
-        )
-        self.plus_density = QuantityField(form, 11, "Plus: density", "density", lambda t: self._plus("density", t))
         self.split = ChoiceField(form, 12, "Split by", SPLITS, lambda k: self._nested("split", {"model": k}))
-        self.shape = QuantityField(form, 13, "Shape alpha", "", lambda t: self._nested("split", {"shape": _cell(t)}))
-        self.last = QuantityField(form, 14, "Last group, C", "", lambda t: self._nested("split", {"last": _cell(t)}))
+        self.shape = QuantityField(
+            form, 13, "Shape alpha", "", lambda t: self._nested("split", {"shape": plain_cell(t)})
+        )
+        self.last = QuantityField(
+            form, 14, "Last group, C", "", lambda t: self._nested("split", {"last": plain_cell(t)})
+        )
         self.rule = ChoiceField(form, 15, "Lumped by", LUMPINGS, lambda k: self._nested("lumping", {"rule": k}))
-        self.lumps = QuantityField(form, 16, "Into", "", lambda t: self._nested("lumping", {"number": _cell(t)}))
+        self.lumps = QuantityField(form, 16, "Into", "", lambda t: self._nested("lumping", {"number": plain_cell(t)}))
         self.fault = section("", "fault")
         self.fault.setWordWrap(True)
         layout = QVBoxLayout(inner)
@@ -71,8 +69,7 @@ class ReadingPanel(QScrollArea):
     # -- edits ---------------------------------------------------------------------------------------------------
 
     def _store(self, update: dict[str, object], text: str) -> None:
-        name = self._live.sample_name
-        self._live.store.edit(text, lambda d: update_sample(d, name, lambda s: with_distillation(s, **update)))
+        store_distillation(self._live, update, text)
 
     def _choose_conversion(self, key: str) -> None:
         sample = self._live.current_sample()
@@ -83,23 +80,16 @@ class ReadingPanel(QScrollArea):
     def _end(self, key: str, text: str) -> None:
         self._store({key: text or None, "ends": "given"} if text else {key: None}, f"Change the {key} point")
 
-    def _plus(self, key: str, text: str) -> None:
-        self._nested("plus", {key: text or None})
-
     def _nested(self, part: str, update: dict[str, object]) -> None:
-        sample = self._live.current_sample()
-        if sample is not None:
-            changed = getattr(sample.distillation, part).model_copy(update=update)
-            self._store({part: changed}, "Change the plus fraction")
+        for key, value in update.items():
+            self._live.set_sample("Change the plus fraction", ("distillation", part, key), value)
 
     def _choose_trust(self, key: str, choice: str) -> None:
-        name = self._live.sample_name
-
-        def change(sample: Sample) -> Sample:
+        sample = self._live.current_sample()
+        if sample is not None:
             keep = tuple(k for k in sample.curves.keep if k != key)
-            return with_curves(sample, keep=(*keep, key) if choice == "keep" else keep)
-
-        self._live.store.edit("Choose what to trust", lambda d: update_sample(d, name, change))
+            kept = (*keep, key) if choice == "keep" else keep
+            self._live.set_sample("Choose what to trust", ("curves", "keep"), kept)
 
     # -- showing -------------------------------------------------------------------------------------------------
 
@@ -134,12 +124,12 @@ class ReadingPanel(QScrollArea):
         for key, field in self.trust.items():
             field.set_visible(has[key])
             field.show("keep" if key in sample.curves.keep else "scale")
-        keys = ("points", "amounts", "tail", "method", "basis", "pressure")
+        keys = ("points", "amounts", "tail", "method", "basis", "pressure", "plus")
         mine = [
             f for f in self._live.sample.faults
             if len(f.path) > 3 and f.path[2] == "distillation" and f.path[3] not in keys
         ]  # fmt: skip
-        self.fault.setText(mine[0].message[:1].upper() + mine[0].message[1:] + "." if mine else "")
+        self.fault.setText(capital(mine[0].message) if mine else "")
         self.fault.setVisible(bool(mine))
 
     def _faults(self, *path: str) -> str:
@@ -162,16 +152,12 @@ class ReadingPanel(QScrollArea):
 
     def _show_carbon(self, sample: Sample, carbon: bool) -> None:
         curve = sample.distillation
-        own = SETS[self._live.document.display.units]
-        for field in (self.plus_mass, self.plus_density, self.shape, self.last, self.lumps):
+        for field in (self.shape, self.last, self.lumps):
             field.set_visible(carbon)
         for choice in (self.split, self.rule):
             choice.set_visible(carbon)
         if not carbon:
             return
-        units = {k: getattr(sample.display, k) or own[k] for k in ("molar_mass", "density")}
-        self.plus_mass.show(curve.plus.molar_mass, units["molar_mass"], None, "", self._faults("plus", "molar_mass"))
-        self.plus_density.show(curve.plus.density, units["density"], None, "", self._faults("plus", "density"))
         self.split.show(curve.split.model)
         self.rule.show(curve.lumping.rule)
         gamma = curve.split.model == "gamma"
@@ -183,13 +169,3 @@ class ReadingPanel(QScrollArea):
         result = self._live.characterized()
         count = float(len(result.cuts)) if result is not None and lumped else None
         self.lumps.show(curve.lumping.number, "", count, "by the rule", self._faults("lumping", "number"))
-
-
-def _cell(text: str) -> float | str | None:
-    text = text.strip()
-    if not text:
-        return None
-    try:
-        return float(text.replace(",", "."))
-    except ValueError:
-        return text

@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 from collections.abc import Callable
+from dataclasses import dataclass
 
 from PySide6.QtCore import QRectF, Qt, Signal
 from PySide6.QtGui import QColor, QPainter, QPaintEvent
@@ -17,15 +18,45 @@ from PySide6.QtWidgets import (
     QWidget,
 )
 
+from ...equilibrium.phases import Kind
+from ...properties import PROPERTIES
 from ...studies.inputs import FluidModel
-from ...studies.states import State
+from ...studies.states import Margins, States
 from ...units import SETS, QuantityError, format_number, from_si, label, parse
 from ..fields import elided, repolish, section
 from ..grid import GridModel, GridView
-from ..live import Live, pin_position
+from ..live import Live
+from ..results import Shown
 from ..theme import LIGHT, Theme
 
-NAMES = {"vapour": "vapour", "liquid": "liquid", "aqueous": "aqueous"}
+READ = ("mass_fraction", "density", "molar_mass", "Z", "enthalpy", "entropy")
+"""Properties under the probe, of the registry."""
+
+
+@dataclass(frozen=True)
+class PhaseShown:
+    """One phase of the state under the probe: its place in the batch of one, its kind and its mole fraction."""
+
+    place: int
+    kind: str
+    fraction: float
+
+
+def phases_of(states: States | None) -> list[PhaseShown]:
+    """Return the phases of a batch of one, the denser first."""
+    if states is None:
+        return []
+    found = states.phases
+    return [
+        PhaseShown(p, Kind(int(found.kind[0, p])).name.lower(), float(found.fraction[0, p]))
+        for p in reversed(range(found.kind.shape[-1]))
+        if found.kind[0, p] != Kind.ABSENT
+    ]
+
+
+def phase_colour(theme: Theme, kind: str) -> QColor:
+    """Return the colour of a phase of a kind."""
+    return theme.phase(1.0 if kind == "vapour" else 0.0)
 
 
 class FractionBar(QWidget):
@@ -35,11 +66,11 @@ class FractionBar(QWidget):
         super().__init__()
         self.setFixedHeight(18)
         self.theme = LIGHT
-        self._state: State | None = None
+        self._phases: list[PhaseShown] = []
 
-    def show_state(self, state: State | None, theme: Theme) -> None:
-        """Show a state."""
-        self._state, self.theme = state, theme
+    def show_phases(self, phases: list[PhaseShown], theme: Theme) -> None:
+        """Show the phases of a state."""
+        self._phases, self.theme = phases, theme
         self.update()
 
     def paintEvent(self, event: QPaintEvent) -> None:
@@ -47,13 +78,13 @@ class FractionBar(QWidget):
         painter.setRenderHint(QPainter.RenderHint.Antialiasing)
         painter.setPen(Qt.PenStyle.NoPen)
         rect = QRectF(self.rect())
-        if self._state is None:
+        if not self._phases:
             painter.setBrush(QColor(self.theme.sunk))
             painter.drawRoundedRect(rect, 4, 4)
             return
         x = 0.0
-        for phase in reversed(self._state.phases):
-            painter.setBrush(self.theme.phase(1.0 if phase.kind == "vapour" else 0.0))
+        for phase in self._phases:
+            painter.setBrush(phase_colour(self.theme, phase.kind))
             width = rect.width() * phase.fraction
             painter.drawRect(QRectF(x, 0, width, rect.height()))
             x += width
@@ -68,37 +99,25 @@ class StateModel(GridModel):
         self._rows: list[tuple[str, list[str], str]] = []
         self._kinds: list[str] = []
 
-    def show(self, state: State | None) -> None:
+    def show(self, states: States | None) -> None:
         """Show a state."""
-        units = SETS[self._live.document.display.units]
-        phases = list(reversed(state.phases)) if state else []
+        units = dict(SETS[self._live.document.display.units])
+        if units["density"] == "degAPI":
+            units["density"] = "lb/ft**3"
+        units["fraction"] = "%"
+        phases = phases_of(states)
         kinds = [p.kind for p in phases]
-        density = units["density"] if units["density"] != "degAPI" else "lb/ft**3"
-        h, s, m = units["enthalpy"], units["entropy"], units["molar_mass"]
-        self._rows = [
-            ("Mass share", [f"{100 * p.mass_fraction:.2f}" for p in phases], "%"),
-            (
-                "Density",
-                [format_number(from_si(float(p.properties.density[0]), density, "density"), 4) for p in phases],
-                label(density),
-            ),
-            (
-                "Molar mass",
-                [format_number(from_si(float(p.properties.molar_mass[0]), m, "molar_mass"), 4) for p in phases],
-                label(m),
-            ),
-            ("Z", [f"{float(p.properties.Z[0]):.4f}" for p in phases], ""),
-            (
-                "Enthalpy",
-                [format_number(from_si(float(p.properties.enthalpy[0]), h, "enthalpy"), 4) for p in phases],
-                label(h),
-            ),
-            (
-                "Entropy",
-                [format_number(from_si(float(p.properties.entropy[0]), s, "entropy"), 4) for p in phases],
-                label(s),
-            ),
-        ]
+        self._rows = []
+        for key in READ:
+            entry = PROPERTIES[key]
+            values = [float(states.values.phase[key][0, p.place]) for p in phases] if states is not None else []
+            if entry.kind:
+                unit = units[entry.kind]
+                digits = 4
+                shown = [format_number(from_si(v, unit, entry.kind), digits) for v in values]
+                self._rows.append((entry.name, shown, label(unit)))
+            else:
+                self._rows.append((entry.name, [f"{v:.4f}" for v in values], ""))
         if kinds == self._kinds:
             self.rewrite()
         else:
@@ -106,7 +125,7 @@ class StateModel(GridModel):
             self.reload()
 
     def titles(self) -> list[tuple[str, str]]:
-        return [("", ""), *((NAMES[k], "") for k in self._kinds), ("unit", "")] if self._kinds else [("", "")]
+        return [("", ""), *((k, "") for k in self._kinds), ("unit", "")] if self._kinds else [("", "")]
 
     def rows(self) -> int:
         return len(self._rows) if self._kinds else 0
@@ -128,33 +147,38 @@ class CompositionModel(GridModel):
     def __init__(self) -> None:
         super().__init__()
         self._model: FluidModel | None = None
-        self._phases: list = []
+        self._states: States | None = None
+        self._phases: list[PhaseShown] = []
 
-    def show(self, state: State | None, model: FluidModel | None) -> None:
+    def show(self, states: States | None, model: FluidModel | None) -> None:
         """Show a state of a fluid."""
-        phases = list(reversed(state.phases)) if state else []
+        model = states.model if states is not None else model
+        phases = phases_of(states)
         same = model is self._model and [p.kind for p in phases] == [p.kind for p in self._phases]
-        self._model, self._phases = model, phases
+        self._model, self._phases, self._states = model, phases, states
         if same and self.rows():
             self.rewrite()
         else:
             self.reload()
 
     def titles(self) -> list[tuple[str, str]]:
-        return [("component", ""), ("fluid", "mol%"), *((NAMES[p.kind], "mol%") for p in self._phases)]
+        return [("component", ""), ("fluid", "mol%"), *((p.kind, "mol%") for p in self._phases)]
 
     def rows(self) -> int:
-        fits = self._model is not None and all(len(p.composition) == len(self._model.z) for p in self._phases)
-        return len(self._model.z) if self._model is not None and fits else 0
+        return len(self._model.z) if self._model is not None else 0
 
     def text(self, row: int, column: int) -> str:
         if self._model is None:
             return ""
         if column == 0:
+            # A cut is told without its sample here, which stands in the tooltip.
             name = self._model.names[row]
-            # A cut is told by its range here; the sample stands in the tooltip.
-            return " ".join(name.rsplit(" ", 4)[1:]) if self._model.components[row].kind == "cut" else name
-        x = self._model.z[row] if column == 1 else self._phases[column - 2].composition[row]
+            origin = self._model.origin[row][0] if self._model.components[row].kind == "cut" else ""
+            return name.removeprefix(f"{origin} ") if origin else name
+        if column == 1 or self._states is None:
+            x = self._model.z[row]
+        else:
+            x = self._states.phases.composition[0, self._phases[column - 2].place, row]
         return f"{100 * x:.3f}" if x > 1e-5 or x == 0.0 else f"{100 * x:.1e}".replace("-", "−")
 
     def left_aligned(self, column: int) -> bool:
@@ -169,7 +193,6 @@ class Readout(QWidget):
 
     pin_asked = Signal()
     pin_removed = Signal(str)
-    pin_chosen = Signal(str)
     probe_typed = Signal(float, float)
 
     def __init__(self, live: Live) -> None:
@@ -181,7 +204,7 @@ class Readout(QWidget):
         self.temperature, self.pressure = _reading("Probe temperature"), _reading("Probe pressure")
         self.temperature.editingFinished.connect(self._typed)
         self.pressure.editingFinished.connect(self._typed)
-        self.pin = QPushButton("pin  P")
+        self.pin = QPushButton("keep  P")
         self.pin.setObjectName("link")
         self.pin.clicked.connect(self.pin_asked)
         self.bar = FractionBar()
@@ -201,10 +224,10 @@ class Readout(QWidget):
         margins = QGridLayout()
         margins.setVerticalSpacing(3)
         rows = (
-            ("bubble at T", "to the bubble line, at this T"),
-            ("dew at T", "to the dew line, at this T"),
-            ("bubble at P", "to the bubble line, at this P"),
-            ("dew at P", "to the dew line, at this P"),
+            ("bubble_P", "to the bubble line, at this temperature"),
+            ("dew_P", "to the dew line, at this temperature"),
+            ("bubble_T", "to the bubble line, at this pressure"),
+            ("dew_T", "to the dew line, at this pressure"),
         )
         for row, (key, text) in enumerate(rows):
             self.margins[key] = section("–")
@@ -241,7 +264,8 @@ class Readout(QWidget):
         layout.addWidget(section("To the limits"))
         layout.addLayout(margins)
         layout.addSpacing(4)
-        layout.addWidget(section("Pins"))
+        self.pins_head = section("Kept envelopes")
+        layout.addWidget(self.pins_head)
         layout.addLayout(self.pins)
 
     def set_theme(self, theme: Theme) -> None:
@@ -282,29 +306,29 @@ class Readout(QWidget):
             self.pressure.clearFocus()
             self.probe_typed.emit(*values)
 
-    def show_state(self, state: State | None, error: str) -> None:
-        """Show the state under the probe."""
-        model = self._live.fluid.value
-        self.bar.show_state(state, self.theme)
-        phases = list(reversed(state.phases)) if state else []
+    def show_state(self, probe: Shown, third: Shown) -> None:
+        """Show the state under the probe, and whether a third phase would form there."""
+        states: States | None = probe.value
+        model = self._live.model()
+        phases = phases_of(states)
+        self.bar.show_phases(phases, self.theme)
         texts = [f"{p.kind} {100 * p.fraction:.2f} mol%" for p in phases]
         self.low.setText(texts[0] if texts else "move the pointer over the map")
         self.high.setText(texts[1] if len(texts) > 1 else "")
         for place, phase in zip((self.low, self.high), phases):
-            colour = self.theme.phase(1.0 if phase.kind == "vapour" else 0.0).name()
-            place.setStyleSheet(f"color: {colour}; font-weight: 600;")
+            place.setStyleSheet(f"color: {phase_colour(self.theme, phase.kind).name()}; font-weight: 600;")
         if not phases:
             self.low.setStyleSheet(f"color: {self.theme.mute};")
-        note = error
-        if state is not None and not state.converged:
+        note = probe.error
+        if states is not None and not bool(states.phases.converged[0]):
             note = "This state did not converge; do not use it."
-        elif state is not None and state.third_phase:
+        elif third.value and not third.old:
             note = "A third phase would form here; shown is the best state of two."
         self.note.setText(note)
         self.note.setVisible(bool(note))
-        self.state.show(state)
+        self.state.show(states)
         self._columns(self.table, len(phases))
-        self.composition.show(state, model if isinstance(model, FluidModel) else None)
+        self.composition.show(states, model)
         self._columns(self.composition_table, 0)
 
     @staticmethod
@@ -318,53 +342,47 @@ class Readout(QWidget):
             sample = "J/(mol·K)" if unit else "−000.0" if phases else "64.017"
             header.resizeSection(column, table.fontMetrics().horizontalAdvance(sample) + 26)
 
-    def show_margins(self, margins: dict[str, tuple[float, float] | None] | None) -> None:
+    def show_margins(self, shown: Shown) -> None:
         """Show the distances to the lines."""
+        found: Margins | None = shown.value if not shown.old else None
         t_unit, p_unit = self.units()
         for key, place in self.margins.items():
-            pair = margins.get(key) if margins else None
-            place.setText("–")
-            if pair is not None:
-                step, start = pair
-                unit, kind = (p_unit, "pressure") if key.endswith("T") else (t_unit, "temperature")
-                value = from_si(start + step, unit, kind) - from_si(start, unit, kind)
-                shown = {"degC": "K", "degF": "°F", "barg": "bar", "psig": "psi", "psia": "psi"}.get(unit, label(unit))
-                sign = "+" if value >= 0.0 else ""
-                place.setText(f"{sign}{format_number(value, 3)} {shown}")
+            along_T = key.endswith("_P")
+            unit, kind = (p_unit, "pressure") if along_T else (t_unit, "temperature")
+            line = getattr(found, key) if found is not None else None
+            if found is None or line is None:
+                place.setText("–")
+                continue
+            value = from_si(line, unit, kind) - from_si(found.P if along_T else found.T, unit, kind)
+            sign = "+" if value >= 0.0 else ""
+            place.setText(f"{sign}{format_number(value, 3)} {DIFFERENCES.get(unit, label(unit))}")
 
-    def show_pins(self) -> None:
-        """List the pins of the selected fluid."""
+    def show_kept(self) -> None:
+        """List the kept envelopes; kept states stand on the shelf, as questions."""
         while self.pins.count():
             widget = self.pins.takeAt(0).widget()
             if widget is not None:
                 widget.hide()
                 widget.deleteLater()
-        t_unit, p_unit = self.units()
-        pins = [p for p in self._live.document.pins if p.fluid == self._live.fluid_name or p.frozen_fluid is not None]
-        for row, pin in enumerate(pins[:5]):
-            position = pin_position(pin)
-            name = QPushButton(elided(pin.name, 18))
-            name.setToolTip(pin.name)
-            name.setObjectName("link")
-            name.setStyleSheet(f"QPushButton {{ color: {self.theme.ink}; text-align: left; }}")
-            name.clicked.connect(lambda _c=False, n=pin.name: self.pin_chosen.emit(n))
-            if position is None:
-                what = "envelope, dotted ghost"
-            else:
-                t, p = from_si(position[0], t_unit, "temperature"), from_si(position[1], p_unit, "pressure")
-                what = f"{format_number(t, 3)} {label(t_unit)}, {format_number(p, 3)} {label(p_unit)}"
+        kept = [(g.name, "dotted on the map") for g in self._live.document.ghosts]
+        self.pins_head.setVisible(bool(kept))
+        for row, (name, what) in enumerate(kept[:5]):
+            button = section(elided(name, 28), "")
+            button.setToolTip(name)
             remove = QToolButton()
             remove.setText("×")
             remove.setObjectName("plus")
-            remove.setToolTip("Remove this pin")
-            remove.clicked.connect(lambda _c=False, n=pin.name: self.pin_removed.emit(n))
-            self.pins.addWidget(name, row, 0, Qt.AlignmentFlag.AlignLeft)
+            remove.setToolTip("Remove this; undo brings it back")
+            remove.clicked.connect(lambda _c=False, n=name: self.pin_removed.emit(n))
+            self.pins.addWidget(button, row, 0, Qt.AlignmentFlag.AlignLeft)
             self.pins.addWidget(section(what, "mute"), row, 1, Qt.AlignmentFlag.AlignRight)
             self.pins.addWidget(remove, row, 2)
-        if not pins:
-            self.pins.addWidget(section("none yet: P keeps the state, Shift+P the envelope", "mute"), 0, 0)
-        elif len(pins) > 5:
-            self.pins.addWidget(section(f"and {len(pins) - 5} more on the map", "mute"), 5, 0)
+        if len(kept) > 5:
+            self.pins.addWidget(section(f"and {len(kept) - 5} more on the map", "mute"), 5, 0)
+
+
+DIFFERENCES = {"degC": "K", "degF": "°F", "barg": "bar", "psig": "psi", "psia": "psi"}
+"""How a difference is written where the unit has an offset."""
 
 
 def _reading(name: str) -> QLineEdit:

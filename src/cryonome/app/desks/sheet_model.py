@@ -2,17 +2,17 @@
 
 from __future__ import annotations
 
-from collections.abc import Callable
+from collections.abc import Callable, Sequence
 from dataclasses import dataclass, field
 
 from PySide6.QtCore import Qt
 
-from ...characterization.methods import METHODS
+from ...characterization.methods import METHODS, TWO_PART
 from ...document import Fault, Sample
-from ...document.edits import clean_points, update_sample
+from ...document.edits import clean_points, set_each, update_sample
 from ...document.headers import is_header, meaning, unit_of
 from ...document.model import Quantity, Tail, ViscosityCurve
-from ...document.sample_checks import TWO_PART
+from ...document.reader import cell_text, plain_cell, united_cell
 from ...document.sample_points import entered_unit, temperature_unit
 from ...units import SETS, QuantityError, label, parse, split
 from ..fields import shown_text
@@ -49,12 +49,18 @@ class Row:
 
 def with_curves(sample: Sample, **update: object) -> Sample:
     """Return the sample with parts of its property curves changed."""
-    return sample.model_copy(update={"curves": sample.curves.model_copy(update=update)})
+    return set_each(sample, {("curves", k): v for k, v in update.items()})
 
 
 def with_distillation(sample: Sample, **update: object) -> Sample:
     """Return the sample with parts of its distillation changed."""
-    return sample.model_copy(update={"distillation": sample.distillation.model_copy(update=update)})
+    return set_each(sample, {("distillation", k): v for k, v in update.items()})
+
+
+def store_distillation(live: Live, update: dict[str, object], text: str) -> None:
+    """Change parts of the chosen sample's distillation as one undoable step."""
+    name = live.sample_name
+    live.store.edit(text, lambda d: update_sample(d, name, lambda s: with_distillation(s, **update)))
 
 
 def _points(curves: tuple, k: int) -> tuple:
@@ -166,7 +172,7 @@ class SheetModel(GridModel):
         self._faults: dict[tuple[int, int], Fault] = {}
         self.unit = "degC"
 
-    def show(self, sample: Sample | None, faults: list[Fault]) -> None:
+    def show(self, sample: Sample | None, faults: Sequence[Fault]) -> None:
         """Show a sample's curves and the faults at their points."""
         before = ([c.title for c in self.columns], len(self._rows))
         self._sample = sample
@@ -208,7 +214,7 @@ class SheetModel(GridModel):
             return ""
         if column == 0:
             cell = self._rows[row].percent
-            return "" if cell is None else f"{cell:g}" if isinstance(cell, (int, float)) else str(cell)
+            return cell_text(cell)  # type: ignore[arg-type]
         own = self.columns[column - 1]
         return shown_text(self._rows[row].cells.get(column - 1), own.unit, own.kind)
 
@@ -237,18 +243,9 @@ class SheetModel(GridModel):
         return [Row(r.percent, dict(r.cells), dict(r.index)) for r in self._rows]
 
     def _stored(self, column: Column | None, value: str, unit: str | None = None) -> float | str | None:
-        value = value.strip()
-        if not value:
-            return None
-        try:
-            number, own_unit = split(value)
-        except QuantityError:
-            return value
-        if column is None:
-            return number if own_unit in ("", "%") else value
-        if not column.kind:
-            return number if not own_unit else value
-        return f"{number:.10g} {unit or column.unit}" if not own_unit else value
+        if column is None or not column.kind:
+            return plain_cell(value)
+        return united_cell(value, unit or column.unit)
 
     def paste(self, row: int, column: int, block: list[list[str]]) -> None:
         """Take a block; a header row tells columns and units, and a wide block at the top is a new sheet."""

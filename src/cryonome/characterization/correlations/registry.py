@@ -12,6 +12,8 @@ from dataclasses import dataclass, field
 import numpy as np
 from numpy.typing import NDArray
 
+from ...remarks import Measure, Value, Word
+
 Array = NDArray[np.float64]
 
 ORDER = ("molar_mass", "Tc", "Pc", "omega", "Vc", "cp", "liquid_density", "viscosity", "parachor")
@@ -34,12 +36,8 @@ class Fraction:
         return np.asarray(np.cbrt(1.8 * self.nbp) / self.sg)
 
 
-_LIMIT: dict[str, Callable[[float, float], str]] = {
-    "nbp": lambda lo, hi: f"boiling point {lo - 273.15:.0f} to {hi - 273.15:.0f} °C".replace("-", "−"),
-    "sg": lambda lo, hi: f"specific gravity {lo:g} to {hi:g}",
-    "watson_k": lambda lo, hi: f"Watson K {lo:g} to {hi:g}",
-    "molar_mass": lambda lo, hi: f"molar mass {1e3 * lo:g} to {1e3 * hi:g} g/mol",
-}
+LIMIT_KINDS = {"nbp": "temperature", "sg": "", "watson_k": "", "molar_mass": "molar_mass"}
+"""Kinds of unit of the quantities that ranges of validity are given in."""
 
 
 @dataclass(frozen=True)
@@ -54,9 +52,14 @@ class Correlation:
     limits: dict[str, tuple[float, float]]
     function: Callable[[Fraction], Array]
 
-    def range_text(self) -> str:
-        """Return the range of validity as it is printed; empty where none is stated."""
-        return ", ".join(_LIMIT[name](low, high) for name, (low, high) in self.limits.items())
+    def limit_values(self) -> tuple[Value, ...]:
+        """Return the range of validity as data: the quantity's word, from and to; empty where none is stated."""
+        out: list[Value] = []
+        for name, (low, high) in self.limits.items():
+            kind = LIMIT_KINDS[name]
+            ends: tuple[Value, Value] = (Measure(low, kind, 0), Measure(high, kind, 0)) if kind else (low, high)
+            out.append((Word(f"limit.{name}"), *ends))
+        return tuple(out)
 
     def outside(self, fraction: Fraction) -> NDArray[np.bool_]:
         """Tell which fractions (n,) lie outside the range of validity."""

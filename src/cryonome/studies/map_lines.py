@@ -1,4 +1,4 @@
-"""The study ``envelope``: lines of constant vapour fraction, critical points and extremes."""
+"""The lines of an envelope as they are drawn and answered."""
 
 from __future__ import annotations
 
@@ -6,39 +6,9 @@ import numpy as np
 from numpy.typing import NDArray
 from scipy.interpolate import CubicSpline
 
-from ..document.model import Document, EnvelopeStudy
-from ..equilibrium.phase_map import PhaseMap, SaturationPoint
-from ..units import parse
-from .evaluator import Evaluator
-from .registry import Answer, NoAnswerError, asked_fluid, kind
+from ..equilibrium.phase_map import PhaseMap
 
 Array = NDArray[np.float64]
-
-
-@kind("envelope")
-def solve_envelope(study: EnvelopeStudy, document: Document, evaluator: Evaluator) -> Answer:
-    """Return the asked lines with critical points, cricondentherm and cricondenbar."""
-    fluid = asked_fluid(study.fluid, document)
-    fractions = [parse(cell, "fraction") for cell in study.vapour_fractions if cell is not None]
-    whole = evaluator.map(fluid, document, fractions)
-    lines = []
-    for fraction in fractions:
-        for _, T, P in curves(whole, [fraction]):
-            lines.append({"vapour_fraction": fraction, "temperature_K": T.tolist(), "pressure_Pa": P.tolist()})
-    if not lines:
-        raise NoAnswerError(" ".join(["no line of the envelope could be traced.", *whole.remarks]))
-    notes = [r.text for r in evaluator.fluid(fluid, document).remarks]
-    return {
-        "lines": lines,
-        "critical_points": [{"temperature_K": c.T, "pressure_Pa": c.P} for c in whole.critical_points],
-        "cricondentherm": _extreme(whole.cricondentherm),
-        "cricondenbar": _extreme(whole.cricondenbar),
-        "notes": [*notes, *whole.remarks],
-    }
-
-
-def _extreme(point: SaturationPoint | None) -> dict[str, float] | None:
-    return None if point is None else {"temperature_K": point.T, "pressure_Pa": point.P}
 
 
 def metastable(whole: PhaseMap) -> list[tuple[float, Array, Array]]:

@@ -1,0 +1,135 @@
+"""Pictures of the window for the docs, from the demo data: ``.venv/bin/python scripts/screens.py [NAME ...]``."""
+
+from __future__ import annotations
+
+import os
+import sys
+import tempfile
+from collections.abc import Callable
+from pathlib import Path
+
+os.environ.setdefault("QT_QPA_PLATFORM", "offscreen")
+os.environ["XDG_STATE_HOME"] = os.environ["XDG_CONFIG_HOME"] = tempfile.mkdtemp()
+
+from PySide6.QtCore import qInstallMessageHandler
+from PySide6.QtWidgets import QApplication
+
+from cryonome.app.main import make_application
+from cryonome.app.theme import DARK, LIGHT, Theme
+from cryonome.app.window import MainWindow
+from cryonome.demo import demo_document
+from cryonome.document import Document
+
+
+def settle(window: MainWindow) -> None:
+    """Let the window work until nothing is computed any more."""
+    window.live.come_to_rest()
+    QApplication.processEvents()
+
+
+def lab(w: MainWindow) -> None:
+    w.live.select_fluid("Varnholt recombined")
+    w.show_desk("lab")
+
+
+def fault(w: MainWindow) -> None:
+    lab(w)
+    w.desks["lab"].points.store_cells({(7, 1): "66"}, "x")
+
+
+def condensate(w: MainWindow) -> None:
+    w.live.select_sample("Quillmoor condensate")
+    w.show_desk("lab")
+
+
+def heavy(w: MainWindow) -> None:
+    w.add_from_collection("Brack heavy")
+
+
+def cuts(w: MainWindow) -> None:
+    lab(w)
+    w.show_desk("cuts")
+
+
+def cuts_condensate(w: MainWindow) -> None:
+    condensate(w)
+    w.show_desk("cuts")
+
+
+def correlations(w: MainWindow) -> None:
+    cuts(w)
+    w.desks["cuts"].show_page("Correlations")
+
+
+def fluid(w: MainWindow) -> None:
+    w.live.select_fluid("Varnholt recombined")
+    w.show_desk("fluid")
+
+
+def phase_map(w: MainWindow) -> None:
+    w.live.select_fluid("Varnholt recombined")
+    w.show_desk("map")
+    settle(w)
+    w.desks["map"].place_probe(505.15, 36e5)
+
+
+def question(w: MainWindow) -> None:
+    w.open_study(w.store.document.studies[2].name)
+    w.show_desk("question")
+
+
+def palette(w: MainWindow) -> None:
+    phase_map(w)
+    settle(w)
+    from cryonome.app.menus import all_actions
+    from cryonome.app.palette import Palette
+
+    w.shown = Palette(all_actions(w), w)
+    w.shown.entry.setText("keep")
+    w.shown.show()
+
+
+def empty(w: MainWindow) -> None:
+    w.show_desk("lab")
+
+
+SCREENS: dict[str, tuple[Callable[[MainWindow], None], Theme]] = {
+    "empty": (empty, LIGHT), "empty-dark": (empty, DARK), "lab-data": (lab, LIGHT), "lab-data-fault": (fault, LIGHT),
+    "lab-data-condensate": (condensate, LIGHT), "condensate-dark": (condensate, DARK), "lab-data-heavy": (heavy, LIGHT),
+    "cuts": (cuts, LIGHT), "cuts-dark": (cuts, DARK), "cuts-condensate": (cuts_condensate, LIGHT),
+    "correlations": (correlations, LIGHT), "fluid": (fluid, LIGHT), "map": (phase_map, LIGHT), "map-dark": (phase_map, DARK),
+    "question": (question, LIGHT), "palette": (palette, LIGHT), "palette-dark": (palette, DARK),
+}  # fmt: skip
+
+
+def main(names: list[str], folder: Path) -> None:
+    """Save the pictures."""
+    qInstallMessageHandler(lambda *_: None)
+    make_application()
+    for name in names or SCREENS:
+        make, theme = SCREENS[name]
+        window = MainWindow(Document() if name.startswith("empty") else demo_document())
+        window.set_theme(theme)
+        window.resize(1280, 760)
+        window.show()
+        settle(window)
+        make(window)
+        settle(window)
+        picture = window.grab()
+        shown = getattr(window, "shown", None)
+        if shown is not None:
+            from PySide6.QtGui import QPainter
+
+            painter = QPainter(picture)
+            painter.drawPixmap((window.width() - shown.width()) // 2, 110, shown.grab())
+            painter.end()
+            shown.close()
+        picture.save(str(folder / f"{name}.png"))
+        window.store.undo_stack.setClean()
+        window.close()
+        window.deleteLater()
+
+
+if __name__ == "__main__":
+    out = Path(os.environ.get("SCREENS", Path(__file__).parents[1] / "docs" / "screenshots"))
+    main(sys.argv[1:], out)

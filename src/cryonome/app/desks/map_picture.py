@@ -1,0 +1,231 @@
+"""The picture of a P-T map on a plot: lines, marks and labels that never lie on one another."""
+
+from __future__ import annotations
+
+from collections.abc import Sequence
+from dataclasses import dataclass, field
+
+import numpy as np
+from numpy.typing import NDArray
+from PySide6.QtCore import Qt
+from PySide6.QtGui import QFontMetricsF
+
+from ...equilibrium.phase_map import PhaseMap
+from ...studies.map_lines import curves, metastable, smooth
+from ...units import format_number, from_si, label, to_si
+from ..plot import Plot, pen
+from ..theme import Theme
+
+Array = NDArray[np.float64]
+Box = tuple[float, float, float, float]
+"""Left, top, right, bottom in pixels."""
+
+SIDES = ((0.0, 0.5), (1.0, 0.5), (0.5, 1.0), (0.5, 0.0), (0.0, 1.0), (1.0, 1.0), (0.0, 0.0), (1.0, 0.0))
+"""Anchors tried for the label of a mark: right, left, above, below, and the corners."""
+
+GAP = 9.0
+"""Pixels between a mark and its label."""
+
+
+@dataclass(frozen=True)
+class Frame:
+    """Units of the axes and whether pressure is drawn by its logarithm."""
+
+    temperature: str
+    pressure: str
+    logarithmic: bool = False
+
+    def xy(self, T: Array | float, P: Array | float) -> tuple[Array, Array]:
+        """Return plot coordinates of T K and P Pa."""
+        # These conversions are linear, so one call serves the whole line.
+        x = np.asarray(from_si(np.atleast_1d(T), self.temperature, "temperature"))  # type: ignore[arg-type]
+        y = np.asarray(from_si(np.atleast_1d(P), self.pressure, "pressure"))  # type: ignore[arg-type]
+        return x, np.log10(np.maximum(y, 1e-12)) if self.logarithmic else y
+
+    def state(self, x: float, y: float) -> tuple[float, float]:
+        """Return T K and P Pa at plot coordinates."""
+        value = 10.0**y if self.logarithmic else y
+        return to_si(x, self.temperature, "temperature"), to_si(value, self.pressure, "pressure")
+
+    def where(self, T: float, P: float) -> str:
+        """Return a point in words."""
+        t, p = from_si(T, self.temperature, "temperature"), from_si(P, self.pressure, "pressure")
+        return f"{format_number(t, 4)} {label(self.temperature)}, {format_number(p, 4)} {label(self.pressure)}"
+
+
+@dataclass
+class Labels:
+    """Places labels of one drawing where no other lies; what finds no room is left out and shows as a tip elsewhere."""
+
+    plot: Plot
+    taken: list[Box] = field(default_factory=list)
+    avoided: list[Array] = field(default_factory=list)
+
+    def _pixels(self, x: float, y: float) -> tuple[float, float]:
+        (x0, x1), (y0, y1) = self.plot.box.viewRange()
+        size = self.plot.box.size()
+        return (x - x0) / (x1 - x0) * size.width(), (y1 - y) / (y1 - y0) * size.height()
+
+    def avoid(self, x: Array, y: Array) -> None:
+        """Keep labels off a line, where they can."""
+        (x0, x1), (y0, y1) = self.plot.box.viewRange()
+        size = self.plot.box.size()
+        px = np.stack([(x - x0) / (x1 - x0) * size.width(), (y1 - y) / (y1 - y0) * size.height()], axis=-1)
+        self.avoided.append(px)
+
+    def _extent(self, text: str, bold: bool) -> tuple[float, float]:
+        font = self.plot.font()
+        font.setPointSizeF(8.5)
+        font.setBold(bold)
+        metrics = QFontMetricsF(font)
+        lines = text.split("\n")
+        return max(metrics.horizontalAdvance(s) for s in lines) + 10.0, metrics.height() * len(lines) + 6.0
+
+    def _free(self, box: Box, lines: bool) -> bool:
+        size = self.plot.box.size()
+        if box[0] < 0.0 or box[1] < 0.0 or box[2] > size.width() or box[3] > size.height():
+            return False
+        if any(box[0] < b[2] and b[0] < box[2] and box[1] < b[3] and b[1] < box[3] for b in self.taken):
+            return False
+        return not lines or not any(
+            ((p[:, 0] > box[0]) & (p[:, 0] < box[2]) & (p[:, 1] > box[1]) & (p[:, 1] < box[3])).any()
+            for p in self.avoided
+        )
+
+    def beside(self, key: str, text: str, x: float, y: float, colour: str, bold: bool = False) -> bool:
+        """Label a mark on the first side where there is room: off every line if possible, else off the other labels."""
+        px, py = self._pixels(x, y)
+        width, height = self._extent(text, bold)
+        for lines in (True, False):
+            for ax, ay in SIDES:
+                left = px - ax * width + GAP * (1.0 - 2.0 * ax)
+                top = py - ay * height + GAP * (1.0 - 2.0 * ay) * (ax == 0.5)
+                box = (left, top, left + width, top + height)
+                if self._free(box, lines):
+                    self.taken.append(box)
+                    self._write(key, text, box, colour, bold, False)
+                    return True
+        return False
+
+    def on_line(self, key: str, text: str, x: Array, y: Array, colour: str, first: float, bold: bool = False) -> bool:
+        """Label a line on itself, as near to the share ``first`` of its visible length as there is room."""
+        px = np.stack([self._pixels(a, b) for a, b in zip(x, y)])
+        size = self.plot.box.size()
+        seen = (px[:, 0] > 0) & (px[:, 0] < size.width()) & (px[:, 1] > 0) & (px[:, 1] < size.height())
+        px = px[seen]
+        if len(px) < 3:
+            return False
+        along = np.concatenate([[0.0], np.cumsum(np.hypot(*np.diff(px, axis=0).T))])
+        width, height = self._extent(text, bold)
+        for shift in (0.0, 0.08, -0.08, 0.16, -0.16, 0.24, -0.24, 0.32, -0.32, 0.4, -0.4):
+            share = first + shift
+            if not 0.03 < share < 0.97:
+                continue
+            cx, cy = px[int(np.searchsorted(along, share * along[-1]))]
+            box = (cx - width / 2, cy - height / 2, cx + width / 2, cy + height / 2)
+            if self._free(box, False):
+                self.taken.append(box)
+                self._write(key, text, box, colour, bold, True)
+                return True
+        return False
+
+    def reserve(self, x: float, y: float, radius: float = 7.0) -> None:
+        """Keep labels off a mark."""
+        px, py = self._pixels(x, y)
+        self.taken.append((px - radius, py - radius, px + radius, py + radius))
+
+    def _write(self, key: str, text: str, box: Box, colour: str, bold: bool, ground: bool) -> None:
+        (x0, x1), (y0, y1) = self.plot.box.viewRange()
+        size = self.plot.box.size()
+        x = x0 + 0.5 * (box[0] + box[2]) / size.width() * (x1 - x0)
+        y = y1 - 0.5 * (box[1] + box[3]) / size.height() * (y1 - y0)
+        self.plot.text(key, text, x, y, colour, (0.5, 0.5), ground=ground, bold=bold, depth=5.0)
+
+
+@dataclass(frozen=True)
+class Pinned:
+    """A kept state to be marked: its name, T K and P Pa."""
+
+    name: str
+    T: float
+    P: float
+
+
+def fit(plot: Plot, frame: Frame, whole: PhaseMap, pinned: Sequence[Pinned] = ()) -> None:
+    """Show the envelope where engineers look: from -60 degC, and from zero pressure."""
+    parts = [p for p in whole.parts if p.beta in (0.0, 1.0) and len(p.u)]
+    if not parts:
+        return
+    T = np.concatenate([p.T for p in parts])
+    P = np.concatenate([p.P for p in parts])
+    tops = [P.max(), *(p.P for p in pinned)]
+    cold = T.min() if T.max() < 300.0 else max(T.min(), 213.15)
+    if not (cold <= T).any():
+        cold = T.min()
+    left, bottom = frame.xy(cold, 1e5 if frame.logarithmic else 1e-9)
+    right, top = frame.xy(T.max() + 0.13 * (T.max() - cold), max(tops) * (1.3 if frame.logarithmic else 1.1))
+    plot.fit_x(float(left[0]), float(right[0]))
+    plot.fit_y(float(bottom[0]) if frame.logarithmic else 0.0, float(top[0]))
+
+
+def draw(
+    plot: Plot, frame: Frame, theme: Theme, whole: PhaseMap | None, quality: Sequence[float] = (),
+    ghosts: Sequence[tuple[str, PhaseMap]] = (), pinned: Sequence[Pinned] = (),
+) -> None:  # fmt: skip
+    """Draw a map: envelope, quality lines, critical points, extremes, ghosts behind and kept states before them."""
+    plot.begin()
+    labels = Labels(plot)
+    t = theme
+    for name, ghost in ghosts:
+        for i, (_, T, P) in enumerate(curves(ghost, [0.0, 1.0])):
+            x, y = frame.xy(*smooth(T, P))
+            plot.line(f"ghost {name} {i}", x, y, pen(t.mute, 1.4, Qt.PenStyle.DotLine), cached=True)
+    lines: list[tuple[str, float, Array, Array]] = []
+    if whole is not None:
+        for i, (beta, T, P) in enumerate(curves(whole, [0.0, 1.0, *quality])):
+            x, y = frame.xy(*smooth(T, P))
+            lines.append((f"{beta:g} {i}", beta, x, y))
+            edge = beta in (0.0, 1.0)
+            plot.line(f"map {beta:g} {i}", x, y, pen(t.phase(beta), 2.6 if edge else 1.2), cached=True)
+            labels.avoid(x, y)
+        for i, (beta, T, P) in enumerate(metastable(whole)):
+            # Paint over with the ground, then dot: the line is not what would be seen there.
+            x, y = frame.xy(T, P)
+            plot.line(f"cover {i}", x, y, pen(t.surface, 4.0), cached=True)
+            plot.line(f"metastable {i}", x, y, pen(t.phase(beta), 1.6, Qt.PenStyle.DotLine), cached=True)
+    for i, pin in enumerate(pinned):
+        x, y = frame.xy(pin.T, pin.P)
+        plot.dots(f"pin {i}", x, y, pen(t.ink, 1.6), "o", 9)
+        labels.reserve(float(x[0]), float(y[0]))
+    if whole is not None:
+        _marks(plot, labels, frame, theme, whole)
+    for i, pin in enumerate(pinned):
+        x, y = frame.xy(pin.T, pin.P)
+        name = pin.name if len(pin.name) <= 24 else pin.name[:23] + "…"
+        labels.beside(f"pin {i}", name, float(x[0]), float(y[0]), t.ink)
+    _line_names(labels, theme, lines, whole is not None and whole.z.size > 1)
+    plot.end()
+
+
+def _marks(plot: Plot, labels: Labels, frame: Frame, t: Theme, whole: PhaseMap) -> None:
+    marks = [(f"critical {i}", "critical", "d", 12.0, t.ink, c.T, c.P) for i, c in enumerate(whole.critical_points)]
+    if whole.z.size > 1:
+        extremes = (("cricondenbar", whole.cricondenbar), ("cricondentherm", whole.cricondentherm))
+        marks += [(name, name, "+", 9.0, t.mute, p.T, p.P) for name, p in extremes if p is not None]
+    for key, _, symbol, size, colour, T, P in marks:
+        x, y = frame.xy(T, P)
+        plot.dots(key, x, y, pen(colour, 1.4), symbol, size, t.surface if symbol == "d" else colour)
+        labels.reserve(float(x[0]), float(y[0]))
+    for key, name, _, _, colour, T, P in marks:
+        x, y = frame.xy(T, P)
+        labels.beside(key, f"{name}\n{frame.where(T, P)}", float(x[0]), float(y[0]), colour)
+
+
+def _line_names(labels: Labels, t: Theme, lines: list[tuple[str, float, Array, Array]], named: bool) -> None:
+    for beta, text, first in ((0.0, "bubble", 0.45), (1.0, "dew", 0.5)):
+        longest = max((line for line in lines if line[1] == beta), key=lambda line: len(line[2]), default=None)
+        if longest is not None and named:
+            labels.on_line(f"name {text}", text, longest[2], longest[3], t.phase(beta).name(), first, True)
+    for key, beta, x, y in lines:
+        if beta not in (0.0, 1.0):
+            labels.on_line(f"name {key}", f"{100 * beta:.0f} %", x, y, t.phase(beta).name(), 0.45)

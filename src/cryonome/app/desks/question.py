@@ -1,0 +1,212 @@
+"""The page *Question*: a kept question of any kind, what it asks and its answer in full."""
+
+from __future__ import annotations
+
+from typing import Any
+
+from PySide6.QtCore import Qt
+from PySide6.QtWidgets import QHBoxLayout, QLabel, QVBoxLayout, QWidget
+
+from ...document import Study
+from ...document.edits import set_at, study_path
+from ...document.faults import format_path
+from ...document.kinds import study_kinds
+from ...document.reader import cell_text, plain_cell
+from ...studies.answers import flattened
+from ..fields import capital, elided, section
+from ..grid import GridModel, GridView
+from ..live import Live
+from .desk import Action, Desk, DeskEntry, register
+
+FIXED = ("name", "kind")
+
+
+class AsksModel(GridModel):
+    """What a question asks: a row a key of its kind, editable as text."""
+
+    def __init__(self, live: Live) -> None:
+        super().__init__()
+        self._live = live
+        self._study: Study | None = None
+        self._faults: dict[str, str] = {}
+
+    def show(self, study: Study | None, faults: dict[str, str]) -> None:
+        """Show a question."""
+        self._study, self._faults = study, faults
+        self.reload()
+
+    def keys(self) -> list[str]:
+        """Return the keys that can be set."""
+        return [k for k in type(self._study).model_fields if k not in FIXED] if self._study is not None else []
+
+    def titles(self) -> list[tuple[str, str]]:
+        return [("asks", ""), ("", "")]
+
+    def rows(self) -> int:
+        return len(self.keys())
+
+    def text(self, row: int, column: int) -> str:
+        key = self.keys()[row]
+        if column == 0:
+            return key.replace("_", " ")
+        value = getattr(self._study, key)
+        if isinstance(value, tuple):
+            return ", ".join(cell_text(v) for v in value)
+        return cell_text(value)
+
+    def left_aligned(self, column: int) -> bool:
+        return column == 0
+
+    def muted(self, row: int, column: int) -> bool:
+        return column == 0
+
+    def editable(self, row: int, column: int) -> bool:
+        return column == 1
+
+    def choices(self, row: int, column: int) -> list[str]:
+        document = self._live.document
+        things = {"fluid": document.fluids, "sample": document.samples}.get(self.keys()[row], ())
+        return [t.name for t in things]
+
+    def fault(self, row: int, column: int) -> str:
+        return self._faults.get(self.keys()[row], "") if column == 1 else ""
+
+    def store_cells(self, cells: dict[tuple[int, int], str], text: str) -> None:
+        study = self._study
+        if study is None:
+            return
+        for (row, column), value in cells.items():
+            if column != 1 or row >= self.rows():
+                continue
+            key = self.keys()[row]
+            stored: object = plain_cell(value)
+            if isinstance(getattr(study, key), tuple):
+                stored = tuple(plain_cell(v) for v in value.split(",") if v.strip())
+            elif key in ("fluid", "sample"):
+                stored = value.strip()
+            edit = lambda d, k=key, v=stored: set_at(d, (*study_path(d, study.name), k), v)  # noqa: E731
+            self._live.store.edit(f"Change {study.name}", edit)
+
+
+class AnswerModel(GridModel):
+    """An answer as rows of a place and a value."""
+
+    def __init__(self) -> None:
+        super().__init__()
+        self._rows: list[tuple[str, str]] = []
+
+    def show(self, answer: dict[str, Any] | None) -> None:
+        """Show an answer."""
+        rows = [] if answer is None else [(format_path(path), text) for path, text in flattened(answer)]
+        same = len(rows) == len(self._rows)
+        self._rows = rows
+        if same:
+            self.rewrite()
+        else:
+            self.reload()
+
+    def titles(self) -> list[tuple[str, str]]:
+        return [("answer", ""), ("value", "SI, the unit in the key")]
+
+    def rows(self) -> int:
+        return len(self._rows)
+
+    def text(self, row: int, column: int) -> str:
+        return self._rows[row][column]
+
+    def left_aligned(self, column: int) -> bool:
+        return column == 0
+
+
+class QuestionDesk(Desk):
+    """A question and its answer side by side."""
+
+    shows = frozenset({"selection", "answer"})
+
+    def __init__(self, live: Live, parent: QWidget | None = None) -> None:
+        super().__init__(live, parent)
+        self.title, self.subtitle = section("", "title"), section("", "mute")
+        self.told = QLabel("")
+        self.told.setTextFormat(Qt.TextFormat.PlainText)
+        self.told.setWordWrap(True)
+        self.notes = QLabel("")
+        self.notes.setTextFormat(Qt.TextFormat.PlainText)
+        self.notes.setObjectName("mute")
+        self.notes.setWordWrap(True)
+        self.asks, self.answer = AsksModel(live), AnswerModel()
+        self.asks_grid, self.answer_grid = GridView(self.asks), GridView(self.answer)
+        self.asks_grid.setAccessibleName("What the question asks")
+        self.answer_grid.setAccessibleName("The answer")
+        self.grids = [self.answer_grid, self.asks_grid]
+        heading = QHBoxLayout()
+        heading.addWidget(self.title)
+        heading.addSpacing(4)
+        heading.addWidget(self.subtitle, 0, Qt.AlignmentFlag.AlignBottom)
+        heading.addStretch(1)
+        left = QVBoxLayout()
+        left.setSpacing(8)
+        left.addWidget(self.asks_grid, 1)
+        left.addWidget(self.told)
+        left.addWidget(self.notes, 1, Qt.AlignmentFlag.AlignTop)
+        body = QHBoxLayout()
+        body.setSpacing(24)
+        body.addLayout(left, 2)
+        body.addWidget(self.answer_grid, 3)
+        layout = QVBoxLayout(self)
+        layout.setContentsMargins(20, 10, 20, 12)
+        layout.setSpacing(10)
+        layout.addLayout(heading)
+        layout.addLayout(body, 1)
+
+    def refresh(self) -> None:
+        """Show the chosen question."""
+        study = self._live.current_study()
+        self.title.setText(elided(study.name) if study else "No question chosen")
+        kind = study_kinds()[study.kind] if study else None
+        hint = "keep one with P on the map, or with + beside Questions"
+        self.subtitle.setText(kind.meaning if kind else hint)
+        shown = self._live.answer(study.name) if study else None
+        faults = {str(f.path[2]): f.message for f in shown.faults if len(f.path) > 2} if shown else {}
+        self.asks.show(study, faults)
+        answer = shown.value if shown else None
+        self.answer.show(answer if answer and answer["ok"] else None)
+        if study is None or shown is None:
+            text = ""
+        elif shown.error:
+            text = capital(shown.error)
+        elif shown.old or answer is None:
+            text = "Working …"
+        elif not answer["ok"]:
+            text = capital(answer["error"])
+        else:
+            text = kind.line(answer, self._live.units()) if kind else ""
+        self.told.setText(text)
+        self.notes.setText("\n".join(answer["notes"]) if answer else "")
+        for grid in self.grids:
+            header = grid.horizontalHeader()
+            header.setSectionResizeMode(header.ResizeMode.Stretch)
+
+    def actions_offered(self) -> list[Action]:
+        return []
+
+
+register(
+    DeskEntry(
+        key="question", title="Question", order=41, make=QuestionDesk, card="answers",
+        mark=lambda live: "done" if live.current_study() is not None else "open",
+        line=lambda live: live.session.study_name or "none chosen",
+        claims=lambda path: "" if path[:1] == ("studies",) else None,
+        help=(
+            "A question is what you ask of a fluid or a sample; it is kept with the project and answered live.",
+            "Keep a state from the map with P, the map itself with M, or choose + beside Questions on the shelf.",
+            "What it asks stands at the left: type other values, with units; a faulty one says why.",
+            "Its answer stands at the right in SI, each key ending in its unit, as the command line gives it.",
+            "`cryonome solve` on the saved document answers the same questions with the same numbers.",
+            "The one-line answer on the shelf is in your units and follows every edit.",
+            "Rename (F2) and remove a question with the shelf's menu; undo brings it back.",
+            "A question whose fluid is removed goes with it; undo brings both back.",
+            "Notes tell what was assumed, estimated or found metastable on the way.",
+            "An answer that does not exist says so, and why.",
+        ),
+    )
+)  # fmt: skip

@@ -1,0 +1,200 @@
+"""What is open and chosen, and the results that follow from it. Knows no Qt.
+
+Each result on screen is declared here once. To add one, write a function that yields its name and request, and enter it in
+:data:`DECLARATIONS`; a desk then asks for it by its name.
+"""
+
+from __future__ import annotations
+
+from collections.abc import Iterator
+from dataclasses import dataclass
+
+from ..document import Document, Fluid, Ghost, Sample, errors, read_study
+from ..document.read_fluid import used_samples
+from ..equilibrium.phase_map import PhaseMap
+from ..studies.evaluator import Evaluator, Project, placed
+from ..studies.inputs import FluidModel
+from ..studies.lumping import RESERVOIR
+from ..studies.solving import solve_study
+from ..studies.states import full_states, margins, third_phase
+from .results import Request, Results
+
+QUALITY = (0.1, 0.25, 0.5, 0.75, 0.9)
+"""Vapour fractions of the quality lines on the map."""
+
+BREATH = 30
+"""ms between an edit and the tracing it asks for: what follows at once is painted first, on an idle processor."""
+
+REST = 180
+"""ms the pointer rests before the margins are asked for."""
+
+
+@dataclass(frozen=True)
+class Session:
+    """An immutable snapshot of what is open and chosen; the results are functions of it."""
+
+    document: Document
+    evaluator: Evaluator
+    sample_name: str = ""
+    fluid_name: str = ""
+    study_name: str = ""
+    probe: tuple[float, float] | None = None
+    lumping_temperature: float = RESERVOIR
+
+    @property
+    def project(self) -> Project:
+        """The document with its results."""
+        return self.evaluator.at(self.document)
+
+    @property
+    def sample(self) -> Sample | None:
+        """The chosen sample."""
+        return self.document.sample(self.sample_name)
+
+    @property
+    def fluid(self) -> Fluid | None:
+        """The chosen fluid."""
+        return self.document.fluid(self.fluid_name)
+
+
+def trail_of(document: Document, fluid_name: str, sample_name: str) -> tuple[str, str]:
+    """Return fluid and sample of a trail that belongs together, nearest to the two names.
+
+    A chosen fluid shows one of its own samples; without a fluid of its own a sample shows alone.
+    """
+    fluid = document.fluid(fluid_name)
+    if fluid is None:
+        return "", sample_name if document.sample(sample_name) else ""
+    used = used_samples(fluid, document)
+    return fluid.name, sample_name if sample_name in used else used[0] if used else ""
+
+
+def fluids_of(document: Document, sample_name: str) -> list[str]:
+    """Return the fluids a sample feeds, those it is the only sample of first."""
+    found = [(len(used_samples(f, document)), i, f.name) for i, f in enumerate(document.fluids)]
+    feeds = {f.name for f in document.fluids if sample_name in used_samples(f, document)}
+    return [name for _, _, name in sorted(found) if name in feeds]
+
+
+# -- what is shown -----------------------------------------------------------------------------------------------------
+
+
+def _sample(session: Session, _results: Results) -> Iterator[tuple[str, Request]]:
+    sample = session.sample
+    if sample is None:
+        return
+    project = session.project
+    reading = project.read_sample(sample)
+    index = session.document.samples.index(sample)
+    faults = tuple(placed(reading.faults, ("samples", index)))
+    blocking = reading.blocking
+    yield "sample", Request(
+        project.sample_key(sample), lambda _watch: project.characterized(sample), at_once=True,
+        error=blocking[0].message if blocking else "", faults=faults,
+    )  # fmt: skip
+
+
+def _fluid(session: Session, _results: Results) -> Iterator[tuple[str, Request]]:
+    fluid = session.fluid
+    if fluid is None:
+        return
+    project = session.project
+    index = session.document.fluids.index(fluid)
+    faults = tuple(placed(project.read_fluid(fluid).faults, ("fluids", index)))
+    wrong = [f.message for f in errors(faults)]
+    error = wrong[0] if wrong else project.first_fault_inside(fluid)
+    yield (
+        "fluid",
+        Request(
+            project.fluid_key(fluid), lambda _watch: project.fluid(fluid), at_once=True, error=error, faults=faults
+        ),
+    )
+
+
+def _map(session: Session, results: Results) -> Iterator[tuple[str, Request]]:
+    """The envelope, and once it is there its quality lines: they take longer and may follow."""
+    fluid, shown = session.fluid, results["fluid"]
+    if fluid is None:
+        return
+    project = session.project
+    key = project.map_key(fluid, ())
+    if shown.error:
+        yield "map", Request((key, shown.error), None, error=shown.error)
+        return
+    yield "map", _traced(project, fluid, ())
+    whole = results["map"]
+    if session.document.display.map.quality_lines and whole.value is not None and not whole.old:
+        yield "lines", _traced(project, fluid, QUALITY)
+
+
+def _traced(project: Project, fluid: Fluid, fractions: tuple[float, ...]) -> Request:
+    known = project.known_map(fluid, fractions)
+    key = project.map_key(fluid, fractions)
+    if known is not None:
+        return Request(key, lambda _watch: known, at_once=True)
+    return Request(key, lambda watch: project.map(fluid, fractions, watch), pause=BREATH)
+
+
+def _probe(session: Session, results: Results) -> Iterator[tuple[str, Request]]:
+    model, at = results["fluid"].value, session.probe
+    if not isinstance(model, FluidModel) or results["fluid"].error or at is None:
+        return
+    key = (results.key("fluid"), at)
+    yield "probe", Request(key, lambda watch: full_states(model, [at[0]], [at[1]], (), watch), moving=True)
+
+    def further(watch: object) -> bool:
+        states = full_states(model, [at[0]], [at[1]], ("Z",))
+        return bool(third_phase(model, states.phases)[0])
+
+    yield "third", Request((*key, "third"), further, pause=REST)
+    whole = results["map"].value
+    if isinstance(whole, PhaseMap) and not results["map"].old:
+        yield "margins", Request((*key, id(whole)), lambda _watch: margins(whole, *at), pause=REST)
+
+
+def _ghosts(session: Session, _results: Results) -> Iterator[tuple[str, Request]]:
+    for ghost in session.document.ghosts:
+        yield f"ghost:{ghost.name}", _ghost_request(ghost, session.evaluator)
+
+
+def _ghost_request(ghost: Ghost, evaluator: Evaluator) -> Request:
+    project = evaluator.at(Document(samples=ghost.samples, fluids=(*ghost.inside, ghost.fluid)))
+    key = evaluator.remembered((ghost,), lambda: ("ghost", project.map_key(ghost.fluid, ())))
+    return Request(key, lambda watch: project.map(ghost.fluid, (), watch), pause=BREATH, behind=True)
+
+
+def _lumping(session: Session, results: Results) -> Iterator[tuple[str, Request]]:
+    sample, shown = session.sample, results["sample"]
+    if sample is None or shown.value is None or shown.old or shown.value.unlumped is None:
+        return
+    project, T = session.project, session.lumping_temperature
+    key = ("lumping", project.sample_key(sample), T)
+    yield "lumping", Request(key, lambda watch: project.lumping(sample, T, watch), pause=BREATH, behind=True)
+
+
+def _answers(session: Session, _results: Results) -> Iterator[tuple[str, Request]]:
+    """The kept questions, each with its answer."""
+    document, project = session.document, session.project
+    for i, study in enumerate(document.studies):
+        subject: Sample | Fluid | None
+        subject = document.sample(getattr(study, "sample", "")) or document.fluid(getattr(study, "fluid", ""))
+        if isinstance(subject, Sample):
+            content: object = project.sample_key(subject)
+        else:
+            content = project.fluid_key(subject) if subject is not None else None
+        key = ("answer", study.model_dump_json(), content, document.display.units)
+        reading = session.evaluator.remembered(
+            (read_study, study, document.samples, document.fluids),
+            lambda s=study: read_study(s, document),
+        )
+        faults = tuple(placed(reading.faults, ("studies", i)))
+        wrong = errors(faults)
+        error = wrong[0].message if wrong else ""
+        yield f"answer:{study.name}", Request(
+            key, lambda watch, s=study, r=reading: solve_study(s, r, project, watch),
+            pause=4 * BREATH, behind=True, error=error, faults=faults,
+        )  # fmt: skip
+
+
+DECLARATIONS = (_sample, _fluid, _map, _probe, _ghosts, _lumping, _answers)
+"""Every result on screen; one may read those before it."""

@@ -1,0 +1,93 @@
+"""The registry of study kinds: what a question can be.
+
+A kind is one file of :mod:`cryonome.studies.kinds`: its document model, how it is read, solved and told in a line, and the shape
+of its answer. This module knows none by name; it looks the files up, so that a new kind edits no list anywhere. The document,
+the command line, the published schema, the docs' tests and the window read the registry.
+"""
+
+from __future__ import annotations
+
+import importlib
+import pkgutil
+from collections.abc import Callable
+from dataclasses import dataclass
+from functools import cache
+from typing import Any, Generic, TypeVar
+
+from pydantic_core import PydanticCustomError
+
+from .faults import did_you_mean
+from .model import Document, Study
+from .reader import Reader
+
+KINDS_PACKAGE = "cryonome.studies.kinds"
+"""Where the kinds are, by name: the document may not import what stands above it, only look it up."""
+
+PLANNED = (
+    "isotherms", "roots", "advice", "table", "hydrate", "inhibitor_dose", "vapour_pressure", "sweep", "goal", "expansion",
+    "depletion", "liberation", "separators", "swelling", "match",
+)  # fmt: skip
+"""Kinds of the published format that this version does not answer yet."""
+
+S = TypeVar("S", bound=Study)
+Asked = TypeVar("Asked")
+
+
+@dataclass(frozen=True)
+class StudyKind(Generic[S, Asked]):
+    """A kind of question.
+
+    ``read`` turns a study of the document into what is asked, in SI, or None with faults; ``solve`` answers that (it takes
+    the studies' context); ``line`` tells an answer in a few words and the reader's units; ``begin`` makes a new study about a
+    subject by name, near a state (T K, P Pa) where one is given; ``answer`` is the TypedDict of the answer's shape; ``subject`` is the key that names what it is about ("fluid" or "sample"); ``order`` sorts menus.
+    """
+
+    name: str
+    title: str
+    meaning: str
+    model: type[S]
+    answer: type
+    read: Callable[[S, Document, Reader], Asked | None]
+    solve: Callable[[Asked, Any], dict[str, Any]]
+    line: Callable[[dict[str, Any], Any], str]
+    begin: Callable[[str, tuple[float, float] | None], S]
+    subject: str = "fluid"
+    order: int = 100
+
+
+_KINDS: dict[str, StudyKind[Any, Any]] = {}
+
+
+def register(kind: StudyKind[Any, Any]) -> None:
+    """Enter a kind; its file does that where it is imported."""
+    _KINDS[kind.name] = kind
+
+
+@cache
+def _discover() -> None:
+    package = importlib.import_module(KINDS_PACKAGE)
+    for found in pkgutil.iter_modules(package.__path__):
+        importlib.import_module(f"{KINDS_PACKAGE}.{found.name}")
+
+
+def study_kinds() -> dict[str, StudyKind[Any, Any]]:
+    """Return every kind by its name, in their order."""
+    _discover()
+    return dict(sorted(_KINDS.items(), key=lambda item: item[1].order))
+
+
+def study_class(data: object) -> type[Study]:
+    """Return the class of a study given as an object. Raises PydanticCustomError with a sentence."""
+    kinds = study_kinds()
+    given = data.get("kind") if isinstance(data, dict) else None
+    if not isinstance(data, dict):
+        raise PydanticCustomError("not_an_object", "a study is an object with name and kind")
+    if given is None:
+        raise PydanticCustomError("no_kind", "a study names its kind: {kinds}", {"kinds": ", ".join(kinds)})
+    if given not in kinds:
+        if given in PLANNED:
+            text = "studies of kind '{given}' are not answered by this version; there is {kinds}"
+            raise PydanticCustomError("planned_kind", text, {"given": given, "kinds": ", ".join(kinds)})
+        hint = did_you_mean(str(given), kinds)
+        raise PydanticCustomError("unknown_kind", "unknown kind '{given}'{hint}", {"given": str(given), "hint": hint})
+    return kinds[str(given)].model

@@ -1,0 +1,383 @@
+"""Reading a fluid once: its parts, amounts and model in SI, and every fault at its cell, in one pass."""
+
+from __future__ import annotations
+
+from dataclasses import dataclass
+from typing import Literal
+
+from ..characterization import Known
+from ..components import Component, UnknownComponentError, find
+from ..eos.building import EQUATIONS
+from ..units import QuantityError, fits, split
+from .faults import Fault, PathParts, did_you_mean, errors
+from .model import Cell, Document, Fluid, FluidPart, Pseudo, Series
+from .reader import EMPTY, Reader
+
+LATER_EOS = ("PC-SAFT",)
+
+AMOUNTS = {
+    "mole": ("amount", "molar_rate"),
+    "mass": ("mass", "mass_rate"),
+    "volume": ("volume", "volume_rate"),
+}
+"""Kinds of an amount with a unit by basis: in all, or a rate."""
+
+NAMES = ("component", "pseudo", "series", "sample", "fluid")
+"""What a part can be."""
+
+
+@dataclass(frozen=True)
+class SeriesInput:
+    """Pseudo-components at equal steps: from and to K, step K, Watson factor or None."""
+
+    name: str
+    start: float
+    end: float
+    step: float
+    watson_k: float | None
+
+
+@dataclass(frozen=True)
+class PartInput:
+    """A part in SI: its ``key``, what it is, and its ``amount`` on ``basis`` (of its own unit, else the fluid's)."""
+
+    key: str
+    content: Component | Known | SeriesInput | str
+    is_sample: bool
+    basis: str
+    amount: float
+
+
+@dataclass(frozen=True)
+class RecombinationInput:
+    """Two fluids by name, standard moles of gas per m3 of liquid, where that volume is, T K and P Pa there."""
+
+    liquid: str
+    gas: str
+    ratio: float
+    place: str
+    temperature: float | None
+    pressure: float | None
+
+
+@dataclass(frozen=True)
+class ModelInput:
+    """The equation and its parameters: ``pairs`` of component keys or names with a value."""
+
+    eos: str
+    kij: str
+    pairs: tuple[tuple[str, str, float], ...]
+
+
+@dataclass(frozen=True)
+class FluidInput:
+    """A fluid in SI."""
+
+    key: str
+    name: str
+    parts: tuple[PartInput, ...]
+    recombination: RecombinationInput | None
+    grid: Literal["common", "own"]
+    model: ModelInput
+
+
+@dataclass(frozen=True)
+class FluidReading:
+    """What a fluid says, None where a fault forbids any computation, and its faults."""
+
+    fluid: FluidInput | None
+    faults: tuple[Fault, ...]
+
+
+def read_fluid(fluid: Fluid, document: Document, path: PathParts = ()) -> FluidReading:
+    """Return what a fluid at ``path`` of the document says, and what is wrong with it."""
+    reader = Reader(path)
+    reader.at("grid").known(fluid.grid, ("common", "own"), "grid of cuts")
+    known: list[str] = []
+    recombination: RecombinationInput | None = None
+    parts: tuple[PartInput, ...] = ()
+    if fluid.recombination is not None:
+        recombination = _recombination(fluid, document, reader.at("recombination"))
+        if fluid.parts:
+            text = "a recombined fluid has no parts of its own; leave parts or recombination out"
+            reader.at("parts").fault(text)
+    else:
+        parts = _parts(fluid, document, reader, known)
+    model = _model(fluid, document, known, reader.at("model"))
+    faults = tuple(reader.faults)
+    if errors(faults) or model is None:
+        return FluidReading(None, faults)
+    grid: Literal["common", "own"] = "own" if fluid.grid == "own" else "common"
+    return FluidReading(FluidInput(fluid.id or fluid.name, fluid.name, parts, recombination, grid, model), faults)
+
+
+def amount_kind(cell: Cell) -> tuple[str, str] | None:
+    """Return the basis an amount's own unit puts it on and the kind of its quantity; None for a plain number.
+
+    Raises QuantityError where the unit is none of an amount.
+    """
+    if not isinstance(cell, str):
+        return None
+    try:
+        unit = split(cell)[1]
+    except QuantityError:
+        return None
+    if unit in ("", "%"):
+        return None
+    for basis, kinds in AMOUNTS.items():
+        for kind in kinds:
+            if fits(unit, kind):
+                return basis, kind
+    raise QuantityError(
+        f"'{unit}' is no unit of an amount; write a plain number, or for example 850 bbl/day, 12 MMscf/day or 3 t"
+    )
+
+
+def _parts(fluid: Fluid, document: Document, reader: Reader, known: list[str]) -> tuple[PartInput, ...]:
+    here = reader.at("parts")
+    out: list[PartInput] = []
+    total = 0.0
+    rates: set[bool] = set()
+    seen: dict[str, int] = {}
+    before = len(reader.faults)
+    for i, part in enumerate(fluid.parts):
+        own = here.at(i)
+        if sum(getattr(part, k) is not None for k in NAMES) != 1:
+            own.fault("a part names exactly one of component, pseudo, series, sample and fluid")
+        name, content = _content(part, fluid, document, own, known)
+        if name and name in seen:
+            own.fault(f"'{name}' is given twice, first at parts[{seen[name]}]; join the amounts")
+        seen.setdefault(name, i)
+        basis, amount = _amount(part.amount, own.at("amount"), rates)
+        if amount is not None:
+            if amount < 0.0:
+                own.at("amount").fault(f"an amount must be zero or more; this one is {amount:g}")
+            total += max(amount, 0.0)
+            if content is not None:
+                key = part.id or name
+                out.append(PartInput(key, content, part.sample is not None, basis or fluid.basis, amount))
+    if not fluid.parts:
+        here.fault("the fluid is empty; add at least one part")
+    elif total <= 0.0 and len(reader.faults) == before:
+        here.fault("every amount is zero; give at least one part an amount above zero")
+    if len(rates) > 1:
+        here.fault("rates stand beside amounts that are none; give all parts as rates, or none")
+    return tuple(out)
+
+
+def _content(
+    part: FluidPart, fluid: Fluid, document: Document, own: Reader, known: list[str]
+) -> tuple[str, Component | Known | SeriesInput | str | None]:
+    """Return what a part is called and what it is, None where that is not known."""
+    if part.component is not None:
+        try:
+            component = find(part.component)
+        except UnknownComponentError as error:
+            own.at("component").fault(str(error))
+            return "", None
+        known.append(component.name)
+        return component.name, component
+    if part.pseudo is not None:
+        known.append(part.pseudo.name)
+        return part.pseudo.name, read_pseudo(part.pseudo, own.at("pseudo"))
+    if part.series is not None:
+        return f"series {part.series.name}", _series(part.series, own.at("series"))
+    if part.sample is not None:
+        if document.sample(part.sample) is None:
+            own.at("sample").known(part.sample, [s.name for s in document.samples], "sample")
+            return "", None
+        return f"sample {part.sample}", part.sample
+    if part.fluid is not None:
+        return f"fluid {part.fluid}", part.fluid if _check_inner(part.fluid, fluid, document, own.at("fluid")) else None
+    return "", None
+
+
+def _amount(cell: Cell, here: Reader, rates: set[bool]) -> tuple[str, float | None]:
+    """Return the basis of an amount's own unit ("" for a plain number) and its value in SI."""
+    try:
+        kind = amount_kind(cell)
+    except QuantityError as error:
+        here.fault(str(error))
+        return "", None
+    if kind is None:
+        value = here.number(cell, "an amount")
+        if value:
+            rates.add(False)
+        return "", value
+    rates.add(kind[1].endswith("rate"))
+    return kind[0], here.quantity(cell, kind[1])
+
+
+def _check_inner(name: str, outer: Fluid, document: Document, here: Reader) -> bool:
+    inner = document.fluid(name)
+    if inner is None:
+        return here.known(name, [f.name for f in document.fluids if f.name != outer.name], "fluid")
+    if outer.name in inner_names(inner, document) | {name}:
+        here.fault(f"'{name}' is made of '{outer.name}' itself; a fluid cannot hold itself")
+        return False
+    return True
+
+
+def inner_names(fluid: Fluid, document: Document) -> set[str]:
+    """Return the names of all fluids a fluid is made of, however deep."""
+    out: set[str] = set()
+    waiting = [fluid]
+    while waiting:
+        current = waiting.pop()
+        direct = {p.fluid for p in current.parts if p.fluid is not None}
+        if current.recombination is not None:
+            direct |= {current.recombination.liquid, current.recombination.gas}
+        for name in direct - out:
+            out.add(name)
+            inner = document.fluid(name)
+            if inner is not None:
+                waiting.append(inner)
+    return out
+
+
+def used_samples(fluid: Fluid, document: Document) -> list[str]:
+    """Return the names of the samples a fluid is made of, however deep, in the document's order."""
+    inside = [document.fluid(n) for n in inner_names(fluid, document)]
+    used = {p.sample for f in (fluid, *inside) if f is not None for p in f.parts if p.sample is not None}
+    return [s.name for s in document.samples if s.name in used]
+
+
+def _recombination(fluid: Fluid, document: Document, here: Reader) -> RecombinationInput | None:
+    made = fluid.recombination
+    assert made is not None
+    for key in ("liquid", "gas"):
+        _check_inner(getattr(made, key), fluid, document, here.at(key))
+    ratio = here.at("gas_oil_ratio").quantity(made.gas_oil_ratio, "gas_oil_ratio")
+    if ratio is not None and ratio < 0.0:
+        here.at("gas_oil_ratio").fault("a gas-oil ratio is zero or more")
+    here.at("liquid_volume").known(made.liquid_volume, ("separator", "stock tank"), "place of the liquid's volume")
+    T = P = None
+    if made.temperature is not None or made.liquid_volume == "separator":
+        T = here.at("temperature").quantity(made.temperature, "temperature")
+    if made.pressure is not None:
+        P = here.at("pressure").pressure(made.pressure)
+    return RecombinationInput(made.liquid, made.gas, ratio or 0.0, made.liquid_volume, T, P)
+
+
+def _series(series: Series, here: Reader) -> SeriesInput | None:
+    if not series.name.strip():
+        here.at("name").fault("the name is empty; give it one")
+    start = here.at("start").quantity(series.start, "temperature")
+    end = here.at("end").quantity(series.end, "temperature")
+    step = here.at("step").quantity(series.step, "temperature_difference")
+    if start is not None and end is not None and end <= start:
+        here.at("end").fault("a series ends above where it starts")
+    elif start is not None and end is not None and not _fits_range(step, end - start):
+        here.at("step").fault("the step makes between 1 and 100 pseudo-components of the range")
+    watson = None
+    if series.watson_k is not None:
+        watson = here.at("watson_k").number(series.watson_k, "a Watson K")
+        if watson is not None and not 8.0 <= watson <= 15.0:
+            here.at("watson_k").fault(f"a Watson K of {watson:g} is outside 8 to 15")
+    if start is None or end is None or step is None:
+        return None
+    return SeriesInput(series.name, start, end, step, watson)
+
+
+def _fits_range(step: float | None, span: float) -> bool:
+    return step is None or span / 100.0 <= step <= span
+
+
+PSEUDO_KINDS = {
+    "Tc": "temperature", "Pc": "pressure", "molar_mass": "molar_mass", "Vc": "molar_volume", "nbp": "temperature",
+}  # fmt: skip
+"""Kinds of quantity of a pseudo-component's constants."""
+
+
+def read_pseudo(pseudo: Pseudo, here: Reader) -> Known:
+    """Return what is known of a hand-made pseudo-component, SI."""
+    if not pseudo.name.strip():
+        here.at("name").fault("the name is empty; give it one")
+    values = {key: here.at(key).given(getattr(pseudo, key), kind) for key, kind in PSEUDO_KINDS.items()}
+    for key in ("Pc", "Vc"):
+        value = values[key]
+        if value is not None and value <= 0.0:
+            here.at(key).fault(f"{key} must be above zero")
+    omega = sg = None
+    if pseudo.omega not in EMPTY:
+        omega = here.at("omega").number(pseudo.omega, "an acentric factor")
+        if omega is not None and not -1.0 < omega < 3.0:
+            here.at("omega").fault(f"an acentric factor of {omega:g} is outside -1 to 3")
+    if pseudo.specific_gravity not in EMPTY:
+        sg = here.at("specific_gravity").specific_gravity(pseudo.specific_gravity)
+        if sg is not None and not 0.3 <= sg <= 1.5:
+            here.at("specific_gravity").fault(f"a specific gravity of {sg:.4g} is outside 0.3 to 1.5")
+    enough = any(getattr(pseudo, k) not in EMPTY for k in ("nbp", "specific_gravity", "molar_mass"))
+    if not enough and any(getattr(pseudo, k) in EMPTY for k in ("Tc", "Pc", "omega")):
+        here.fault("give a normal boiling point, a specific gravity or a molar mass, or Tc, Pc and omega together")
+    return Known(
+        name=pseudo.name, molar_mass=values["molar_mass"], Tc=values["Tc"], Pc=values["Pc"], omega=omega, Vc=values["Vc"],
+        nbp=values["nbp"], specific_gravity=sg,
+    )  # fmt: skip
+
+
+def _model(fluid: Fluid, document: Document, known: list[str], here: Reader) -> ModelInput | None:
+    model = fluid.model
+    if model.eos in LATER_EOS:
+        text = f"the equation '{model.eos}' is not offered by this version; use {', '.join(EQUATIONS)}"
+        here.at("eos").fault(text)
+    else:
+        here.at("eos").known(model.eos, EQUATIONS, "equation")
+    here.at("kij").known(model.kij, ("library", "zero"), "source of interaction parameters")
+    if model.volume_shift != "none":
+        text = f"the volume shift '{model.volume_shift}' is not offered by this version; use none"
+        here.at("volume_shift").fault(text)
+    # Names of cuts and of what is inside other fluids are known only once the fluid is made.
+    open_ended = fluid.recombination is not None or any(
+        p.sample is not None or p.fluid is not None or p.series is not None for p in fluid.parts
+    )
+    keys = {p.id for p in fluid.parts if p.id}
+    pairs: list[tuple[str, str, float]] = []
+    for i, (one, other, cell) in enumerate(model.kij_pairs):
+        row = here.at("kij_pairs", i)
+        names = []
+        for k, name in enumerate((one, other)):
+            names.append(canonical_name(name, known))
+            inside = name in keys or (open_ended and _may_be_inside(name, fluid, document))
+            if names[-1] not in known and not inside:
+                row.at(k).fault(f"'{name}' is not in the fluid{did_you_mean(name, known)}")
+        if names[0] == names[1]:
+            row.fault(f"'{one}' is paired with itself")
+        value = row.at(2).number(cell, "an interaction parameter")
+        if value is not None and not -1.0 < value < 1.0:
+            row.at(2).fault(f"an interaction parameter of {value:g} is outside -1 to 1")
+        if value is not None:
+            pairs.append((names[0], names[1], value))
+    return ModelInput(model.eos, model.kij, tuple(pairs))
+
+
+def canonical_name(name: str, known: list[str]) -> str:
+    """Return the databank's own name of a component, unless the fluid has one called so."""
+    if name in known:
+        return name
+    try:
+        return find(name).name
+    except UnknownComponentError:
+        return name
+
+
+def _may_be_inside(name: str, fluid: Fluid, document: Document) -> bool:
+    """Tell whether a key or a name can be that of a cut or of a component inside another part."""
+    owners = [s.name for s in document.samples] + [f.name for f in document.fluids]
+    owners += [p.series.name for p in fluid.parts if p.series is not None]
+    keys = (
+        [s.id for s in document.samples]
+        + [f.id for f in document.fluids]
+        + [p.id for f in document.fluids for p in f.parts]
+    )
+    if any(name.startswith(f"{o} ") for o in owners) or any(
+        k and (name == k or name.startswith(f"{k}/")) for k in keys
+    ):
+        return True
+    nested = fluid.recombination is not None or any(p.fluid is not None for p in fluid.parts)
+    ends = any(p.sample is not None for p in fluid.parts)
+    try:
+        find(name)
+    except UnknownComponentError:
+        return nested
+    return nested or ends

@@ -1,0 +1,228 @@
+"""The sentences of remarks, made in the reader's units: the border between data and words.
+
+A remark carries a code and values; the sentence of a code stands here, with the values by name. ``{T}`` writes a measure in the
+reader's unit, ``{x:.2f}`` a plain number as told. To add a remark, give it a code where it arises and a sentence here;
+``tests/studies/test_sentences.py`` holds the two together.
+"""
+
+from __future__ import annotations
+
+import string
+from collections.abc import Mapping
+from dataclasses import dataclass
+from typing import Any
+
+from ..remarks import Measure, Remark, Value, Word
+from ..units import SETS, format_number, from_si, label
+
+WORDS: dict[str, str] = {
+    "beyond.below": "below {low:g} %",
+    "beyond.above": "above {high:g} %",
+    "beyond.both": "below {low:g} % and above {high:g} %",
+    "end.scaled": "it is scaled to the measured value",
+    "end.kept_curve": "the curve is kept, as chosen",
+    "end.moved": "they are moved to the measured value",
+    "end.kept_curves": "the curves are kept, as chosen",
+    "ends.probability": "along the probability scale through the two outer points",
+    "ends.given": "along the probability scale through the two outer points",
+    "ends.distribution": "by the distribution fitted to all points",
+    "ends.linear": "straight through the two outer points",
+    "front.goes_on": "the curve goes on",
+    "front.rest_begins": "the curve of the rest begins",
+    "limit.nbp": "boiling point",
+    "limit.sg": "specific gravity",
+    "limit.watson_k": "Watson K",
+    "limit.molar_mass": "molar mass",
+    "noun.density": "density",
+    "noun.molar_mass": "molar mass",
+    "property.density": "density along the curve",
+    "property.molar_mass": "molar mass",
+    "property.Tc": "critical temperature",
+    "property.Pc": "critical pressure",
+    "property.omega": "acentric factor",
+    "property.Vc": "critical volume",
+    "property.cp": "ideal-gas heat capacity",
+    "property.liquid_density": "liquid density at 100 and 210 °F",
+    "property.viscosity": "kinematic viscosity at 100 and 210 °F",
+    "property.parachor": "parachor",
+}
+"""Wordings a computation chooses between."""
+
+SENTENCES: dict[str, str] = {
+    "cuts.boundary_outside": "One cut boundary lies outside the curve and has no effect.",
+    "cuts.boundaries_outside": "{count} cut boundaries lie outside the curve and have no effect.",
+    "cuts.estimated": "{property} of the cuts by {by}.",
+    "cuts.beyond": "{properties}: the cuts {ranges} lie outside the range of {by} ({limits}).",
+    "bulk.watson_differs": "The given Watson K of {given:.2f} differs by {off:+.1f} % from the {own:.2f} of curve and density; the "
+    "density is trusted.",
+    "bulk.watson_range": "A Watson K of {own:.2f} is outside {low:g} to {high:g}, the range of crude oils and their fractions; check "
+    "density and curve.",
+    "curve.beyond_density": "The density curve is continued {sides} in the shape of {by}.",
+    "curve.beyond_molar_mass": "The molar-mass curve is continued {sides} in the shape of {by}.",
+    "curve.beyond_viscosity": "The viscosity curve at {at} is continued {sides} in the shape of {by}.",
+    "curve.beyond_quantity": "The curve of {name} is continued {sides} in straight lines.",
+    "curve.adds_up": "The {what} curve adds up to {own}, {off:+.2f} % off the measured {given}; {end}.",
+    "curve.rebased": "The percents by {old} are brought to those by {new} that {method} is read on, with a constant Watson K of "
+    "{watson:.2f}.",
+    "curve.from_vacuum": "Temperatures at {P} are brought to 1 atm by {by}, with a Watson K of {watson:.2f}.",
+    "curve.from_barometer": "Temperatures read at {P} are brought to 1 atm by {by}.",
+    "curve.cracking": "D86 temperatures above {above} are corrected for thermal cracking, by up to {most} ({by}).",
+    "curve.tail": "The tail at {P} is brought to 1 atm by {by}.",
+    "curve.falls_back": "The converted curve falls back by {fall} at {percent:g} %; it is held level there. The sample is wider than "
+    "the conversion was made for.",
+    "curve.end_held": "The converted curve would end at {end}; it is held at {held}. Give a lower final point.",
+    "curve.converted": "{method} to TBP at 1 atm: {by}.",
+    "curve.beyond_conversion": "The {method} curve is outside the range of {by} ({limits}).",
+    "curve.closed": "The curve is continued to {percent} % at {T} {how}.",
+    "curve.residue_held": "The residue above {percent:g} % cannot be extrapolated: the line through the last points leaves the range "
+    "of boiling points. It is held at {T}; give the final point.",
+    "curve.long_residue": "The curve ends at {percent:g} %: {rest:.0f} % of the sample rest on the extrapolation. Give more points "
+    "or the final point.",
+    "density.clipped": "The density along the curve leaves specific gravities of {low:g} to {high:g} and is held there; check curve "
+    "and density.",
+    "density.constant_watson": "Density along the curve: constant Watson K of {watson:.2f}, scaled to the measured density.",
+    "density.scaled": "Density along the curve by {by}, scaled by {scale:.4f} to the measured density.",
+    "density.given_watson": "Density from the given Watson K of {watson:.2f} and the boiling curve.",
+    "density.assumed": "Nothing tells the density: {by} with a Watson K of {watson:g} is assumed. Give a density, a Watson K or a "
+    "density curve.",
+    "molar_mass.scaled": "The molar masses of the cuts are scaled by {scale:.4f} so that they add up to the measured {given}.",
+    "molar_mass.differs": "The measured molar mass differs by {off:+.1f} % from the estimate of {own}.",
+    "molar_mass.contradicts": "The molar-mass curve contradicts boiling and density curves: at {percent:g} % it is {off:+.0f} % off "
+    "what {by} makes of them.",
+    "viscosity.curves_add_up": "The viscosity curves add up to {own} at {T}, {off:+.0f} % off the measured {given}; {end}.",
+    "viscosity.cuts_add_up": "The viscosities of the cuts by {by} add up to {own} at {T}, {off:+.0f} % off the measured {given}; {end}.",
+    "quantity.adds_up": "The curve of {name} adds up to {own:.4g} {unit}, {off:+.1f} % off the measured {given:.4g}; {end}.",
+    "light_ends.estimated": "Light ends from the front of the curve, {share:.2f} % by {basis}: {species}.",
+    "light_ends.too_large": "The light ends take the first {share:.2f} % of the curve, which reaches {begins} there; their heaviest, "
+    "{heaviest}, boils at {nbp}. They are larger than the front of the curve allows ({allowed:.2f} %).",
+    "light_ends.overlap": "{heaviest} of the light ends boils at {nbp}, above the {begins} where {where}: light ends and curve overlap.",
+    "carbon.boiling": "Boiling points of the fractions of C{number}+ from molar mass and density by {by}.",
+    "carbon.groups": "Boiling points, densities and molar masses of the carbon groups by Katz and Firoozabadi, where not measured.",
+    "carbon.quadrature": "C{number}+ as {count} fractions by Gaussian quadrature over a gamma distribution, alpha {shape:g}.",
+    "carbon.split": "C{number}+ split up to C{last}: {by}.",
+    "carbon.split_gamma": "C{number}+ split up to C{last}: {by}, alpha {shape:g}.",
+    "carbon.adds_up": "The analysis adds up to {own}, {off:+.1f} % off the measured {given}; the analysis is kept.",
+    "carbon.lumped": "{fractions} fractions are lumped into {lumps} by {by}.",
+    "lumping.effect": "The saturation pressure at {T} ({kind} point) is {lumped} lumped and {unlumped} with all {fractions} "
+    "fractions, {off:+.2f} %.",
+    "lumping.none": "There is no saturation pressure at {T} to compare lumped and unlumped fluid by.",
+    "parts.one_grid": "The cuts of {samples} share one grid of {count} boiling ranges; properties are means by mass.",
+    "parts.estimated": "{name}: {what}.",
+    "parts.apparent_volume": "{name} counts by an apparent liquid volume.",
+    "parts.separator_density": "The liquid's density at the separator, {there} at {T}, from {standard} at 60 °F by ASTM D1250.",
+    "model.library": "Interaction parameters: library of measured pairs, and a volume rule for hydrocarbons.",
+    "model.pair_without_effect": "The pair {one}, {other} names a component that is not in the fluid now; it has no effect.",
+    "map.no_start": "No start at low pressure was found for the {fraction:line}.",
+    "map.stuck": "The {fraction:line} stops at {T} and {P}: it could not be followed further; a third phase may begin there.",
+    "map.pressure_limit": "The {fraction:line} rises beyond {P} at {T} and is cut there.",
+    "map.metastable": "Between {low} and {high} the {fraction:line} is metastable: another phase forms before it is reached (a second "
+    "liquid, or a solid the equation does not know).",
+    "map.no_critical": "No critical point was found.",
+    "map.no_cricondentherm": "The envelope has no cricondentherm within the traced range.",
+    "map.no_cricondenbar": "The envelope has no cricondenbar within the traced range.",
+    "map.pure": "A pure fluid: bubble and dew line are its vapour pressure curve, which ends at the critical point.",
+    "state.none": "There is {fraction:point} at {at} within the traced envelope.",
+    "state.several": "The vapour fraction {fraction:g} occurs more than once here (retrograde condensation): also at {others}.",
+    "state.third": "A third phase would form here; the answer is the best state of two phases.",
+    "state.not_converged": "The flash at {T} and {P} did not converge.",
+    "state.reference": "Enthalpy and entropy are zero for the pure ideal gases at 298.15 K and 101325 Pa.",
+    "saturation.none": "There is no bubble or dew point at {at} within the traced envelope.",
+    "saturation.metastable": "The {fraction:name} point at {T} and {P} is metastable: another phase forms before it.",
+    "envelope.none": "No line of the envelope could be traced.",
+}
+"""The sentence of every code."""
+
+
+@dataclass(frozen=True)
+class Units:
+    """The reader's units by kind of quantity: one of the starting sets, with what was chosen instead."""
+
+    by_kind: Mapping[str, str]
+
+    @classmethod
+    def of(cls, name: str, **chosen: str | None) -> Units:
+        """Return a starting set by its name, with the units ``chosen`` in place of its own."""
+        extra = {"kinematic_viscosity": "cSt", "gas_oil_ratio": "scf/bbl" if name == "field" else "sm3/m**3"}
+        return cls({**extra, **SETS[name], **{k: v for k, v in chosen.items() if v}})
+
+    def unit(self, kind: str) -> str:
+        """Return the unit of a kind."""
+        return self.by_kind[kind]
+
+    def number(self, measure: Measure) -> str:
+        """Return a measure's number in the reader's unit."""
+        value = from_si(measure.value, self.unit(measure.kind), measure.kind)
+        if measure.digits is None:
+            return format_number(value, 4)
+        return f"{value:.{measure.digits}f}".replace("-", "−")
+
+    def text(self, measure: Measure) -> str:
+        """Return a measure as it is written, with its unit."""
+        unit = self.unit(measure.kind)
+        if measure.kind == "temperature_difference":
+            unit = "°F" if unit in ("degF", "degR") else "K"
+        return f"{self.number(measure)} {label(unit)}"
+
+
+class _Writer(string.Formatter):
+    """Writes the values of a remark."""
+
+    def __init__(self, units: Units) -> None:
+        self._units = units
+
+    def format_field(self, value: Any, format_spec: str) -> str:
+        if format_spec in ("line", "point", "name"):
+            return _fraction(float(value), format_spec)
+        if isinstance(value, Measure):
+            return self._units.text(value)
+        if isinstance(value, tuple):
+            return self._list(value)
+        if isinstance(value, float) and not format_spec:
+            return format_number(value, 4)
+        return str(format(value, format_spec))
+
+    def _list(self, values: tuple[Value, ...]) -> str:
+        ranges = [v for v in values if isinstance(v, tuple) and len(v) == 2]
+        ends = [(a, b) for a, b in ranges if isinstance(a, Measure) and isinstance(b, Measure) and a.kind == b.kind]
+        if ends and len(ends) == len(values):
+            # Ranges: the unit stands once.
+            return " and ".join(f"{self._units.number(a)} to {self._units.text(b)}" for a, b in ends)
+        return ", ".join(self._item(v) for v in values)
+
+    def _item(self, value: Value) -> str:
+        if isinstance(value, Measure):
+            return self._units.text(value)
+        if isinstance(value, tuple):
+            if len(value) == 3:
+                word, low, high = value
+                ends = self._units.number(low) if isinstance(low, Measure) else f"{low:g}"
+                return f"{self._item(word)} {ends} to {self._item(high)}"
+            return " ".join(self._item(v) if not isinstance(v, float) else f"{v:.2f} %" for v in value)
+        if isinstance(value, Word):
+            return WORDS[value.code]
+        return f"{value:g}" if isinstance(value, (int, float)) else value
+
+
+def _fraction(value: float, spec: str) -> str:
+    name = {0.0: "bubble", 1.0: "dew"}.get(value)
+    if spec == "line":
+        return f"{name} line" if name else f"line of vapour fraction {value:g}"
+    if spec == "name":
+        return name or f"vapour fraction {value:g}"
+    return f"no {name} point" if name else f"no state of vapour fraction {value:g}"
+
+
+def sentence(remark: Remark, units: Units) -> str:
+    """Return a remark as a sentence in the reader's units."""
+    writer = _Writer(units)
+    values: dict[str, Any] = dict(remark.values)
+    for key, value in remark.values.items():
+        if isinstance(value, Word):
+            values[key] = writer.vformat(WORDS[value.code], (), values)
+    text = writer.vformat(SENTENCES[remark.code], (), values)
+    return text[:1].upper() + text[1:]
+
+
+def listed(values: tuple[Value, ...], units: Units) -> str:
+    """Return values one after another in the reader's units."""
+    return _Writer(units).format_field(values, "")

@@ -1,0 +1,33 @@
+"""Short ways for tests to what the studies make of a document."""
+
+from __future__ import annotations
+
+from collections.abc import Iterable
+
+from cryonome.characterization import CharacterizedSample, LabSample
+from cryonome.document import Document, Sample, read_sample
+from cryonome.remarks import Remark
+from cryonome.studies import Evaluator, Units, sentence
+from cryonome.studies.inputs import FluidModel
+
+
+def lab_of(sample: Sample) -> LabSample:
+    """Return what a sample says, in SI."""
+    lab = read_sample(sample).lab
+    assert lab is not None
+    return lab
+
+
+def cuts_of(sample: Sample) -> CharacterizedSample:
+    """Return a sample characterized."""
+    return Evaluator().at(Document(samples=(sample,))).characterized(sample)
+
+
+def fluid_of(document: Document, place: int = -1) -> FluidModel:
+    """Return a fluid of a document ready to compute."""
+    return Evaluator().at(document).fluid(document.fluids[place])
+
+
+def told(remarks: Iterable[Remark]) -> list[str]:
+    """Return remarks as sentences in metric units."""
+    return [sentence(r, Units.of("metric")) for r in remarks]
