@@ -38,18 +38,17 @@ def check(name: str, rng: np.random.Generator, checked: int) -> str:
     start = time.perf_counter()
     r = flash_pt(eos, T, P, z)
     took = time.perf_counter() - start
-    balance = np.abs(z - (1 - r.vapour_fraction[:, None]) * r.x - r.vapour_fraction[:, None] * r.y).max()
+    balance = np.abs(z - np.einsum("ip,ipj->ij", r.fraction, r.composition)).max()
     fugacity = 0.0
-    for i in rng.choice(np.flatnonzero(r.two_phase), 60):
-        one = np.log(r.x[i]) + ln_phi(eos, T[i], P[i], r.x[i])[0].real
-        other = np.log(r.y[i]) + ln_phi(eos, T[i], P[i], r.y[i])[0].real
+    for i in rng.choice(np.flatnonzero(r.split), 60):
+        one, other = (np.log(w) + ln_phi(eos, T[i], P[i], w)[0].real for w in r.composition[i])
         fugacity = max(fugacity, float(np.abs(one - other).max()))
     missed = sum(
         lowest_tangent_distance(eos, T[i], P[i], z, 2, int(i)) < -1e-9
-        for i in rng.choice(np.flatnonzero(~r.two_phase), checked)
+        for i in rng.choice(np.flatnonzero(~r.split), checked)
     )
     return (
-        f"{name:<22}{z.size:>4}{r.two_phase.mean():>8.2f}{int((~r.converged).sum()):>8}{r.residual.max():>10.1e}"
+        f"{name:<22}{z.size:>4}{r.split.mean():>8.2f}{int((~r.converged).sum()):>8}{r.residual.max():>10.1e}"
         f"{fugacity:>10.1e}{balance:>10.1e}{missed:>6} of {checked:<4}{took:>7.2f} s"
     )
 

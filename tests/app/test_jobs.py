@@ -5,6 +5,7 @@ from __future__ import annotations
 import threading
 
 from cryonome.app.jobs import Jobs
+from cryonome.errors import DomainError
 from cryonome.studies import Cancelled
 
 
@@ -32,12 +33,18 @@ def test_a_failure_arrives_as_a_sentence(qtbot):
     jobs, got = Jobs(), []
     jobs.finished.connect(got.append)
 
-    def fail(_cancelled):
-        raise ValueError("no answer here")
+    def fail(_watch):
+        raise DomainError("no answer here")
+
+    def break_down(_watch):
+        raise ValueError("shapes (3,) and (4,) do not fit")
 
     jobs.submit("x", 1, fail)
     qtbot.waitUntil(lambda: bool(got), timeout=5000)
     assert got[0].error == "no answer here"
+    jobs.submit("x", 2, break_down)  # a fault of the program never passes for an answer
+    qtbot.waitUntil(lambda: len(got) == 2, timeout=5000)
+    assert "failed unexpectedly (ValueError" in got[1].error
     jobs.shut_down()
 
 
@@ -45,10 +52,14 @@ def test_slots_work_side_by_side_and_can_be_cancelled(qtbot):
     jobs, got, gate = Jobs(), [], threading.Event()
     jobs.finished.connect(lambda outcome: got.append(outcome.slot))
 
-    def wait(cancelled):
-        while not cancelled():
+    told = []
+    jobs.progress.connect(lambda slot, share: told.append((slot, share)))
+
+    def wait(watch):
+        watch.at(0.5)
+        while True:
+            watch.check()
             gate.wait(0.01)
-        raise Cancelled
 
     jobs.submit("map", 1, wait)
     jobs.submit("probe", 1, lambda _w: 5)
@@ -59,14 +70,15 @@ def test_slots_work_side_by_side_and_can_be_cancelled(qtbot):
     jobs.cancel("map")
     qtbot.waitUntil(lambda: not jobs.busy("map"), timeout=5000)
     assert got == ["probe"]
+    assert told == [("map", 0.5)]
     jobs.shut_down()
 
 
 def test_a_probe_answer_that_was_overtaken_is_still_shown(qtbot):
     jobs, got, gate = Jobs(), [], threading.Event()
     jobs.finished.connect(lambda outcome: got.append(outcome.key))
-    jobs.submit("probe", 1, lambda _w: gate.wait(5))
-    jobs.submit("probe", 2, lambda _w: 2)
+    jobs.submit("probe", 1, lambda _w: gate.wait(5), moving=True)
+    jobs.submit("probe", 2, lambda _w: 2, moving=True)
     gate.set()
     qtbot.waitUntil(lambda: len(got) == 2, timeout=5000)
     assert got == [1, 2]  # the pointer keeps moving, and so must the reading

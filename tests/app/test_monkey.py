@@ -42,7 +42,7 @@ def test_whatever_is_done_can_be_undone(window, seed):
         ),
         lambda: w.desks["fluid"]._change_model({"eos": rng.choice(["SRK", "PR76", "PR78"])}, "eos"),
         lambda: w.desks["fluid"]._change({"basis": rng.choice(["mole", "mass", "volume"])}, "basis"),
-        lambda: w.desks["map"].change_display({"logarithmic": rng.random() < 0.5}, "log"),
+        lambda: w.desks["map"].change_display({("logarithmic",): rng.random() < 0.5}, "log"),
         lambda: w.set_units(rng.choice(["SI", "metric", "field"])),
         w.desks["map"].pin_envelope,
         lambda: w.desks["map"].place_probe(rng.uniform(1, 2000), 10 ** rng.uniform(0, 9)),
@@ -56,7 +56,7 @@ def test_whatever_is_done_can_be_undone(window, seed):
     ]
     for _ in range(45):
         rng.choice(actions)()
-        w.show_desk(rng.randrange(4))
+        w.show_desk(rng.choice(list(w.desks)))
         QApplication.processEvents()
     while w.store.undo_stack.canUndo():
         w.store.undo_stack.undo()

@@ -16,7 +16,7 @@ from cryonome.app.grid import GridModel, GridView, table_text
 from cryonome.app.plot import PlainLogAxis, Plot
 from cryonome.app.store import Store
 from cryonome.app.theme import DARK, LIGHT, base_font
-from cryonome.app.trail import CardState, Trail
+from cryonome.app.trail import CardState
 from cryonome.demo import demo_document
 from cryonome.document import Document
 from cryonome.document.edits import rename_sample
@@ -210,21 +210,27 @@ def test_the_store_is_the_only_way_in(qapp, tmp_path):
     assert store.undo_stack.count() == 0
 
 
-def test_the_trail_is_reached_by_keys_and_tells_its_state(qtbot):
-    trail, chosen = Trail(["One", "Two", "Three"]), []
-    qtbot.addWidget(trail)
-    trail.show()
+def test_the_trail_is_reached_by_keys_and_tells_its_state(window):
+    trail, chosen = window.trail, []
     trail.chosen.connect(chosen.append)
-    QTest.keyClick(trail.cards[1], Qt.Key.Key_Return)
-    QTest.mouseClick(trail.cards[2], Qt.MouseButton.LeftButton)
-    assert chosen == [1, 2]
+    assert list(trail.cards) == ["lab", "cuts", "fluid", "answers"]
+    QTest.keyClick(trail.cards["cuts"], Qt.Key.Key_Return)
+    assert window.current == "cuts"
+    assert not trail.pages.isVisible()
+    QTest.mouseClick(trail.cards["answers"], Qt.MouseButton.LeftButton)
+    assert window.current == "map"
+    assert trail.pages.isVisible()
+    QTest.mouseClick(trail.chips["question"], Qt.MouseButton.LeftButton)
+    QTest.mouseClick(trail.cards["answers"], Qt.MouseButton.LeftButton)
+    assert chosen == ["cuts", "map", "question", "question"]
+    card = trail.cards["lab"]
     for mark in ("done", "look", "open", "work"):
-        trail.cards[0].show_state(CardState(mark, "a line"))
+        card.show_state(CardState(mark, "a line"))
         trail.grab()
-        assert mark in trail.cards[0].accessibleDescription()
-    assert trail.cards[0]._turn.isActive()
-    trail.cards[0].show_state(CardState("done", "a line"))
-    assert not trail.cards[0]._turn.isActive()
+        assert mark in card.accessibleDescription()
+    assert card._turn.isActive()
+    card.show_state(CardState("done", "a line"))
+    assert not card._turn.isActive()
 
 
 def test_shelf_adds_copies_renames_and_removes(window, monkeypatch):
@@ -232,7 +238,7 @@ def test_shelf_adds_copies_renames_and_removes(window, monkeypatch):
     w.duplicate_fluid()
     assert w.live.fluid_name == "Varnholt recombined, copy"
     w.duplicate_sample()
-    assert w.live.sample_name == "Varnholt crude, copy"
+    assert (w.live.sample_name, w.live.fluid_name) == ("Varnholt crude, copy", "")  # it feeds no fluid yet
     assert w.shelf.samples.count() == 3
     assert w.shelf.fluids.count() == 4
     monkeypatch.setattr(QInputDialog, "getText", lambda *_a, **_k: ("Second", True))
@@ -242,12 +248,15 @@ def test_shelf_adds_copies_renames_and_removes(window, monkeypatch):
     monkeypatch.setattr(QInputDialog, "getText", lambda *_a, **_k: ("Varnholt recombined", True))
     told = []
     monkeypatch.setattr(type(w), "tell", lambda _self, what, _why: told.append(what))
+    w.live.select_fluid("Varnholt recombined, copy")
+    assert w.live.sample_name == "Varnholt crude"  # a fluid shows its own sample
     w.rename_fluid()
     assert "is taken" in told[0]
     w.remove_fluid()
+    w.live.select_sample("Second")
     w.remove_sample()
     assert w.shelf.samples.count() == 2
-    assert w.live.sample_name == "Varnholt crude"
+    assert w.live.sample_name
     for _ in range(5):
         w.store.undo_stack.undo()
     assert w.store.document == demo_document()
@@ -265,7 +274,7 @@ def test_the_ledger_counts_lists_and_leads_to_the_place(window):
     texts = [ledger.drawer.item(i).text() for i in range(ledger.drawer.count())]
     assert any("density curve is continued below 5 %" in t for t in texts)
     assert any("continued to 100 %" in t for t in texts)
-    assert texts == sorted(texts, key=lambda t: ["▲", "↗", "↔", "○"].index(t[0]))
+    assert texts == sorted(texts, key=lambda t: "▲↗↔○".index(t[0]))
     row = next(i for i, t in enumerate(texts) if "continued to 100 %" in t)
     ledger.drawer.itemActivated.emit(ledger.drawer.item(row))
     assert window.current == "lab"

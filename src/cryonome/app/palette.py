@@ -6,11 +6,10 @@ from PySide6.QtCore import QEvent, QObject, Qt
 from PySide6.QtGui import QAction, QKeyEvent
 from PySide6.QtWidgets import (
     QDialog,
-    QHBoxLayout,
     QLabel,
     QLineEdit,
-    QListWidget,
-    QListWidgetItem,
+    QTreeWidget,
+    QTreeWidgetItem,
     QVBoxLayout,
     QWidget,
 )
@@ -33,18 +32,20 @@ class Palette(QDialog):
         self.entry.textChanged.connect(self._filter)
         self.entry.returnPressed.connect(self._take)
         self.entry.installEventFilter(self)
-        self.list = QListWidget()
-        self.list.setObjectName("palette")
+        self.list = QTreeWidget()
         self.list.setAccessibleName("Actions")
-        self.list.setUniformItemSizes(True)
-        self.list.itemActivated.connect(lambda _item: self._take())
-        self.list.itemClicked.connect(lambda _item: self._take())
+        self.list.setColumnCount(3)
+        self.list.setHeaderHidden(True)
+        self.list.setRootIsDecorated(False)
+        self.list.setUniformRowHeights(True)
+        self.list.itemActivated.connect(lambda *_: self._take())
+        self.list.itemClicked.connect(lambda *_: self._take())
         layout = QVBoxLayout(self)
         layout.setContentsMargins(12, 12, 12, 12)
         layout.addWidget(self.entry)
         layout.addWidget(self.list)
         room = parent.size()
-        self.resize(min(560, room.width() - 80), min(520, room.height() - 120))
+        self.resize(min(600, room.width() - 80), min(520, room.height() - 120))
         self._filter("")
 
     def _filter(self, text: str) -> None:
@@ -53,27 +54,18 @@ class Palette(QDialog):
         for menu, action in self._actions:
             name = action.text().replace("&", "")
             if all(w in f"{menu} {name}".casefold() for w in words):
-                item = QListWidgetItem()
-                item.setData(Qt.ItemDataRole.UserRole, action)
-                self.list.addItem(item)
-                self.list.setItemWidget(item, self._row(menu, name, action.shortcut().toString()))
-        self.list.setCurrentRow(0)
-
-    @staticmethod
-    def _row(menu: str, name: str, key: str) -> QWidget:
-        out = QWidget()
-        row = QHBoxLayout(out)
-        row.setContentsMargins(8, 2, 8, 2)
-        row.addWidget(QLabel(name))
-        row.addWidget(section(menu, "mute"))
-        row.addStretch(1)
-        row.addWidget(section(key, "mute"))
-        return out
+                item = QTreeWidgetItem([name, menu, action.shortcut().toString()])
+                item.setData(0, Qt.ItemDataRole.UserRole, action)
+                item.setTextAlignment(2, Qt.AlignmentFlag.AlignRight | Qt.AlignmentFlag.AlignVCenter)
+                self.list.addTopLevelItem(item)
+        self.list.setCurrentItem(self.list.topLevelItem(0))
+        for column, width in enumerate((300, 120)):
+            self.list.setColumnWidth(column, width)
 
     def _take(self) -> None:
         item = self.list.currentItem()
         if item is not None:
-            self.chosen = item.data(Qt.ItemDataRole.UserRole)
+            self.chosen = item.data(0, Qt.ItemDataRole.UserRole)
             self.accept()
 
     def eventFilter(self, watched: QObject, event: QEvent) -> bool:
@@ -83,8 +75,9 @@ class Palette(QDialog):
                 Qt.Key(event.key())
             )
             if step is not None:
-                row = min(max(self.list.currentRow() + step, 0), self.list.count() - 1)
-                self.list.setCurrentRow(row)
+                here = self.list.indexOfTopLevelItem(self.list.currentItem())
+                row = min(max(here + step, 0), self.list.topLevelItemCount() - 1)
+                self.list.setCurrentItem(self.list.topLevelItem(row))
                 return True
         return False
 

@@ -185,7 +185,9 @@ class Shelf(QFrame):
         row = next((k for k, w in enumerate(wanted) if w[0] == current), -1)
         if entries.currentRow() != row:
             entries.setCurrentRow(row)
-        entries.setFixedHeight(min(48 * len(wanted) + 4, 200))
+        # As tall as its entries where there is room, else it scrolls.
+        entries.setMinimumHeight(min(48 * len(wanted) + 4, 52))
+        entries.setMaximumHeight(48 * len(wanted) + 4)
 
     def _sample_line(self, sample: Sample) -> str:
         unit = sample.display.density or SETS[self._live.document.display.units]["density"]

@@ -455,7 +455,7 @@ class LabDesk(Desk):
         self.curve.set_titles("Carbon number (0: no hydrocarbon)", f"Composition, {BASIS_LABELS[basis]}")
         shown = composition(sample, result)
         draw_composition(self.curve, shown, self._live.sample.old, self.theme)
-        return ["teal: measured", "plum: the plus fraction, split", "frame: the plus fraction as measured"]
+        return ["teal: measured", "plum: split", "frame: plus fraction"]
 
     def _draw_curve(self, sample: Sample, result: CharacterizedSample | None) -> list[str]:
         unit, t, curve = self.points.unit, self.theme, sample.distillation
