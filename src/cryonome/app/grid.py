@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from PySide6.QtCore import QAbstractTableModel, QModelIndex, QPoint, QRect, QSize, Qt, Signal
+from PySide6.QtCore import QAbstractTableModel, QModelIndex, QPersistentModelIndex, QPoint, QRect, QSize, Qt, Signal
 from PySide6.QtGui import QAction, QColor, QFont, QGuiApplication, QKeySequence, QPainter
 from PySide6.QtWidgets import (
     QAbstractItemView,
@@ -17,6 +17,8 @@ from PySide6.QtWidgets import (
 )
 
 from .theme import LIGHT, Theme
+
+Index = QModelIndex | QPersistentModelIndex
 
 _NO = QModelIndex()
 
@@ -84,17 +86,17 @@ class GridModel(QAbstractTableModel):
 
     # -- Qt's side -----------------------------------------------------------------------------------------------
 
-    def rowCount(self, parent: QModelIndex = _NO) -> int:
+    def rowCount(self, parent: Index = _NO) -> int:
         return 0 if parent.isValid() else self.rows()
 
-    def columnCount(self, parent: QModelIndex = _NO) -> int:
+    def columnCount(self, parent: Index = _NO) -> int:
         return 0 if parent.isValid() else len(self.titles())
 
-    def flags(self, index: QModelIndex) -> Qt.ItemFlag:
+    def flags(self, index: Index) -> Qt.ItemFlag:
         flags = Qt.ItemFlag.ItemIsSelectable | Qt.ItemFlag.ItemIsEnabled
         return flags | Qt.ItemFlag.ItemIsEditable if self.editable(index.row(), index.column()) else flags
 
-    def data(self, index: QModelIndex, role: int = 0):
+    def data(self, index: Index, role: int = 0):
         if not index.isValid():
             return None
         row, column = index.row(), index.column()
@@ -109,7 +111,7 @@ class GridModel(QAbstractTableModel):
             return self.fault(row, column) or self.tip(row, column) or None
         return None
 
-    def setData(self, index: QModelIndex, value: object, role: int = 0) -> bool:
+    def setData(self, index: Index, value: object, role: int = 0) -> bool:
         if str(value) == self.edit_text(index.row(), index.column()):
             return False
         self.store_cells({(index.row(), index.column()): str(value)}, "Edit a cell")
@@ -169,7 +171,7 @@ class _Delegate(QStyledItemDelegate):
         super().__init__(view)
         self._view = view
 
-    def createEditor(self, parent: QWidget, option: QStyleOptionViewItem, index: QModelIndex) -> QWidget:
+    def createEditor(self, parent: QWidget, option: QStyleOptionViewItem, index: Index) -> QWidget:
         editor = super().createEditor(parent, option, index)
         model = self._view.model()
         choices = model.choices(index.row(), index.column()) if isinstance(model, GridModel) else []
@@ -180,7 +182,7 @@ class _Delegate(QStyledItemDelegate):
             editor.setCompleter(completer)
         return editor
 
-    def initStyleOption(self, option: QStyleOptionViewItem, index: QModelIndex) -> None:
+    def initStyleOption(self, option: QStyleOptionViewItem, index: Index) -> None:
         super().initStyleOption(option, index)
         model, theme = self._view.model(), self._view.theme
         if isinstance(model, GridModel):
@@ -193,7 +195,7 @@ class _Delegate(QStyledItemDelegate):
             option.palette.setColor(option.palette.ColorRole.Text, colour)
             option.palette.setColor(option.palette.ColorRole.HighlightedText, colour)
 
-    def paint(self, painter: QPainter, option: QStyleOptionViewItem, index: QModelIndex) -> None:
+    def paint(self, painter: QPainter, option: QStyleOptionViewItem, index: Index) -> None:
         model, theme = self._view.model(), self._view.theme
         bad = isinstance(model, GridModel) and bool(model.fault(index.row(), index.column()))
         if bad:

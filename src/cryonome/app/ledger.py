@@ -77,12 +77,12 @@ class Ledger(QFrame):
         self.toggle = QPushButton("Ledger")
         self.toggle.setObjectName("link")
         self.toggle.setToolTip("Open or close the ledger (Ctrl+L)")
-        self.toggle.clicked.connect(lambda: self.open(not self.drawer.isVisible()))
+        self.toggle.clicked.connect(self.open_or_close)
         self.counts, self.message, self.units = QLabel(""), QLabel(""), QLabel("")
         self.message.setTextFormat(Qt.TextFormat.PlainText)
         self.message.setMinimumWidth(1)
         self.units.setObjectName("mute")
-        self.drawer = QListWidget()
+        self.drawer: QListWidget = QListWidget()
         self.drawer.setObjectName("ledgerlist")
         self.drawer.setAccessibleName("Ledger")
         self.drawer.setWordWrap(True)
@@ -110,6 +110,10 @@ class Ledger(QFrame):
         """Paint in a theme."""
         self.theme = theme
         self.refresh()
+
+    def open_or_close(self) -> None:
+        """Open the drawer, or close it."""
+        self.open(not self.drawer.isVisible())
 
     def open(self, shown: bool) -> None:
         """Open or close the drawer."""

@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 from collections.abc import Callable
+from functools import partial
 from typing import TYPE_CHECKING
 
 from PySide6.QtGui import QAction, QActionGroup, QKeySequence
@@ -21,7 +22,9 @@ if TYPE_CHECKING:
 Key = QKeySequence.StandardKey
 
 
-def _add(menu: QMenu, text: str, call: Callable[[], object], key: object = None) -> QAction:
+def _add(
+    menu: QMenu, text: str, call: Callable[[], object], key: str | QKeySequence.StandardKey | None = None
+) -> QAction:
     action = QAction(text, menu)
     if key:
         action.setShortcut(QKeySequence(key))
@@ -88,7 +91,7 @@ def _collection_menu(menu: QMenu, w: MainWindow) -> None:
     """Offer the samples of the collection."""
     inner = menu.addMenu("Add from the collection")
     for k, sample in enumerate(collection().samples):
-        action = _add(inner, sample.name, lambda n=sample.name: w.add_from_collection(n), f"Alt+{k + 1}")
+        action = _add(inner, sample.name, partial(w.add_from_collection, sample.name), f"Alt+{k + 1}")
         action.setToolTip(sample.note)
 
 
@@ -96,7 +99,7 @@ def _question_menu(menu: QMenu, w: MainWindow) -> None:
     """Offer a question of every kind about what is chosen."""
     inner = menu.addMenu("Ask")
     for kind in study_kinds().values():
-        action = _add(inner, f"{kind.title}", lambda k=kind.name: w.add_study(k))
+        action = _add(inner, f"{kind.title}", partial(w.add_study, kind.name))
         action.setToolTip(kind.meaning)
     _add(menu, "Rename the question…", w.rename_study)
     _add(menu, "Remove the question", w.remove_study)
@@ -162,13 +165,13 @@ def _check_units(group: QActionGroup, w: MainWindow) -> None:
 
 def _view_menu(menu: QMenu, w: MainWindow) -> None:
     for i, entry in enumerate(desk_entries()):
-        _add(menu, entry.title, lambda k=entry.key: w.show_desk(k), f"Ctrl+{i + 1}" if i < 9 else None)
+        _add(menu, entry.title, partial(w.show_desk, entry.key), f"Ctrl+{i + 1}" if i < 9 else None)
     menu.addSeparator()
-    _add(menu, "Ledger", lambda: w.ledger.open(not w.ledger.drawer.isVisible()), "Ctrl+L")
+    _add(menu, "Ledger", w.ledger.open_or_close, "Ctrl+L")
     menu.addSeparator()
     group = QActionGroup(menu)
     for units, key in zip(SETS, ("Ctrl+Alt+1", "Ctrl+Alt+2", "Ctrl+Alt+3")):
-        action = _add(menu, f"Units: {units}", lambda u=units: w.set_units(u), key)
+        action = _add(menu, f"Units: {units}", partial(w.set_units, units), key)
         action.setCheckable(True)
         group.addAction(action)
     menu.aboutToShow.connect(lambda: _check_units(group, w))

@@ -58,9 +58,14 @@ class Palette(QDialog):
                 item.setData(0, Qt.ItemDataRole.UserRole, action)
                 item.setTextAlignment(2, Qt.AlignmentFlag.AlignRight | Qt.AlignmentFlag.AlignVCenter)
                 self.list.addTopLevelItem(item)
-        self.list.setCurrentItem(self.list.topLevelItem(0))
+        self._go_to(0)
         for column, width in enumerate((300, 120)):
             self.list.setColumnWidth(column, width)
+
+    def _go_to(self, row: int) -> None:
+        item = self.list.topLevelItem(row)
+        if item is not None:
+            self.list.setCurrentItem(item)
 
     def _take(self) -> None:
         item = self.list.currentItem()
@@ -75,9 +80,8 @@ class Palette(QDialog):
                 Qt.Key(event.key())
             )
             if step is not None:
-                here = self.list.indexOfTopLevelItem(self.list.currentItem())
-                row = min(max(here + step, 0), self.list.topLevelItemCount() - 1)
-                self.list.setCurrentItem(self.list.topLevelItem(row))
+                row = self.list.currentIndex().row() + step
+                self._go_to(min(max(row, 0), self.list.topLevelItemCount() - 1))
                 return True
         return False
 

@@ -8,6 +8,7 @@ from __future__ import annotations
 
 from collections.abc import Iterator
 from dataclasses import dataclass
+from functools import partial
 
 from ..document import Document, Fluid, Ghost, Sample, errors, read_study
 from ..document.read_fluid import used_samples
@@ -185,13 +186,13 @@ def _answers(session: Session, _results: Results) -> Iterator[tuple[str, Request
         key = ("answer", study.model_dump_json(), content, document.display.units)
         reading = session.evaluator.remembered(
             (read_study, study, document.samples, document.fluids),
-            lambda s=study: read_study(s, document),
+            partial(read_study, study, document),
         )
         faults = tuple(placed(reading.faults, ("studies", i)))
         wrong = errors(faults)
         error = wrong[0].message if wrong else ""
         yield f"answer:{study.name}", Request(
-            key, lambda watch, s=study, r=reading: solve_study(s, r, project, watch),
+            key, partial(solve_study, study, reading, project),
             pause=4 * BREATH, behind=True, error=error, faults=faults,
         )  # fmt: skip
 

@@ -34,8 +34,9 @@ NAME, LINE, PICTURE = Qt.ItemDataRole.UserRole, Qt.ItemDataRole.UserRole + 1, Qt
 class _Delegate(QStyledItemDelegate):
     """Paints an entry: picture, name, one line about it."""
 
-    def __init__(self, parent) -> None:
-        super().__init__(parent)
+    def __init__(self, entries: QListWidget) -> None:
+        super().__init__(entries)
+        self._entries = entries
         self.theme = LIGHT
 
     def sizeHint(self, option: QStyleOptionViewItem, index) -> QSize:
@@ -46,7 +47,7 @@ class _Delegate(QStyledItemDelegate):
         painter.save()
         painter.setRenderHint(QPainter.RenderHint.Antialiasing)
         rect = QRectF(option.rect).adjusted(6, 1, -6, -1)
-        current = index.row() == option.widget.currentRow()
+        current = index.row() == self._entries.currentRow()
         if current:
             painter.setPen(Qt.PenStyle.NoPen)
             painter.setBrush(QColor(t.tint))
@@ -80,6 +81,15 @@ class _Delegate(QStyledItemDelegate):
         line_text = painter.fontMetrics().elidedText(index.data(LINE), Qt.TextElideMode.ElideRight, int(room))
         painter.drawText(QRectF(left, rect.top() + 24, room, 17), Qt.AlignmentFlag.AlignVCenter, line_text)
         painter.restore()
+
+
+class _Entries(QListWidget):
+    """A list of entries with its painter."""
+
+    def __init__(self) -> None:
+        super().__init__()
+        self.painter = _Delegate(self)
+        self.setItemDelegate(self.painter)
 
 
 class Shelf(QFrame):
@@ -121,7 +131,7 @@ class Shelf(QFrame):
         self.fluids.currentRowChanged.connect(lambda r: self._chosen(self.fluids, r, self.fluid_chosen))
         live.on({"selection", "sample", "fluid", "map", "answer"}, self.refresh)
 
-    def _list(self, layout: QVBoxLayout, title: str, add: SignalInstance, name: str) -> QListWidget:
+    def _list(self, layout: QVBoxLayout, title: str, add: SignalInstance, name: str) -> _Entries:
         row = QHBoxLayout()
         row.setContentsMargins(14, 0, 8, 0)
         heading = section(title, "mute")
@@ -136,9 +146,8 @@ class Shelf(QFrame):
         row.addStretch(1)
         row.addWidget(plus)
         layout.addLayout(row)
-        entries = QListWidget()
+        entries = _Entries()
         entries.setAccessibleName(name)
-        entries.setItemDelegate(_Delegate(entries))
         entries.setHorizontalScrollBarPolicy(Qt.ScrollBarPolicy.ScrollBarAlwaysOff)
         entries.setContextMenuPolicy(Qt.ContextMenuPolicy.CustomContextMenu)
         layout.addWidget(entries)
@@ -151,7 +160,7 @@ class Shelf(QFrame):
     def set_theme(self, theme: Theme) -> None:
         """Paint in a theme."""
         for entries in (self.samples, self.fluids, self.studies):
-            entries.itemDelegate().theme = theme
+            entries.painter.theme = theme
             entries.viewport().update()
 
     def refresh(self) -> None:

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from functools import partial
 from pathlib import Path
 
 from pydantic import ValidationError
@@ -29,7 +30,7 @@ from ..document.exchange import ExchangeError, read_samples, samples_of_text, wr
 from ..document.kinds import study_kinds
 from ..studies.opening import with_identities
 from ..studies.tables import cut_tables
-from .desks.desk import Desk, Place, desk_entries
+from .desks.desk import Desk, Place, Themed, desk_entries
 from .fields import elided
 from .grid import GridView
 from .jobs import Jobs
@@ -118,7 +119,8 @@ class MainWindow(QMainWindow):
         app = QApplication.instance()
         assert isinstance(app, QApplication)
         apply_theme(app, theme)
-        for part in (self.shelf, self.trail, self.ledger, *self.desks.values()):
+        parts: list[Themed] = [self.shelf, self.trail, self.ledger, *self.desks.values()]
+        for part in parts:
             part.set_theme(theme)
         self.settings.setValue("theme", theme.name)
 
@@ -430,7 +432,7 @@ class MainWindow(QMainWindow):
     def _ask_kind(self) -> None:
         menu = QMenu(self)
         for kind in study_kinds().values():
-            action = menu.addAction(kind.title, lambda k=kind.name: self.add_study(k))
+            action = menu.addAction(kind.title, partial(self.add_study, kind.name))
             action.setToolTip(kind.meaning)
         menu.setToolTipsVisible(True)
         menu.exec(self.cursor().pos())

@@ -12,6 +12,7 @@ import pkgutil
 from collections.abc import Callable
 from dataclasses import dataclass, field
 from functools import cache
+from typing import Protocol, cast
 
 from PySide6.QtGui import QShowEvent
 from PySide6.QtWidgets import QWidget
@@ -22,6 +23,26 @@ from ..grid import GridView
 from ..live import Live
 from ..plot import Plot
 from ..theme import LIGHT, Theme
+
+
+class Host(Protocol):
+    """What a desk may ask of the window it stands in."""
+
+    def show_desk(self, key: str) -> None: ...
+
+    def add_sample(self, wanted: str = ...) -> None: ...
+
+    def paste(self) -> None: ...
+
+    def import_samples(self) -> None: ...
+
+    def open_demo(self) -> None: ...
+
+
+class Themed(Protocol):
+    """Whatever is painted in a theme."""
+
+    def set_theme(self, theme: Theme) -> None: ...
 
 
 @dataclass(frozen=True)
@@ -61,9 +82,13 @@ class Desk(QWidget):
         self.theme: Theme = LIGHT
         self.grids: list[GridView] = []
         self.plots: list[Plot] = []
-        self.themed: list[QWidget] = []
+        self.themed: list[Themed] = []
         self._behind = True
         live.on(self.shows, self.update_desk)
+
+    def host(self) -> Host:
+        """Return the window the desk stands in."""
+        return cast(Host, self.window())
 
     def refresh(self) -> None:
         """Show the present results."""
@@ -83,10 +108,14 @@ class Desk(QWidget):
         """Take pasted text where the desk can make something of it as a whole; tell whether it did."""
         return False
 
+    def place_probe(self, T: float, P: float) -> None:
+        """Show the state at T K, P Pa, on a desk that shows states."""
+
     def set_theme(self, theme: Theme) -> None:
         """Paint in a theme."""
         self.theme = theme
-        for part in (*self.grids, *self.plots, *self.themed):
+        parts: list[Themed] = [*self.grids, *self.plots, *self.themed]
+        for part in parts:
             part.set_theme(theme)
         self.update_desk()
 

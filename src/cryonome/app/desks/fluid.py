@@ -325,7 +325,7 @@ class FluidDesk(Desk):
 
     def start_adding(self) -> None:
         """Put the keyboard in the entry of components."""
-        self.window().show_desk("fluid")
+        self.host().show_desk("fluid")
         self.entry.setFocus()
 
     def take_paste(self, text: str) -> bool:

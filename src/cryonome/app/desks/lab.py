@@ -2,6 +2,8 @@
 
 from __future__ import annotations
 
+from collections.abc import Callable
+
 import numpy as np
 from PySide6.QtCore import QPoint, Qt
 from PySide6.QtGui import QAction
@@ -98,10 +100,10 @@ class LabDesk(Desk):
         body.addLayout(self._right(), 7)
         layout.addLayout(body, 1)
         self.title.setSizePolicy(QSizePolicy.Policy.Maximum, QSizePolicy.Policy.Fixed)
-        ways = [
-            ("Paste", "Take the range on the clipboard", lambda: self.window().paste()),
-            ("Import…", "Choose a workbook or a CSV file", lambda: self.window().import_samples()),
-            ("Open the demo", "A whole project to look at", lambda: self.window().open_demo()),
+        ways: list[tuple[str, str, Callable[[], object]]] = [
+            ("Paste", "Take the range on the clipboard", lambda: self.host().paste()),
+            ("Import…", "Choose a workbook or a CSV file", lambda: self.host().import_samples()),
+            ("Open the demo", "A whole project to look at", lambda: self.host().open_demo()),
         ]
         self.invitation = Invitation(ways)
         self.invitation.typed.connect(self.begin_typing)
@@ -247,7 +249,7 @@ class LabDesk(Desk):
 
     def begin_typing(self, text: str) -> None:
         """Make an empty sample and take what is typed in its first cell."""
-        self.window().add_sample()
+        self.host().add_sample()
         self.grid.setFocus()
         first = self.points.index(0, 0)
         self.grid.setCurrentIndex(first)

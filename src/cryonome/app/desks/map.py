@@ -6,6 +6,7 @@ from collections.abc import Sequence
 
 import numpy as np
 import pyqtgraph as pg
+from numpy.typing import ArrayLike
 from PySide6.QtCore import QEvent, QObject, QPoint, QPointF, Qt, QTimer
 from PySide6.QtGui import QMouseEvent
 from PySide6.QtWidgets import QHBoxLayout, QScrollArea, QToolButton, QVBoxLayout, QWidget
@@ -377,7 +378,7 @@ class MapDesk(Desk):
         t_unit, p_unit = self.units()
         names = [label(t_unit), label(p_unit)]
 
-        def columns(T: object, P: object) -> list[Sequence[float]]:
+        def columns(T: ArrayLike, P: ArrayLike) -> list[Sequence[float]]:
             pairs = ((T, t_unit, "temperature"), (P, p_unit, "pressure"))
             return [[from_si(float(v), unit, kind) for v in np.atleast_1d(v_all)] for v_all, unit, kind in pairs]
 

@@ -2,6 +2,8 @@
 
 from __future__ import annotations
 
+from functools import partial
+
 from PySide6.QtWidgets import QGridLayout, QLineEdit, QVBoxLayout, QWidget
 
 from ...characterization.pseudo import TYPICAL_WATSON_K, complete
@@ -50,11 +52,11 @@ class PartForm(QWidget):
         form.addWidget(section("Name", "mute"), 0, 0)
         form.addWidget(self.name, 0, 1, 1, 3)
         self.pseudo = {
-            key: QuantityField(form, 1 + i, title, kind, lambda t, k=key: self._store(k, t or None))
+            key: QuantityField(form, 1 + i, title, kind, partial(self._store_text, key))
             for i, (key, title, kind) in enumerate(PSEUDO)
         }
         self.series = {
-            key: QuantityField(form, 8 + i, title, kind, lambda t, k=key: self._store(k, t or None))
+            key: QuantityField(form, 8 + i, title, kind, partial(self._store_text, key))
             for i, (key, title, kind) in enumerate(SERIES)
         }
         layout = QVBoxLayout(self)
@@ -66,6 +68,9 @@ class PartForm(QWidget):
     def _part(self) -> FluidPart | None:
         fluid = self._live.current_fluid()
         return fluid.parts[self.row] if fluid is not None and 0 <= self.row < len(fluid.parts) else None
+
+    def _store_text(self, key: str, text: str) -> None:
+        self._store(key, text or None)
 
     def _store(self, key: str, value: str | None) -> None:
         part = self._part()

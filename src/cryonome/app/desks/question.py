@@ -65,8 +65,10 @@ class AsksModel(GridModel):
 
     def choices(self, row: int, column: int) -> list[str]:
         document = self._live.document
-        things = {"fluid": document.fluids, "sample": document.samples}.get(self.keys()[row], ())
-        return [t.name for t in things]
+        key = self.keys()[row]
+        if key == "fluid":
+            return [f.name for f in document.fluids]
+        return [s.name for s in document.samples] if key == "sample" else []
 
     def fault(self, row: int, column: int) -> str:
         return self._faults.get(self.keys()[row], "") if column == 1 else ""

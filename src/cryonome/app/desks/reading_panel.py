@@ -2,6 +2,8 @@
 
 from __future__ import annotations
 
+from functools import partial
+
 from PySide6.QtWidgets import QCheckBox, QGridLayout, QScrollArea, QVBoxLayout, QWidget
 
 from ...characterization.carbon_analysis import LUMPINGS, SPLITS
@@ -45,7 +47,7 @@ class ReadingPanel(QScrollArea):
         self.initial = QuantityField(form, 5, "Initial point", "temperature", lambda t: self._end("initial", t))
         self.final = QuantityField(form, 6, "Final point", "temperature", lambda t: self._end("final", t))
         self.trust = {
-            key: ChoiceField(form, 7 + i, title, TRUST, lambda k, key=key: self._choose_trust(key, k))
+            key: ChoiceField(form, 7 + i, title, TRUST, partial(self._choose_trust, key))
             for i, (key, title) in enumerate(TRUSTED.items())
         }
         self.split = ChoiceField(form, 12, "Split by", SPLITS, lambda k: self._nested("split", {"model": k}))

@@ -360,7 +360,8 @@ class Readout(QWidget):
     def show_kept(self) -> None:
         """List the kept envelopes; kept states stand on the shelf, as questions."""
         while self.pins.count():
-            widget = self.pins.takeAt(0).widget()
+            item = self.pins.takeAt(0)
+            widget = item.widget() if item is not None else None
             if widget is not None:
                 widget.hide()
                 widget.deleteLater()

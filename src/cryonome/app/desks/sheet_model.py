@@ -9,7 +9,7 @@ from PySide6.QtCore import Qt
 
 from ...characterization.methods import METHODS, TWO_PART
 from ...document import Fault, Sample
-from ...document.edits import clean_points, set_each, update_sample
+from ...document.edits import clean_points, get_at, set_at, set_each, update_sample
 from ...document.headers import is_header, meaning, unit_of
 from ...document.model import Quantity, Tail, ViscosityCurve
 from ...document.reader import cell_text, plain_cell, united_cell
@@ -34,8 +34,19 @@ class Column:
     title: str
     unit: str
     kind: str
-    read: Callable[[Sample], tuple]
-    write: Callable[[Sample, tuple], Sample]
+
+    def read(self, sample: Sample) -> tuple:
+        """Return the points of the curve; a curve that the sample does not have has none."""
+        try:
+            return get_at(sample, self.path)
+        except (IndexError, TypeError, AttributeError):
+            return ()
+
+    def write(self, sample: Sample, points: tuple) -> Sample:
+        """Return the sample with other points on the curve."""
+        if self.key == "tail" and sample.distillation.tail is None:
+            sample = set_at(sample, self.path[:-1], Tail())
+        return set_at(sample, self.path, points)
 
 
 @dataclass
@@ -63,70 +74,26 @@ def store_distillation(live: Live, update: dict[str, object], text: str) -> None
     live.store.edit(text, lambda d: update_sample(d, name, lambda s: with_distillation(s, **update)))
 
 
-def _points(curves: tuple, k: int) -> tuple:
-    return curves[k].points if k < len(curves) else ()
-
-
-def _with_points(curves: tuple, k: int, points: tuple) -> tuple:
-    return tuple(c.model_copy(update={"points": points}) if i == k else c for i, c in enumerate(curves))
-
-
 def columns(sample: Sample, units: str) -> list[Column]:
     """Return the columns of a sample's sheet beside the percent."""
     own = SETS[units]
     temperature = temperature_unit(sample)
     title = "boiling point" if sample.distillation.method == "TBP" else sample.distillation.method.split("+")[0]
-    out = [
-        Column(
-            "temperature", ("distillation", "points"), title, temperature, "temperature",
-            lambda s: s.distillation.points, lambda s, p: with_distillation(s, points=p),
-        )
-    ]  # fmt: skip
+    points = ("distillation", "points")
+    out = [Column("temperature", points, title, temperature, "temperature")]
     if sample.distillation.method == TWO_PART:
         pressure = sample.distillation.tail.pressure if sample.distillation.tail else "10 mmHg"
-
-        def write_tail(s: Sample, p: tuple) -> Sample:
-            return with_distillation(s, tail=(s.distillation.tail or Tail()).model_copy(update={"points": p}))
-
-        out.append(
-            Column(
-                "tail", ("distillation", "tail", "points"), f"at {pressure}", temperature, "temperature",
-                lambda s: s.distillation.tail.points if s.distillation.tail else (), write_tail,
-            )
-        )  # fmt: skip
+        out.append(Column("tail", ("distillation", "tail", "points"), f"at {pressure}", temperature, "temperature"))
     for key, name in (("density", "density"), ("molar_mass", "molar mass")):
         unit = getattr(sample.display, key) or entered_unit(getattr(sample.curves, key), key) or own[key]
-        out.append(
-            Column(
-                key, ("curves", key), name, unit, key, lambda s, k=key: getattr(s.curves, k),
-                lambda s, p, k=key: with_curves(s, **{k: p}),
-            )
-        )  # fmt: skip
+        out.append(Column(key, ("curves", key), name, unit, key))
     for i, curve in enumerate(sample.curves.viscosity):
         unit = entered_unit(curve.points, "dynamic_viscosity") or sample.display.viscosity or "cSt"
         kind = "dynamic_viscosity" if entered_unit(curve.points, "dynamic_viscosity") else "kinematic_viscosity"
-
-        def write_viscosity(s: Sample, p: tuple, k: int = i) -> Sample:
-            return with_curves(s, viscosity=_with_points(s.curves.viscosity, k, p))
-
-        at = shown_text(curve.at, temperature, "temperature")
-        out.append(
-            Column(
-                "viscosity", ("curves", "viscosity", i, "points"), f"viscosity {at} {label(temperature)}", unit, kind,
-                lambda s, k=i: _points(s.curves.viscosity, k), write_viscosity,
-            )
-        )  # fmt: skip
+        head = f"viscosity {shown_text(curve.at, temperature, 'temperature')} {label(temperature)}"
+        out.append(Column("viscosity", ("curves", "viscosity", i, "points"), head, unit, kind))
     for i, quantity in enumerate(sample.curves.quantities):
-
-        def write_quantity(s: Sample, p: tuple, k: int = i) -> Sample:
-            return with_curves(s, quantities=_with_points(s.curves.quantities, k, p))
-
-        out.append(
-            Column(
-                "quantity", ("curves", "quantities", i, "points"), quantity.name, quantity.unit, "",
-                lambda s, k=i: _points(s.curves.quantities, k), write_quantity,
-            )
-        )  # fmt: skip
+        out.append(Column("quantity", ("curves", "quantities", i, "points"), quantity.name, quantity.unit, ""))
     return out
 
 
