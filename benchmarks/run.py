@@ -148,15 +148,18 @@ def heartbeat() -> None:
         del gaps[:]
         start = last[0] = time.perf_counter()
         window.desks["fluid"].choose_equation(eos)
-        bare = 0.0
+        bare = lines = 0.0
         while window.live.pending():
             # Waiting for events, as a running program does; spinning would take the processor from the tracer.
             QApplication.processEvents(QEventLoop.ProcessEventsFlag.WaitForMoreEvents)
             if not bare and not window.live.map.old:
                 bare = time.perf_counter() - start
+            if not lines and not window.live.results["lines"].old and bare:
+                lines = time.perf_counter() - start
         say(f"  interface thread held at most, tracing with {eos}", f"{1e3 * max(gaps) - BEAT:.0f} ms", "goal 60 ms")
         say(f"  envelope on screen after ({eos})", f"{bare:.2f} s", "goal 1.5 s")
-        say(f"  five quality lines on screen after ({eos})", f"{time.perf_counter() - start:.2f} s")
+        say(f"  five quality lines on screen after ({eos})", f"{lines:.2f} s")
+        say(f"  every kept question answered after ({eos})", f"{time.perf_counter() - start:.2f} s")
     window.live.come_to_rest()
     answers = []
     window.live.on({"probe"}, lambda: answers.append(time.perf_counter()))

@@ -111,9 +111,9 @@ def test_columns_come_and_go(window, monkeypatch):
     w.desks["lab"].points.store_cells({(5, 7): "4", (9, 7): "11"}, "type")
     assert "wax" in w.live.characterized().quantities
     for key in ("molar_mass", "viscosity 0", "quantity 0", "quantity 1"):
-        w.desks["lab"].show_property(key)
-        assert w.desks["lab"].property_choice.currentData() == key
-        assert w.desks["lab"]._property_data()
+        w.desks["lab"].pictures.show_property(key)
+        assert w.desks["lab"].pictures.property_choice.currentData() == key
+        assert w.desks["lab"].density_plot.data()
     w.desks["lab"].points.remove_column(7)
     assert sample(w).curves.quantities[-1].name == "sulphur"
     monkeypatch.setattr(QInputDialog, "getText", lambda *_a, **_k: ("nitrogen, ppm", True))

@@ -34,9 +34,11 @@ class _Bridge(QObject):
 
 
 class _Task(QRunnable):
-    def __init__(self, bridge: _Bridge, number: int, request: _Wanted, stop: threading.Event) -> None:
+    def __init__(
+        self, bridge: _Bridge, number: int, request: _Wanted, stop: threading.Event, road: threading.Event
+    ) -> None:
         super().__init__()
-        self._bridge, self._number, self._request, self._stop = bridge, number, request, stop
+        self._bridge, self._number, self._request, self._stop, self._road = bridge, number, request, stop, road
         self._told = 0.0
 
     def _tell(self, share: float) -> None:
@@ -46,11 +48,19 @@ class _Task(QRunnable):
             with contextlib.suppress(RuntimeError):  # the window closed while this was computed
                 self._bridge.progress.emit(self._request.slot, share)
 
+    def _stopped(self) -> bool:
+        """Tell whether the request was withdrawn; one behind gives way here while the road is taken."""
+        while self._request.behind and not self._stop.is_set() and not self._road.wait(0.1):
+            pass
+        return self._stop.is_set()
+
     def run(self) -> None:
         wanted = self._request
         outcome = Outcome(wanted.slot, wanted.key, moving=wanted.moving)
         try:
-            outcome = replace(outcome, value=wanted.work(Watch(self._stop.is_set, self._tell)))
+            watch = Watch(self._stopped, self._tell)
+            watch.check()
+            outcome = replace(outcome, value=wanted.work(watch))
         except Cancelled:
             outcome = replace(outcome, error="cancelled")
         except DomainError as error:
@@ -82,12 +92,15 @@ class Jobs(QObject):
         super().__init__(parent)
         self._pool = QThreadPool(self)
         self._pool.setMaxThreadCount(3)
-        # What nobody looks at yet is computed one after another, so that it does not take the processor from the rest.
+        # What nobody looks at yet is computed one after another, and only while nothing else is: threads share one
+        # interpreter, so that it would slow down what is waited for.
         self._behind = QThreadPool(self)
         self._behind.setMaxThreadCount(1)
         self._bridge = _Bridge(self)
         self._bridge.done.connect(self._arrived)
         self._bridge.progress.connect(self._progressed)
+        self._road = threading.Event()
+        self._road.set()
         self._number = 0
         self._running: dict[str, tuple[int, _Wanted, threading.Event]] = {}
         self._waiting: dict[str, _Wanted] = {}
@@ -98,7 +111,7 @@ class Jobs(QObject):
         """Ask for ``work(watch)``; the outcome arrives through :attr:`finished` unless superseded.
 
         While a slot is at work the newest request waits, and those between are dropped. A ``moving`` one is shown even
-        when it has been superseded: a pointer's reading must keep moving. One ``behind`` waits for others of its kind.
+        when it has been superseded: a pointer's reading must keep moving. One ``behind`` waits for all others.
         """
         wanted = _Wanted(slot, key, work, moving, behind)
         current = self._running.get(slot)
@@ -117,8 +130,15 @@ class Jobs(QObject):
         stop = threading.Event()
         self._running[wanted.slot] = (self._number, wanted, stop)
         pool = self._behind if wanted.behind else self._pool
-        pool.start(_Task(self._bridge, self._number, wanted, stop))
+        self._clear_road()
+        pool.start(_Task(self._bridge, self._number, wanted, stop, self._road))
         self.busy_changed.emit()
+
+    def _clear_road(self) -> None:
+        if any(not wanted.behind for _, wanted, _ in self._running.values()):
+            self._road.clear()
+        else:
+            self._road.set()
 
     def _progressed(self, slot: str, share: float) -> None:
         if slot in self._running:
@@ -130,6 +150,7 @@ class Jobs(QObject):
             return
         superseded = running[2].is_set()
         del self._running[outcome.slot]
+        self._clear_road()
         waiting = self._waiting.pop(outcome.slot, None)
         if waiting is not None:
             self._start(waiting)
@@ -156,6 +177,7 @@ class Jobs(QObject):
         for slot in list(self._running):
             self.cancel(slot)
         self._running.clear()
+        self._road.set()
         for pool in (self._pool, self._behind):
             pool.clear()
             pool.waitForDone(10000)
