@@ -10,8 +10,14 @@ from cryonome.equilibrium.critical import critical_point
 from cryonome.equilibrium.flash import flash_pt
 from cryonome.equilibrium.fraction_flash import flash_fraction
 from cryonome.equilibrium.phase_map import phase_map
+from cryonome.equilibrium.quality import compositions
+from cryonome.equilibrium.stability import stability
 from cryonome.watch import Cancelled, Watch
 from mixtures import NAMES, equation, mixture
+
+
+BESIDE_THREE_PHASES = {"condensate": 1}
+"""Points of the traced envelopes whose neighbours on both sides hold two phases, though they are stable: three phases meet there."""
 
 
 @pytest.mark.parametrize("name", NAMES)
@@ -19,28 +25,29 @@ def test_lines_part_one_phase_from_two(name):
     eos, z = mixture(name)
     whole = phase_map(eos, z, (0.5,))
     assert whole.critical_points
-    right, points = 0, 0
+    wrong, points = 0, 0
     for part, stable in zip(whole.parts, whole.stable):
-        usable = slice(0, None, 4)
-        T, P, good = part.T[usable], part.P[usable], stable[usable]
-        spread = np.abs(part.u[usable, :-2]).max(axis=1)
-        keep = (spread > 0.3) & (P > 2e4) & (P < 1e8)
-        T, P, good = T[keep], P[keep], good[keep]
-        if T.size == 0:
+        rows = np.arange(0, len(part.u), 4)
+        spread = np.abs(part.u[rows, :-2]).max(axis=1)
+        rows = rows[(spread > 0.3) & (part.P[rows] > 2e4) & (part.P[rows] < 1e8)]
+        T, P, good = part.T[rows], part.P[rows], stable[rows]
+        if not rows.size:
             continue
         if part.beta == 0.5:
-            fraction = flash_pt(eos, T, P, z)
-            # Where a second liquid exists the flash rightly finds a better pair than the line's.
-            assert np.median(np.abs(fraction.light_fraction - 0.5)) < 1e-8
+            off = np.flatnonzero(np.abs(flash_pt(eos, T, P, z).light_fraction - 0.5) > 1e-8)
+            if off.size:
+                # The flash may find another pair only where the line's own phases are unstable: a second liquid forms.
+                light, heavy = compositions(part.u[rows[off]], z, np.full(off.size, 0.5))
+                either = [stability(eos, T[off], P[off], x).unstable for x in (light, heavy)]
+                assert np.any(either, axis=0).all()
             continue
         around = [flash_pt(eos, T * a, P * b, z).split for a, b in ((1.001, 1), (0.999, 1), (1, 1.003), (1, 0.997))]
         everywhere = np.all(around, axis=0)
         # A stable point parts one phase from two; around a metastable one all has split already.
-        right += int(np.where(good, np.any(around, axis=0) & ~everywhere, everywhere).sum())
-        points += T.size
-    # Beside a three-phase point both sides hold two phases; a few points may lie there.
+        wrong += int((~np.where(good, np.any(around, axis=0) & ~everywhere, everywhere)).sum())
+        points += rows.size
     assert points > 10
-    assert right >= 0.92 * points
+    assert wrong == BESIDE_THREE_PHASES.get(name, 0)
 
 
 @pytest.mark.parametrize("name", NAMES)
@@ -99,20 +106,22 @@ def test_saturation_next_to_the_critical_point_meets_it():
 @pytest.mark.parametrize("name", ["sour gas", "aromatic", "crude"])
 def test_flash_at_a_fraction_agrees_with_flash_at_pressure(name, fraction):
     eos, z = mixture(name)
-    T = np.linspace(0.68, 0.84, 6) * phase_map(eos, z).cricondentherm.T
+    whole = phase_map(eos, z, (fraction,))
+    T = np.linspace(0.68, 0.84, 6) * whole.cricondentherm.T
     r = flash_fraction(eos, z, fraction, T=T[:, None])
     assert r.P.shape == (6, 1)
-    ok = r.converged[:, 0]
-    assert ok.mean() > 0.8
-    P = r.P[ok, 0] * (1 + 1e-6 * (fraction == 1.0) - 1e-6 * (fraction == 0.0))
-    again = flash_pt(eos, T[ok], P, z)
-    assert np.median(np.abs(again.light_fraction - fraction)) < 1e-5
-    back = flash_fraction(eos, z, fraction, P=r.P[ok, 0])
-    both = back.converged
-    assert both.mean() > 0.8
+    there = np.array([bool(whole.crossings([fraction], T=t)) for t in T])
+    assert there.sum() >= 5
+    np.testing.assert_array_equal(r.converged[:, 0], there)
+    # A little inside the envelope, where the flash at pressure has two phases; near the critical point that is much.
+    inside = 1.0 + 1e-6 * ((fraction == 1.0) - (fraction == 0.0))
+    bound = 1e-9 if fraction == 0.35 else 1e-4
+    P = r.P[there, 0]
+    assert np.abs(flash_pt(eos, T[there], P * inside, z).light_fraction - fraction).max() < bound
+    back = flash_fraction(eos, z, fraction, P=P)
+    assert back.converged.all()
     # A pressure may have two temperatures of this fraction: what comes back is one of them.
-    again = flash_pt(eos, back.T[both], back.P[both] * (1 + 1e-6 * (fraction == 1.0) - 1e-6 * (fraction == 0.0)), z)
-    assert np.median(np.abs(again.light_fraction - fraction)) < 1e-4
+    assert np.abs(flash_pt(eos, back.T, P * inside, z).light_fraction - fraction).max() < bound
 
 
 def test_pure_fluid_has_its_vapour_pressure_curve():

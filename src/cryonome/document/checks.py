@@ -56,9 +56,9 @@ def read_study(study: Study, document: Document, path: tuple[str | int, ...] = (
     """Return what a study asks, and what is wrong with it."""
     kind = study_kinds()[study.kind]
     reader = Reader(path)
-    subject = getattr(study, kind.subject)
-    things = document.samples if kind.subject == "sample" else document.fluids
-    reader.at(kind.subject).known(subject, [t.name for t in things], kind.subject)
+    if kind.subject:
+        things = document.samples if kind.subject == "sample" else document.fluids
+        reader.at(kind.subject).known(getattr(study, kind.subject), [t.name for t in things], kind.subject)
     asked = kind.read(study, document, reader)
     return StudyReading(None if reader.bad else asked, tuple(reader.faults))
 

@@ -39,7 +39,8 @@ class StudyKind(Generic[S, Asked]):
 
     ``read`` turns a study of the document into what is asked, in SI, or None with faults; ``solve`` answers that (it takes
     the studies' context); ``line`` tells an answer in a few words and the reader's units; ``begin`` makes a new study about a
-    subject by name, near a state (T K, P Pa) where one is given; ``answer`` is the TypedDict of the answer's shape; ``subject`` is the key that names what it is about ("fluid" or "sample"); ``order`` sorts menus.
+    subject by name, near a state (T K, P Pa) where one is given; ``answer`` is the TypedDict of the answer's shape; ``subject`` is the key that
+    names what it is about ("fluid", "sample", or "" for nothing); ``order`` sorts menus.
     """
 
     name: str
@@ -82,12 +83,12 @@ def study_class(data: object) -> type[Study]:
     given = data.get("kind") if isinstance(data, dict) else None
     if not isinstance(data, dict):
         raise PydanticCustomError("not_an_object", "a study is an object with name and kind")
-    if given is None:
+    if not isinstance(given, str):
         raise PydanticCustomError("no_kind", "a study names its kind: {kinds}", {"kinds": ", ".join(kinds)})
     if given not in kinds:
         if given in PLANNED:
             text = "studies of kind '{given}' are not answered by this version; there is {kinds}"
             raise PydanticCustomError("planned_kind", text, {"given": given, "kinds": ", ".join(kinds)})
-        hint = did_you_mean(str(given), kinds)
-        raise PydanticCustomError("unknown_kind", "unknown kind '{given}'{hint}", {"given": str(given), "hint": hint})
-    return kinds[str(given)].model
+        hint = did_you_mean(given, kinds)
+        raise PydanticCustomError("unknown_kind", "unknown kind '{given}'{hint}", {"given": given, "hint": hint})
+    return kinds[given].model
