@@ -265,8 +265,9 @@ class Live(QObject):
 
     def envelope(self) -> PhaseMap | None:
         """The chosen fluid's envelope, the last good one, with its quality lines where they are there."""
-        lines = self.results["lines"]
-        value = self.map.value if lines.value is None or lines.old else lines.value
+        lines, bare = self.results["lines"], self.map.value
+        own = lines.value is not None and (not lines.old or lines.value.eos is getattr(bare, "eos", None))
+        value = lines.value if own else bare
         return value if isinstance(value, PhaseMap) else None
 
     def ghost_maps(self) -> dict[str, PhaseMap]:

@@ -61,17 +61,18 @@ class Labels:
     taken: list[Box] = field(default_factory=list)
     avoided: list[Array] = field(default_factory=list)
 
-    def _pixels(self, x: float, y: float) -> tuple[float, float]:
+    def _pixels(self, x: Array, y: Array) -> Array:
         (x0, x1), (y0, y1) = self.plot.box.viewRange()
         size = self.plot.box.size()
-        return (x - x0) / (x1 - x0) * size.width(), (y1 - y) / (y1 - y0) * size.height()
+        return np.stack([(x - x0) / (x1 - x0) * size.width(), (y1 - y) / (y1 - y0) * size.height()], axis=-1)
+
+    def _pixel(self, x: float, y: float) -> tuple[float, float]:
+        px, py = self._pixels(np.asarray(x, float), np.asarray(y, float))
+        return float(px), float(py)
 
     def avoid(self, x: Array, y: Array) -> None:
         """Keep labels off a line, where they can."""
-        (x0, x1), (y0, y1) = self.plot.box.viewRange()
-        size = self.plot.box.size()
-        px = np.stack([(x - x0) / (x1 - x0) * size.width(), (y1 - y) / (y1 - y0) * size.height()], axis=-1)
-        self.avoided.append(px)
+        self.avoided.append(self._pixels(x, y))
 
     def _extent(self, text: str, bold: bool) -> tuple[float, float]:
         font = self.plot.font()
@@ -94,7 +95,7 @@ class Labels:
 
     def beside(self, key: str, text: str, x: float, y: float, colour: str, bold: bool = False) -> bool:
         """Label a mark on the first side where there is room: off every line if possible, else off the other labels."""
-        px, py = self._pixels(x, y)
+        px, py = self._pixel(x, y)
         width, height = self._extent(text, bold)
         for lines in (True, False):
             for ax, ay in SIDES:
@@ -109,7 +110,7 @@ class Labels:
 
     def on_line(self, key: str, text: str, x: Array, y: Array, colour: str, first: float, bold: bool = False) -> bool:
         """Label a line on itself, as near to the share ``first`` of its visible length as there is room."""
-        px = np.stack([self._pixels(a, b) for a, b in zip(x, y)])
+        px = self._pixels(x, y)
         size = self.plot.box.size()
         seen = (px[:, 0] > 0) & (px[:, 0] < size.width()) & (px[:, 1] > 0) & (px[:, 1] < size.height())
         px = px[seen]
@@ -131,7 +132,7 @@ class Labels:
 
     def reserve(self, x: float, y: float, radius: float = 7.0) -> None:
         """Keep labels off a mark."""
-        px, py = self._pixels(x, y)
+        px, py = self._pixel(x, y)
         self.taken.append((px - radius, py - radius, px + radius, py + radius))
 
     def _write(self, key: str, text: str, box: Box, colour: str, bold: bool, ground: bool) -> None:
