@@ -7,6 +7,7 @@ import pytest
 from hypothesis import given, settings
 from hypothesis import strategies as st
 
+from ask import fluid_of
 from cryonome.demo import demo_document
 from cryonome.equilibrium.flash import flash_pt
 from cryonome.equilibrium.fraction_flash import flash_fraction
@@ -15,7 +16,6 @@ from cryonome.equilibrium.pure import boiling_temperature, saturation_pressure
 from cryonome.equilibrium.stability import stability
 from cryonome.properties import PROPERTIES
 from cryonome.studies.states import full_states
-from ask import fluid_of
 from mixtures import mixture
 
 

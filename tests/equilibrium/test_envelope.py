@@ -15,7 +15,6 @@ from cryonome.equilibrium.stability import stability
 from cryonome.watch import Cancelled, Watch
 from mixtures import NAMES, equation, mixture
 
-
 BESIDE_THREE_PHASES = {"condensate": 1}
 """Points of the traced envelopes whose neighbours on both sides hold two phases, though they are stable: three phases meet there."""
 

@@ -42,11 +42,15 @@ def test_no_sentence_holds_a_unit_that_a_reader_may_not_have_chosen():
     for code, text in {**SENTENCES, **WORDS}.items():
         for standard in allowed:
             text = text.replace(standard, "")
-        assert not re.search(r"(°C|°F|\bbar\b|\bpsi\b|\bkPa\b|\bMPa\b|\bPa\b|\bK\b(?! of))", text.replace("Watson K", "")), code
+        assert not re.search(
+            r"(°C|°F|\bbar\b|\bpsi\b|\bkPa\b|\bMPa\b|\bPa\b|\bK\b(?! of))", text.replace("Watson K", "")
+        ), code
         assert text[0].isupper() or text[0] == "{" or code in WORDS, code
 
 
-@pytest.mark.parametrize(("units", "T", "P"), [("SI", "400.0 K", "2.000 MPa"), ("metric", "126.9 °C", "20"), ("field", "260.3 °F", "290")])
+@pytest.mark.parametrize(
+    ("units", "T", "P"), [("SI", "400.0 K", "2.000 MPa"), ("metric", "126.9 °C", "20"), ("field", "260.3 °F", "290")]
+)
 def test_the_same_remark_is_told_in_the_readers_units(units, T, P):
     remark = Remark("warning", "map.pressure_limit", "map", {"fraction": 0.25, "T": kelvin(400.0), "P": pascal(2e6)})
     told = sentence(remark, Units.of(units))
