@@ -272,7 +272,8 @@ def test_the_fluid_desk_adds_names_and_refuses_parts(window):
     desk.add_part()
     window.live.come_to_rest()
     assert window.live.current_fluid().parts[-1].component == "hydrogen sulfide"
-    assert "hydrogen sulfide" in window.live.map.value.eos.form.name or len(window.live.map.value.z) == 40
+    names = window.live.model().names
+    assert window.live.map.value.z[list(names).index("hydrogen sulfide")] > 0.0
     desk.entry.setText("methane")
     desk.add_part()
     assert "in the fluid already" in desk.fault.text()
@@ -342,7 +343,8 @@ def test_plots_give_pictures_and_data(window, tmp_path):
         window.desks["map"].plot.save(tmp_path / f"map.{kind}")
         assert (tmp_path / f"map.{kind}").stat().st_size > 1000
     lines = (tmp_path / "map.csv").read_text().splitlines()
-    assert lines[0].split(",")[:2] == ["dew: °C", "dew: bar"] or "bubble" in lines[0]
+    heads = [h.partition(":")[0] for h in lines[0].split(",")]
+    assert {"bubble", "dew", "critical", "cricondenbar", "cricondentherm"} <= set(heads)
     column = [h for h in lines[0].split(",") if h.startswith("cricondenbar")]
     value = lines[1].split(",")[lines[0].split(",").index(column[1])]
     assert float(value) == pytest.approx(from_si(window.live.map.value.cricondenbar.P, "bar", "pressure"), rel=1e-8)

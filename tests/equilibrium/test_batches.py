@@ -57,7 +57,7 @@ def test_ten_thousand_full_states_are_the_single_ones(ten_thousand):
 
 
 def test_full_states_balance_and_have_equal_fugacities(ten_thousand):
-    model, many = ten_thousand
+    _, many = ten_thousand
     phases = many.phases
     balance = np.einsum("np,npj->nj", phases.fraction, np.where(phases.present[..., None], phases.composition, 0.0))
     np.testing.assert_allclose(balance, phases.z, atol=1e-12)

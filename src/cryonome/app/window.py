@@ -31,6 +31,7 @@ from ..document.kinds import study_kinds
 from ..studies.opening import with_identities
 from ..studies.tables import cut_tables
 from .desks.desk import Desk, Place, Themed, desk_entries
+from .desks.lab import is_blank
 from .fields import elided
 from .grid import GridView
 from .jobs import Jobs
@@ -363,8 +364,9 @@ class MainWindow(QMainWindow):
             self.add_samples(found, "Paste a sample")
             return
         self.add_sample(name)
-        if not self.desks["lab"].take_paste(text):
-            self.ledger.say("Nothing in what was pasted is a lab sheet")
+        if not self.desks["lab"].take_paste(text) or is_blank(self.store.document.sample(name)):
+            self.store.undo_stack.undo()
+            self.ledger.say("Nothing in what was pasted is a lab sheet: a header row and rows of numbers are wanted")
 
     def dragEnterEvent(self, event: QDragEnterEvent) -> None:
         if event.mimeData().hasUrls() or event.mimeData().hasText():

@@ -23,6 +23,7 @@ from PySide6.QtWidgets import (
 
 from ...characterization.methods import CARBON, SHOWN
 from ...document import Fault, Sample
+from ...document.edits import set_each
 from ...document.faults import PathParts
 from ...units import SETS, format_number, from_si, label
 from ..fields import capital, elided, section, unit_menu
@@ -405,12 +406,14 @@ def _link(text: str) -> QLabel:
 
 
 def is_blank(sample: Sample | None) -> bool:
-    """Tell whether nothing was entered in a sample yet: it then asks, and has no faults."""
+    """Tell whether nothing was measured in a sample yet, at most a percent typed: it then asks, and has no faults."""
     if sample is None:
         return True
     empty = Sample(name=sample.name, id=sample.id, note=sample.note, display=sample.display)
-    method = sample.distillation.method
-    return sample == empty.model_copy(update={"distillation": empty.distillation.model_copy(update={"method": method})})
+    curve = sample.distillation
+    points = curve.points if all(value in (None, "") for _, value in curve.points) else ()
+    begun: dict[PathParts, object] = {("distillation", "method"): curve.method, ("distillation", "points"): points}
+    return sample == set_each(empty, begun)
 
 
 def _line(live: Live) -> str:
