@@ -21,6 +21,12 @@ from .desk import Action, Desk, DeskEntry, register
 FIXED = ("name", "kind")
 
 
+def _offered(study: Study, key: str) -> bool:
+    """Tell whether a key of a study is answered by now, or was entered nonetheless."""
+    extra = type(study).model_fields[key].json_schema_extra
+    return not (isinstance(extra, dict) and extra.get("later")) or getattr(study, key) is not None
+
+
 class AsksModel(GridModel):
     """What a question asks: a row a key of its kind, editable as text."""
 
@@ -37,7 +43,10 @@ class AsksModel(GridModel):
 
     def keys(self) -> list[str]:
         """Return the keys that can be set."""
-        return [k for k in type(self._study).model_fields if k not in FIXED] if self._study is not None else []
+        study = self._study
+        return (
+            [k for k in type(study).model_fields if k not in FIXED and _offered(study, k)] if study is not None else []
+        )
 
     def titles(self) -> list[tuple[str, str]]:
         return [("asks", ""), ("", "")]

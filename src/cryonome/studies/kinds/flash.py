@@ -5,6 +5,8 @@ from __future__ import annotations
 from dataclasses import dataclass
 from typing import Literal, NotRequired
 
+from pydantic import Field
+from pydantic.types import JsonValue
 from typing_extensions import TypedDict
 
 from ...document import Document, Reader, Study
@@ -21,19 +23,20 @@ from ..states import States, full_states, on_line, third_phase, with_properties
 
 CONDITIONS = ("temperature", "pressure", "vapour_fraction")
 LATER = ("enthalpy", "entropy", "density")
+NOT_YET: dict[str, JsonValue] = {"later": True}
 
 
 class FlashStudy(Study):
-    """Asks for the equilibrium at two given conditions. ``pinned`` keeps it on the map."""
+    """Asks for the equilibrium at two given conditions. Those marked ``later`` are known but not answered yet."""
 
     kind: Literal["flash"]
     fluid: str
     temperature: Cell = None
     pressure: Cell = None
     vapour_fraction: Cell = None
-    enthalpy: Cell = None
-    entropy: Cell = None
-    density: Cell = None
+    enthalpy: Cell = Field(default=None, json_schema_extra=NOT_YET)
+    entropy: Cell = Field(default=None, json_schema_extra=NOT_YET)
+    density: Cell = Field(default=None, json_schema_extra=NOT_YET)
 
 
 class PhaseAnswer(TypedDict):
