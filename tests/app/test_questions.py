@@ -1,0 +1,118 @@
+"""What is asked in the window is a question of the document: begun, kept, renamed, removed, undone."""
+
+from __future__ import annotations
+
+import pytest
+from PySide6.QtCore import Qt
+from PySide6.QtTest import QTest
+from PySide6.QtWidgets import QInputDialog
+
+from cryonome.app.shelf import LINE, NAME
+from cryonome.document import load
+from cryonome.document.kinds import study_kinds
+from cryonome.studies import solve
+
+
+def lines(window) -> dict[str, str]:
+    """Return the shelf's questions with their line."""
+    shelf = window.shelf.studies
+    return {shelf.item(i).data(NAME): shelf.item(i).data(LINE) for i in range(shelf.count())}
+
+
+def test_a_question_of_every_kind_is_begun_answered_and_saved(window, tmp_path):
+    window.live.select_fluid("Varnholt recombined")
+    window.show_desk("map")
+    window.live.come_to_rest()
+    window.desks["map"].place_probe(400.0, 6e6)
+    before = len(window.store.document.studies)
+    for kind in study_kinds():
+        window.add_study(kind)
+    window.live.come_to_rest()
+    made = window.store.document.studies[before:]
+    assert [s.kind for s in made] == list(study_kinds())
+    assert len({s.name for s in window.store.document.studies}) == len(window.store.document.studies)
+    for study in made:
+        assert window.live.answer(study.name).value["ok"], study.name
+    window.store.save(tmp_path / "q.cryo")
+    answers = solve(load(tmp_path / "q.cryo"), [s.name for s in made])["answers"]
+    assert all(a["ok"] for a in answers.values())
+    for _ in made:
+        window.store.undo_stack.undo()
+    assert len(window.store.document.studies) == before
+
+
+def test_a_question_is_renamed_and_removed_with_undo(window, monkeypatch):
+    study = window.store.document.study("reservoir")
+    window.open_study("reservoir")
+    monkeypatch.setattr(QInputDialog, "getText", lambda *_a, **_k: ("top of the reservoir", True))
+    window.rename_study()
+    window.live.come_to_rest()
+    assert window.store.document.study("reservoir") is None
+    assert window.store.document.study("top of the reservoir").temperature == study.temperature
+    assert window.live.session.study_name == "top of the reservoir"
+    assert window.live.answer("top of the reservoir").value["ok"]
+    window.remove_study()
+    assert window.store.document.study("top of the reservoir") is None
+    window.store.undo_stack.undo()
+    window.store.undo_stack.undo()
+    assert window.store.document.study("reservoir") == study
+
+
+def test_a_question_edited_on_its_page_answers_anew_and_tells_nonsense(window):
+    window.open_study("reservoir")
+    window.show_desk("question")
+    window.live.come_to_rest()
+    desk = window.desks["question"]
+    keys = desk.asks.keys()
+    assert "enthalpy" not in keys  # nothing is offered that is not answered
+    first = window.live.answer("reservoir").value["density_kg_m3"]
+    desk.asks.store_cells({(keys.index("temperature"), 1): "150 degC"}, "x")
+    window.live.come_to_rest()
+    assert window.live.answer("reservoir").value["density_kg_m3"] < first
+    desk.asks.store_cells({(keys.index("pressure"), 1): "a lot"}, "x")
+    window.live.come_to_rest()
+    assert window.live.answer("reservoir").faults
+    assert "a lot" in desk.asks.fault(keys.index("pressure"), 1)
+    assert window.live.answer("reservoir").old
+    window.store.undo_stack.undo()
+    window.live.come_to_rest()
+    assert not window.live.answer("reservoir").faults
+
+
+def test_lines_on_the_shelf_follow_the_units(window):
+    window.live.come_to_rest()
+    metric = lines(window)
+    window.set_units("field")
+    window.live.come_to_rest()
+    field = lines(window)
+    assert metric.keys() == field.keys()
+    saturation = next(s.name for s in window.store.document.studies if s.kind == "saturation")
+    assert any(saturation in name for name in metric)
+    assert any("bar" in line for line in metric.values())
+    assert any("psi" in line for line in field.values())
+
+
+def test_recombining_makes_a_new_fluid_and_leaves_the_old(window):
+    window.live.select_fluid("Varnholt stock-tank oil")
+    before = window.store.document.fluids
+    window.desks["fluid"].recombine()
+    after = window.store.document.fluids
+    assert after[: len(before)] == before
+    made = after[-1]
+    assert made.recombination.liquid == "Varnholt stock-tank oil"
+    assert window.live.fluid_name == made.name
+    window.store.undo_stack.undo()
+    assert window.store.document.fluids == before
+
+
+def test_a_unit_typed_into_a_field_becomes_the_fields_unit(window):
+    window.live.select_sample("Varnholt crude")
+    window.show_desk("lab")
+    entry = window.desks["lab"].bulk.density.entry
+    entry.setText("29 API")
+    QTest.keyClick(entry, Qt.Key.Key_Return)
+    window.live.come_to_rest()
+    assert window.store.document.samples[0].bulk.density == "29 API"
+    assert window.live.characterized().density == pytest.approx(880.7, abs=1.5)
+    assert entry.text() == "29"
+    assert "API" in window.desks["lab"].bulk.density.unit_button.text()
