@@ -4,7 +4,7 @@ from __future__ import annotations
 
 import numpy as np
 import pytest
-from hypothesis import given
+from hypothesis import assume, given
 from hypothesis import strategies as st
 
 from cryonome.components import find
@@ -16,12 +16,11 @@ from cryonome.equilibrium.pure import saturation_pressure
 @pytest.mark.parametrize("form", ["PR78", "PR76", "SRK"])
 @given(reduced=st.floats(0.45, 0.93), Tc=st.floats(400.0, 1100.0), Pc=st.floats(4e5, 6e6))
 def test_the_fluid_boils_at_one_atmosphere(form, reduced, Tc, Pc):
+    # Only a slope of alpha within reach can be matched: it grows with the logarithm of the critical pressure.
+    assume(np.log10(Pc / 101325.0) / (1.0 / reduced - 1.0) <= 2.0)
     T = np.array([reduced * Tc])
     omega = matched_omega(FORMS[form], np.array([Tc]), np.array([Pc]), T)
-    # Only a slope of alpha out of reach may leave it unmatched: it grows with the logarithm of the critical pressure.
-    if np.isnan(omega[0]):
-        assert np.log10(Pc / 101325.0) / (1.0 / reduced - 1.0) > 2.0
-        return
+    assert np.isfinite(omega[0])
     eos = CubicEos(FORMS[form], np.array([Tc]), np.array([Pc]), omega, np.zeros((1, 1)))
     # The 1978 form jumps at an acentric factor of 0.49: a fluid that falls into the gap boils at 1 atm within 0.6 % only.
     gap = form == "PR78" and abs(omega[0] - 0.49) < 1e-12

@@ -61,11 +61,13 @@ def test_a_line_inside_a_second_liquid_is_told():
     eos, z = fluid(methane=40, n_decane=30, water=30)
     whole = phase_map(eos, z)
     assert {r.code for r in whole.remarks} & {"map.metastable", "map.stuck"}
+    seen = 0
     for part, good in zip(whole.parts, whole.stable):
         bad = ~good & (np.abs(part.u[:, :-2]).max(axis=1) > 0.5) & (part.P > 1e4)
         if bad.any():
-            around = flash_pt(eos, part.T[bad], part.P[bad] * 1.001, z).split
-            assert around.mean() > 0.9
+            seen += int(bad.sum())
+            assert flash_pt(eos, part.T[bad], part.P[bad] * 1.001, z).split.all()
+    assert seen > 3
 
 
 def test_lines_added_later_are_those_traced_at_once():

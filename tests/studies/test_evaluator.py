@@ -77,6 +77,8 @@ def test_lines_are_joined_to_the_critical_point_and_smoothed_through_their_point
         for t, p in list(zip(T, P))[1:-1:7]:
             assert min(abs(fine_T / t - 1) + abs(fine_P / p - 1)) < 1e-9
     assert sum(abs(t / c.T - 1) < 1e-12 and abs(p / c.P - 1) < 1e-12 for t, p in ends) == 3
-    for beta, T, _ in metastable(whole):
+    stretches = metastable(whole)
+    assert stretches
+    for beta, T, _ in stretches:
         assert beta in (0.0, 1.0)
         assert T.max() < 300.0  # the cold end of the bubble line, not where anyone works
