@@ -21,5 +21,14 @@ WATER_DENSITY_60F = 999.016
 T_REF = 298.15
 """Reference temperature of enthalpy and entropy, K."""
 
-P_REF = 101325.0
+P_REF = ATM
 """Reference pressure of entropy, Pa."""
+
+PSI = 6894.757293168
+"""Pound-force per square inch, Pa."""
+
+CUBIC_FOOT_PER_POUND_MOLE = 6.242796057614e-5
+"""ft3/lbmol in m3/mol."""
+
+TYPICAL_WATSON_K = 11.9
+"""Watson factor of a paraffinic crude, assumed where nothing tells it."""

@@ -11,14 +11,13 @@ import numpy as np
 from numpy.typing import NDArray
 
 from ..components import Component
-from ..constants import WATER_DENSITY_60F
+from ..constants import TYPICAL_WATSON_K, WATER_DENSITY_60F
 from ..errors import DomainError
 from ..remarks import Remark, Value, Word, kelvin, measure
 from .correlations.registry import DEFAULTS, REGISTRY, Fraction
 from .curve import BoilingCurve
 from .lab_sample import LabSample, LightEnds
 from .property_curves import PropertyPoints, beyond, through
-from .pseudo import TYPICAL_WATSON_K
 from .reading import Reading, per_unit, read_curve
 
 Array = NDArray[np.float64]

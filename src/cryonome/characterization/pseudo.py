@@ -9,13 +9,11 @@ from numpy.typing import NDArray
 from scipy.optimize import brentq
 
 from ..components import Component
+from ..constants import ATM, TYPICAL_WATSON_K
 from ..errors import DomainError
 from .correlations import DEFAULTS, REGISTRY, Fraction, estimate
 
 Array = NDArray[np.float64]
-
-TYPICAL_WATSON_K = 11.9
-"""Assumed where nothing tells the kind of oil: in the middle of the paraffinic to naphthenic crudes."""
 
 
 @dataclass(frozen=True)
@@ -91,7 +89,7 @@ def _boiling_point(known: Known, said: list[str]) -> float:
     if known.nbp is not None:
         return known.nbp
     if known.Tc is not None and known.Pc is not None and known.omega is not None:
-        nbp = known.Tc / (1.0 + 3.0 / 7.0 * np.log10(known.Pc / 101325.0) / (known.omega + 1.0))
+        nbp = known.Tc / (1.0 + 3.0 / 7.0 * np.log10(known.Pc / ATM) / (known.omega + 1.0))
         said.append(f"boiling point {nbp:.1f} K from Tc, Pc and omega by Edmister's equation")
         return float(nbp)
     if known.molar_mass is not None:

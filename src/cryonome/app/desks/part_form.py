@@ -6,9 +6,9 @@ from functools import partial
 
 from PySide6.QtWidgets import QGridLayout, QLineEdit, QVBoxLayout, QWidget
 
-from ...characterization.pseudo import TYPICAL_WATSON_K, complete
+from ...characterization.pseudo import complete
 from ...components import Component
-from ...constants import WATER_DENSITY_60F
+from ...constants import TYPICAL_WATSON_K, WATER_DENSITY_60F
 from ...document import Fluid, FluidPart
 from ...document.model import Recombination
 from ...document.read_fluid import read_pseudo

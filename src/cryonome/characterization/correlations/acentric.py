@@ -5,6 +5,7 @@ from __future__ import annotations
 import numpy as np
 from numpy.typing import NDArray
 
+from ...constants import ATM
 from ...eos import FORMS
 from ...eos.matching import matched_omega
 from .registry import Fraction, entry
@@ -20,7 +21,7 @@ Array = NDArray[np.float64]
 )  # fmt: skip
 def _omega_lee_kesler(f: Fraction) -> Array:
     t = f.nbp / f.known["Tc"]
-    ln_p = np.log(f.known["Pc"] / 101325.0)
+    ln_p = np.log(f.known["Pc"] / ATM)
     low = (-ln_p - 5.92714 + 6.09648 / t + 1.28862 * np.log(t) - 0.169347 * t**6) / (
         15.2518 - 15.6875 / t - 13.4721 * np.log(t) + 0.43577 * t**6
     )
@@ -34,7 +35,7 @@ def _omega_lee_kesler(f: Fraction) -> Array:
     "3/7 log10(Pc/atm) / (Tc/Tb − 1) − 1", {"nbp": (230.0, 700.0)},
 )  # fmt: skip
 def _omega_edmister(f: Fraction) -> Array:
-    return np.asarray(3.0 / 7.0 * np.log10(f.known["Pc"] / 101325.0) / (f.known["Tc"] / f.nbp - 1.0) - 1.0)
+    return np.asarray(3.0 / 7.0 * np.log10(f.known["Pc"] / ATM) / (f.known["Tc"] / f.nbp - 1.0) - 1.0)
 
 
 @entry(

@@ -5,7 +5,7 @@ from __future__ import annotations
 import numpy as np
 from numpy.typing import ArrayLike, NDArray
 
-from ...constants import T_60F, WATER_DENSITY_60F, R
+from ...constants import T_60F, TYPICAL_WATSON_K, WATER_DENSITY_60F, R
 from ..carbon_groups import CARBON_GROUPS
 from .registry import TEST_TEMPERATURES, Fraction, entry
 from .riazi_daubert import molar_mass_riazi
@@ -18,7 +18,7 @@ Array = NDArray[np.float64]
     "SG = (1.8 Tb)^(1/3)/K with one K for the whole curve", {},
 )  # fmt: skip
 def _sg_watson(f: Fraction) -> Array:
-    return np.asarray(np.cbrt(1.8 * f.nbp) / 11.9)
+    return np.asarray(np.cbrt(1.8 * f.nbp) / TYPICAL_WATSON_K)
 
 
 @entry(
@@ -26,7 +26,7 @@ def _sg_watson(f: Fraction) -> Array:
     "SG = 0.2855 + 0.29 (M − 66)^0.13, M by Riazi–Daubert, scaled", {"nbp": (340.0, 1000.0)},
 )  # fmt: skip
 def _sg_soreide(f: Fraction) -> Array:
-    sg = np.cbrt(1.8 * f.nbp) / 11.9
+    sg = np.cbrt(1.8 * f.nbp) / TYPICAL_WATSON_K
     for _ in range(8):
         mass = 1e3 * molar_mass_riazi(Fraction(f.nbp, sg))
         sg = 0.2855 + 0.29 * np.maximum(mass - 66.0, 1.0) ** 0.13

@@ -5,6 +5,7 @@ from __future__ import annotations
 import numpy as np
 from numpy.typing import NDArray
 
+from ...constants import CUBIC_FOOT_PER_POUND_MOLE, PSI
 from .registry import Fraction, entry
 
 Array = NDArray[np.float64]
@@ -60,7 +61,7 @@ def _pc_cavett(f: Fraction) -> Array:
     t, api = _fahrenheit(f)
     log = 2.8290406 + 9.4120109e-4 * t - 3.0474749e-6 * t**2 - 2.0876110e-5 * api * t + 1.5184103e-9 * t**3
     log = log + 1.1047899e-8 * api * t**2 - 4.8271599e-8 * api**2 * t + 1.3949619e-10 * api**2 * t**2
-    return np.asarray(10.0**log * 6894.757293168)
+    return np.asarray(10.0**log * PSI)
 
 
 @entry(
@@ -69,7 +70,7 @@ def _pc_cavett(f: Fraction) -> Array:
 )  # fmt: skip
 def _vc_hall(f: Fraction) -> Array:
     mass = 1e3 * f.known["molar_mass"]
-    return np.asarray(0.025 * mass**1.15 * f.sg**-0.7935 * 6.242796057614e-5)
+    return np.asarray(0.025 * mass**1.15 * f.sg**-0.7935 * CUBIC_FOOT_PER_POUND_MOLE)
 
 
 @entry(

@@ -7,6 +7,7 @@ from collections.abc import Callable
 import numpy as np
 from numpy.typing import NDArray
 
+from ...constants import CUBIC_FOOT_PER_POUND_MOLE, PSI
 from .registry import Fraction, entry
 
 Array = NDArray[np.float64]
@@ -44,7 +45,7 @@ def _twu_critical(nbp: Array, sg: Array) -> tuple[Array, Array, Array]:
     d = np.exp(0.5 * (sg0 - sg)) - 1.0
     f = d * ((2.53262 - 46.1955 / root - 0.00127885 * tb) + (-11.4277 + 252.140 / root + 0.00230535 * tb) * d)
     pc = pc0 * (tc / tc0) * (vc0 / vc) * _perturb(f)
-    return np.asarray(tc / 1.8), np.asarray(pc * 6894.757293168), np.asarray(vc * 6.242796057614e-5)
+    return np.asarray(tc / 1.8), np.asarray(pc * PSI), np.asarray(vc * CUBIC_FOOT_PER_POUND_MOLE)
 
 
 def _twu_mass(nbp: Array, sg: Array) -> Array:
