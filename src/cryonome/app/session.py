@@ -18,6 +18,7 @@ from ..studies.inputs import FluidModel
 from ..studies.lumping import RESERVOIR
 from ..studies.solving import solve_study
 from ..studies.states import full_states, margins, third_phase
+from ..watch import Watch
 from .results import Request, Results
 
 QUALITY = (0.1, 0.25, 0.5, 0.75, 0.9)
@@ -143,9 +144,9 @@ def _probe(session: Session, results: Results) -> Iterator[tuple[str, Request]]:
     key = (results.key("fluid"), at)
     yield "probe", Request(key, lambda watch: full_states(model, [at[0]], [at[1]], (), watch), moving=True)
 
-    def further(watch: object) -> bool:
-        states = full_states(model, [at[0]], [at[1]], ("Z",))
-        return bool(third_phase(model, states.phases)[0])
+    def further(watch: Watch) -> bool:
+        states = full_states(model, [at[0]], [at[1]], ("Z",), watch)
+        return bool(third_phase(model, states.phases, watch)[0])
 
     yield "third", Request((*key, "third"), further, pause=REST)
     whole = results["map"].value

@@ -9,7 +9,7 @@ from __future__ import annotations
 import re
 from typing import Any
 
-from .model import Cuts, Document, Fluid
+from .model import Document, Fluid
 
 
 def migrated(data: dict[str, Any]) -> dict[str, Any]:
@@ -75,11 +75,3 @@ def _fluid_with_ids(fluid: Fluid, taken: set[str]) -> Fluid:
     if not fluid.id:
         update["id"] = _free(slug(fluid.name), taken)
     return fluid.model_copy(update=update) if update else fluid
-
-
-def new_boundary_id(cuts: Cuts) -> str:
-    """Return an identity for a boundary that is added."""
-    number = 1
-    while f"n{number}" in cuts.ids:
-        number += 1
-    return f"n{number}"

@@ -91,11 +91,6 @@ class Project:
         """Return what a sample says, read once; paths of faults begin at the sample."""
         return self.evaluator.remembered((read_sample, sample), lambda: read_sample(sample))
 
-    def sample_faults(self, sample: Sample) -> list[Fault]:
-        """Return the faults of a sample at its place in the document."""
-        index = next(i for i, s in enumerate(self.document.samples) if s is sample or s == sample)
-        return placed(self.read_sample(sample).faults, ("samples", index))
-
     def sample_key(self, sample: Sample) -> tuple[str, str]:
         """Return the content a sample's result depends on."""
         text = self.evaluator.remembered((sample,), lambda: sample.model_dump_json(exclude={"note", "display"}))
@@ -127,11 +122,6 @@ class Project:
         """Return what a fluid says, read once; paths of faults begin at the fluid."""
         names = (self.document.samples, self.document.fluids)
         return self.evaluator.remembered((read_fluid, fluid, *names), lambda: read_fluid(fluid, self.document))
-
-    def fluid_faults(self, fluid: Fluid) -> list[Fault]:
-        """Return the faults of a fluid at its place in the document."""
-        index = next(i for i, f in enumerate(self.document.fluids) if f is fluid or f == fluid)
-        return placed(self.read_fluid(fluid).faults, ("fluids", index))
 
     def fluid_key(self, fluid: Fluid) -> tuple[object, ...]:
         """Return the content a fluid depends on: itself, the fluids inside and their samples."""
