@@ -142,9 +142,9 @@ def heartbeat() -> None:
     timer.setInterval(BEAT)
     timer.timeout.connect(beat)
     timer.start()
-    for eos in ("SRK", "PR76", "PR78"):
+    # Each is new to this window, so that nothing of it is remembered.
+    for eos in ("SRK", "PR76", "RK"):
         window.live.come_to_rest()
-        window.live.evaluator.cache.clear()
         del gaps[:]
         start = last[0] = time.perf_counter()
         window.desks["fluid"].choose_equation(eos)

@@ -31,3 +31,12 @@ def fluid_of(document: Document, place: int = -1) -> FluidModel:
 def told(remarks: Iterable[Remark]) -> list[str]:
     """Return remarks as sentences in metric units."""
     return [sentence(r, Units.of("metric")) for r in remarks]
+
+
+def numbers(answer: object, path: str = "") -> dict[str, object]:
+    """Return every leaf of an answer by its path, so that two answers can be compared with a tolerance."""
+    if isinstance(answer, dict):
+        return {k: v for key, part in answer.items() for k, v in numbers(part, f"{path}.{key}").items()}
+    if isinstance(answer, (list, tuple)):
+        return {k: v for i, part in enumerate(answer) for k, v in numbers(part, f"{path}[{i}]").items()}
+    return {path: answer}

@@ -99,7 +99,7 @@ KINDS: dict[str, Kind] = {
 LABELS = {
     "degC": "°C", "degF": "°F", "degR": "°R", "degAPI": "°API", "kg/m**3": "kg/m³", "g/cm**3": "g/cm³", "lb/ft**3": "lb/ft³",
     "Pa*s": "Pa·s", "mPa*s": "mPa·s", "m**2/s": "m²/s", "mm**2/s": "mm²/s", "J/mol/K": "J/(mol·K)", "": "–", "SG": "SG 60/60",
-    "m**3/mol": "m³/mol", "sm3/m**3": "Sm³/m³", "cm**3/mol": "cm³/mol", "Btu/lbmol/degR": "Btu/(lbmol·°R)", "m**3": "m³",
+    "m**3/mol": "m³/mol", "sm3/m**3": "Sm³/m³", "cm**3/mol": "cm³/mol", "ft**3/lbmol": "ft³/lbmol", "Btu/lbmol/degR": "Btu/(lbmol·°R)", "m**3": "m³",
 }  # fmt: skip
 
 SETS: dict[str, dict[str, str]] = {
@@ -285,7 +285,7 @@ def format_number(value: float, digits: int = 4) -> str:
         return "–"
     if value == 0.0:
         return "0"
-    size = math.floor(math.log10(abs(value)))
+    size = int(f"{value:.{digits - 1}e}".partition("e")[2])
     if -4 <= size < 7:
         text = f"{value:.{max(0, digits - 1 - size)}f}"
     else:

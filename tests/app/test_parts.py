@@ -9,7 +9,7 @@ import pytest
 from PySide6.QtCore import Qt
 from PySide6.QtGui import QColor, QGuiApplication
 from PySide6.QtTest import QTest
-from PySide6.QtWidgets import QInputDialog
+from PySide6.QtWidgets import QApplication, QInputDialog
 
 from cryonome.app.fields import shown_text, unit_menu
 from cryonome.app.grid import GridModel, GridView, table_text
@@ -239,6 +239,7 @@ def test_shelf_adds_copies_renames_and_removes(window, monkeypatch):
     assert w.live.fluid_name == "Varnholt recombined, copy"
     w.duplicate_sample()
     assert (w.live.sample_name, w.live.fluid_name) == ("Varnholt crude, copy", "")  # it feeds no fluid yet
+    QApplication.processEvents()
     assert w.shelf.samples.count() == 3
     assert w.shelf.fluids.count() == 4
     monkeypatch.setattr(QInputDialog, "getText", lambda *_a, **_k: ("Second", True))
@@ -255,6 +256,7 @@ def test_shelf_adds_copies_renames_and_removes(window, monkeypatch):
     w.remove_fluid()
     w.live.select_sample("Second")
     w.remove_sample()
+    QApplication.processEvents()
     assert w.shelf.samples.count() == 2
     assert w.live.sample_name
     for _ in range(5):

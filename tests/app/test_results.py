@@ -124,9 +124,13 @@ def test_the_sessions_results_follow_the_document_without_a_window():
     _, wanted = table.refresh(session)
     assert table["sample"].value is not None
     assert table["fluid"].value is not None
-    assert {"map", "probe", "third"} <= set(wanted)
+    assert {"map", "probe"} <= set(wanted)
+    assert "third" not in wanted  # it follows the state under the probe
     assert {f"answer:{s.name}" for s in document.studies} <= set(wanted)
     assert not table.refresh(session)[1]
+    probe = wanted["probe"]
+    assert table.arrive("probe", probe.key, probe.work(UNWATCHED), "")
+    assert set(table.refresh(session)[1]) == {"third"}
 
     noted = set_at(document, ("samples", 0, "note"), "another note")
     assert not table.refresh(

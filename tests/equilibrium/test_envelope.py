@@ -7,10 +7,11 @@ import pytest
 
 from cryonome.components import find
 from cryonome.equilibrium.critical import critical_point
+from cryonome.equilibrium.envelope import MET, trace
 from cryonome.equilibrium.flash import flash_pt
 from cryonome.equilibrium.fraction_flash import flash_fraction
 from cryonome.equilibrium.phase_map import phase_map
-from cryonome.equilibrium.quality import compositions
+from cryonome.equilibrium.quality import compositions, correct
 from cryonome.equilibrium.stability import stability
 from cryonome.watch import Cancelled, Watch
 from mixtures import NAMES, equation, mixture
@@ -47,6 +48,38 @@ def test_lines_part_one_phase_from_two(name):
         points += rows.size
     assert points > 10
     assert wrong == BESIDE_THREE_PHASES.get(name, 0)
+
+
+def off_the_line(points, line):
+    """Return how far points (n, 2) of ln T and ln P lie off a line (m, 2) through their neighbours, in usual steps."""
+    scale = np.array([40.0, 4.0])
+    a, b = line[:-1] * scale, line[1:] * scale
+    away = []
+    for point in points * scale:
+        along = np.clip(((point - a) * (b - a)).sum(axis=1) / ((b - a) ** 2).sum(axis=1), 0.0, 1.0)
+        away.append(np.linalg.norm(a + along[:, None] * (b - a) - point, axis=1).min())
+    return np.array(away)
+
+
+@pytest.mark.parametrize("name", NAMES)
+def test_a_line_traced_from_both_ends_is_the_one_traced_from_the_dew_side(name):
+    eos, z = mixture(name)
+    z = z / z.sum()
+    both, rest = trace(eos, z, np.array([1.0, 0.0]), np.zeros(2, dtype=bool), two_ended=True)
+    (alone,) = trace(eos, z, np.array([1.0]), np.zeros(1, dtype=bool))
+    if rest.reason != MET:
+        assert len(both.u) == len(alone.u)  # the dew line is traced as if there were no other
+        return
+    assert len(rest.u) == 0
+    assert (both.side[0], both.side[-1]) == (alone.side[0], -1.0)
+    reached = alone.u[both.P[-1] < alone.P]
+    assert off_the_line(reached[:, -2:], both.u[:, -2:]).max() < 0.1
+    assert off_the_line(both.u[alone.P[-1] < both.P, -2:], alone.u[:, -2:]).max() < 0.1
+    # Every point satisfies the equations of the line of fraction one.
+    again = correct(eos, np.tile(z, (len(both.u), 1)), np.ones(len(both.u)), both.u, np.full(len(both.u), z.size), 2,
+                    light=both.volume)  # fmt: skip
+    far = np.abs(both.u[:, :-2]).max(axis=1) > 0.3
+    assert np.abs(again.u - both.u)[far].max() < 1e-7
 
 
 @pytest.mark.parametrize("name", NAMES)

@@ -10,6 +10,7 @@ from PySide6.QtWidgets import (
     QHeaderView,
     QLineEdit,
     QMenu,
+    QStyle,
     QStyledItemDelegate,
     QStyleOptionViewItem,
     QTableView,
@@ -21,6 +22,16 @@ from .theme import LIGHT, Theme
 Index = QModelIndex | QPersistentModelIndex
 
 _NO = QModelIndex()
+
+MARGIN = 7
+"""Pixels between the edge of a cell and its text."""
+
+WIDEST = 14
+"""Pixels that no character exceeds; a text whose number of characters fits is not measured."""
+
+# Joined once, since joining flags costs as much as drawing the text.
+_LEFT = Qt.AlignmentFlag.AlignLeft | Qt.AlignmentFlag.AlignVCenter | Qt.TextFlag.TextSingleLine
+_RIGHT = Qt.AlignmentFlag.AlignRight | Qt.AlignmentFlag.AlignVCenter | Qt.TextFlag.TextSingleLine
 
 
 class GridModel(QAbstractTableModel):
@@ -182,28 +193,29 @@ class _Delegate(QStyledItemDelegate):
             editor.setCompleter(completer)
         return editor
 
-    def initStyleOption(self, option: QStyleOptionViewItem, index: Index) -> None:
-        super().initStyleOption(option, index)
-        model, theme = self._view.model(), self._view.theme
-        if isinstance(model, GridModel):
-            if model.fault(index.row(), index.column()):
-                colour = QColor(theme.fault)
-            elif model.muted(index.row(), index.column()):
-                colour = QColor(theme.mute)
-            else:
-                colour = QColor(theme.ink)
-            option.palette.setColor(option.palette.ColorRole.Text, colour)
-            option.palette.setColor(option.palette.ColorRole.HighlightedText, colour)
-
     def paint(self, painter: QPainter, option: QStyleOptionViewItem, index: Index) -> None:
+        """Paint a cell. The style would ask the model seven times a cell; what moves with the pointer cannot wait for that."""
         model, theme = self._view.model(), self._view.theme
-        bad = isinstance(model, GridModel) and bool(model.fault(index.row(), index.column()))
+        if not isinstance(model, GridModel):
+            super().paint(painter, option, index)
+            return
+        row, column, rect = index.row(), index.column(), option.rect
+        bad, chosen = bool(model.fault(row, column)), bool(option.state & QStyle.StateFlag.State_Selected)
+        if chosen or bad:
+            painter.fillRect(rect, QColor(theme.tint if chosen else theme.fault_ground))
+        text = model.text(row, column)
+        if text:
+            inner = rect.adjusted(MARGIN, 0, -MARGIN, 0)
+            painter.setFont(option.font)
+            painter.setPen(QColor(theme.fault if bad else theme.mute if model.muted(row, column) else theme.ink))
+            if len(text) * WIDEST > inner.width():
+                text = option.fontMetrics.elidedText(text, Qt.TextElideMode.ElideRight, inner.width())
+            painter.drawText(inner, _LEFT if model.left_aligned(column) else _RIGHT, text)
         if bad:
-            painter.fillRect(option.rect, QColor(theme.fault_ground))
-        super().paint(painter, option, index)
-        if bad:
-            bar = QRect(option.rect.topLeft(), QSize(3, option.rect.height()))
-            painter.fillRect(bar, QColor(theme.fault))
+            painter.fillRect(QRect(rect.topLeft(), QSize(3, rect.height())), QColor(theme.fault))
+        if option.state & QStyle.StateFlag.State_HasFocus:
+            painter.setPen(QColor(theme.accent))
+            painter.drawRect(rect.adjusted(0, 0, -1, -1))
 
 
 class GridView(QTableView):

@@ -84,6 +84,7 @@ class _Wanted:
 class Jobs(QObject):
     """Runs at most one request a slot; a newer request cancels the older one and takes its place."""
 
+    # ``busy_changed`` does not tell of what follows the pointer, which begins and ends all the time.
     finished = Signal(object)
     busy_changed = Signal()
     progress = Signal(str, float)
@@ -132,7 +133,8 @@ class Jobs(QObject):
         pool = self._behind if wanted.behind else self._pool
         self._clear_road()
         pool.start(_Task(self._bridge, self._number, wanted, stop, self._road))
-        self.busy_changed.emit()
+        if not wanted.moving:
+            self.busy_changed.emit()
 
     def _clear_road(self) -> None:
         if any(not wanted.behind for _, wanted, _ in self._running.values()):
@@ -156,7 +158,8 @@ class Jobs(QObject):
             self._start(waiting)
         if outcome.error != "cancelled" and not superseded:
             self.finished.emit(outcome)
-        self.busy_changed.emit()
+        if not outcome.moving:
+            self.busy_changed.emit()
 
     def any_busy(self) -> bool:
         """Tell whether any slot is at work."""

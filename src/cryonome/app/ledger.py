@@ -104,7 +104,7 @@ class Ledger(QFrame):
         layout.setSpacing(0)
         layout.addLayout(bar)
         layout.addWidget(self.drawer)
-        live.on({"sample", "fluid", "map", "lines", "answer", "selection"}, self.refresh)
+        live.after(self, {"sample", "fluid", "map", "lines", "answer", "selection"}, self.refresh)
 
     def set_theme(self, theme: Theme) -> None:
         """Paint in a theme."""

@@ -50,6 +50,19 @@ class Live(QObject):
         name for all of it)."""
         self._listeners.append((frozenset(names), call))
 
+    def after(self, owner: QObject, names: Iterable[str], call: Callable[[], None]) -> Callable[[], None]:
+        """Call ``call`` as :meth:`on` does, but in a turn of its own, once for all that changed meanwhile.
+
+        It is for what frames the desk (trail, shelf, ledger), so that the interface is never held for all of it together.
+        Returns what asks for such a call.
+        """
+        turn = QTimer(owner)
+        turn.setSingleShot(True)
+        turn.setInterval(0)
+        turn.timeout.connect(call)
+        self.on(names, turn.start)
+        return turn.start
+
     def _tell(self, changed: set[str]) -> None:
         if not changed:
             return

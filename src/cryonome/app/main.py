@@ -14,7 +14,7 @@ from ..demo import demo_document
 from .theme import DARK, LIGHT, base_font
 from .window import MainWindow, screen_fits
 
-SWITCH_INTERVAL = 0.0002
+SWITCH_INTERVAL = 0.00005
 """s. Shorter than Python's own, so that the interface gets its turn while a thread computes."""
 
 

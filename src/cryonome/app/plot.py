@@ -13,7 +13,17 @@ import pyqtgraph as pg
 from PySide6.QtCore import QPoint, QRectF, Qt, Signal
 from PySide6.QtGui import QColor, QFont, QGuiApplication, QImage, QPainter, QPen
 from PySide6.QtSvg import QSvgGenerator
-from PySide6.QtWidgets import QFileDialog, QGraphicsItem, QHBoxLayout, QLabel, QMenu, QToolButton, QVBoxLayout, QWidget
+from PySide6.QtWidgets import (
+    QFileDialog,
+    QGraphicsItem,
+    QGraphicsRectItem,
+    QHBoxLayout,
+    QLabel,
+    QMenu,
+    QToolButton,
+    QVBoxLayout,
+    QWidget,
+)
 
 from .theme import LIGHT, Theme
 
@@ -24,6 +34,13 @@ MouseClickEvent = Any
 
 Table = tuple[str, list[str], list[Sequence[float]]]
 """Title of a data set, its column names, its columns."""
+
+
+FAINT = 0.35
+"""What is left of the colour of what is older than the input."""
+
+VEIL = 8.0
+"""Depth of the veil: before everything drawn, behind what moves with the pointer."""
 
 
 class PlainLogAxis(pg.AxisItem):
@@ -49,8 +66,9 @@ class Plot(QWidget):
         self.name = name
         self.theme: Theme = LIGHT
         self.data: Callable[[], list[Table]] = list
-        self._items: dict[str, pg.GraphicsObject] = {}
-        self._named: set[str] = set()
+        self._items: dict[str, tuple[str, pg.GraphicsObject]] = {}
+        self._named: dict[str, set[str]] = {}
+        self._layer = ""
         self.view = pg.PlotWidget(background=None, axisItems={"left": PlainLogAxis("left")})
         self.item = self.view.getPlotItem()
         self.item.hideButtons()
@@ -58,6 +76,12 @@ class Plot(QWidget):
         self.item.showGrid(x=True, y=True, alpha=0.0)
         self.box = self.item.getViewBox()
         self.box.setDefaultPadding(0.0)
+        self._veil = QGraphicsRectItem()
+        self._veil.setPen(QPen(Qt.PenStyle.NoPen))
+        self._veil.setZValue(VEIL)
+        self._veil.setVisible(False)
+        self.box.addItem(self._veil, ignoreBounds=True)
+        self.box.sigRangeChanged.connect(lambda *_: self._cover() if self._veil.isVisible() else None)
         self.y_title, self.x_title = self._title(clickable), self._title(clickable)
         self.y_title.clicked.connect(
             lambda: self.y_title_clicked.emit(self.y_title.mapToGlobal(QPoint(0, self.y_title.height())))
@@ -98,22 +122,27 @@ class Plot(QWidget):
 
     # -- what is drawn: items are kept by their key and get new data -----------------------------------------------
 
-    def begin(self) -> None:
-        """Begin a drawing: items named before :meth:`end` stay, the others are hidden."""
-        self._named.clear()
+    def begin(self, layer: str = "") -> None:
+        """Begin drawing a layer: items named before :meth:`end` are its own and stay, its others are hidden."""
+        self._layer = layer
+        self._named[layer] = set()
 
     def end(self) -> None:
-        """End a drawing."""
-        for key, item in self._items.items():
-            if item.isVisible() != (key in self._named):
-                item.setVisible(key in self._named)
+        """End drawing the layer begun last."""
+        named = self._named[self._layer]
+        for key, (layer, item) in self._items.items():
+            if layer == self._layer and item.isVisible() != (key in named):
+                item.setVisible(key in named)
+        self._layer = ""
 
     def _item(self, key: str, make: Callable[[], pg.GraphicsObject]) -> pg.GraphicsObject:
-        self._named.add(key)
-        item = self._items.get(key)
-        if item is None:
-            item = self._items[key] = make()
-            self.box.addItem(item, ignoreBounds=True)
+        self._named.setdefault(self._layer, set()).add(key)
+        found = self._items.get(key)
+        if found is not None:
+            return found[1]
+        item = make()
+        self._items[key] = (self._layer, item)
+        self.box.addItem(item, ignoreBounds=True)
         return item
 
     def line(self, key: str, x: object, y: object, look: QPen, cached: bool = False) -> None:
@@ -133,6 +162,10 @@ class Plot(QWidget):
         """Draw points."""
         item = self._item(f"dots {key}", pg.ScatterPlotItem)
         brush = pg.mkBrush(fill or self.theme.surface)
+        told = (np.asarray(x, float).tolist(), np.asarray(y, float).tolist(), look, symbol, size, brush.color().name())
+        if getattr(item, "told", None) == told:
+            return
+        item.told = told
         item.setData(np.asarray(x, float), np.asarray(y, float), pen=look, symbol=symbol, size=size, brush=brush)
 
     def bars(self, key: str, brush: QColor | str, **data: object) -> None:
@@ -167,9 +200,14 @@ class Plot(QWidget):
         return item
 
     def set_faint(self, faint: bool) -> None:
-        """Dim what is drawn, as older than the input."""
-        for item in self._items.values():
-            item.setOpacity(0.35 if faint else 1.0)
+        """Dim what is drawn, as older than the input: a veil before it, which is cheaper than painting every item anew."""
+        if faint != self._veil.isVisible():
+            self._cover()
+            self._veil.setVisible(faint)
+
+    def _cover(self) -> None:
+        (x0, x1), (y0, y1) = self.box.viewRange()
+        self._veil.setRect(QRectF(x0 - (x1 - x0), y0 - (y1 - y0), 3.0 * (x1 - x0), 3.0 * (y1 - y0)))
 
     def fit_x(self, low: float, high: float) -> None:
         """Show a range of x, unless it is shown already."""
@@ -196,6 +234,9 @@ class Plot(QWidget):
         self.view.setBackground(theme.paper)
         self.box.setBackgroundColor(theme.surface)
         self.box.setBorder(pg.mkPen(theme.hair))
+        veil = QColor(theme.surface)
+        veil.setAlphaF(1.0 - FAINT)
+        self._veil.setBrush(veil)
         font = QFont(self.font())
         font.setPointSizeF(8.0)
         for side in ("left", "bottom"):

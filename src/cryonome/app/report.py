@@ -16,12 +16,11 @@ from PySide6.QtWidgets import QApplication
 
 from ..demo import demo_document
 from ..document import Document, Study
-from ..document.faults import format_path
 from ..document.files import write_atomic
 from ..document.kinds import study_kinds
 from ..errors import DomainError
 from ..studies import Evaluator, Project, Units, solve
-from ..studies.answers import flattened
+from ..studies.answers import Block, tables
 from ..units import SETS, label
 from .desks import map_picture
 from .desks.carbon_picture import composition, draw_composition
@@ -38,13 +37,13 @@ SIZE = QSize(840, 520)
 
 @dataclass(frozen=True)
 class Part:
-    """One question of the report: its name, what it asks, its answer in a line and as rows, notes, and its pictures."""
+    """One question of the report: its name, what it asks, its answer in a line and as tables, notes, and its pictures."""
 
     name: str
     title: str
     asks: str
     line: str
-    rows: list[tuple[str, str]]
+    blocks: list[Block]
     notes: list[str]
     error: str
     pictures: list[str]
@@ -77,7 +76,7 @@ def _map_plot(study: Study, project: Project) -> Plot | None:
     plot.set_titles(f"Temperature, {label(frame.temperature)}", f"Pressure, {label(frame.pressure)}")
     map_picture.fit(plot, frame, whole)
     QApplication.processEvents()
-    map_picture.draw(plot, frame, LIGHT, whole, QUALITY if study.kind == "envelope" else ())
+    map_picture.Picture(frame, LIGHT, whole, QUALITY if study.kind == "envelope" else ()).draw(plot)
     return plot
 
 
@@ -156,7 +155,7 @@ def write_report(document: Document | None, folder: Path) -> Path:
                 kind.title,
                 ", ".join(f"{k.replace('_', ' ')}: {_told(v)}" for k, v in asked.items()),
                 kind.line(answer, units) if answer["ok"] else "",
-                [(format_path(p), t) for p, t in flattened(answer)] if answer["ok"] else [],
+                tables(answer, units) if answer["ok"] else [],
                 answer["notes"],
                 answer.get("error", ""),
                 _pictures(study, project, folder) if answer["ok"] else [],

@@ -16,9 +16,9 @@ from ..equilibrium.phase_map import PhaseMap
 from ..studies.evaluator import Evaluator, Project, placed
 from ..studies.inputs import FluidModel
 from ..studies.lumping import RESERVOIR
+from ..studies.map_lines import drawn
 from ..studies.solving import solve_study
 from ..studies.states import full_states, margins, third_phase
-from ..watch import Watch
 from .results import Request, Results
 
 QUALITY = (0.1, 0.25, 0.5, 0.75, 0.9)
@@ -124,9 +124,11 @@ def _map(session: Session, results: Results) -> Iterator[tuple[str, Request]]:
         yield "map", Request((key, shown.error), None, error=shown.error)
         return
     yield "map", _traced(project, fluid, ())
-    whole = results["map"]
-    if session.document.display.map.quality_lines and whole.value is not None and not whole.old:
-        yield "lines", _traced(project, fluid, QUALITY)
+    if session.document.display.map.quality_lines:
+        whole = results["map"]
+        there = whole.value is not None and not whole.old
+        # Until the envelope is there the old lines stay with the old envelope.
+        yield "lines", _traced(project, fluid, QUALITY) if there else Request((key, "waits"), None, error=whole.error)
 
 
 def _traced(project: Project, fluid: Fluid, fractions: tuple[float, ...]) -> Request:
@@ -134,7 +136,13 @@ def _traced(project: Project, fluid: Fluid, fractions: tuple[float, ...]) -> Req
     key = project.map_key(fluid, fractions)
     if known is not None:
         return Request(key, lambda _watch: known, at_once=True)
-    return Request(key, lambda watch: project.map(fluid, fractions, watch), pause=BREATH)
+    return Request(key, lambda watch: _ready(project.map(fluid, fractions, watch)), pause=BREATH)
+
+
+def _ready(whole: PhaseMap) -> PhaseMap:
+    """Prepare a map for being drawn, where it was traced: in a thread."""
+    drawn(whole, [])
+    return whole
 
 
 def _probe(session: Session, results: Results) -> Iterator[tuple[str, Request]]:
@@ -144,11 +152,10 @@ def _probe(session: Session, results: Results) -> Iterator[tuple[str, Request]]:
     key = (results.key("fluid"), at)
     yield "probe", Request(key, lambda watch: full_states(model, [at[0]], [at[1]], (), watch), moving=True)
 
-    def further(watch: Watch) -> bool:
-        states = full_states(model, [at[0]], [at[1]], ("Z",), watch)
-        return bool(third_phase(model, states.phases, watch)[0])
-
-    yield "third", Request((*key, "third"), further, pause=REST)
+    state = results["probe"]
+    if state.value is not None and not state.old:
+        found = state.value.phases
+        yield "third", Request((*key, "third"), lambda watch: bool(third_phase(model, found, watch)[0]), pause=REST)
     whole = results["map"].value
     if isinstance(whole, PhaseMap) and not results["map"].old:
         yield "margins", Request((*key, id(whole)), lambda _watch: margins(whole, *at), pause=REST)

@@ -5,7 +5,7 @@ from __future__ import annotations
 from html import escape
 
 import numpy as np
-from PySide6.QtCore import QPointF, QRectF, QSize, Qt, Signal, SignalInstance
+from PySide6.QtCore import QPointF, QRectF, QSize, QSizeF, Qt, Signal, SignalInstance
 from PySide6.QtGui import QColor, QFont, QPainter, QPolygonF
 from PySide6.QtWidgets import (
     QFrame,
@@ -28,7 +28,12 @@ from .fields import section
 from .live import Live
 from .theme import LIGHT, Theme
 
-NAME, LINE, PICTURE = Qt.ItemDataRole.UserRole, Qt.ItemDataRole.UserRole + 1, Qt.ItemDataRole.UserRole + 2
+NAME, LINE = Qt.ItemDataRole.UserRole, Qt.ItemDataRole.UserRole + 1
+
+Picture = list[tuple[float, float]]
+
+BOX = QSizeF(26.0, 24.0)
+"""Room for the picture of an entry."""
 
 
 class _Delegate(QStyledItemDelegate):
@@ -38,6 +43,7 @@ class _Delegate(QStyledItemDelegate):
         super().__init__(entries)
         self._entries = entries
         self.theme = LIGHT
+        self.pictures: list[QPolygonF | None] = []
 
     def sizeHint(self, option: QStyleOptionViewItem, index) -> QSize:
         return QSize(160, 48)
@@ -52,13 +58,9 @@ class _Delegate(QStyledItemDelegate):
             painter.setPen(Qt.PenStyle.NoPen)
             painter.setBrush(QColor(t.tint))
             painter.drawRoundedRect(rect, 5, 5)
-        picture = index.data(PICTURE)
-        if picture is not None and len(picture) > 1:
-            box = QRectF(rect.left() + 8, rect.top() + 11, 26, 24)
-            points = np.asarray(picture)
-            low, high = points.min(axis=0), points.max(axis=0)
-            unit = (points - low) / np.maximum(high - low, 1e-12)
-            line = QPolygonF([QPointF(box.left() + x * box.width(), box.bottom() - y * box.height()) for x, y in unit])
+        picture = self.pictures[index.row()] if index.row() < len(self.pictures) else None
+        if picture is not None and picture.size() > 1:
+            line = picture.translated(rect.left() + 8, rect.top() + 11)
             pen = painter.pen()
             pen.setStyle(Qt.PenStyle.SolidLine)
             pen.setColor(QColor(t.ink if current else t.mute))
@@ -83,12 +85,23 @@ class _Delegate(QStyledItemDelegate):
         painter.restore()
 
 
+def _scaled(picture: Picture | None) -> QPolygonF | None:
+    """Return a picture drawn to fill its room, once: it is painted far more often than it changes."""
+    if not picture:
+        return None
+    points = np.asarray(picture)
+    low, high = points.min(axis=0), points.max(axis=0)
+    unit = (points - low) / np.maximum(high - low, 1e-12)
+    return QPolygonF([QPointF(x * BOX.width(), (1.0 - y) * BOX.height()) for x, y in unit.tolist()])
+
+
 class _Entries(QListWidget):
     """A list of entries with its painter."""
 
     def __init__(self) -> None:
         super().__init__()
         self.painter = _Delegate(self)
+        self.shown: list[tuple[str, str, Picture | None]] = []
         self.setItemDelegate(self.painter)
 
 
@@ -129,7 +142,7 @@ class Shelf(QFrame):
             )
         self.samples.currentRowChanged.connect(lambda r: self._chosen(self.samples, r, self.sample_chosen))
         self.fluids.currentRowChanged.connect(lambda r: self._chosen(self.fluids, r, self.fluid_chosen))
-        live.on({"selection", "sample", "fluid", "map", "answer"}, self.refresh)
+        live.after(self, {"selection", "sample", "fluid", "map", "answer"}, self.refresh)
 
     def _list(self, layout: QVBoxLayout, title: str, add: SignalInstance, name: str) -> _Entries:
         row = QHBoxLayout()
@@ -174,23 +187,31 @@ class Shelf(QFrame):
         )
         fluids = [(f.name, self._fluid_line(f), self._fluid_picture(f)) for f in document.fluids]
         self._fill(self.fluids, fluids, self._live.fluid_name)
+        questions: list[tuple[str, str, Picture | None]]
         questions = [(s.name, self._study_line(s), None) for s in document.studies]
         self._fill(self.studies, questions, self._live.session.study_name)
         self._filling = False
 
     @staticmethod
-    def _fill(entries: QListWidget, wanted: list, current: str) -> None:
+    def _fill(entries: _Entries, wanted: list[tuple[str, str, Picture | None]], current: str) -> None:
         while entries.count() > len(wanted):
             entries.takeItem(entries.count() - 1)
         while entries.count() < len(wanted):
             entries.addItem(QListWidgetItem())
-        for row, (name, line, picture) in enumerate(wanted):
-            item = entries.item(row)
-            if (item.data(NAME), item.data(LINE), item.data(PICTURE)) != (name, line, picture):
-                for role, value in ((NAME, name), (LINE, line), (PICTURE, picture)):
-                    item.setData(role, value)
+        known = entries.shown
+        pictures = entries.painter.pictures
+        entries.painter.pictures = [
+            pictures[k] if k < len(known) and known[k][2] == picture else _scaled(picture)
+            for k, (_, _, picture) in enumerate(wanted)
+        ]
+        for row, (name, line, _) in enumerate(wanted):
+            if row >= len(known) or known[row] != wanted[row]:
+                item = entries.item(row)
+                item.setData(NAME, name)
+                item.setData(LINE, line)
                 # Names are the user's: they are shown as text, whatever they look like.
                 item.setToolTip(f"<p style='white-space:pre'>{escape(name)}\n{escape(line)}</p>")
+        entries.shown = wanted
         row = next((k for k, w in enumerate(wanted) if w[0] == current), -1)
         if entries.currentRow() != row:
             entries.setCurrentRow(row)
@@ -224,13 +245,13 @@ class Shelf(QFrame):
             return str(shown.value["error"])
         return kind.line(shown.value, self._live.units())
 
-    def _fluid_picture(self, fluid: Fluid) -> list[tuple[float, float]] | None:
+    def _fluid_picture(self, fluid: Fluid) -> Picture | None:
         live = self._live
         whole = live.session.project.known_map(fluid)
         if whole is None or not whole.parts:
             turn = np.linspace(-0.35 * np.pi, 1.12 * np.pi, 40)
             return list(zip((np.cos(turn) - 0.25 * np.sin(turn)).tolist(), np.sin(turn).tolist()))
-        out: list[tuple[float, float]] = []
+        out: Picture = []
         for beta in (1.0, 0.0):
             for _, T, P in curves(whole, [beta]):
                 keep = T > 213.0 if T.max() > 300.0 else T > 0.0
@@ -238,9 +259,9 @@ class Shelf(QFrame):
         return out
 
 
-def _sample_picture(sample: Sample) -> list[tuple[float, float]]:
+def _sample_picture(sample: Sample) -> Picture:
     if sample.distillation.method == CARBON:
-        bars: list[tuple[float, float]] = []
+        bars: Picture = []
         for group in carbon_rows(sample).groups:
             n = float(group.number)
             bars += [(n - 0.4, 0.0), (n - 0.4, group.percent), (n + 0.4, group.percent), (n + 0.4, 0.0)]

@@ -12,6 +12,9 @@ from .desks.desk import DeskEntry, desk_entries
 from .live import Live
 from .theme import LIGHT, Theme
 
+TOLD = frozenset({"selection", "sample", "fluid", "map", "lines", "lumping", "answer"})
+"""Results that cards tell of; what follows the pointer is not among them."""
+
 
 @dataclass(frozen=True)
 class CardState:
@@ -176,8 +179,8 @@ class Trail(QFrame):
         layout.setSpacing(0)
         layout.addLayout(row)
         layout.addWidget(self.pages)
-        live.changed.connect(lambda _names: self.refresh())
-        live.jobs.busy_changed.connect(self.refresh)
+        again = live.after(self, TOLD, self.refresh)
+        live.jobs.busy_changed.connect(again)
 
     def _card_chosen(self, key: str) -> None:
         pages = self._pages(key)

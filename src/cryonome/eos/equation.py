@@ -38,6 +38,10 @@ class PhaseDerivatives:
     dln_phi_dlnP: Array
     Z: Array
 
+    def take(self, rows: Rows) -> PhaseDerivatives:
+        """Return those of the states ``rows``."""
+        return PhaseDerivatives(*(getattr(self, name)[rows] for name in self.__dataclass_fields__))
+
     def put(self, rows: Rows, other: PhaseDerivatives) -> None:
         """Overwrite the states ``rows`` by those of ``other``."""
         for name in self.__dataclass_fields__:

@@ -6,7 +6,8 @@ the step follows the number of corrections. All lines asked for advance together
 
 The line of fraction 1 is started as the dew line at low pressure. Passing the critical point turns the incipient
 liquid into an incipient vapour, so that what follows is the bubble line; the crossing is stepped over, since the
-equations are singular there, and the critical point itself is solved for in :mod:`critical`.
+equations are singular there, and the critical point itself is solved for in :mod:`critical`. The bubble line is started
+at low pressure at the same time: where the two meet they are one line, found in half the steps.
 """
 
 from __future__ import annotations
@@ -30,11 +31,17 @@ P_MIN = 5.0e3
 P_MAX = 2.0e8
 STARTS = (P_MIN, 5.0e4, 3.0e5, 1.0e6, 3.0e6)
 T_MIN = 60.0
+BUBBLE_TEMPERATURES = (300.0, 230.0)
+"""K. Where a second end of an envelope is tried first."""
 MAX_POINTS = 500
 USUAL_POINTS = 150
 """Points of a usual line, to tell the progress by."""
 
 STUCK = "stuck"
+MET = "met the other end"
+NOT_NEEDED = "not needed"
+LOW_PRESSURE = "low pressure"
+LOW_TEMPERATURE = "low temperature"
 PRESSURE_LIMIT = "pressure limit"
 NO_START = "no start"
 CROSSING = 0.06
@@ -108,6 +115,23 @@ def start_points(
     return found, ok
 
 
+def _bubble_start(eos: Equation, z: Array) -> tuple[Array, bool]:
+    """Return unknowns (nc + 2,) of a bubble point of z (nc,) that is quickly found, and whether one was: at a temperature
+    where live oils have one, or at a pressure where dead ones do."""
+    nc = z.size
+    known = np.array([*BUBBLE_TEMPERATURES, P_MIN, 1e5])
+    at_T = np.arange(known.size) < len(BUBBLE_TEMPERATURES)
+    feeds, beta = np.broadcast_to(z, (known.size, nc)), np.zeros(known.size)
+    guess = np.where(
+        at_T[:, None], wilson_point(eos, feeds, beta, known, True), wilson_point(eos, feeds, beta, known, False)
+    )
+    spec = np.where(at_T, nc, nc + 1)
+    points = correct(eos, feeds, beta, guess, spec, max_iterations=22, largest_step=1.0)
+    P = np.exp(points.u[:, -1])
+    good = np.flatnonzero(points.converged & (points.volume > 0.5) & (P >= P_MIN) & (P < P_MAX))
+    return (points.u[good[0]], True) if good.size else (np.full(nc + 2, np.nan), False)
+
+
 def _start_by_flashes(eos: Equation, z: Array, beta: Array, P: float, watch: Watch) -> dict[int, Array]:
     """Return by row the unknowns (nc + 2,) near the fractions ``beta`` (N,) of feeds z (N, nc) at pressure P, from rounds of
     flashes over temperature that close in on each fraction; all rows of a round are one batch."""
@@ -144,18 +168,25 @@ def trace(
     stop_at_critical: NDArray[np.bool_],
     watch: Watch = UNWATCHED,
     starts: tuple[float, ...] = STARTS,
+    two_ended: bool = False,
 ) -> list[Line]:
     """Trace one line per entry of ``betas`` (M,), all of the feed z (nc,), from low pressure on.
 
     ``stop_at_critical`` (M,) ends a line there instead of following it to the other side. Returns the lines in
     order; one that could not be started has no points. ``starts`` are the pressures (Pa) to try a start at, in order.
-    ``watch`` is asked once a step. Raises Cancelled.
+    ``two_ended`` tells that the first two are dew and bubble line: where they meet, the first is returned as one line from
+    end to end and the second without points. ``watch`` is asked once a step. Raises Cancelled.
     """
     m, nc = betas.size, z.size
     walkers = [_Walker(float(b)) for b in betas]
     backward: dict[int, _Walker] = {}
     feeds = np.broadcast_to(z, (m, nc))
-    for i, (u, ok) in enumerate(zip(*start_points(eos, feeds, betas, starts, watch))):
+    own = np.arange(m) != 1 if two_ended else np.ones(m, dtype=bool)
+    begins, found = np.full((m, nc + 2), np.nan), np.zeros(m, dtype=bool)
+    begins[own], found[own] = start_points(eos, feeds[own], betas[own], starts, watch)
+    if two_ended:
+        begins[1], found[1] = _bubble_start(eos, z)
+    for i, (u, ok) in enumerate(zip(begins, found)):
         if not ok:
             walkers[i].reason = NO_START
             continue
@@ -166,13 +197,78 @@ def trace(
             backward[i] = _turned(walkers[i])
     moving = [(w, bool(stop)) for w, stop in zip(walkers, stop_at_critical)]
     moving += [(w, True) for w in backward.values()]
+    meeting: tuple[int, int] | None = None
     while True:
         live = [(w, stop) for w, stop in moving if not w.reason]
         if not live:
             break
         watch.at(min(0.95, max(len(w.points) for w, _ in live) / USUAL_POINTS))
         _advance(eos, z, [w for w, _ in live], [stop for _, stop in live])
-    return [_line(w, backward.get(i), nc) for i, w in enumerate(walkers)]
+        if two_ended and meeting is None and not walkers[1].reason:
+            meeting = _meeting(walkers[0], walkers[1])
+            if meeting is not None:
+                walkers[0].reason = walkers[1].reason = MET
+            elif walkers[0].reason in (LOW_PRESSURE, LOW_TEMPERATURE) and walkers[0].sides[-1] < 0.0:
+                walkers[1].reason = NOT_NEEDED
+    lines = [_line(w, backward.get(i), nc) for i, w in enumerate(walkers)]
+    if meeting is not None:
+        behind = [len(backward[i].points) - 1 if i in backward else 0 for i in (0, 1)]
+        lines[0] = _joined(lines[0], lines[1], meeting[0] + behind[0], meeting[1] + behind[1])
+    if two_ended and walkers[1].reason in (MET, NOT_NEEDED):
+        lines[1] = Line(walkers[1].beta, np.empty((0, nc + 2)), np.empty(0), np.empty(0), walkers[1].reason)
+    return lines
+
+
+def _meeting(dew: _Walker, bubble: _Walker) -> tuple[int, int] | None:
+    """Return how many points of each line are kept where the two have met head on, else nothing.
+
+    They have met where the last point of one lies beside a stretch of the other, within a share of a usual step, and both have
+    the same phase packed more loosely. The unknowns of a dew line are ln(z / incipient), those of a bubble line the negative.
+    """
+    if len(dew.points) < 2 or len(bubble.points) < 2:
+        return None
+    sign = np.ones(dew.points[0].size)
+    sign[:-2] = -1.0
+    ahead, other = np.array(dew.points), sign * np.array(bubble.points)
+    loose, loose_too = np.array(dew.volumes), -np.array(bubble.volumes)
+    place = _beside(ahead[-1], ahead[-1] - ahead[-2], other, loose[-1] * loose_too > 0.0)
+    if place is not None:
+        return len(ahead), place + 1
+    place = _beside(other[-1], other[-1] - other[-2], ahead, loose_too[-1] * loose > 0.0)
+    return None if place is None else (place + 1, len(other))
+
+
+def _beside(tip: Array, way: Array, line: Array, alike: NDArray[np.bool_]) -> int | None:
+    """Return the first point of the stretch of a ``line`` (n, nc + 2) that a ``tip`` travelling a ``way`` lies beside, where
+    the line comes the other way and its points are ``alike`` (n,)."""
+    scale = 1.0 / (0.5 + 0.3 * np.abs(tip))
+    scale[-2:] = 40.0, 4.0
+    # What lies far off in T or P is not looked at further.
+    near = np.abs((line[:-1, -2:] - tip[-2:]) * scale[-2:]).max(axis=1) < 3.0
+    near &= alike[1:] & alike[:-1]
+    for k in np.flatnonzero(near):
+        step = (line[k + 1] - line[k]) * scale
+        length = float(step @ step)
+        along = float((tip - line[k]) * scale @ step) / length if length > 0.0 else -1.0
+        if 0.0 <= along <= 1.0:
+            off = np.abs((tip - line[k]) * scale - along * step).max()
+            if off < 0.15 * np.abs(step).max() + 1e-6 and float((way * scale) @ step) < 0.0:
+                return int(k)
+    return None
+
+
+def _joined(dew: Line, bubble: Line, first: int, second: int) -> Line:
+    """Return a dew line and the bubble line it met as one line, of the ``first`` and ``second`` number of their points."""
+    sign = np.ones(dew.u.shape[1])
+    sign[:-2] = -1.0
+    back = slice(second - 1, None, -1)
+    return Line(
+        dew.beta,
+        np.concatenate([dew.u[:first], sign * bubble.u[back]]),
+        np.concatenate([dew.volume[:first], -bubble.volume[back]]),
+        np.concatenate([dew.side[:first], -bubble.side[back]]),
+        LOW_PRESSURE,
+    )
 
 
 def _turned(walker: _Walker) -> _Walker:
@@ -343,9 +439,9 @@ def _accept(
     elif P > P_MAX:
         walker.reason = PRESSURE_LIMIT
     elif 0.98 * P_MIN > P and len(walker.points) > 4:
-        walker.reason = "low pressure"
+        walker.reason = LOW_PRESSURE
     elif T < T_MIN:
-        walker.reason = "low temperature"
+        walker.reason = LOW_TEMPERATURE
     elif len(walker.points) >= MAX_POINTS:
         walker.reason = "number of points"
 

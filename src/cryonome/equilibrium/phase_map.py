@@ -15,7 +15,19 @@ from ..eos import Equation
 from ..remarks import Remark, Value, kelvin, pascal
 from ..watch import UNWATCHED, Watch
 from .critical import CriticalPoint, critical_point
-from .envelope import NO_START, P_MIN, PRESSURE_LIMIT, STARTS, STUCK, Line, split_at_critical, trace
+from .envelope import (
+    LOW_PRESSURE,
+    LOW_TEMPERATURE,
+    NO_START,
+    NOT_NEEDED,
+    P_MIN,
+    PRESSURE_LIMIT,
+    STARTS,
+    STUCK,
+    Line,
+    split_at_critical,
+    trace,
+)
 from .pure import boiling_temperature, saturation_pressure
 from .quality import TRIVIAL, correct, tangent
 from .stability import stability
@@ -147,29 +159,35 @@ def phase_map(eos: Equation, z: Array, fractions: Sequence[float] = (0.0, 1.0), 
 
 
 def _envelope_lines(eos: Equation, z: Array, inner: list[float], watch: Watch) -> tuple[list[Line], list[Line]]:
-    """Trace the dew line through the critical point with the ``inner`` lines beside it; return envelope and inner lines.
+    """Trace dew and bubble line towards each other with the ``inner`` lines beside them; return envelope and inner lines.
 
-    The bubble line gets its own start where the dew line does not lead there. A start in the cold may lie on the limit of
-    two liquids and lead nowhere; then a start at higher pressure is tried.
+    Where the two do not meet and the dew line does not lead to the bubble side by itself, the bubble line is one of its own. A
+    start of the dew line in the cold may lie on the limit of two liquids and lead nowhere; then a start at higher pressure is
+    tried.
     """
     lines: list[Line] = []
-    betas = np.array([1.0, *inner])
+    bubble: list[Line] = []
     quality: list[Line] = []
+    betas = np.array([1.0, 0.0, *inner])
     for starts in (STARTS, (2.0e5,), (1.0e6,)):
+        first = not lines
         # An inner line is followed up to the critical point only.
-        found = trace(eos, z, betas, np.arange(betas.size) > 0, watch.part(0.0, 0.6), starts)
-        line, betas = found[0], betas[:1]
-        quality += found[1:]
+        stop = np.arange(betas.size) > 1
+        found = trace(eos, z, betas, stop, watch.part(0.0, 0.6), starts, two_ended=first)
+        line = found[0]
+        if first:
+            bubble, quality, betas = found[1:2], found[2:], betas[:1]
         passed = bool((line.side < 0.0).any())
         if passed or not lines:
             # What the first start found stays: it holds the low pressures.
             lines = [line, *lines]
         if passed or line.reason == PRESSURE_LIMIT:
             break
-    done = bool((lines[0].side < 0.0).any()) and lines[0].reason in ("low pressure", "low temperature")
+    done = bool((lines[0].side < 0.0).any()) and lines[0].reason in (LOW_PRESSURE, LOW_TEMPERATURE)
     if not done:
-        line = trace(eos, z, np.array([0.0]), np.array([False]), watch.part(0.6, 1.0))[0]
-        lines += [line] if len(line.u) > 1 else []
+        if bubble[0].reason in (NO_START, NOT_NEEDED):
+            bubble = trace(eos, z, np.array([0.0]), np.array([False]), watch.part(0.6, 1.0))
+        lines += [line for line in bubble if len(line.u) > 1]
     return lines, quality
 
 
@@ -336,7 +354,9 @@ def _solve_between(
         return goal(guess, slope)
 
     try:
-        brentq(at, float(u0[column]), float(u1[column]), xtol=1e-13, rtol=1e-13, maxiter=60)
+        root = brentq(at, float(u0[column]), float(u1[column]), xtol=1e-13, rtol=1e-13, maxiter=60)
+        # The root need not be what was tried last: it may be one of the ends.
+        at(root)
     except (ArithmeticError, ValueError, RuntimeError):
         return None
     return last["node"]

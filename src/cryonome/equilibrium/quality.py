@@ -48,6 +48,9 @@ def compositions(u: Array, z: Array, beta: Array) -> tuple[Array, Array]:
     return x, K * x
 
 
+FEW = 16
+"""States up to this number whose two phases are evaluated in one call: there a call costs more than its numbers."""
+
 ALIKE = 0.35
 """Distance of two compositions (half the sum of differences) below which the root tells the phases apart."""
 
@@ -58,7 +61,13 @@ def _phase_roots(state: PreparedStates, x: Array, y: Array, light: Array) -> tup
     Where the compositions are alike, as with nearly pure fluids, isomers and azeotropes, the stable root would be the
     same for both; there the lighter phase takes the vapour root and the heavier the liquid root.
     """
-    px, py = state.derivatives(x), state.derivatives(y)
+    n = len(x)
+    if n <= FEW:
+        rows = np.arange(n)
+        both = state.take(np.concatenate([rows, rows])).derivatives(np.concatenate([x, y]))
+        px, py = both.take(slice(n)), both.take(slice(n, None))
+    else:
+        px, py = state.derivatives(x), state.derivatives(y)
     alike = 0.5 * np.abs(x - y).sum(axis=-1) < ALIKE
     named: tuple[tuple[bool, Root, Root], ...] = ((True, "liquid", "vapour"), (False, "vapour", "liquid"))
     for up, root_x, root_y in named:

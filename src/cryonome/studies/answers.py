@@ -1,39 +1,161 @@
-"""Answers as plain rows, for tables and reports."""
+"""Answers as tables in words and in the reader's units, for the question's page and the report.
+
+An answer is plain data whose keys end in their SI unit. Nothing here knows a kind of study: keys become words, values are
+converted by the ending of their key, and a list becomes a table, with its items side by side where they are few.
+"""
 
 from __future__ import annotations
 
-from typing import Any
+from collections.abc import Callable
+from dataclasses import dataclass
+from typing import Any, TypeGuard
 
-from ..document.faults import PathParts
+from ..units import format_number, from_si, label
+from .sentences import Units
 
-LONGEST = 12
-"""Lists of numbers up to this length are told in full; longer ones by their number and ends."""
+ENDINGS: dict[str, tuple[str, float]] = {
+    "_J_mol_K": ("entropy", 1.0), "_J_mol": ("enthalpy", 1.0), "_m3_mol": ("molar_volume", 1.0), "_g_mol": ("molar_mass", 1e-3),
+    "_kg_m3": ("density", 1.0), "_m2_s": ("kinematic_viscosity", 1.0), "_Pa": ("pressure", 1.0), "_K": ("temperature", 1.0),
+}  # fmt: skip
+"""What the ending of a key measures and the factor from there to SI; the longer endings stand first."""
 
+NAMED = frozenset({"composition", "incipient"})
+"""Keys under which values stand by the name of a component."""
 
-def flattened(answer: dict[str, Any], path: PathParts = ()) -> list[tuple[PathParts, str]]:
-    """Return every value of an answer as (path, text), without ``ok`` and ``notes``."""
-    out: list[tuple[PathParts, str]] = []
-    for key, value in answer.items():
-        if not path and key in ("ok", "notes", "error"):
-            continue
-        out += _rows(value, (*path, key))
-    return out
+WORDS = {
+    "nbp": "boiling point", "Tc": "critical temperature", "Pc": "critical pressure", "Vc": "critical volume",
+    "omega": "acentric factor", "api": "gravity, °API", "watson_k": "Watson K", "Z": "compressibility factor Z",
+    "incipient": "new phase, mole fraction", "composition": "composition, mole fraction", "light_end": "light end",
+    "kind": "kind", "points": "points", "fraction": "mole fraction", "vapour_fraction": "vapour fraction, mole",
+}  # fmt: skip
+"""Keys and values whose words are not their own letters."""
 
-
-def _rows(value: Any, path: PathParts) -> list[tuple[PathParts, str]]:
-    if isinstance(value, dict):
-        return flattened(value, path) if path else []
-    if isinstance(value, list) and value and all(isinstance(v, (int, float)) for v in value):
-        if len(value) <= LONGEST:
-            return [(path, ", ".join(plain(v) for v in value))]
-        return [(path, f"{len(value)} values, {plain(value[0])} to {plain(value[-1])}")]
-    if isinstance(value, (list, tuple)):
-        return [row for i, v in enumerate(value) for row in _rows(v, (*path, i))]
-    return [(path, plain(value))]
+SIDE_BY_SIDE = 4
+"""Items of a list up to this number stand side by side as columns; more of them one below the other."""
 
 
-def plain(value: Any) -> str:
-    """Return one value as text."""
-    if value is None:
-        return "none"
-    return f"{value:.7g}".replace("-", "−") if isinstance(value, float) else str(value)
+@dataclass(frozen=True)
+class Block:
+    """A table of an answer: its title, (name, unit) of every column, and the rows as text."""
+
+    title: str
+    columns: list[tuple[str, str]]
+    rows: list[list[str]]
+
+
+@dataclass(frozen=True)
+class _Line:
+    """One value of an item: its words, its unit and its text."""
+
+    words: str
+    unit: str
+    text: str
+
+
+def words(key: str) -> str:
+    """Return a key in words, without its unit."""
+    plain_key = next((key[: -len(e)] for e in ENDINGS if key.endswith(e)), key)
+    return WORDS.get(plain_key, plain_key.replace("_", " "))
+
+
+def tables(answer: dict[str, Any], units: Units) -> list[Block]:
+    """Return an answer as tables in the reader's units, without ``ok``, ``notes`` and ``error``."""
+    shown = {k: v for k, v in answer.items() if k not in ("ok", "notes", "error")}
+    return _Teller(units).blocks("", shown)
+
+
+def _is_items(value: Any) -> TypeGuard[list[dict[str, Any]]]:
+    return isinstance(value, (list, tuple)) and bool(value) and all(isinstance(v, dict) for v in value)
+
+
+def _is_pairs(value: Any) -> bool:
+    return isinstance(value, (list, tuple)) and bool(value) and all(isinstance(v, (list, tuple)) for v in value)
+
+
+class _Teller:
+    """Writes values in the reader's units."""
+
+    def __init__(self, units: Units) -> None:
+        self._units = units.of_states()
+
+    def blocks(self, title: str, branch: dict[str, Any]) -> list[Block]:
+        """Return the tables of a branch: its own values first, then what lies below."""
+        own: list[_Line] = []
+        below: list[Block] = []
+        for key, value in branch.items():
+            inner = f"{title}, {words(key)}" if title else words(key)
+            if isinstance(value, dict) and key not in NAMED and any(isinstance(v, dict) for v in value.values()):
+                for name, part in value.items():
+                    below += self.blocks(f"{inner}, {name}", part)
+            elif isinstance(value, dict) and key not in NAMED:
+                below += self.blocks(inner, value)
+            elif _is_items(value) and not self._with_conditions(value):
+                below.append(self._items(inner, value))
+            elif _is_pairs(value):
+                unit = self._units.unit("temperature")
+                columns = [("percent", ""), ("temperature", label(unit))]
+                rows = [[f"{p:g}", format_number(from_si(t, unit, "temperature"), 4)] for p, t in value]
+                below.append(Block(inner, columns, rows))
+            else:
+                own += self._lines(key, value)
+        first = [Block(title, [("", ""), ("", ""), ("", "")], [[x.words, x.text, x.unit] for x in own])] if own else []
+        return first + below
+
+    @staticmethod
+    def _with_conditions(items: list[dict[str, Any]]) -> bool:
+        """Tell whether items are one value at several temperatures, which reads as values of what holds them."""
+        return all(len(item) == 2 and "temperature_K" in item and "pressure_Pa" not in item for item in items)
+
+    def _items(self, title: str, items: list[dict[str, Any]]) -> Block:
+        """Return a list of items as a table: few side by side, many one below the other."""
+        told = [[x for key, value in item.items() for x in self._lines(key, value)] for item in items]
+        names: dict[tuple[str, str], None] = {(x.words, x.unit): None for lines in told for x in lines}
+        found = [{(x.words, x.unit): x.text for x in lines} for lines in told]
+        if len(items) > SIDE_BY_SIDE:
+            return Block(title, list(names), [[texts.get(name, "") for name in names] for texts in found])
+        head = [("", ""), *(("", "") for _ in items), ("", "")]
+        rows = [[name, *(texts.get((name, unit), "") for texts in found), unit] for name, unit in names]
+        return Block(title, head, rows)
+
+    def _lines(self, key: str, value: Any) -> list[_Line]:
+        """Return a value as lines: one, or one a component or a temperature."""
+        if key in NAMED and isinstance(value, dict):
+            return [_Line(words(key), "", ""), *(_Line(n, "", _plain(v)) for n, v in value.items())]
+        if isinstance(value, dict):
+            return [
+                _Line(name, str(part.get("unit", "")), self._text(part.get("value")))
+                for name, part in value.items() if isinstance(part, dict)
+            ]  # fmt: skip
+        if _is_items(value) and self._with_conditions(value):
+            at = self._units.unit("temperature")
+            return [
+                _Line(f"{x.words} at {self._number(item['temperature_K'], 'temperature', 1.0)} {label(at)}", x.unit, x.text)
+                for item in value
+                for other, inner in item.items() if other != "temperature_K" for x in self._lines(other, inner)
+            ]  # fmt: skip
+        kind, factor = next((found for end, found in ENDINGS.items() if key.endswith(end)), ("", 1.0))
+        if not kind:
+            return [_Line(words(key), "", self._text(value))]
+        unit = label(self._units.unit(kind))
+        return [_Line(words(key), unit, self._text(value, lambda v: self._number(v, kind, factor)))]
+
+    def _number(self, value: float, kind: str, factor: float) -> str:
+        return format_number(from_si(value * factor, self._units.unit(kind), kind), 5)
+
+    def _text(self, value: Any, number: Callable[[float], str] | None = None) -> str:
+        number = number or _plain
+        if value is None or value == "":
+            return "none"
+        if isinstance(value, bool) or not isinstance(value, (int, float, list, tuple)):
+            return WORDS.get(str(value), str(value))
+        if isinstance(value, (int, float)):
+            return number(value)
+        if not value:
+            return "none"
+        if not all(isinstance(v, (int, float)) for v in value):
+            return ", ".join(str(v) for v in value)
+        return f"{len(value)} values, {number(value[0])} to {number(value[-1])}"
+
+
+def _plain(value: float) -> str:
+    return f"{value:.5g}".replace("-", "−")

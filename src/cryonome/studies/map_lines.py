@@ -2,6 +2,9 @@
 
 from __future__ import annotations
 
+from dataclasses import dataclass
+from functools import lru_cache
+
 import numpy as np
 from numpy.typing import NDArray
 from scipy.interpolate import CubicSpline
@@ -24,9 +27,40 @@ def metastable(whole: PhaseMap) -> list[tuple[float, Array, Array]]:
 
 def curves(whole: PhaseMap, fractions: list[float]) -> list[tuple[float, Array, Array]]:
     """Return (vapour fraction, T, P) of every traced part of the given fractions, joined to the critical points."""
+    return _chosen(_joined(whole), fractions)
+
+
+def drawn(whole: PhaseMap, fractions: list[float]) -> list[tuple[float, Array, Array]]:
+    """Return the same smoothed for drawing; remembered for the maps last drawn, since it takes a while."""
+    return _chosen(_smoothed(_Same(whole)), fractions)
+
+
+def _chosen(lines: list[tuple[float, Array, Array]], fractions: list[float]) -> list[tuple[float, Array, Array]]:
+    return [line for line in lines if any(abs(line[0] - f) < 1e-12 for f in fractions)]
+
+
+@dataclass(frozen=True, eq=False)
+class _Same:
+    """A map by its identity: it has no other that could be remembered."""
+
+    whole: PhaseMap
+
+    def __hash__(self) -> int:
+        return id(self.whole)
+
+    def __eq__(self, other: object) -> bool:
+        return isinstance(other, _Same) and other.whole is self.whole
+
+
+@lru_cache(maxsize=16)
+def _smoothed(same: _Same) -> list[tuple[float, Array, Array]]:
+    return [(beta, *smooth(T, P)) for beta, T, P in _joined(same.whole)]
+
+
+def _joined(whole: PhaseMap) -> list[tuple[float, Array, Array]]:
     out = []
     for part in whole.parts:
-        if len(part.u) == 0 or not any(abs(part.beta - f) < 1e-12 for f in fractions):
+        if len(part.u) == 0:
             continue
         T, P = part.T, part.P
         for c in whole.critical_points:

@@ -142,12 +142,20 @@ class Units:
     @classmethod
     def of(cls, name: str, **chosen: str | None) -> Units:
         """Return a starting set by its name, with the units ``chosen`` in place of its own."""
-        extra = {"kinematic_viscosity": "cSt", "gas_oil_ratio": "scf/bbl" if name == "field" else "sm3/m**3"}
+        field = name == "field"
+        extra = {
+            "kinematic_viscosity": "cSt", "molar_volume": "ft**3/lbmol" if field else "cm**3/mol",
+            "gas_oil_ratio": "scf/bbl" if field else "sm3/m**3",
+        }  # fmt: skip
         return cls({**extra, **SETS[name], **{k: v for k, v in chosen.items() if v}})
 
     def unit(self, kind: str) -> str:
         """Return the unit of a kind."""
         return self.by_kind[kind]
+
+    def of_states(self) -> Units:
+        """Return the same units with one for densities at a state, which nobody tells in °API."""
+        return Units({**self.by_kind, "density": "lb/ft**3"}) if self.unit("density") == "degAPI" else self
 
     def number(self, measure: Measure) -> str:
         """Return a measure's number in the reader's unit."""

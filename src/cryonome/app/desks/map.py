@@ -24,7 +24,7 @@ from ..plot import Plot, Table, pen
 from ..session import QUALITY
 from ..theme import Theme
 from .desk import Action, Desk, DeskEntry, register
-from .map_picture import Frame, Pinned, draw, fit
+from .map_picture import Frame, Picture, Pinned, fit
 from .readout import Readout
 
 PROBE_INTERVAL = 16
@@ -48,6 +48,7 @@ class MapDesk(Desk):
         self._drawn: object = None
         self._position: tuple[float, float] | None = None
         self._of_fluid = ""
+        self._probe_look: Theme | None = None
         self.title, self.subtitle = section("", "title"), section("P–T map", "mute")
         self.status = section("", "mute")
         self.chips: dict[str, QToolButton] = {}
@@ -113,10 +114,9 @@ class MapDesk(Desk):
         # Labels are placed anew once the view has come to rest.
         self._settle = QTimer(self)
         self._settle.setSingleShot(True)
-        self._settle.setInterval(SETTLE)
         self._settle.timeout.connect(self._place_labels)
-        self.plot.box.sigResized.connect(lambda *_: self._settle.start())
-        self.plot.box.sigRangeChanged.connect(lambda *_: self._settle.start())
+        self.plot.box.sigResized.connect(lambda *_: self._settle.start(SETTLE))
+        self.plot.box.sigRangeChanged.connect(lambda *_: self._settle.start(SETTLE))
         live.jobs.busy_changed.connect(self._tell)
         live.jobs.progress.connect(lambda slot, share: self._tell(share) if slot in ("map", "lines") else None)
         live.on({"probe", "third"}, self._show_probe)
@@ -189,7 +189,9 @@ class MapDesk(Desk):
             t_unit, p_unit = self.units()
             self.plot.set_titles(f"Temperature, {label(t_unit)}", f"Pressure, {label(p_unit)}")
             self.plot.item.getAxis("left").setLogMode(display.logarithmic)
-            self._place_labels()
+            self._picture().draw_lines(self.plot)
+            # Labels follow in a turn of their own.
+            self._settle.start(0)
             self._draw_probe()
             self.readout.show_kept()
         self.plot.set_faint(faint)
@@ -199,15 +201,17 @@ class MapDesk(Desk):
             fit(self.plot, self._frame(), whole, pinned)
             self._first_place(whole)
 
-    def _place_labels(self) -> None:
-        """Draw lines and marks, labels where there is room for them now."""
+    def _picture(self) -> Picture:
         display, live = self._live.document.display.map, self._live
-        draw(
-            self.plot, self._frame(), self.theme, live.envelope() if display.envelope else None,
+        return Picture(
+            self._frame(), self.theme, live.envelope() if display.envelope else None,
             QUALITY if display.quality_lines else (), list(live.ghost_maps().items()) if display.pins else (),
             self._pinned() if display.pins else (),
         )  # fmt: skip
-        self.plot.set_faint(live.map.old)
+
+    def _place_labels(self) -> None:
+        """Place labels where there is room for them now."""
+        self._picture().draw_labels(self.plot)
 
     def _tell(self, share: float | None = None) -> None:
         shown, whole = self._live.map, self._live.envelope()
@@ -295,12 +299,16 @@ class MapDesk(Desk):
         if self._position is None:
             return
         x, y = self._frame().xy(*self._position)
-        dashed = pen(t.accent, 1.0, Qt.PenStyle.DashLine)
-        self._cross_v.setPen(dashed)
-        self._cross_h.setPen(dashed)
+        if self._probe_look is not t:
+            self._probe_look = t
+            dashed = pen(t.accent, 1.0, Qt.PenStyle.DashLine)
+            self._cross_v.setPen(dashed)
+            self._cross_h.setPen(dashed)
+            self._marker.setData([0.0], [0.0], pen=pen(t.accent, 1.8), brush=t.surface)
+        # The marker is moved as a whole, which is much cheaper than giving it data.
         self._cross_v.setValue(float(x[0]))
         self._cross_h.setValue(float(y[0]))
-        self._marker.setData(x, y, pen=pen(t.accent, 1.8), brush=t.surface)
+        self._marker.setPos(float(x[0]), float(y[0]))
 
     def _show_probe(self) -> None:
         results = self._live.results

@@ -11,7 +11,7 @@ from PySide6.QtCore import Qt
 from PySide6.QtGui import QFontMetricsF
 
 from ...equilibrium.phase_map import PhaseMap
-from ...studies.map_lines import curves, metastable, smooth
+from ...studies.map_lines import drawn, metastable
 from ...units import format_number, from_si, label, to_si
 from ..plot import Plot, pen
 from ..theme import Theme
@@ -169,60 +169,103 @@ def fit(plot: Plot, frame: Frame, whole: PhaseMap, pinned: Sequence[Pinned] = ()
     plot.fit_y(float(bottom[0]) if frame.logarithmic else 0.0, float(top[0]))
 
 
-def draw(
-    plot: Plot, frame: Frame, theme: Theme, whole: PhaseMap | None, quality: Sequence[float] = (),
-    ghosts: Sequence[tuple[str, PhaseMap]] = (), pinned: Sequence[Pinned] = (),
-) -> None:  # fmt: skip
-    """Draw a map: envelope, quality lines, critical points, extremes, ghosts behind and kept states before them."""
-    plot.begin()
-    labels = Labels(plot)
-    t = theme
-    for name, ghost in ghosts:
-        for i, (_, T, P) in enumerate(curves(ghost, [0.0, 1.0])):
-            x, y = frame.xy(*smooth(T, P))
-            plot.line(f"ghost {name} {i}", x, y, pen(t.mute, 1.4, Qt.PenStyle.DotLine), cached=True)
-    lines: list[tuple[str, float, Array, Array]] = []
-    if whole is not None:
-        for i, (beta, T, P) in enumerate(curves(whole, [0.0, 1.0, *quality])):
-            x, y = frame.xy(*smooth(T, P))
-            lines.append((f"{beta:g} {i}", beta, x, y))
-            edge = beta in (0.0, 1.0)
-            plot.line(f"map {beta:g} {i}", x, y, pen(t.phase(beta), 2.6 if edge else 1.2), cached=True)
-            labels.avoid(x, y)
-        for i, (beta, T, P) in enumerate(metastable(whole)):
+Line = tuple[str, float, Array, Array]
+"""A line as it is drawn: its key, vapour fraction, and plot coordinates."""
+
+
+@dataclass(frozen=True)
+class Picture:
+    """What is to be drawn of a map. Lines and labels are drawn apart, so that the interface is never held for both."""
+
+    frame: Frame
+    theme: Theme
+    whole: PhaseMap | None
+    quality: Sequence[float] = ()
+    ghosts: Sequence[tuple[str, PhaseMap]] = ()
+    pinned: Sequence[Pinned] = ()
+
+    def draw(self, plot: Plot) -> None:
+        """Draw everything."""
+        self.draw_lines(plot)
+        self.draw_labels(plot)
+
+    def lines(self) -> list[Line]:
+        """Return envelope and quality lines as they are drawn."""
+        if self.whole is None:
+            return []
+        found = drawn(self.whole, [0.0, 1.0, *self.quality])
+        return [(f"{beta:g} {i}", beta, *self.frame.xy(T, P)) for i, (beta, T, P) in enumerate(found)]
+
+    def draw_lines(self, plot: Plot) -> None:
+        """Draw ghosts behind, the envelope, quality lines, marks, and kept states before them."""
+        t, frame = self.theme, self.frame
+        plot.begin("lines")
+        for name, ghost in self.ghosts:
+            for i, (_, T, P) in enumerate(drawn(ghost, [0.0, 1.0])):
+                x, y = frame.xy(T, P)
+                plot.line(f"ghost {name} {i}", x, y, pen(t.mute, 1.4, Qt.PenStyle.DotLine), cached=True)
+        for key, beta, x, y in self.lines():
+            plot.line(f"map {key}", x, y, pen(t.phase(beta), 2.6 if beta in (0.0, 1.0) else 1.2), cached=True)
+        for i, (beta, T, P) in enumerate(metastable(self.whole) if self.whole is not None else ()):
             # Paint over with the ground, then dot: the line is not what would be seen there.
             x, y = frame.xy(T, P)
             plot.line(f"cover {i}", x, y, pen(t.surface, 4.0), cached=True)
             plot.line(f"metastable {i}", x, y, pen(t.phase(beta), 1.6, Qt.PenStyle.DotLine), cached=True)
-    for i, pin in enumerate(pinned):
-        x, y = frame.xy(pin.T, pin.P)
-        plot.dots(f"pin {i}", x, y, pen(t.ink, 1.6), "o", 9)
-        labels.reserve(float(x[0]), float(y[0]))
-    if whole is not None:
-        _marks(plot, labels, frame, theme, whole)
-    for i, pin in enumerate(pinned):
-        x, y = frame.xy(pin.T, pin.P)
-        name = pin.name if len(pin.name) <= 24 else pin.name[:23] + "…"
-        labels.beside(f"pin {i}", name, float(x[0]), float(y[0]), t.ink)
-    _line_names(labels, theme, lines, whole is not None and whole.z.size > 1)
-    plot.end()
+        for i, pin in enumerate(self.pinned):
+            plot.dots(f"pin {i}", *frame.xy(pin.T, pin.P), pen(t.ink, 1.6), "o", 9)
+        for mark in self._marks():
+            fill = t.surface if mark.symbol == "d" else mark.colour
+            plot.dots(mark.key, *frame.xy(mark.T, mark.P), pen(mark.colour, 1.4), mark.symbol, mark.size, fill)
+        plot.end()
+
+    def draw_labels(self, plot: Plot) -> None:
+        """Place a label beside every mark and kept state, and on the lines, where there is room in the present view."""
+        t, frame, lines = self.theme, self.frame, self.lines()
+        plot.begin("labels")
+        labels = Labels(plot)
+        for _, _, x, y in lines:
+            labels.avoid(x, y)
+        marks = self._marks()
+        for T, P in [(p.T, p.P) for p in self.pinned] + [(m.T, m.P) for m in marks]:
+            x, y = frame.xy(T, P)
+            labels.reserve(float(x[0]), float(y[0]))
+        for mark in marks:
+            x, y = frame.xy(mark.T, mark.P)
+            text = f"{mark.name}\n{frame.where(mark.T, mark.P)}"
+            labels.beside(mark.key, text, float(x[0]), float(y[0]), mark.colour)
+        for i, pin in enumerate(self.pinned):
+            x, y = frame.xy(pin.T, pin.P)
+            name = pin.name if len(pin.name) <= 24 else pin.name[:23] + "…"
+            labels.beside(f"pin {i}", name, float(x[0]), float(y[0]), t.ink)
+        _line_names(labels, t, lines, self.whole is not None and self.whole.z.size > 1)
+        plot.end()
+
+    def _marks(self) -> list[_Mark]:
+        whole, t = self.whole, self.theme
+        if whole is None:
+            return []
+        critical = enumerate(whole.critical_points)
+        marks = [_Mark(f"critical {i}", "critical", "d", 12.0, t.ink, c.T, c.P) for i, c in critical]
+        if whole.z.size > 1:
+            extremes = (("cricondenbar", whole.cricondenbar), ("cricondentherm", whole.cricondentherm))
+            marks += [_Mark(name, name, "+", 9.0, t.mute, p.T, p.P) for name, p in extremes if p is not None]
+        return marks
 
 
-def _marks(plot: Plot, labels: Labels, frame: Frame, t: Theme, whole: PhaseMap) -> None:
-    marks = [(f"critical {i}", "critical", "d", 12.0, t.ink, c.T, c.P) for i, c in enumerate(whole.critical_points)]
-    if whole.z.size > 1:
-        extremes = (("cricondenbar", whole.cricondenbar), ("cricondentherm", whole.cricondentherm))
-        marks += [(name, name, "+", 9.0, t.mute, p.T, p.P) for name, p in extremes if p is not None]
-    for key, _, symbol, size, colour, T, P in marks:
-        x, y = frame.xy(T, P)
-        plot.dots(key, x, y, pen(colour, 1.4), symbol, size, t.surface if symbol == "d" else colour)
-        labels.reserve(float(x[0]), float(y[0]))
-    for key, name, _, _, colour, T, P in marks:
-        x, y = frame.xy(T, P)
-        labels.beside(key, f"{name}\n{frame.where(T, P)}", float(x[0]), float(y[0]), colour)
+@dataclass(frozen=True)
+class _Mark:
+    """A point that is marked and told: its key, name, symbol and size, colour, T K and P Pa."""
+
+    key: str
+    name: str
+    symbol: str
+    size: float
+    colour: str
+    T: float
+    P: float
 
 
-def _line_names(labels: Labels, t: Theme, lines: list[tuple[str, float, Array, Array]], named: bool) -> None:
+def _line_names(labels: Labels, t: Theme, lines: list[Line], named: bool) -> None:
     for beta, text, first in ((0.0, "bubble", 0.45), (1.0, "dew", 0.5)):
         longest = max((line for line in lines if line[1] == beta), key=lambda line: len(line[2]), default=None)
         if longest is not None and named:

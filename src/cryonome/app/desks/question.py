@@ -2,23 +2,23 @@
 
 from __future__ import annotations
 
-from typing import Any
-
 from PySide6.QtCore import Qt
 from PySide6.QtWidgets import QHBoxLayout, QLabel, QVBoxLayout, QWidget
 
 from ...document import Study
 from ...document.edits import set_at, study_path
-from ...document.faults import format_path
 from ...document.kinds import study_kinds
 from ...document.reader import cell_text, plain_cell
-from ...studies.answers import flattened
+from ...studies.answers import Block, tables
 from ..fields import capital, elided, section
 from ..grid import GridModel, GridView
 from ..live import Live
 from .desk import Action, Desk, DeskEntry, register
 
 FIXED = ("name", "kind")
+
+WIDE = 6
+"""Columns up to which a table fills its width; a wider one scrolls."""
 
 
 def _offered(study: Study, key: str) -> bool:
@@ -100,33 +100,49 @@ class AsksModel(GridModel):
 
 
 class AnswerModel(GridModel):
-    """An answer as rows of a place and a value."""
+    """An answer as its tables, one below the other in one grid, in the reader's units."""
 
     def __init__(self) -> None:
         super().__init__()
-        self._rows: list[tuple[str, str]] = []
+        self._rows: list[list[str]] = []
+        self._heads: frozenset[int] = frozenset()
+        self._width = 2
 
-    def show(self, answer: dict[str, Any] | None) -> None:
-        """Show an answer."""
-        rows = [] if answer is None else [(format_path(path), text) for path, text in flattened(answer)]
-        same = len(rows) == len(self._rows)
-        self._rows = rows
+    def show(self, blocks: list[Block]) -> None:
+        """Show an answer's tables."""
+        rows: list[list[str]] = []
+        heads = set()
+        for block in blocks:
+            if block.title:
+                heads.add(len(rows))
+                rows.append([capital(block.title)])
+            if any(name for name, _ in block.columns):
+                heads.add(len(rows))
+                rows.append([f"{name}, {unit}" if unit else name for name, unit in block.columns])
+            rows += block.rows
+        width = max((len(b.columns) for b in blocks), default=2)
+        same = len(rows) == len(self._rows) and width == self._width
+        self._rows, self._heads, self._width = rows, frozenset(heads), width
         if same:
             self.rewrite()
         else:
             self.reload()
 
     def titles(self) -> list[tuple[str, str]]:
-        return [("answer", ""), ("value", "SI, the unit in the key")]
+        return [("answer", ""), *[("", "")] * (self._width - 1)]
 
     def rows(self) -> int:
         return len(self._rows)
 
     def text(self, row: int, column: int) -> str:
-        return self._rows[row][column]
+        cells = self._rows[row]
+        return cells[column] if column < len(cells) else ""
 
     def left_aligned(self, column: int) -> bool:
         return column == 0
+
+    def muted(self, row: int, column: int) -> bool:
+        return row in self._heads or (column > 0 and column == len(self._rows[row]) - 1 > 1)
 
 
 class QuestionDesk(Desk):
@@ -180,7 +196,7 @@ class QuestionDesk(Desk):
         faults = {str(f.path[2]): f.message for f in shown.faults if len(f.path) > 2} if shown else {}
         self.asks.show(study, faults)
         answer = shown.value if shown else None
-        self.answer.show(answer if answer and answer["ok"] else None)
+        self.answer.show(tables(answer, self._live.units()) if answer and answer["ok"] else [])
         if study is None or shown is None:
             text = ""
         elif shown.error:
@@ -195,7 +211,8 @@ class QuestionDesk(Desk):
         self.notes.setText("\n".join(answer["notes"]) if answer else "")
         for grid in self.grids:
             header = grid.horizontalHeader()
-            header.setSectionResizeMode(header.ResizeMode.Stretch)
+            wide = len(grid.grid().titles()) > WIDE
+            header.setSectionResizeMode(header.ResizeMode.ResizeToContents if wide else header.ResizeMode.Stretch)
 
     def actions_offered(self) -> list[Action]:
         return []
@@ -211,8 +228,8 @@ register(
             "A question is what you ask of a fluid or a sample; it is kept with the project and answered live.",
             "Keep a state from the map with P, the map itself with M, or choose + beside Questions on the shelf.",
             "What it asks stands at the left: type other values, with units; a faulty one says why.",
-            "Its answer stands at the right in SI, each key ending in its unit, as the command line gives it.",
-            "`cryonome solve` on the saved document answers the same questions with the same numbers.",
+            "Its answer stands at the right in full, in your units; what you select copies into a sheet.",
+            "`cryonome solve` on the saved document answers the same questions with the same numbers, in SI.",
             "The one-line answer on the shelf is in your units and follows every edit.",
             "Rename (F2) and remove a question with the shelf's menu; undo brings it back.",
             "A question whose fluid is removed goes with it; undo brings both back.",
