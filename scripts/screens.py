@@ -74,7 +74,7 @@ def phase_map(w: MainWindow) -> None:
 
 
 def question(w: MainWindow) -> None:
-    w.open_study(w.store.document.studies[2].name)
+    w.open_study(w.store.document.studies[3].name)
     w.show_desk("question")
 
 

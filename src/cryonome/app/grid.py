@@ -69,6 +69,10 @@ class GridModel(QAbstractTableModel):
         """Tell whether a value is estimated rather than measured."""
         return False
 
+    def bold(self, row: int, column: int) -> bool:
+        """Tell whether a cell is a heading within the table."""
+        return False
+
     def tip(self, row: int, column: int) -> str:
         """Return the explanation of a cell."""
         return ""
@@ -181,6 +185,8 @@ class _Delegate(QStyledItemDelegate):
     def __init__(self, view: GridView) -> None:
         super().__init__(view)
         self._view = view
+        self._heavy = QFont(view.font())
+        self._heavy.setWeight(QFont.Weight.DemiBold)
 
     def createEditor(self, parent: QWidget, option: QStyleOptionViewItem, index: Index) -> QWidget:
         editor = super().createEditor(parent, option, index)
@@ -206,7 +212,7 @@ class _Delegate(QStyledItemDelegate):
         text = model.text(row, column)
         if text:
             inner = rect.adjusted(MARGIN, 0, -MARGIN, 0)
-            painter.setFont(option.font)
+            painter.setFont(self._heavy if model.bold(row, column) else option.font)
             painter.setPen(QColor(theme.fault if bad else theme.mute if model.muted(row, column) else theme.ink))
             if len(text) * WIDEST > inner.width():
                 text = option.fontMetrics.elidedText(text, Qt.TextElideMode.ElideRight, inner.width())

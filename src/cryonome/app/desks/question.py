@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 from PySide6.QtCore import Qt
-from PySide6.QtWidgets import QHBoxLayout, QLabel, QVBoxLayout, QWidget
+from PySide6.QtWidgets import QHBoxLayout, QHeaderView, QLabel, QVBoxLayout, QWidget
 
 from ...document import Study
 from ...document.edits import set_at, study_path
@@ -112,15 +112,18 @@ class AnswerModel(GridModel):
         """Show an answer's tables."""
         rows: list[list[str]] = []
         heads = set()
+        width = max((len(b.columns) for b in blocks), default=2)
         for block in blocks:
             if block.title:
                 heads.add(len(rows))
-                rows.append([capital(block.title)])
+                rows.append([block.title[0].upper() + block.title[1:]])
             if any(name for name, _ in block.columns):
                 heads.add(len(rows))
                 rows.append([f"{name}, {unit}" if unit else name for name, unit in block.columns])
-            rows += block.rows
-        width = max((len(b.columns) for b in blocks), default=2)
+                rows += block.rows
+            else:
+                # Units stand in the last column of all.
+                rows += [[*row[:-1], *[""] * (width - len(row)), row[-1]] for row in block.rows]
         same = len(rows) == len(self._rows) and width == self._width
         self._rows, self._heads, self._width = rows, frozenset(heads), width
         if same:
@@ -141,8 +144,11 @@ class AnswerModel(GridModel):
     def left_aligned(self, column: int) -> bool:
         return column == 0
 
+    def bold(self, row: int, column: int) -> bool:
+        return row in self._heads
+
     def muted(self, row: int, column: int) -> bool:
-        return row in self._heads or (column > 0 and column == len(self._rows[row]) - 1 > 1)
+        return column > 0 and column == len(self._rows[row]) - 1 > 1
 
 
 class QuestionDesk(Desk):
@@ -209,10 +215,11 @@ class QuestionDesk(Desk):
             text = kind.line(answer, self._live.units()) if kind else ""
         self.told.setText(text)
         self.notes.setText("\n".join(answer["notes"]) if answer else "")
-        for grid in self.grids:
-            header = grid.horizontalHeader()
-            wide = len(grid.grid().titles()) > WIDE
-            header.setSectionResizeMode(header.ResizeMode.ResizeToContents if wide else header.ResizeMode.Stretch)
+        self.asks_grid.horizontalHeader().setSectionResizeMode(QHeaderView.ResizeMode.Stretch)
+        header = self.answer_grid.horizontalHeader()
+        header.setSectionResizeMode(QHeaderView.ResizeMode.ResizeToContents)
+        if len(self.answer.titles()) <= WIDE:
+            header.setSectionResizeMode(0, QHeaderView.ResizeMode.Stretch)
 
     def actions_offered(self) -> list[Action]:
         return []
