@@ -82,12 +82,15 @@ def import_samples(
     """Read the samples of spreadsheets into a document."""
     from .document import document_text
     from .document.edits import add_sample, free_name
-    from .document.exchange import ExchangeError, read_samples
+    from .document.sheets import ExchangeError, read_file
 
     document = Document()
     for path in sheets:
         try:
-            for sample in read_samples(path):
+            found = read_file(path)
+            for note in found.notes:
+                _say(f"{'assumed' if note.assumed else 'not read'}: {path.name}, {note}")
+            for sample in found.samples:
                 name = free_name(document, sample.name)
                 document = add_sample(document, sample.model_copy(update={"name": name}))
         except ExchangeError as error:
@@ -109,7 +112,7 @@ def export(
     output: Annotated[Path, typer.Argument(metavar="FILE", help="The workbook (.xlsx) or .csv to write.")],
 ) -> None:
     """Write the samples of a document, and in a workbook their cuts, to a spreadsheet."""
-    from .document.exchange import write_samples
+    from .document.sheets import write_samples
     from .studies import Evaluator
     from .studies.tables import cut_tables
 

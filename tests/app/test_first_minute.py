@@ -18,7 +18,7 @@ from cryonome.app.menus import all_actions
 from cryonome.app.palette import HelpPage, Palette
 from cryonome.app.session import QUALITY
 from cryonome.demo import collection
-from cryonome.document.exchange import write_samples
+from cryonome.document.sheets import write_samples
 from cryonome.studies import solve
 
 RANGE = "vol%\tTBP, °F\tdensity, °API\n5\t171\t66.0\n10\t234\t58.1\n30\t431\t42.3\n50\t606\t32.3\n70\t803\t23.6\n90\t1094\t13.2\n"
@@ -99,6 +99,9 @@ def test_a_dropped_file_or_text_makes_samples(empty, tmp_path):
     data = QMimeData()
     data.setUrls([QUrl.fromLocalFile(str(path))])
     drop(empty, data)
+    empty.live.come_to_rest()
+    assert not empty.store.document.samples  # it shows what it read before it takes it
+    empty.importing.accept()
     assert [s.name for s in empty.store.document.samples] == [s.name for s in collection().samples[:2]]
     text = QMimeData()
     text.setText(RANGE)

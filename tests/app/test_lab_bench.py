@@ -17,7 +17,7 @@ from cryonome.app.theme import DARK
 from cryonome.characterization.correlations import REGISTRY, TITLES
 from cryonome.characterization.methods import METHODS
 from cryonome.demo import collection, demo_document
-from cryonome.document.exchange import write_samples
+from cryonome.document.sheets import write_samples
 
 
 def sample(w):
@@ -315,8 +315,14 @@ def test_a_workbook_of_samples_is_imported_and_exported(window, tmp_path, monkey
     w = window
     path = tmp_path / "assays.xlsx"
     write_samples(path, collection().samples)
-    assert w.import_paths([path]) == 6
-    assert len(w.store.document.samples) == 8
+    w.import_paths([path])
+    w.live.come_to_rest()
+    page = w.importing
+    assert page.list.topLevelItemCount() == 6
+    assert not w.store.undo_stack.canUndo()  # nothing is taken before it was seen
+    page.list.topLevelItem(5).setCheckState(0, Qt.CheckState.Unchecked)
+    page.accept()
+    assert len(w.store.document.samples) == 7
     assert "Varnholt crude 2" in [s.name for s in w.store.document.samples]
     w.store.undo_stack.undo()
     assert w.store.document == demo_document()
@@ -324,13 +330,17 @@ def test_a_workbook_of_samples_is_imported_and_exported(window, tmp_path, monkey
     monkeypatch.setattr(type(w), "tell", lambda _self, what, why: told.append((what, why)))
     half = tmp_path / "half.xlsx"
     half.write_bytes(path.read_bytes()[:500])
-    assert w.import_paths([half, Path(tmp_path / "nowhere.csv")]) == 0
-    assert "not a workbook" in told[0][1]
-    assert len(told) == 2
+    w.import_paths([half, Path(tmp_path / "nowhere.csv")])
+    w.live.come_to_rest()
+    lines = [w.importing.notes.item(i).text() for i in range(w.importing.notes.count())]
+    assert "is not a workbook" in lines[0]
+    assert "cannot be read" in lines[1]
+    assert not w.importing.ok.isEnabled()
+    w.importing.reject()
     out = tmp_path / "out.xlsx"
     w.export_path(out)
     assert out.stat().st_size > 5000
-    w.export_path(tmp_path / "no" / "such" / "folder.xlsx")
+    w.export_path(out / "in a file.xlsx")
     assert "was not written" in told[-1][0]
 
 

@@ -20,7 +20,7 @@ from cryonome.app.trail import CardState
 from cryonome.demo import demo_document
 from cryonome.document import Document
 from cryonome.document.edits import rename_sample
-from cryonome.document.headers import meaning, unit_of
+from cryonome.document.sheets.headers import meaning, unit_of
 
 
 class Sheet(GridModel):

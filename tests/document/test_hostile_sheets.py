@@ -14,8 +14,8 @@ from ask import cuts_of
 from cryonome.characterization.methods import METHODS
 from cryonome.demo import collection
 from cryonome.document import DocumentError, check_document, document_text, errors, parse_document
-from cryonome.document.exchange import samples_of
-from cryonome.document.headers import is_header, meaning, unit_of
+from cryonome.document.sheets import samples_of
+from cryonome.document.sheets.headers import is_header, meaning, unit_of
 from cryonome.studies import solve
 
 CELL = st.one_of(

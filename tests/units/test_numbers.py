@@ -2,6 +2,8 @@
 
 from __future__ import annotations
 
+import math
+
 import pytest
 from hypothesis import example, given
 from hypothesis import strategies as st
@@ -39,7 +41,11 @@ def test_what_could_be_two_numbers_is_refused(text, words):
         split(text)
 
 
-@given(st.integers(0, 10**9), st.integers(0, 99), st.sampled_from([(",", "."), (".", ","), ("'", "."), (" ", ","), ("\u00a0", ".")]))
+@given(
+    st.integers(0, 10**9),
+    st.integers(0, 99),
+    st.sampled_from([(",", "."), (".", ","), ("'", "."), (" ", ","), ("\u00a0", ".")]),
+)
 def test_a_number_written_with_any_marks_is_that_number(whole, hundredths, marks):
     thousands, decimal = marks
     text = f"{whole:,}".replace(",", thousands) + f"{decimal}{hundredths:02d}"
@@ -57,9 +63,9 @@ def test_a_number_as_python_writes_it_comes_back(value):
 def test_any_text_is_a_number_or_refused(text):
     try:
         number, rest = split(text)
-    except QuantityError as error:
-        assert str(error)
+    except QuantityError:
+        return
     else:
-        assert isinstance(number, float)
+        assert math.isfinite(number)
         assert any(c.isdigit() for c in text) or any(c.isnumeric() for c in text)
         assert isinstance(rest, str)

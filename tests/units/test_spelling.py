@@ -21,8 +21,7 @@ def test_no_usual_spelling_is_misread_and_nine_of_ten_are_read():
     for kind, text, si in SPELLINGS:
         try:
             value = parse(text, kind)
-        except QuantityError as error:
-            assert len(str(error)) > 20
+        except QuantityError:
             continue
         # Some texts are themselves rounded to five digits.
         assert math.isclose(value, float(si), rel_tol=2e-5), (kind, text)
@@ -75,7 +74,9 @@ def test_every_unit_is_read_as_it_is_printed():
     for kind in KINDS.values():
         for unit in kind.units:
             assert parse(f"3 {label(unit)}", kind.name) == pytest.approx(parse(f"3 {unit}", kind.name), rel=1e-12), unit
-            assert from_si(parse(f"3 {unit}", kind.name), normal_unit(label(unit)), kind.name) == pytest.approx(3.0, rel=1e-9), unit
+            assert from_si(parse(f"3 {unit}", kind.name), normal_unit(label(unit)), kind.name) == pytest.approx(
+                3.0, rel=1e-9
+            ), unit
 
 
 @given(st.sampled_from(sorted(KINDS)), st.text(alphabet="abcdefgiklmopsFCKRMPT/*^.-()23 °%", max_size=14))

@@ -5,7 +5,6 @@ from __future__ import annotations
 from functools import partial
 from pathlib import Path
 
-from pydantic import ValidationError
 from PySide6.QtCore import QPoint, QSettings, Qt
 from PySide6.QtGui import QCloseEvent, QDragEnterEvent, QDropEvent, QGuiApplication
 from PySide6.QtWidgets import (
@@ -26,14 +25,15 @@ from PySide6.QtWidgets import (
 from ..demo import collection, demo_document
 from ..document import Document, DocumentError, Fluid, FluidPart, Sample
 from ..document import edits as change
-from ..document.exchange import ExchangeError, read_samples, samples_of_text, write_samples
 from ..document.kinds import study_kinds
+from ..document.sheets import samples_of_text, write_samples
 from ..studies.opening import with_identities
 from ..studies.tables import cut_tables
 from .desks.desk import Desk, Place, Themed, desk_entries
 from .desks.lab import is_blank
 from .fields import elided
 from .grid import GridView
+from .importing import ImportPage
 from .jobs import Jobs
 from .ledger import Entry, Ledger
 from .live import Live
@@ -57,6 +57,7 @@ class MainWindow(QMainWindow):
         self.live = Live(self.store, self.jobs, self)
         self.theme: Theme = LIGHT
         self.settings = QSettings()
+        self.importing: ImportPage | None = None
         self.setAcceptDrops(True)
 
         self.shelf = Shelf(self.live)
@@ -276,18 +277,12 @@ class MainWindow(QMainWindow):
         if names:
             self.import_paths([Path(n) for n in names])
 
-    def import_paths(self, paths: list[Path]) -> int:
-        """Add the samples of spreadsheets as one undoable step; a file without any is told."""
-        found: list[Sample] = []
-        for path in paths:
-            try:
-                found += read_samples(path)
-            except (ExchangeError, ValidationError) as error:
-                self.tell(f"{path.name} could not be imported.", str(error))
-            except OSError as error:
-                self.tell(f"{path.name} cannot be read.", error.strerror or str(error))
-        self.add_samples(found, "Import samples")
-        return len(found)
+    def import_paths(self, paths: list[Path]) -> None:
+        """Read spreadsheets, show what is in them, and add the samples taken as one undoable step."""
+        if self.importing is not None:
+            self.importing.reject()
+        self.importing = ImportPage(paths, self.jobs, lambda found: self.add_samples(found, "Import samples"), self)
+        self.importing.open()
 
     def add_samples(self, samples: list[Sample], text: str) -> None:
         """Add samples, their names made unique, as one undoable step."""
@@ -360,8 +355,11 @@ class MainWindow(QMainWindow):
         """Make a sample of a pasted range: by its header where it has one, else as the columns of a new sheet."""
         name = change.free_name(self.store.document, "Pasted sample")
         found = samples_of_text(text, name)
-        if found:
-            self.add_samples(found, "Paste a sample")
+        if found.samples:
+            self.add_samples(list(found.samples), "Paste a sample")
+            if found.notes:
+                rest = f", and {len(found.notes) - 1} more" if len(found.notes) > 1 else ""
+                self.ledger.say(f"Pasted; {'; '.join(n.text for n in found.notes[:1])}{rest}")
             return
         self.add_sample(name)
         if not self.desks["lab"].take_paste(text) or is_blank(self.store.document.sample(name)):

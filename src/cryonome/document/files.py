@@ -2,11 +2,13 @@
 
 from __future__ import annotations
 
+import contextlib
+import glob
 import hashlib
 import json
 import os
 import re
-import tempfile
+import secrets
 from collections import Counter
 from pathlib import Path
 from typing import Any, get_args
@@ -188,25 +190,73 @@ def load(path: Path) -> Document:
     return parse_document(text)
 
 
-def write_atomic(path: Path, text: str) -> None:
-    """Write a file so that a crash at any moment leaves the old or the new one whole."""
+def write_atomic(path: Path, content: str | bytes, mode: int | None = None) -> None:
+    """Write a file so that a crash at any moment leaves the old or the new one whole.
+
+    The new file has the ``mode`` asked for, else that of the old, else that of any new file. It has no name until it is
+    complete, so that a killed save leaves nothing behind.
+    """
     path = path.resolve()
     path.parent.mkdir(parents=True, exist_ok=True)
-    handle, name = tempfile.mkstemp(prefix=f".{path.name[:60]}-", suffix=".part", dir=path.parent)
-    temporary = Path(name)
+    data = content.encode("utf-8") if isinstance(content, str) else content
+    clear_leftovers(path)
+    if mode is None:
+        mode = path.stat().st_mode & 0o777 if path.exists() else 0o666 & ~_umask()
+    temporary = path.with_name(f".{path.name[:60]}-{os.getpid()}-{secrets.token_hex(4)}{LEFTOVER}")
+    handle = _unnamed(path.parent)
+    named = handle is None
+    if handle is None:
+        handle = os.open(temporary, os.O_WRONLY | os.O_CREAT | os.O_EXCL, 0o600)
     try:
-        with os.fdopen(handle, "w", encoding="utf-8") as stream:
-            stream.write(text)
+        with os.fdopen(handle, "wb") as stream:
+            stream.write(data)
             stream.flush()
-            os.fsync(stream.fileno())
-        if path.exists():
-            temporary.chmod(path.stat().st_mode & 0o777)
-        else:
-            temporary.chmod(0o644)
+            os.fchmod(handle, mode)
+            os.fsync(handle)
+            if not named:
+                _give_name(handle, temporary)
         temporary.replace(path)
     except BaseException:
         temporary.unlink(missing_ok=True)
         raise
+
+
+LEFTOVER = ".part"
+
+
+def _unnamed(folder: Path) -> int | None:
+    """Return a handle of a new file without a name, None where the file system has no such files."""
+    try:
+        return os.open(folder, os.O_WRONLY | os.O_TMPFILE, 0o600)
+    except (OSError, AttributeError):
+        return None
+
+
+def _give_name(handle: int, path: Path) -> None:
+    folder = os.open(path.parent, os.O_RDONLY)
+    try:
+        # With a folder's handle the link is followed to the file itself, which is what names it.
+        os.link(f"/proc/self/fd/{handle}", path.name, dst_dir_fd=folder, follow_symlinks=True)
+    finally:
+        os.close(folder)
+
+
+def clear_leftovers(path: Path) -> None:
+    """Remove what saves of this file left that were killed in their last instant."""
+    with contextlib.suppress(OSError):
+        for left in path.parent.glob(f".{glob.escape(path.name[:60])}-*{LEFTOVER}"):
+            writer = left.name.removesuffix(LEFTOVER).split("-")[-2:][0]
+            if not (writer.isdigit() and Path(f"/proc/{writer}").exists() and int(writer) != os.getpid()):
+                left.unlink(missing_ok=True)
+
+
+def _umask() -> int:
+    """Return the mask of new files' modes, without touching it: that would be seen by other threads."""
+    try:
+        status = Path("/proc/self/status").read_text(encoding="ascii", errors="replace")
+        return int(next(line.split()[1] for line in status.splitlines() if line.startswith("Umask:")), 8)
+    except (OSError, StopIteration, ValueError):
+        return 0o022
 
 
 def save(path: Path, document: Document) -> None:

@@ -7,6 +7,7 @@ too, except before exactly three digits, where it could be either and is refused
 
 from __future__ import annotations
 
+import math
 import re
 import unicodedata
 from functools import lru_cache
@@ -79,6 +80,8 @@ def read_number(text: str) -> tuple[float, str]:
         power = re.sub(r".*?([+-]?\d+)\)?$", r"\1", match["ten"], flags=re.DOTALL)
         digits = f"{digits}e{power}"
     number = float(digits) * (1.0 if match["sign"] in (None, "+") else -1.0)
+    if math.isinf(number):
+        raise QuantityError(f"'{text.strip()}' must be a finite number")
     rest = match["rest"].strip(" \t\r\n\u00a0")
     count = _COUNT.match(rest)
     if count:

@@ -6,8 +6,8 @@ from collections.abc import Sequence
 
 from ...characterization.methods import CARBON, METHODS
 from ...document import Fault, Sample
-from ...document.headers import is_header, meaning, unit_of
 from ...document.reader import cell_text, plain_cell, united_cell
+from ...document.sheets.headers import is_header, meaning, unit_of
 from ...units import SETS, label
 from ..fields import shown_text
 from ..grid import GridModel

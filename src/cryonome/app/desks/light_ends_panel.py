@@ -9,9 +9,9 @@ from PySide6.QtWidgets import QCompleter, QGridLayout, QHBoxLayout, QLineEdit, Q
 
 from ...components import UnknownComponentError, all_components, find
 from ...document import Fault, Sample
-from ...document.headers import is_header
 from ...document.model import LightEnds
 from ...document.reader import cell_text, plain_cell
+from ...document.sheets.headers import is_header
 from ...studies import sentence
 from ..fields import ChoiceField, capital, section
 from ..grid import GridModel, GridView

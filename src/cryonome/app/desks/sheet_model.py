@@ -10,10 +10,10 @@ from PySide6.QtCore import Qt
 from ...characterization.methods import METHODS, TWO_PART
 from ...document import Fault, Sample
 from ...document.edits import clean_points, get_at, set_at, set_each, update_sample
-from ...document.headers import is_header, meaning, unit_of
 from ...document.model import Quantity, Tail, ViscosityCurve
 from ...document.reader import cell_text, plain_cell, united_cell
 from ...document.sample_points import entered_unit, temperature_unit
+from ...document.sheets.headers import is_header, meaning, unit_of
 from ...units import SETS, QuantityError, label, parse, split
 from ..fields import shown_text
 from ..grid import GridModel

@@ -9,7 +9,7 @@ import pytest
 from ask import cuts_of, lab_of
 from cryonome.demo import collection
 from cryonome.document import parse_document
-from cryonome.document.exchange import ExchangeError, read_samples, samples_of, write_samples
+from cryonome.document.sheets import ExchangeError, read_samples, samples_of, write_samples
 from cryonome.studies import Evaluator
 from cryonome.studies.tables import cut_tables
 
