@@ -136,12 +136,12 @@ class ImportPage(QDialog):
         self.list.setColumnWidth(0, min(self.list.columnWidth(0), 260))
         self.list.setVisible(bool(self._samples))
         lines = [one.error for one in read if one.error]
-        several = len(read) > 1
         for one in read:
             for note in one.found.notes:
-                place = f"{one.path.name}, {note}" if several else str(note)
-                lines.append(f"{place} ({'assumed' if note.assumed else 'not read'})")
-        self.notes.addItems([line[:1].upper() + line[1:] for line in lines])
+                place = note.place.removeprefix(f"{one.path.stem}, ")
+                place = f"{one.path.name}, {place}" if len(read) > 1 else place
+                lines.append(f"{place}: {note.text}{' (assumed)' if note.assumed else ''}")
+        self.notes.addItems(lines)
         for part in (self.notes, self.notes_heading):
             part.setVisible(bool(lines))
         self.notes_heading.setText("What was assumed or not read, by its cell" if self._samples else "")

@@ -19,7 +19,7 @@ from ...watch import UNWATCHED, Watch
 from ..model import Bulk, Cell, Curves, Distillation, LightEnds, PlusFraction, Quantity, Sample, Tail, ViscosityCurve
 from ..sample_points import GROUP
 from .cells import ExchangeError, Rows, column_name, csv_sheet, read_sheets
-from .headers import basis_in, is_header, is_number, meaning, method_in, unit_of
+from .headers import UNIT_KINDS, basis_in, is_header, is_number, meaning, method_in, unit_of
 
 RESULTS = "results"
 """The first cell of a sheet that holds results and no sample."""
@@ -468,9 +468,7 @@ def _header(sheet: Rows, i: int) -> tuple[list[str] | None, int]:
     if not is_header(row):
         return None, i
     below = sheet[i + 1] if i + 1 < len(sheet) else []
-    united = False
-    if len(below) and is_header(below) and len(below) <= len(row) and not _is_table(below):
-        united = all(not c or unit_of(c) is not None or c.strip("()[]%").casefold() in _UNITS for c in below)
+    united = bool(below) and _is_table(row) and len(below) <= len(row) and any(below) and all(map(_is_unit, below))
     if united:
         row = [
             f"{title} ({below[j].strip('()[] ')})" if j < len(below) and below[j] else title
@@ -480,6 +478,12 @@ def _header(sheet: Rows, i: int) -> tuple[list[str] | None, int]:
 
 
 _UNITS = {"", "wt", "vol", "mass", "mol", "mole", "lv", "ppm", "-", "c", "f", "k"}
+
+
+def _is_unit(cell: str) -> bool:
+    """Tell whether a cell holds a unit and nothing else."""
+    text = cell.strip("()[] ")
+    return text.strip("% ").casefold() in _UNITS or any(fits(text, kind) for kind in UNIT_KINDS)
 
 
 def _is_line(row: list[str], header: list[str]) -> bool:
