@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import json
+import time
 
 import numpy as np
 import pytest
@@ -11,11 +12,13 @@ from PySide6.QtGui import QGuiApplication
 from PySide6.QtTest import QTest
 from PySide6.QtWidgets import QApplication, QLineEdit, QMenu, QMessageBox
 
+from ask import dies
 from cryonome.app.shelf import LINE
-from cryonome.app.store import Store
+from cryonome.app.store import FileChangedError, Store
 from cryonome.app.theme import DARK
 from cryonome.demo import demo_document
-from cryonome.document import load
+from cryonome.document import Autosave, load
+from cryonome.document.edits import rename_sample
 from cryonome.document.kinds import study_kinds
 from cryonome.equilibrium.phases import Kind
 from cryonome.studies import solve
@@ -305,7 +308,7 @@ def test_the_fluid_desk_adds_names_and_refuses_parts(window):
     assert window.live.map.value.z.size == 2
 
 
-def test_save_open_and_recover(window, tmp_path):
+def test_save_open_and_recover(window, tmp_path, monkeypatch):
     path = tmp_path / "hub.cryo"
     window.show_desk("lab")
     type_in_cell(window.desks["lab"].grid, 3, 1, "240")
@@ -316,11 +319,64 @@ def test_save_open_and_recover(window, tmp_path):
     assert load(path) == window.store.document
     type_in_cell(window.desks["lab"].grid, 3, 1, "241")
     window.store.keep_copy()
-    # The program dies here; the next start finds the copy.
+    edited = window.store.document
+    # The program dies here; whatever became of the file, the next start finds the copy.
+    dies(window.store.autosave)
+    window.store.autosave = Autosave(path)
     again = Store(load(path), path)
-    assert again.autosave.recover() == window.store.document
+    assert [k.document for k in again.autosave.left(path)] == [edited]
+    path.rename(tmp_path / "renamed.cryo")
+    (found,) = Store(None, None).autosave.left()
+    assert (found.document, found.source) == (edited, path)
+    path.write_text("{half")
+    monkeypatch.setattr(QMessageBox, "exec", lambda _box: QMessageBox.StandardButton.Yes)
     assert window.open_path(path)
-    assert window.store.document == load(path)
+    assert window.store.document == edited
+    assert window.store.dirty
+    assert window.store.path == path
+    window.store.save(over=True)
+    assert Store(None, None).autosave.left() == []
+
+
+def test_two_windows_on_one_file_keep_their_own_and_ask_before_overwriting(window, tmp_path, monkeypatch):
+    path = tmp_path / "hub.cryo"
+    window.store.save(path)
+    other = Store(load(path), path)
+    other.autosave.claim()
+    assert window.store.autosave.open_elsewhere()
+    other.edit("x", lambda d: rename_sample(d, "Varnholt crude", "Theirs"))
+    other.keep_copy()
+    other.save()
+    window.store.edit("x", lambda d: rename_sample(d, "Varnholt crude", "Ours"))
+    window.store.keep_copy()
+    with pytest.raises(FileChangedError):
+        window.store.save()
+    assert window.store.autosave.file.exists()
+    monkeypatch.setattr(QMessageBox, "question", lambda *_a, **_k: QMessageBox.StandardButton.No)
+    assert not window.save()
+    assert load(path).samples[0].name == "Theirs"
+    monkeypatch.setattr(QMessageBox, "question", lambda *_a, **_k: QMessageBox.StandardButton.Yes)
+    assert window.save()
+    assert load(path).samples[0].name == "Ours"
+    other.close()
+    assert not window.store.autosave.open_elsewhere()
+
+
+def test_a_busy_users_work_is_kept_and_what_cannot_be_saved_is_refused(window, qtbot):
+    store, told = window.store, []
+    store.message.connect(told.append)
+    start = time.monotonic()
+    name, n = "Varnholt crude", 0
+    while not store.autosave.file.exists():
+        n += 1
+        store.edit("x", lambda d, old=name, new=f"V{n}": rename_sample(d, old, new))
+        name = f"V{n}"
+        qtbot.wait(100)
+        assert time.monotonic() - start < 10.0
+    assert time.monotonic() - start < 3.0  # 1.2 s after the first edit, though none of the pauses was as long
+    assert not store.edit("x", lambda d: rename_sample(d, name, "half \ud800"))
+    assert store.document.samples[0].name == name
+    assert "half of a character" in told[-1]
 
 
 def test_a_broken_file_changes_nothing(window, tmp_path, monkeypatch):

@@ -3,10 +3,12 @@
 from __future__ import annotations
 
 import json
+import os
 from pathlib import Path
 
 import pytest
 
+from ask import dies
 from cryonome.demo import demo_document
 from cryonome.document import (
     Autosave,
@@ -23,6 +25,7 @@ from cryonome.document import (
     parse_document,
     save,
 )
+from cryonome.document.files import LEFTOVER
 
 POINTS = [[0, 300], [10, 330], [30, "120 degC"], [50, 450], [70, 520], [90, 620]]
 
@@ -153,15 +156,40 @@ def test_foreign_bytes_are_refused(tmp_path):
 def test_recovery_after_a_crash(tmp_path):
     path = tmp_path / "a.cryo"
     save(path, demo_document())
-    kept = Autosave(path, tmp_path / "state")
-    assert kept.recover() is None
+    state = tmp_path / "state"
+    kept = Autosave(path, state)
     changed = edits.rename_sample(demo_document(), "Varnholt crude", "V")
     kept.store(changed)
-    assert Autosave(path, tmp_path / "state").recover() == changed
+    path.chmod(0o640)
+    kept.store(changed)
+    assert kept.file.stat().st_mode & 0o777 == 0o640
+    assert Autosave(path, state).left() == []  # its program lives
+    dies(kept)
+    (left,) = Autosave(path, state).left(path)
+    assert left.document == changed
+    assert Autosave(path, state).left(tmp_path / "another.cryo") == []
+    path.unlink()
+    assert Autosave(None, state).left()[0].document == changed
     save(path, changed)
-    assert Autosave(path, tmp_path / "state").recover() is None  # the file has it all
+    assert Autosave(path, state).left() == []  # the file has it all
     kept.file.write_text("{half")
-    assert Autosave(path, tmp_path / "state").recover() is None
+    assert Autosave(path, state).left() == []
+
+
+def test_new_files_have_the_mode_of_any_new_file_and_leave_nothing_behind(tmp_path):
+    path = tmp_path / "a.cryo"
+    old = os.umask(0o027)
+    try:
+        save(path, Document())
+    finally:
+        os.umask(old)
+    assert path.stat().st_mode & 0o777 == 0o640
+    path.chmod(0o600)
+    left = tmp_path / f".a.cryo-999999999-abcd{LEFTOVER}"
+    left.write_text("killed in its last instant")
+    save(path, demo_document())
+    assert path.stat().st_mode & 0o777 == 0o600
+    assert list(tmp_path.iterdir()) == [path]
 
 
 def test_edits_keep_references_whole():

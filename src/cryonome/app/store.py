@@ -10,14 +10,20 @@ import logging
 from collections.abc import Callable
 from pathlib import Path
 
+from pydantic_core import PydanticSerializationError
 from PySide6.QtCore import QObject, QTimer, Signal
 from PySide6.QtGui import QUndoCommand, QUndoStack
 
-from ..document import Autosave, Document, load, save
+from ..document import Autosave, Document, load, save, signature
 
 log = logging.getLogger(__name__)
 
-AUTOSAVE_DELAY = 1500
+AUTOSAVE_DELAY = 1200
+"""ms between the first edit that is not kept and its safety copy; further edits do not put it off."""
+
+
+class FileChangedError(OSError):
+    """The file on disk is not the one that was opened or saved: another program changed it."""
 
 
 class _Edit(QUndoCommand):
@@ -54,6 +60,7 @@ class Store(QObject):
         super().__init__(parent)
         self._document = document if document is not None else Document()
         self.path = path
+        self._known = signature(path) if path is not None else None
         self.undo_stack = QUndoStack(self)
         self.undo_stack.cleanChanged.connect(self._clean_changed)
         self.autosave = Autosave(path)
@@ -83,23 +90,35 @@ class Store(QObject):
         new = change(self._document)
         if new == self._document:
             return False
+        try:
+            new.model_dump_json()
+        except (PydanticSerializationError, UnicodeEncodeError):
+            self.message.emit("That text holds half of a character, which no file can hold; nothing was changed")
+            self.changed.emit()
+            return False
         self.undo_stack.push(_Edit(self, text, self._document, new, merge))
         return True
 
     def _show(self, document: Document) -> None:
         self._document = document
-        self._timer.start()
+        # Not put off by further edits: who works without a pause is kept as well.
+        if not self._timer.isActive():
+            self._timer.start()
         self.changed.emit()
 
     def replace(self, document: Document, path: Path | None, recovered: bool = False) -> None:
         """Hold another document, with an empty undo stack; ``recovered`` marks it as not saved."""
         self._timer.stop()
         self.path = path
+        self._known = signature(path) if path is not None else None
+        self.autosave.discard()
         self.autosave = Autosave(path)
+        self.autosave.claim()
         self._document = document
         self.undo_stack.clear()
         if recovered:
             self.undo_stack.resetClean()
+            self.keep_copy()
         self.changed.emit()
         self.file_changed.emit()
 
@@ -107,16 +126,25 @@ class Store(QObject):
         """Open a file. Raises DocumentError and OSError, and then nothing has changed."""
         self.replace(load(path), path)
 
-    def save(self, path: Path | None = None) -> None:
-        """Save to ``path`` or to the document's own file. Raises OSError."""
+    def changed_on_disk(self) -> bool:
+        """Tell whether another program changed the document's file since it was opened or saved here."""
+        found = signature(self.path) if self.path is not None else None
+        return found is not None and found != self._known
+
+    def save(self, path: Path | None = None, over: bool = False) -> None:
+        """Save to ``path`` or to the document's own file. Raises OSError; FileChangedError where that would overwrite what
+        another program wrote there, unless ``over``."""
         target = path or self.path
         if target is None:
             raise ValueError("the document has no file yet")
+        if not over and target == self.path and self.changed_on_disk():
+            raise FileChangedError(f"{target.name} was changed by another program since it was opened")
         save(target, self._document)
         self._timer.stop()
         self.autosave.discard()
-        self.path = target
+        self.path, self._known = target, signature(target)
         self.autosave = Autosave(target)
+        self.autosave.claim()
         self.undo_stack.setClean()
         self.file_changed.emit()
 
@@ -126,7 +154,7 @@ class Store(QObject):
             if self.dirty:
                 self.autosave.store(self._document)
             else:
-                self.autosave.discard()
+                self.autosave.clean()
         except OSError as error:
             log.warning("the safety copy could not be written: %s", error)
             self.message.emit(f"The safety copy could not be written: {error}")

@@ -9,12 +9,10 @@ from PySide6.QtCore import QPoint, QSettings, Qt
 from PySide6.QtGui import QCloseEvent, QDragEnterEvent, QDropEvent, QGuiApplication
 from PySide6.QtWidgets import (
     QApplication,
-    QFileDialog,
     QHBoxLayout,
     QInputDialog,
     QLabel,
     QLineEdit,
-    QMainWindow,
     QMenu,
     QMessageBox,
     QStackedWidget,
@@ -22,23 +20,22 @@ from PySide6.QtWidgets import (
     QWidget,
 )
 
-from ..demo import collection, demo_document
-from ..document import Document, DocumentError, Fluid, FluidPart, Sample
+from ..demo import collection
+from ..document import Document, Fluid, FluidPart, Sample
 from ..document import edits as change
 from ..document.kinds import study_kinds
-from ..document.sheets import samples_of_text, write_samples
+from ..document.sheets import samples_of_text
 from ..studies.opening import with_identities
-from ..studies.tables import cut_tables
 from .desks.desk import Desk, Place, Themed, desk_entries
 from .desks.lab import is_blank
 from .fields import elided
 from .grid import GridView
-from .importing import ImportPage
 from .jobs import Jobs
 from .ledger import Entry, Ledger
 from .live import Live
 from .menus import all_actions, build_menus
 from .palette import HelpPage, Palette
+from .project_files import ProjectFiles
 from .shelf import Shelf
 from .store import Store
 from .theme import DARK, LIGHT, Theme, apply_theme
@@ -47,7 +44,7 @@ from .trail import Trail
 DOCUMENTS = (".cryo", ".json")
 
 
-class MainWindow(QMainWindow):
+class MainWindow(ProjectFiles):
     """The program's window."""
 
     def __init__(self, document: Document | None = None, path: Path | None = None) -> None:
@@ -57,7 +54,7 @@ class MainWindow(QMainWindow):
         self.live = Live(self.store, self.jobs, self)
         self.theme: Theme = LIGHT
         self.settings = QSettings()
-        self.importing: ImportPage | None = None
+        self.importing = None
         self.setAcceptDrops(True)
 
         self.shelf = Shelf(self.live)
@@ -184,106 +181,6 @@ class MainWindow(QMainWindow):
 
     # -- files ---------------------------------------------------------------------------------------------------
 
-    def ask_to_keep(self) -> bool:
-        """Ask what to do with unsaved edits; False where the user wants to stay."""
-        if not self.store.dirty:
-            return True
-        buttons = QMessageBox.StandardButton
-        answer = QMessageBox.question(
-            self, "Unsaved changes", "Save the changes first?", buttons.Save | buttons.Discard | buttons.Cancel
-        )
-        if answer == buttons.Save:
-            return self.save()
-        return bool(answer == buttons.Discard)
-
-    def new(self) -> None:
-        """Begin an empty project."""
-        if self.ask_to_keep():
-            self.store.close()
-            self.store.replace(Document(), None)
-            self.show_desk("lab")
-
-    def open_dialog(self) -> None:
-        """Ask for a document and open it."""
-        if self.ask_to_keep():
-            name, _ = QFileDialog.getOpenFileName(self, "Open", "", "Cryonome documents (*.cryo);;All files (*)")
-            if name:
-                self.open_path(Path(name))
-
-    def open_path(self, path: Path) -> bool:
-        """Open a document; a failure is told and leaves what is open as it is."""
-        from ..document import load
-
-        try:
-            document = load(path)
-        except DocumentError as error:
-            self.tell(f"{path.name} cannot be opened.", str(error.faults[0]))
-            return False
-        except OSError as error:
-            self.tell(f"{path.name} cannot be read.", error.strerror or str(error))
-            return False
-        self.store.close()
-        self.store.replace(with_identities(document), path)
-        self.offer_recovery()
-        self.show_desk("map" if self.live.fluid_name else "lab")
-        return True
-
-    def open_demo(self) -> None:
-        """Open the demo project; it is saved elsewhere, never over itself."""
-        if self.ask_to_keep():
-            self.store.close()
-            self.store.replace(demo_document(), None)
-            self.show_desk("map")
-
-    def offer_recovery(self) -> None:
-        """Offer what was kept of edits that were never saved."""
-        kept = self.store.autosave.recover()
-        if kept is None:
-            self.store.autosave.discard()
-            return
-        buttons = QMessageBox.StandardButton
-        question = "The program ended before the last edits were saved. Continue with them?"
-        if QMessageBox.question(self, "Unsaved edits found", question, buttons.Yes | buttons.No) == buttons.Yes:
-            self.store.replace(kept, self.store.path, recovered=True)
-        else:
-            self.store.autosave.discard()
-
-    def save(self) -> bool:
-        """Save, asking for a file where there is none."""
-        return self._save_to(self.store.path) if self.store.path else self.save_as()
-
-    def save_as(self) -> bool:
-        """Ask for a file and save there."""
-        name, _ = QFileDialog.getSaveFileName(self, "Save as", "project.cryo", "Cryonome documents (*.cryo)")
-        if not name:
-            return False
-        path = Path(name)
-        return self._save_to(path if path.suffix else path.with_suffix(".cryo"))
-
-    def _save_to(self, path: Path | None) -> bool:
-        try:
-            self.store.save(path)
-        except OSError as error:
-            self.tell("The document was not saved.", error.strerror or str(error))
-            return False
-        self.ledger.say("Saved")
-        return True
-
-    def import_samples(self) -> None:
-        """Ask for a spreadsheet and add the samples in it."""
-        names, _ = QFileDialog.getOpenFileNames(
-            self, "Import samples", "", "Spreadsheets (*.xlsx *.xlsm *.csv *.tsv *.txt);;All files (*)"
-        )
-        if names:
-            self.import_paths([Path(n) for n in names])
-
-    def import_paths(self, paths: list[Path]) -> None:
-        """Read spreadsheets, show what is in them, and add the samples taken as one undoable step."""
-        if self.importing is not None:
-            self.importing.reject()
-        self.importing = ImportPage(paths, self.jobs, lambda found: self.add_samples(found, "Import samples"), self)
-        self.importing.open()
-
     def add_samples(self, samples: list[Sample], text: str) -> None:
         """Add samples, their names made unique, as one undoable step."""
         if not samples:
@@ -304,25 +201,6 @@ class MainWindow(QMainWindow):
     def add_from_collection(self, name: str) -> None:
         """Add a sample of the collection."""
         self.add_samples([s for s in collection().samples if s.name == name], f"Add {name}")
-
-    def export_samples(self) -> None:
-        """Ask for a file and write all samples and their cuts there."""
-        name, _ = QFileDialog.getSaveFileName(
-            self, "Export samples", "samples.xlsx", "Workbook (*.xlsx);;Comma-separated (*.csv)"
-        )
-        if name:
-            self.export_path(Path(name))
-
-    def export_path(self, path: Path) -> None:
-        """Write all samples, and in a workbook the cuts of those that have any."""
-        path = path if path.suffix else path.with_suffix(".xlsx")
-        document = self.store.document
-        try:
-            write_samples(path, document.samples, cut_tables(document, self.live.evaluator))
-        except OSError as error:
-            self.tell(f"{path.name} was not written.", error.strerror or str(error))
-        else:
-            self.ledger.say(f"{len(document.samples)} samples written to {path.name}")
 
     def save_plot(self, kind: str) -> None:
         """Save the picture or data of the open desk's plot."""
@@ -380,13 +258,6 @@ class MainWindow(QMainWindow):
         elif not paths and event.mimeData().hasText():
             self.paste_sample(event.mimeData().text())
         event.acceptProposedAction()
-
-    def tell(self, what: str, why: str) -> None:
-        """Tell a failure in a message box."""
-        box = QMessageBox(QMessageBox.Icon.Warning, "Cryonome", what, QMessageBox.StandardButton.Ok, self)
-        box.setTextFormat(Qt.TextFormat.PlainText)
-        box.setInformativeText(why)
-        box.exec()
 
     def closeEvent(self, event: QCloseEvent) -> None:
         if not self.ask_to_keep():

@@ -1,8 +1,9 @@
 """The project document: shape, reading, files."""
 
+from .autosave import Autosave, Kept
 from .checks import Reading, StudyReading, check_document, read_document, read_study
 from .faults import DocumentError, Fault, errors, format_path
-from .files import Autosave, document_text, load, parse_document, save
+from .files import document_text, load, parse_document, save, signature
 from .model import Document, Fluid, FluidPart, Ghost, Model, Sample, Study
 from .read_fluid import FluidInput, FluidReading, read_fluid
 from .read_sample import SampleReading, read_sample
@@ -18,6 +19,7 @@ __all__ = [
     "FluidPart",
     "FluidReading",
     "Ghost",
+    "Kept",
     "Model",
     "Reader",
     "Reading",
@@ -36,4 +38,5 @@ __all__ = [
     "read_sample",
     "read_study",
     "save",
+    "signature",
 ]

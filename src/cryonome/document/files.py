@@ -1,60 +1,28 @@
-"""Reading and writing documents: text to model with precise faults, atomic saves, autosave and recovery."""
+"""Reading and writing documents: text to model with precise faults, and saves that leave the old or the new file whole."""
 
 from __future__ import annotations
 
 import contextlib
 import glob
-import hashlib
 import json
 import os
 import re
 import secrets
-from collections import Counter
 from pathlib import Path
 from typing import Any, get_args
 
-from platformdirs import user_state_path
 from pydantic import BaseModel, ValidationError
 
 from .faults import DocumentError, Fault, PathParts, did_you_mean
 from .kinds import study_class
 from .migrate import migrated, with_ids
 from .model import FORMAT, Document, Part, Study
+from .strict_json import read_object
 
 
 def parse_document(text: str) -> Document:
     """Return the document of a JSON text. Raises DocumentError with a fault for each thing wrong with its shape."""
-    twice: list[Fault] = []
-
-    def unique(pairs: list[tuple[str, Any]]) -> dict[str, Any]:
-        for key, count in Counter(k for k, _ in pairs).items():
-            if count > 1:
-                twice.append(Fault((), f"the key '{key}' is given {count} times in one object; keep one"))
-        return dict(pairs)
-
-    def constant(name: str) -> Any:
-        twice.append(Fault((), f"{name} is not a number JSON knows; write a finite number"))
-        return 0.0
-
-    try:
-        data = json.loads(text, object_pairs_hook=unique, parse_constant=constant)
-    except json.JSONDecodeError as error:
-        place = f"line {error.lineno}, column {error.colno}"
-        whole = text.rstrip()
-        cut = whole.lstrip().startswith("{") and (error.pos >= len(whole) or whole[-1] not in "}]")
-        what = "the file is cut off" if cut and whole else "the text is not JSON"
-        message = (
-            f"{what} at {place} ({error.msg}); a document is one JSON object"
-            if whole
-            else "the file is empty; a document is one JSON object"
-        )
-        raise DocumentError([Fault((), message)]) from None
-    except RecursionError:
-        raise DocumentError([Fault((), "the text is nested too deeply to be a document")]) from None
-    if twice:
-        raise DocumentError(twice)
-    if not isinstance(data, dict):
-        raise DocumentError([Fault((), "a document is one JSON object, beginning with { and ending with }")])
+    data = read_object(text)
     check_format(data.get("format"))
     try:
         return with_ids(Document.model_validate(migrated(data)))
@@ -183,6 +151,7 @@ def document_text(document: Document) -> str:
 
 def load(path: Path) -> Document:
     """Return the document of a file. Raises DocumentError; OSError where it cannot be read."""
+    clear_leftovers(path)
     try:
         text = path.read_text(encoding="utf-8-sig")
     except UnicodeDecodeError:
@@ -264,35 +233,14 @@ def save(path: Path, document: Document) -> None:
     write_atomic(path, document_text(document))
 
 
-class Autosave:
-    """The safety copy of one open document, kept outside its file until that is saved."""
+Signature = tuple[int, int, int]
+"""What a file is known by, to notice that another program changed it."""
 
-    def __init__(self, path: Path | None, folder: Path | None = None) -> None:
-        self.folder = folder if folder is not None else user_state_path("cryonome") / "autosave"
-        key = hashlib.sha256(str(path.resolve() if path else "untitled").encode()).hexdigest()[:16]
-        self.source = path
-        self.file = self.folder / f"{key}.json"
 
-    def store(self, document: Document) -> None:
-        """Keep the document's present state."""
-        data = {"path": str(self.source or ""), "document": document_text(document)}
-        write_atomic(self.file, json.dumps(data, ensure_ascii=False))
-
-    def recover(self) -> Document | None:
-        """Return what was kept, if it can be read and differs from the file."""
-        try:
-            data = json.loads(self.file.read_text(encoding="utf-8"))
-            document = parse_document(data["document"])
-        except (OSError, ValueError, KeyError, TypeError):
-            return None
-        if self.source is not None and self.source.exists():
-            try:
-                if load(self.source) == document:
-                    return None
-            except (DocumentError, OSError):
-                pass
-        return document
-
-    def discard(self) -> None:
-        """Forget the copy, after a save or a deliberate close."""
-        self.file.unlink(missing_ok=True)
+def signature(path: Path) -> Signature | None:
+    """Return what a file is known by, None where there is none."""
+    try:
+        told = path.stat()
+    except OSError:
+        return None
+    return told.st_mtime_ns, told.st_size, told.st_ino
