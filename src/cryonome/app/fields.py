@@ -4,9 +4,21 @@ from __future__ import annotations
 
 import contextlib
 from collections.abc import Callable, Mapping
+from html import escape
 
-from PySide6.QtCore import QPoint, Qt
-from PySide6.QtWidgets import QComboBox, QGridLayout, QLabel, QLineEdit, QMenu, QToolButton, QWidget
+from PySide6.QtCore import QEvent, QObject, QPoint, Qt
+from PySide6.QtGui import QHelpEvent
+from PySide6.QtWidgets import (
+    QAbstractItemView,
+    QComboBox,
+    QGridLayout,
+    QLabel,
+    QLineEdit,
+    QMenu,
+    QToolButton,
+    QToolTip,
+    QWidget,
+)
 
 from ..units import KINDS, QuantityError, fits, format_number, from_si, label, normal_unit, parse, split
 
@@ -40,6 +52,7 @@ class QuantityField:
         self.unit_button.setObjectName("link")
         self.unit_button.setStyleSheet("QToolButton { font-weight: 400; }")
         self.remark = QLabel("")
+        self.remark.setTextFormat(Qt.TextFormat.PlainText)
         self.remark.setObjectName("accent")
         layout.addWidget(self.title, row, 0)
         layout.addWidget(self.entry, row, 1)
@@ -164,8 +177,27 @@ def capital(text: str) -> str:
 def section(text: str, name: str = "section") -> QLabel:
     """Return a heading."""
     out = QLabel(text)
+    # Names are the user's: text is text, whatever it looks like.
+    out.setTextFormat(Qt.TextFormat.PlainText)
     out.setObjectName(name)
     return out
+
+
+class PlainTips(QObject):
+    """Shows every tip as the text it is: Qt would take one that looks like HTML for HTML."""
+
+    def eventFilter(self, watched: QObject, event: QEvent) -> bool:
+        if event.type() == QEvent.Type.ToolTip and isinstance(watched, QWidget) and isinstance(event, QHelpEvent):
+            text = watched.toolTip()
+            if "<" in text and not isinstance(watched.parent(), QAbstractItemView):
+                QToolTip.showText(event.globalPos(), tip(text), watched)
+                return True
+        return False
+
+
+def tip(text: str) -> str:
+    """Return a text as a tip that shows it as it stands, broken into lines."""
+    return f"<p style='white-space:pre-wrap'>{escape(text[:2000])}</p>" if text else ""
 
 
 class ChoiceField:

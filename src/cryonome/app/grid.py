@@ -17,6 +17,7 @@ from PySide6.QtWidgets import (
     QWidget,
 )
 
+from .fields import tip
 from .theme import LIGHT, Theme
 
 Index = QModelIndex | QPersistentModelIndex
@@ -123,7 +124,7 @@ class GridModel(QAbstractTableModel):
             side = Qt.AlignmentFlag.AlignLeft if self.left_aligned(column) else Qt.AlignmentFlag.AlignRight
             return side | Qt.AlignmentFlag.AlignVCenter
         if role == Qt.ItemDataRole.ToolTipRole:
-            return self.fault(row, column) or self.tip(row, column) or None
+            return tip(self.fault(row, column) or self.tip(row, column)) or None
         return None
 
     def setData(self, index: Index, value: object, role: int = 0) -> bool:

@@ -81,6 +81,7 @@ class Ledger(QFrame):
         self.counts, self.message, self.units = QLabel(""), QLabel(""), QLabel("")
         self.message.setTextFormat(Qt.TextFormat.PlainText)
         self.message.setMinimumWidth(1)
+        self.units.setTextFormat(Qt.TextFormat.PlainText)
         self.units.setObjectName("mute")
         self.drawer: QListWidget = QListWidget()
         self.drawer.setObjectName("ledgerlist")

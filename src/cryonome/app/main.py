@@ -11,6 +11,8 @@ from PySide6.QtCore import QCoreApplication
 from PySide6.QtWidgets import QApplication
 
 from ..demo import demo_document
+from .fields import PlainTips
+from .mishaps import Mishaps
 from .theme import DARK, LIGHT, base_font
 from .window import MainWindow, screen_fits
 
@@ -25,6 +27,8 @@ def make_application() -> QApplication:
         QCoreApplication.setOrganizationName("cryonome")
         QCoreApplication.setApplicationName("cryonome")
         app = QApplication(sys.argv[:1])
+    if app.findChild(PlainTips) is None:
+        app.installEventFilter(PlainTips(app))
     app.setStyle("Fusion")
     app.setFont(base_font())
     return app
@@ -44,6 +48,7 @@ def run(path: Path | None) -> int:
     window = MainWindow(demo_document() if path is None else None)
     window.set_theme(DARK if window.settings.value("theme") == "dark" else LIGHT)
     screen_fits(window)
+    Mishaps(lambda: window.store.document, window.tell).install()
     window.show()
     settle_memory()
     if path is not None:

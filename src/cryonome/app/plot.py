@@ -39,6 +39,9 @@ Table = tuple[str, list[str], list[Sequence[float]]]
 FAINT = 0.35
 """What is left of the colour of what is older than the input."""
 
+DECADES = 30.0
+"""Powers of ten that a logarithmic axis may show, up and down."""
+
 VEIL = 8.0
 """Depth of the veil: before everything drawn, behind what moves with the pointer."""
 
@@ -88,6 +91,7 @@ class Plot(QWidget):
         )
         self.x_title.clicked.connect(lambda: self.x_title_clicked.emit(self.x_title.mapToGlobal(QPoint(0, -4))))
         self.caption = QLabel("")
+        self.caption.setTextFormat(Qt.TextFormat.PlainText)
         self.caption.setObjectName("mute")
         self.caption.setMinimumWidth(1)
         layout = QVBoxLayout(self)
@@ -222,6 +226,16 @@ class Plot(QWidget):
         shown = self.box.viewRange()[1]
         if high > low and abs(shown[0] - low) + abs(shown[1] - high) > 1e-9 * (1.0 + abs(high - low)):
             self.box.setYRange(low, high, padding=0.0)
+
+    def set_logarithmic(self, on: bool) -> None:
+        """Draw the vertical axis by powers of ten, or plainly. A range meant for the other is left at once: ticks of a million
+        decades would never be done."""
+        self.item.getAxis("left").setLogMode(on)
+        low, high = self.box.viewRange()[1]
+        # No quantity spans more decades than these; neither may a wheel or a drag.
+        self.box.setLimits(yMin=-DECADES if on else None, yMax=DECADES if on else None)
+        if on and not (-DECADES <= low < high <= DECADES and high - low <= 15.0):
+            self.fit_y(0.0, 3.0)
 
     def set_titles(self, x: str, y: str) -> None:
         """Name the axes."""

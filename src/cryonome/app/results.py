@@ -24,7 +24,7 @@ class Request:
 
     ``at_once`` is computed where it is asked for (some 10 ms); everything else goes to a thread after ``pause`` ms. A result
     that cannot be computed carries an ``error`` in place of work, and the ``faults`` of its input. ``moving`` ones are shown
-    even when a newer request has been made meanwhile, as a pointer's reading is; those ``behind`` are computed one at a time.
+    even when a newer request about the same (the first part of the key) has been made meanwhile, as a pointer's reading is; those ``behind`` are computed one at a time.
     """
 
     key: object
@@ -112,9 +112,11 @@ class Results:
     def arrive(self, name: str, key: object, value: Any, error: str, moving: bool = False) -> bool:
         """Take an outcome; False where it is of another input than the one wanted now, and is dropped."""
         row = self._rows.get(name)
-        if row is None or (row.key != key and not moving):
+        if row is None:
             return False
         late = row.key != key
+        if late and not (moving and _about(row.key) == _about(key)):
+            return False
         if error:
             row.shown = Shown(row.shown.value, row.shown.value is not None, error, row.shown.faults)
         else:
@@ -126,6 +128,11 @@ class Results:
         for name in names:
             for known in [n for n in self._rows if n == name or n.startswith(f"{name}:")]:
                 self._rows[known] = _Row()
+
+
+def _about(key: object) -> object:
+    """Return what a moving result is about: the first part of its key. A late one of another subject is never shown."""
+    return key[0] if isinstance(key, tuple) and key else key
 
 
 def _computed(request: Request, kept: Any) -> Shown:

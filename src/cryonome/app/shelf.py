@@ -2,8 +2,6 @@
 
 from __future__ import annotations
 
-from html import escape
-
 import numpy as np
 from PySide6.QtCore import QPointF, QRectF, QSize, QSizeF, Qt, Signal, SignalInstance
 from PySide6.QtGui import QColor, QFont, QPainter, QPolygonF
@@ -24,7 +22,7 @@ from ..document.kinds import study_kinds
 from ..document.sample_points import boiling_points, carbon_rows
 from ..studies.map_lines import curves
 from ..units import SETS, format_number, from_si, label, parse
-from .fields import section
+from .fields import section, tip
 from .live import Live
 from .theme import LIGHT, Theme
 
@@ -209,8 +207,7 @@ class Shelf(QFrame):
                 item = entries.item(row)
                 item.setData(NAME, name)
                 item.setData(LINE, line)
-                # Names are the user's: they are shown as text, whatever they look like.
-                item.setToolTip(f"<p style='white-space:pre'>{escape(name)}\n{escape(line)}</p>")
+                item.setToolTip(tip(f"{name}\n{line}"))
         entries.shown = wanted
         row = next((k for k, w in enumerate(wanted) if w[0] == current), -1)
         if entries.currentRow() != row:

@@ -94,7 +94,7 @@ def _fault(item: Any, data: Any) -> Fault:
         return Fault(path, "this key is missing")
     if kind in ("no_kind", "planned_kind", "unknown_kind"):
         return Fault((*path, "kind"), str(item["msg"]))
-    if kind == "not_an_object":
+    if kind in ("not_an_object", "unit"):
         return Fault(path, str(item["msg"]))
     if kind == "literal_error":
         return Fault(path, f"{short} is not possible here; use {item['ctx']['expected']}")

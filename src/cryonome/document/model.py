@@ -8,8 +8,10 @@ from __future__ import annotations
 
 from typing import Annotated, Literal
 
-from pydantic import BaseModel, ConfigDict, Field, GetCoreSchemaHandler, GetJsonSchemaHandler
-from pydantic_core import CoreSchema, core_schema
+from pydantic import AfterValidator, BaseModel, ConfigDict, Field, GetCoreSchemaHandler, GetJsonSchemaHandler
+from pydantic_core import CoreSchema, PydanticCustomError, core_schema
+
+from ..units import KINDS, normal_unit
 
 FORMAT = "cryonome/1"
 
@@ -143,13 +145,36 @@ class Cuts(Part):
     products: tuple[Product, ...] | None = None
 
 
+def _display_unit(*kinds: str) -> AfterValidator:
+    """Return a check that a text is a unit that one of the kinds is shown in, or nothing; it is kept in the program's spelling."""
+
+    def check(value: str | None) -> str | None:
+        units = [unit for kind in kinds for unit in KINDS[kind].units]
+        found = value if value is None or value in units else normal_unit(value[:40])
+        if found is not None and found not in units:
+            raise PydanticCustomError(
+                "unit", "'{unit}' is not a unit that {what} is shown in; there are {units}",
+                {"unit": str(value)[:40], "what": KINDS[kinds[0]].title, "units": ", ".join(units)},
+            )  # fmt: skip
+        return found
+
+    return AfterValidator(check)
+
+
+TemperatureUnit = Annotated[str | None, _display_unit("temperature")]
+PressureUnit = Annotated[str | None, _display_unit("pressure")]
+DensityUnit = Annotated[str | None, _display_unit("density")]
+MolarMassUnit = Annotated[str | None, _display_unit("molar_mass")]
+ViscosityUnit = Annotated[str | None, _display_unit("kinematic_viscosity", "dynamic_viscosity")]
+
+
 class SampleDisplay(Part):
     """Units the columns of a sample are shown in, the method its curve is shown as, and the property curve that is shown."""
 
-    temperature: str | None = None
-    density: str | None = None
-    molar_mass: str | None = None
-    viscosity: str | None = None
+    temperature: TemperatureUnit = None
+    density: DensityUnit = None
+    molar_mass: MolarMassUnit = None
+    viscosity: ViscosityUnit = None
     shown_as: str | None = None
     property_shown: str | None = None
 
@@ -261,8 +286,8 @@ class Ghost(Part):
 class MapDisplay(Part):
     """How the map is drawn: its units, scale, layers, and where the probe stands (T K, P Pa)."""
 
-    temperature: str | None = None
-    pressure: str | None = None
+    temperature: TemperatureUnit = None
+    pressure: PressureUnit = None
     logarithmic: bool = False
     envelope: bool = True
     quality_lines: bool = True

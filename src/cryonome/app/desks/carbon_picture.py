@@ -62,7 +62,7 @@ def composition(sample: Sample, result: CharacterizedSample | None) -> Compositi
 def draw_composition(plot: Plot, shown: Composition, old: bool, t: Theme) -> None:
     """Draw the percents as bars on a logarithmic axis: measured in the liquid's colour, split in plum, the plus fraction as
     a frame over what it was split into."""
-    plot.item.getAxis("left").setLogMode(True)
+    plot.set_logarithmic(True)
     values = [v for v in (*shown.measured.values(), *shown.split.values()) if v > LEAST]
     if shown.plus is not None:
         values.append(shown.plus[1])

@@ -196,7 +196,7 @@ def draw_property(plot: Plot, shown: Property, t: Theme) -> None:
     def scaled(values: Array) -> Array:
         return np.log10(np.maximum(values, 1e-12)) if shown.logarithmic else values
 
-    plot.item.getAxis("left").setLogMode(shown.logarithmic)
+    plot.set_logarithmic(shown.logarithmic)
     x = np.repeat(shown.edges, 2)[1:-1]
     steps, (sx, sy) = scaled(shown.steps), shown.smooth
     plot.line("steps", x, np.repeat(steps, 2), pen(t.accent, 1.2))

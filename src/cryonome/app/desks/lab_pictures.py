@@ -109,7 +109,7 @@ class LabPictures:
         unit, t, curve = self._points.unit, self.theme, sample.distillation
         basis = curve.basis or own_basis(curve.method)
         plain = curve.method == "TBP" and basis == "volume"
-        self.curve.item.getAxis("left").setLogMode(False)
+        self.curve.set_logarithmic(False)
         self.curve.set_titles(
             f"Distilled, {BASIS_LABELS['volume'] if plain else BASIS_LABELS.get(basis, '%')}",
             f"{'Boiling point' if plain else curve.method}, {label(unit)}",

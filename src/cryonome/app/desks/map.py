@@ -188,7 +188,7 @@ class MapDesk(Desk):
             self.title.setToolTip(name)
             t_unit, p_unit = self.units()
             self.plot.set_titles(f"Temperature, {label(t_unit)}", f"Pressure, {label(p_unit)}")
-            self.plot.item.getAxis("left").setLogMode(display.logarithmic)
+            self.plot.set_logarithmic(display.logarithmic)
             self._picture().draw_lines(self.plot)
             # Labels follow in a turn of their own.
             self._settle.start(0)

@@ -208,7 +208,7 @@ class Readout(QWidget):
         self.pin.setObjectName("link")
         self.pin.clicked.connect(self.pin_asked)
         self.bar = FractionBar()
-        self.low, self.high = QLabel(""), QLabel("")
+        self.low, self.high = section("", ""), section("", "")
         self.note = section("", "fault")
         self.note.setWordWrap(True)
         self.state = StateModel(live)
