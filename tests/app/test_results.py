@@ -22,6 +22,7 @@ class Input:
 
     number: float = 1.0
     wanted: bool = True
+    about: str = "this"
     error: str = ""
 
 
@@ -33,7 +34,7 @@ def square(session, _results):
 def slow(session, results):
     if results["square"].value is not None:
         yield "slow", Request(results["square"].value, lambda _w: -results["square"].value)
-        yield "moving", Request(session.number, lambda _w: session.number, moving=True)
+        yield "moving", Request((session.about, session.number), lambda _w: session.number, moving=True)
 
 
 @pytest.fixture
@@ -74,9 +75,11 @@ def test_what_comes_late_is_dropped_except_a_moving_reading(table):
     table.refresh(Input(3.0))
     assert not table.arrive("slow", 4.0, -4.0, "")
     assert table["slow"] == Shown(None, True)
-    assert table.arrive("moving", 2.0, 2.0, "", moving=True)
+    assert table.arrive("moving", ("this", 2.0), 2.0, "", moving=True)
     assert table["moving"] == Shown(2.0, True)
-    assert table.arrive("moving", 3.0, 3.0, "", moving=True)
+    assert not table.arrive("moving", ("another", 3.0), 5.0, "", moving=True)  # what it is about is not shown any more
+    assert table["moving"] == Shown(2.0, True)
+    assert table.arrive("moving", ("this", 3.0), 3.0, "", moving=True)
     assert table["moving"] == Shown(3.0)
     assert not table.arrive("nothing", 1, 1, "")
 

@@ -6,17 +6,14 @@ import contextlib
 from collections.abc import Callable, Mapping
 from html import escape
 
-from PySide6.QtCore import QEvent, QObject, QPoint, Qt
-from PySide6.QtGui import QHelpEvent
+from PySide6.QtCore import QPoint, Qt
 from PySide6.QtWidgets import (
-    QAbstractItemView,
     QComboBox,
     QGridLayout,
     QLabel,
     QLineEdit,
     QMenu,
     QToolButton,
-    QToolTip,
     QWidget,
 )
 
@@ -110,7 +107,7 @@ class QuantityField:
             "" if estimate is None else format_number(from_si_plain(estimate, unit, self.kind))
         )
         self.remark.setText(remark if not text else "")
-        self.entry.setToolTip(fault)
+        self.entry.setToolTip(tip(fault))
         repolish(self.entry, "fault", bool(fault))
         repolish(self.entry, "filled", bool(text))
 
@@ -181,18 +178,6 @@ def section(text: str, name: str = "section") -> QLabel:
     out.setTextFormat(Qt.TextFormat.PlainText)
     out.setObjectName(name)
     return out
-
-
-class PlainTips(QObject):
-    """Shows every tip as the text it is: Qt would take one that looks like HTML for HTML."""
-
-    def eventFilter(self, watched: QObject, event: QEvent) -> bool:
-        if event.type() == QEvent.Type.ToolTip and isinstance(watched, QWidget) and isinstance(event, QHelpEvent):
-            text = watched.toolTip()
-            if "<" in text and not isinstance(watched.parent(), QAbstractItemView):
-                QToolTip.showText(event.globalPos(), tip(text), watched)
-                return True
-        return False
 
 
 def tip(text: str) -> str:

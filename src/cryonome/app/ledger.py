@@ -12,7 +12,7 @@ from ..remarks import KINDS, Remark
 from ..studies import sentence
 from .desks.desk import Place, place_of
 from .desks.lab import is_blank
-from .fields import elided
+from .fields import elided, tip
 from .live import Live
 from .results import Shown
 from .theme import LIGHT, Theme
@@ -124,7 +124,7 @@ class Ledger(QFrame):
     def say(self, text: str) -> None:
         """Show a passing message in the bar."""
         self.message.setText(elided(text, 90))
-        self.message.setToolTip(text)
+        self.message.setToolTip(tip(text))
 
     def refresh(self) -> None:
         """Count the entries and, where the drawer is open, list them."""

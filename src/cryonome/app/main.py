@@ -11,7 +11,6 @@ from PySide6.QtCore import QCoreApplication
 from PySide6.QtWidgets import QApplication
 
 from ..demo import demo_document
-from .fields import PlainTips
 from .mishaps import Mishaps
 from .theme import DARK, LIGHT, base_font
 from .window import MainWindow, screen_fits
@@ -27,8 +26,6 @@ def make_application() -> QApplication:
         QCoreApplication.setOrganizationName("cryonome")
         QCoreApplication.setApplicationName("cryonome")
         app = QApplication(sys.argv[:1])
-    if app.findChild(PlainTips) is None:
-        app.installEventFilter(PlainTips(app))
     app.setStyle("Fusion")
     app.setFont(base_font())
     return app

@@ -13,6 +13,7 @@ from ..demo import collection
 from ..document.kinds import study_kinds
 from ..units import SETS
 from .desks.desk import Action, desk_entries
+from .fields import tip
 from .grid import GridView
 from .theme import DARK, LIGHT
 
@@ -92,7 +93,7 @@ def _collection_menu(menu: QMenu, w: MainWindow) -> None:
     inner = menu.addMenu("Add from the collection")
     for k, sample in enumerate(collection().samples):
         action = _add(inner, sample.name, partial(w.add_from_collection, sample.name), f"Alt+{k + 1}")
-        action.setToolTip(sample.note)
+        action.setToolTip(tip(sample.note))
 
 
 def _question_menu(menu: QMenu, w: MainWindow) -> None:

@@ -9,6 +9,7 @@ from PySide6.QtGui import QColor, QFocusEvent, QFont, QKeyEvent, QMouseEvent, QP
 from PySide6.QtWidgets import QFrame, QHBoxLayout, QToolButton, QVBoxLayout, QWidget
 
 from .desks.desk import DeskEntry, desk_entries
+from .fields import tip
 from .live import Live
 from .theme import LIGHT, Theme
 
@@ -51,7 +52,7 @@ class Card(QWidget):
     def show_state(self, state: CardState) -> None:
         """Show a state."""
         self.state = state
-        self.setToolTip(state.line)
+        self.setToolTip(tip(state.line))
         self.setAccessibleDescription(f"{state.line} ({state.mark})")
         if state.mark == "work":
             self._turn.start()

@@ -11,7 +11,7 @@ from ...characterization.correlations import DEFAULTS, REGISTRY, TITLES, Correla
 from ...document import Sample
 from ...studies import Units
 from ...studies.correlations import limits_text, usual_values
-from ..fields import section
+from ..fields import section, tip
 from ..live import Live
 
 
@@ -43,7 +43,7 @@ class CorrelationsPanel(QScrollArea):
             combo.activated.connect(lambda _i, p=prop, c=combo: self.choose(p, str(c.currentData())))
             name = section(title.replace(" at 100 and 210 °F", "").replace(" along the curve", ""))
             name.setObjectName("")
-            name.setToolTip(title)
+            name.setToolTip(tip(title))
             name.setBuddy(combo)
             effect, source = section("", "accent"), section("", "mute")
             effect.setWordWrap(True)

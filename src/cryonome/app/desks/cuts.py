@@ -28,7 +28,7 @@ from ...document.reader import plain_cell
 from ...document.sample_points import temperature_unit
 from ...studies import sentence
 from ...units import SETS, QuantityError, from_si, label, parse
-from ..fields import capital, elided, section, unit_menu
+from ..fields import capital, elided, section, tip, unit_menu
 from ..grid import GridView
 from ..live import Live
 from ..plot import MouseClickEvent, Plot, Table, pen
@@ -269,7 +269,7 @@ class CutsDesk(Desk):
             number = sample.cuts.number
             self.count.setText(f"{number:g}" if isinstance(number, (int, float)) else str(number))
         fault = next((f.message for f in self._live.sample.faults if tuple(f.path[2:]) == ("cuts", "number")), "")
-        self.count.setToolTip(fault or "between 1 and 200")
+        self.count.setToolTip(tip(fault or "between 1 and 200"))
         self.hint.setVisible(not carbon)
 
     def _show_lumping(self) -> None:

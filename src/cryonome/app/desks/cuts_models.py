@@ -290,6 +290,8 @@ class RegionsModel(GridModel):
     def store_cells(self, cells: dict[tuple[int, int], str], text: str) -> None:
         regions = self.regions()
         for (row, column), value in sorted(cells.items()):
+            if column > 1:
+                continue  # a wider block was pasted: a region is a limit and a width
             while row >= len(regions):
                 regions.append([None, regions[-1][1] if regions else "20 K"])
             unit = self.unit if column == 0 else "degF" if self.unit in ("degF", "degR") else "K"

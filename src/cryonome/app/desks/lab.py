@@ -26,7 +26,7 @@ from ...document import Fault, Sample
 from ...document.edits import set_each
 from ...document.faults import PathParts
 from ...units import SETS, format_number, from_si, label
-from ..fields import capital, elided, section, unit_menu
+from ..fields import capital, elided, section, tip, unit_menu
 from ..grid import GridView
 from ..live import Live
 from .bulk_form import BulkForm
@@ -312,7 +312,7 @@ class LabDesk(Desk):
         if sample is None:
             return
         self.title.setText(elided(sample.name) if sample else "No sample")
-        self.title.setToolTip(sample.name if sample else "")
+        self.title.setToolTip(tip(sample.name) if sample else "")
         self.subtitle.setText(sample.note if sample else "add one with Sample ▸ Add sample")
         self.bulk.show_sample(sample)
         self.points.show(sample, shown.faults)

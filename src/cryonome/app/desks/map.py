@@ -18,7 +18,7 @@ from ...equilibrium.phase_map import PhaseMap
 from ...studies.map_lines import curves
 from ...studies.sentences import sentence
 from ...units import SETS, format_number, from_si, label
-from ..fields import elided, section, unit_menu
+from ..fields import elided, section, tip, unit_menu
 from ..live import Live
 from ..plot import Plot, Table, pen
 from ..session import QUALITY
@@ -185,7 +185,7 @@ class MapDesk(Desk):
             for key, chip in self.chips.items():
                 chip.setChecked(getattr(display, key))
             self.title.setText(elided(name or "No fluid", 40))
-            self.title.setToolTip(name)
+            self.title.setToolTip(tip(name))
             t_unit, p_unit = self.units()
             self.plot.set_titles(f"Temperature, {label(t_unit)}", f"Pressure, {label(p_unit)}")
             self.plot.set_logarithmic(display.logarithmic)
@@ -226,7 +226,7 @@ class MapDesk(Desk):
             self.status.setText(text if len(text) < 60 else "see the ledger")
         else:
             self.status.setText("")
-        self.status.setToolTip(shown.error)
+        self.status.setToolTip(tip(shown.error))
 
     def show_all(self) -> None:
         """Show the whole envelope again."""

@@ -8,7 +8,7 @@ from PySide6.QtWidgets import QComboBox, QHBoxLayout, QLineEdit, QWidget
 from ...characterization.methods import CARBON, METHODS, TWO_PART
 from ...document import Sample
 from ...document.model import Tail
-from ..fields import repolish, section
+from ..fields import repolish, section, tip
 from ..live import Live
 from .sheet_model import store_distillation
 
@@ -99,6 +99,6 @@ class MethodBar(QWidget):
             if f.path[2:3] == ("distillation",) and f.path[-1] in ("pressure", "method", "basis")
         ]  # fmt: skip
         usual = "the pressure of the vacuum tail" if two else "the pressure it was distilled at"
-        self.pressure.setToolTip(faults[0] if faults else usual)
+        self.pressure.setToolTip(tip(faults[0] if faults else usual))
         repolish(self.pressure, "fault", bool(faults))
         self.pressure.setEnabled(curve.method != CARBON)

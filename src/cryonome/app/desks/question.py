@@ -84,7 +84,7 @@ class AsksModel(GridModel):
 
     def store_cells(self, cells: dict[tuple[int, int], str], text: str) -> None:
         study = self._study
-        if study is None:
+        if study is None or self._live.document.study(study.name) is None:
             return
         for (row, column), value in cells.items():
             if column != 1 or row >= self.rows():

@@ -23,7 +23,7 @@ from ...properties import PROPERTIES
 from ...studies.inputs import FluidModel
 from ...studies.states import Margins, States
 from ...units import SETS, QuantityError, format_number, from_si, label, parse
-from ..fields import elided, repolish, section
+from ..fields import elided, repolish, section, tip
 from ..grid import GridModel, GridView
 from ..live import Live
 from ..results import Shown
@@ -300,7 +300,7 @@ class Readout(QWidget):
                 repolish(entry, "fault", False)
             except QuantityError as error:
                 repolish(entry, "fault", bool(entry.text()))
-                entry.setToolTip(str(error))
+                entry.setToolTip(tip(str(error)))
         if len(values) == 2 and (self._position is None or _differs(values, self._position)):
             self.temperature.clearFocus()
             self.pressure.clearFocus()
@@ -369,7 +369,7 @@ class Readout(QWidget):
         self.pins_head.setVisible(bool(kept))
         for row, (name, what) in enumerate(kept[:5]):
             button = section(elided(name, 28), "")
-            button.setToolTip(name)
+            button.setToolTip(tip(name))
             remove = QToolButton()
             remove.setText("×")
             remove.setObjectName("plus")
