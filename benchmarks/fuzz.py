@@ -402,7 +402,7 @@ def kills(count: int, seed: int) -> int:
         child.wait()
         made = float(last.split()[1])
         kept = [load(path).title, *[one.document.title for one in Autosave(path).left(path)]]
-        newest = max((float(t.split()[1]) for t in kept if " " in t), default=None)
+        newest = max((float(t.split()[1]) for t in kept if t[:1].isdigit()), default=None)
         lost = made - newest if newest is not None else made - (end - 4.0)
         worst = max(worst, lost if newest is not None else 0.0)
         for one in Autosave(path).left():

@@ -7,7 +7,7 @@ import pytest
 
 from cryonome.components import find
 from cryonome.equilibrium.critical import critical_point
-from cryonome.equilibrium.envelope import MET, trace
+from cryonome.equilibrium.envelope import MET, STARTS, dew_starts, trace
 from cryonome.equilibrium.flash import flash_pt
 from cryonome.equilibrium.fraction_flash import flash_fraction
 from cryonome.equilibrium.phase_map import phase_map
@@ -67,16 +67,18 @@ def off_the_line(points, line):
 def test_a_line_traced_from_both_ends_is_the_one_traced_from_the_dew_side(name):
     eos, z = mixture(name)
     z = z / z.sum()
-    both, rest = trace(eos, z, np.array([1.0, 0.0]), np.zeros(2, dtype=bool), two_ended=True)
+    dews = dew_starts(eos, z, STARTS)[:1]
+    both, rest = trace(eos, z, np.array([1.0, 0.0]), np.zeros(2, dtype=bool), dews=dews)
     (alone,) = trace(eos, z, np.array([1.0]), np.zeros(1, dtype=bool))
     if rest.reason != MET:
         assert len(both.u) == len(alone.u)  # the dew line is traced as if there were no other
         return
     assert len(rest.u) == 0
     assert (both.side[0], both.side[-1]) == (alone.side[0], -1.0)
-    reached = alone.u[both.P[-1] < alone.P]
-    assert off_the_line(reached[:, -2:], both.u[:, -2:]).max() < 0.05
-    assert off_the_line(both.u[alone.P[-1] < both.P, -2:], alone.u[:, -2:]).max() < 0.05
+    # Beside the critical point a line bends too sharply to be compared between its points.
+    for one, other in ((both, alone), (alone, both)):
+        compared = one.u[(other.P[-1] < one.P) & (np.abs(one.u[:, :-2]).max(axis=1) > 0.5)]
+        assert off_the_line(compared[:, -2:], other.u[:, -2:]).max() < 0.05
     # Every point satisfies the equations of the line of fraction one.
     again = correct(eos, np.tile(z, (len(both.u), 1)), np.ones(len(both.u)), both.u, np.full(len(both.u), z.size), 2,
                     light=both.volume)  # fmt: skip

@@ -4,6 +4,7 @@ from __future__ import annotations
 
 import numpy as np
 import pytest
+from scipy.optimize import brentq
 
 from cryonome.components import find
 from cryonome.equilibrium.flash import flash_pt
@@ -79,3 +80,35 @@ def test_lines_added_later_are_those_traced_at_once():
         a, b = later.crossings([0.3], T=T), at_once.crossings([0.3], T=T)
         assert [p.P for p in a] == pytest.approx([p.P for p in b], rel=1e-9)
     assert [len(p.u) for p in later.parts] == [len(p.u) for p in at_once.parts]
+
+
+def test_the_upper_dew_point_of_a_liquid_of_its_own_is_found():
+    """Methanol in a gas condenses again at high pressure, from a line that begins where it condenses alone."""
+    eos, z = fluid(methane=94, ethane=3, n_hexane=2, methanol=1)
+    points = phase_map(eos, z).crossings([1.0], T=280.0)
+    assert points[-1].P > 150e5
+    assert points[-1].x[-1] > 0.3
+    assert not flash_pt(eos, 280.0, points[-1].P * 1.001, z).split
+    assert flash_pt(eos, 280.0, points[-1].P * 0.999, z).split
+
+
+def test_a_liquid_of_its_own_has_its_dew_line_and_extremes_are_of_the_whole():
+    """What does not mix with oil condenses alone: by the equality of its fugacities, found without the tracer."""
+    eos, z = fluid(methane=94, ethane=3, propane=1.5, n_octane=0.5, water=1)
+    whole = phase_map(eos, z)
+    T = 320.0
+    lowest = whole.crossings([1.0], T=T)[0]
+    assert lowest.x[-1] > 0.95
+    pure = np.eye(z.size)[-1:]
+
+    def excess(P):
+        state = eos.prepare(np.array([T]), np.array([P]))
+        vapour, liquid = state.ln_phi(z[None], "vapour")[0], state.ln_phi(pure, "liquid")[0]
+        return float(np.log(z[-1]) + vapour[0, -1] - liquid[0, -1])
+
+    # The liquid holds a little of the others, so that it forms a little earlier than the pure one.
+    assert brentq(excess, 0.5 * lowest.P, 2.0 * lowest.P) == pytest.approx(lowest.P, rel=0.02)
+    assert not flash_pt(eos, T, lowest.P * 0.999, z).split
+    assert flash_pt(eos, T, lowest.P * 1.001, z).split
+    hottest = max(line.T.max() for line in whole.lines if len(line.u))
+    assert whole.cricondentherm is None or hottest - 1e-6 <= whole.cricondentherm.T

@@ -12,12 +12,14 @@ at low pressure at the same time: where the two meet they are one line, found in
 
 from __future__ import annotations
 
+from collections.abc import Sequence
 from dataclasses import dataclass, field, replace
 from itertools import pairwise
 
 import numpy as np
 from numpy.typing import NDArray
 from scipy.interpolate import CubicHermiteSpline
+from scipy.optimize.elementwise import find_root
 
 from ..eos import Equation
 from ..watch import UNWATCHED, Watch
@@ -31,6 +33,8 @@ P_MIN = 5.0e3
 P_MAX = 2.0e8
 STARTS = (P_MIN, 5.0e4, 3.0e5, 1.0e6, 3.0e6)
 T_MIN = 60.0
+OWN_DEW = 50.0
+"""K. How far below the dew point found a component's own is looked for, by an estimate that errs by less."""
 BUBBLE_TEMPERATURES = (300.0, 230.0)
 """K. Where a second end of an envelope is tried first."""
 MAX_POINTS = 500
@@ -115,6 +119,64 @@ def start_points(
     return found, ok
 
 
+def dew_starts(eos: Equation, z: Array, pressures: tuple[float, ...], watch: Watch = UNWATCHED) -> list[Array]:
+    """Return unknowns (nc + 2,) of dew points of z (nc,) at low pressure, the hottest first: there may be one for each liquid.
+
+    Wilson's ratios start from one ideal liquid of all components. What does not mix with the others (water, methanol) has a dew
+    point of its own, hotter than the one found so: its liquid is started as the pure component by Raoult's law.
+    """
+    found, ok = start_points(eos, z[None], np.ones(1), pressures, watch)
+    starts = [found[0]] if ok[0] else []
+    P = pressures[0]
+    if starts and abs(np.exp(starts[0][-1]) / P - 1.0) > 0.1:
+        return starts  # it lies at another pressure: its temperature tells nothing here
+    settled = float(np.exp(starts[0][-2])) if starts else 0.0
+    rows, T, ln_k = _lone_liquids(eos, z, P, settled)
+    alone = settled + 0.5 < T
+    if alone.any():
+        n = int(alone.sum())
+        guess = np.column_stack([ln_k[alone], np.log(T[alone]), np.full(n, np.log(P))])
+        feeds, spec = np.broadcast_to(z, (n, z.size)), np.full(n, z.size + 1)
+        points = correct(eos, feeds, np.ones(n), guess, spec, max_iterations=40, largest_step=1.0, watch=watch)
+        for u, good in zip(points.u, points.converged & (points.volume > 0.5)):
+            if good and all(abs(u[-2] - other[-2]) > 1e-3 for other in starts):
+                starts.append(u)
+    return sorted(starts, key=lambda u: -float(u[-2]))
+
+
+def _lone_liquids(eos: Equation, z: Array, P: float, settled: float) -> tuple[NDArray[np.intp], Array, Array]:
+    """Return for the components that may condense alone from the vapour z (nc,) near or above the temperature ``settled`` K their
+    index (n,), the temperature K where each does, nan where it does not, and ln(z/x) there (n, nc).
+
+    A pure liquid i condenses where z_i phi_i of the vapour is phi_i of the liquid; the others dissolve in it by the same rule.
+    """
+    nc = z.size
+    with np.errstate(divide="ignore"):
+        raoult = eos.Tc / (1.0 - np.log(z * P / eos.Pc) / (5.373 * (1.0 + eos.omega)))
+    rows = np.flatnonzero((z > 0.0) & (raoult > max(settled, float(raoult.max())) - OWN_DEW))
+    pure = np.eye(nc)[rows]
+
+    def fugacities(T: Array, k: NDArray[np.intp]) -> tuple[Array, Array]:
+        state = eos.prepare(T, np.full(T.size, P))
+        return state.ln_phi(np.broadcast_to(z, (T.size, nc)), "vapour")[0], state.ln_phi(pure[k], "liquid")[0]
+
+    def condenses(ln_T: Array, row: NDArray[np.number]) -> Array:
+        k = row.astype(np.intp)
+        vapour, liquid = fugacities(np.exp(ln_T), k)
+        own = np.arange(k.size), rows[k]
+        return np.asarray(np.log(z[rows[k]]) + vapour[own] - liquid[own])
+
+    start = np.log(raoult[rows])
+    found = find_root(condenses, (start - 0.35, start + 0.35), args=(np.arange(rows.size),))
+    ok = found.success
+    T = np.where(ok, np.exp(np.where(ok, found.x, 0.0)), np.nan)
+    ln_k = np.zeros((rows.size, nc))
+    if ok.any():
+        vapour, liquid = fugacities(T[ok], np.flatnonzero(ok))
+        ln_k[ok] = np.clip(liquid - vapour, -200.0, 200.0)
+    return rows, T, ln_k
+
+
 def _bubble_start(eos: Equation, z: Array) -> tuple[Array, bool]:
     """Return unknowns (nc + 2,) of a bubble point of z (nc,) that is quickly found, and whether one was: at a temperature
     where live oils have one, or at a pressure where dead ones do."""
@@ -168,24 +230,27 @@ def trace(
     stop_at_critical: NDArray[np.bool_],
     watch: Watch = UNWATCHED,
     starts: tuple[float, ...] = STARTS,
-    two_ended: bool = False,
+    dews: Sequence[Array] = (),
 ) -> list[Line]:
     """Trace one line per entry of ``betas`` (M,), all of the feed z (nc,), from low pressure on.
 
     ``stop_at_critical`` (M,) ends a line there instead of following it to the other side. Returns the lines in
     order; one that could not be started has no points. ``starts`` are the pressures (Pa) to try a start at, in order.
-    ``two_ended`` tells that the first two are dew and bubble line: where they meet, the first is returned as one line from
-    end to end and the second without points. ``watch`` is asked once a step. Raises Cancelled.
+    ``dews`` are starts (nc + 2,) of the first lines, dew lines, which the bubble line follows: where that and a dew line meet,
+    the dew line is returned as one line from end to end and the bubble line without points. ``watch`` is asked once a step.
+    Raises Cancelled.
     """
     m, nc = betas.size, z.size
     walkers = [_Walker(float(b)) for b in betas]
     backward: dict[int, _Walker] = {}
     feeds = np.broadcast_to(z, (m, nc))
-    own = np.arange(m) != 1 if two_ended else np.ones(m, dtype=bool)
+    ends = len(dews)
+    own = np.arange(m) > ends if ends else np.ones(m, dtype=bool)
     begins, found = np.full((m, nc + 2), np.nan), np.zeros(m, dtype=bool)
     begins[own], found[own] = start_points(eos, feeds[own], betas[own], starts, watch)
-    if two_ended:
-        begins[1], found[1] = _bubble_start(eos, z)
+    if ends:
+        begins[:ends], found[:ends] = np.array(dews), True
+        begins[ends], found[ends] = _bubble_start(eos, z)
     for i, (u, ok) in enumerate(zip(begins, found)):
         if not ok:
             walkers[i].reason = NO_START
@@ -197,25 +262,30 @@ def trace(
             backward[i] = _turned(walkers[i])
     moving = [(w, bool(stop)) for w, stop in zip(walkers, stop_at_critical)]
     moving += [(w, True) for w in backward.values()]
-    meeting: tuple[int, int] | None = None
+    meeting: tuple[int, int, int] | None = None
+    bubble = walkers[ends] if ends else None
     while True:
         live = [(w, stop) for w, stop in moving if not w.reason]
         if not live:
             break
         watch.at(min(0.95, max(len(w.points) for w, _ in live) / USUAL_POINTS))
         _advance(eos, z, [w for w, _ in live], [stop for _, stop in live])
-        if two_ended and meeting is None and not walkers[1].reason:
-            meeting = _meeting(walkers[0], walkers[1])
-            if meeting is not None:
-                walkers[0].reason = walkers[1].reason = MET
-            elif walkers[0].reason in (LOW_PRESSURE, LOW_TEMPERATURE) and walkers[0].sides[-1] < 0.0:
-                walkers[1].reason = NOT_NEEDED
+        for k, dew in enumerate(walkers[:ends]):
+            if bubble is None or bubble.reason:
+                break
+            met = _meeting(dew, bubble) if dew.reason != NO_START else None
+            if met is not None:
+                meeting = (k, *met)
+                dew.reason = bubble.reason = MET
+            elif dew.reason in (LOW_PRESSURE, LOW_TEMPERATURE) and dew.sides[-1] < 0.0:
+                bubble.reason = NOT_NEEDED
     lines = [_line(w, backward.get(i), nc) for i, w in enumerate(walkers)]
     if meeting is not None:
-        behind = [len(backward[i].points) - 1 if i in backward else 0 for i in (0, 1)]
-        lines[0] = _joined(lines[0], lines[1], meeting[0] + behind[0], meeting[1] + behind[1])
-    if two_ended and walkers[1].reason in (MET, NOT_NEEDED):
-        lines[1] = Line(walkers[1].beta, np.empty((0, nc + 2)), np.empty(0), np.empty(0), walkers[1].reason)
+        k, first, second = meeting
+        behind = [len(backward[i].points) - 1 if i in backward else 0 for i in (k, ends)]
+        lines[k] = _joined(lines[k], lines[ends], first + behind[0], second + behind[1])
+    if bubble is not None and bubble.reason in (MET, NOT_NEEDED):
+        lines[ends] = Line(bubble.beta, np.empty((0, nc + 2)), np.empty(0), np.empty(0), bubble.reason)
     return lines
 
 

@@ -25,6 +25,7 @@ from .envelope import (
     STARTS,
     STUCK,
     Line,
+    dew_starts,
     split_at_critical,
     trace,
 )
@@ -165,30 +166,31 @@ def _envelope_lines(eos: Equation, z: Array, inner: list[float], watch: Watch) -
     start of the dew line in the cold may lie on the limit of two liquids and lead nowhere; then a start at higher pressure is
     tried.
     """
-    lines: list[Line] = []
-    bubble: list[Line] = []
-    quality: list[Line] = []
-    betas = np.array([1.0, 0.0, *inner])
-    for starts in (STARTS, (2.0e5,), (1.0e6,)):
-        first = not lines
-        # An inner line is followed up to the critical point only.
-        stop = np.arange(betas.size) > 1
-        found = trace(eos, z, betas, stop, watch.part(0.0, 0.6), starts, two_ended=first)
-        line = found[0]
-        if first:
-            bubble, quality, betas = found[1:2], found[2:], betas[:1]
-        passed = bool((line.side < 0.0).any())
-        if passed or not lines:
-            # What the first start found stays: it holds the low pressures.
-            lines = [line, *lines]
-        if passed or line.reason == PRESSURE_LIMIT:
-            break
-    done = bool((lines[0].side < 0.0).any()) and lines[0].reason in (LOW_PRESSURE, LOW_TEMPERATURE)
-    if not done:
-        if bubble[0].reason in (NO_START, NOT_NEEDED):
-            bubble = trace(eos, z, np.array([0.0]), np.array([False]), watch.part(0.6, 1.0))
-        lines += [line for line in bubble if len(line.u) > 1]
+    dews = dew_starts(eos, z, STARTS, watch)
+    count = max(len(dews), 1)
+    betas = np.array([*[1.0] * count, 0.0, *inner])
+    # An inner line is followed up to the critical point only.
+    found = trace(eos, z, betas, np.arange(betas.size) > count, watch.part(0.0, 0.6), dews=dews)
+    lines, bubble, quality = found[:count], found[count], found[count + 1 :]
+    # The line through the critical point comes first; of others the hottest.
+    lines.sort(key=lambda line: not _passed(line))
+    if not _passed(lines[0]) and not any(line.reason == PRESSURE_LIMIT for line in lines):
+        for start in (2.0e5, 1.0e6):
+            line = trace(eos, z, np.ones(1), np.zeros(1, dtype=bool), watch.part(0.0, 0.6), (start,))[0]
+            if _passed(line) or line.reason == PRESSURE_LIMIT:
+                # What the first start found stays: it holds the low pressures.
+                lines = [line, *lines]
+                break
+    if not (_passed(lines[0]) and lines[0].reason in (LOW_PRESSURE, LOW_TEMPERATURE)):
+        if bubble.reason in (NO_START, NOT_NEEDED):
+            bubble = trace(eos, z, np.zeros(1), np.zeros(1, dtype=bool), watch.part(0.6, 1.0))[0]
+        lines += [bubble] if len(bubble.u) > 1 else []
     return lines, quality
+
+
+def _passed(line: Line) -> bool:
+    """Tell whether a line was followed through a critical point."""
+    return bool((line.side < 0.0).any())
 
 
 def with_fractions(whole: PhaseMap, fractions: Sequence[float], watch: Watch = UNWATCHED) -> PhaseMap:
@@ -383,7 +385,11 @@ def _extreme(whole: PhaseMap, column: int) -> SaturationPoint | None:
                 if best is None or top.u[column] > best.u[column]:
                     best, fraction = top, line.beta
                 break
-    return None if best is None else best.point(whole.z, fraction)
+    # A line that is cut while it still rises leaves the extreme unknown: a lower turn of another line is not it.
+    highest = max((float(line.u[:, column].max()) for line in whole.lines if len(line.u)), default=-np.inf)
+    if best is None or best.u[column] < highest - 1e-9:
+        return None
+    return best.point(whole.z, fraction)
 
 
 def _line_crossings(whole: PhaseMap, line: Line, column: int, value: float) -> list[SaturationPoint]:
