@@ -136,3 +136,15 @@ def test_rules_of_lumping():
         )
     with pytest.raises(ValueError, match="no group above C5"):
         characterize(sample(groups=(), plus=None))
+
+
+def test_many_quadrature_nodes_and_unordered_groups_stay_finite_and_add_up():
+    split = quadrature(PlusFraction(8, 20.0, 0.208, 0.8268), 1.0, 20)
+    assert (split.mole > 0.0).all()
+    assert split.mole.sum() == pytest.approx(1.0, abs=1e-12)
+    assert float(split.mole @ split.molar_mass) == pytest.approx(0.208, rel=1e-9)
+    mass = np.array([0.1, 0.3, 0.12, 0.2, 0.25])  # a measured one out of its order
+    group = whitson_groups(mass, 3)
+    assert (np.diff(group) >= 0).all()
+    assert group.max() < 3
+    assert whitson_groups(mass[::-1].copy(), 3).min() >= 0

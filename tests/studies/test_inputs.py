@@ -8,7 +8,7 @@ import numpy as np
 import pytest
 
 from ask import cuts_of, fluid_of, lab_of, told
-from cryonome.document import parse_document
+from cryonome.document import check_document, parse_document
 from cryonome.studies import solve
 
 POINTS = [[0, "60 degF"], [10, "200 degF"], [30, "400 degF"], [50, "580 degF"], [70, "790 degF"], [90, "1080 degF"]]
@@ -117,17 +117,60 @@ def test_a_pseudo_component_that_contradicts_itself_has_no_answer():
     assert "must lie above the boiling point" in answer["error"]
 
 
-def test_three_phases_are_said():
+def flash_of(parts: dict[str, float], T: float, P: float) -> dict:
     doc = document(
-        fluid={
-            "parts": [
-                {"component": "methane", "amount": 40},
-                {"component": "nC10", "amount": 30},
-                {"component": "water", "amount": 30},
-            ]
-        },
-        studies=[{"name": "a", "kind": "flash", "fluid": "F", "temperature": 300, "pressure": 2e6}],
+        fluid={"parts": [{"component": c, "amount": a} for c, a in parts.items()]},
+        studies=[{"name": "a", "kind": "flash", "fluid": "F", "temperature": T, "pressure": P}],
     )
-    answer = solve(doc)["answers"]["a"]
+    return solve(doc)["answers"]["a"]
+
+
+def test_three_phases_are_said():
+    answer = flash_of({"methane": 15, "carbon dioxide": 65, "n-hexadecane": 20}, 245.0, 25.7e5)
     assert answer["ok"]
     assert any("third phase" in n for n in answer["notes"])
+
+
+def test_water_that_would_separate_is_never_answered_as_if_it_did_not():
+    wet = {"methane": 60, "n-decane": 30, "water": 10}
+    refused = flash_of(wet, 300.0, 50e5)
+    assert not refused["ok"]
+    assert "water separates as a phase of its own" in refused["error"]
+    hot = flash_of(wet, 450.0, 20e5)
+    assert [p["kind"] for p in hot["phases"]] == ["vapour", "liquid"]
+    # Where water is one of the two phases the answer is whole: the gas holds what its fugacity allows.
+    gas = flash_of({"methane": 99, "water": 1}, 300.0, 50e5)
+    assert [p["kind"] for p in gas["phases"]] == ["vapour", "aqueous"]
+    assert 3e-4 < gas["phases"][0]["composition"]["water"] < 1.5e-3  # 0.8 g/m3 at 27 degC and 50 bar
+
+
+def test_what_is_there_in_no_amount_is_absent():
+    with_zero = flash_of({"methane": 60, "n-decane": 40, "water": 0, "nitrogen": 0}, 300.0, 50e5)
+    without = flash_of({"methane": 60, "n-decane": 40}, 300.0, 50e5)
+    assert with_zero["phases"] == without["phases"]
+
+
+def test_phases_come_lighter_first_and_compositions_add_up():
+    for parts, T, P in (
+        ({"methane": 1.0, "n-decane": 1e-9}, 120.69, 13.58),
+        ({"methane": 50, "n-decane": 50}, 300.0, 20e5),
+        ({"n-decane": 99, "water": 1}, 300.0, 50e5),
+    ):
+        phases = flash_of(parts, T, P)["phases"]
+        assert len(phases) == 2
+        assert phases[0]["density_kg_m3"] < phases[1]["density_kg_m3"]
+        for phase in phases:
+            assert sum(phase["composition"].values()) == pytest.approx(1.0, abs=1e-12)
+
+
+@pytest.mark.parametrize(
+    ("pseudo", "words"),
+    [
+        ({"nbp": "2000 K"}, "a normal boiling point of 2000 K is outside 4 to 1500 K"),
+        ({"nbp": "400 K", "molar_mass": "5000 g/mol"}, "a molar mass of 5000 g/mol is outside"),
+        ({"Tc": "500 K", "Pc": "1 Pa", "omega": 0.3}, "a critical pressure of 1e-05 bar is outside"),
+    ],
+)
+def test_constants_beyond_physics_are_refused(pseudo, words):
+    doc = document(fluid={"parts": [{"pseudo": {"name": "P", **pseudo}, "amount": 1}]})
+    assert any(words in f.message for f in check_document(doc))

@@ -123,6 +123,9 @@ def quadrature(plus: PlusFraction, shape: float, count: int) -> Split:
     """
     eta, beta = _gamma(plus, shape)
     nodes, weights = (np.array(v, dtype=np.float64) for v in roots_genlaguerre(count, shape - 1.0))
+    # The last of many nodes weigh nothing: 1e-12 of a fraction is no component.
+    kept = weights > 1e-12 * weights.sum()
+    nodes, weights = nodes[kept], weights[kept]
     mole = np.asarray(weights / weights.sum(), float)
     mass = np.asarray(eta + beta * nodes, float)
     number = np.clip((mass * 1e3 + 6.0) / 14.0, plus.number, None)

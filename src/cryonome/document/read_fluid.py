@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import math
 from dataclasses import dataclass
 from typing import Literal
 
@@ -250,12 +251,15 @@ def _recombination(fluid: Fluid, document: Document, here: Reader) -> Recombinat
     ratio = here.at("gas_oil_ratio").quantity(made.gas_oil_ratio, "gas_oil_ratio")
     if ratio is not None and ratio < 0.0:
         here.at("gas_oil_ratio").fault("a gas-oil ratio is zero or more")
+    ratio = here.at("gas_oil_ratio").physical(ratio, -math.inf, 4.5e6, "a gas-oil ratio", "mol/m³")
     here.at("liquid_volume").known(made.liquid_volume, ("separator", "stock tank"), "place of the liquid's volume")
     T = P = None
     if made.temperature is not None or made.liquid_volume == "separator":
         T = here.at("temperature").quantity(made.temperature, "temperature")
+        T = here.at("temperature").physical(T, 200.0, 600.0, "a separator temperature", "K")
     if made.pressure is not None:
         P = here.at("pressure").pressure(made.pressure)
+        P = here.at("pressure").physical(P, 1e3, 1e8, "a separator pressure", "bar", 1e-5)
     return RecombinationInput(made.liquid, made.gas, ratio or 0.0, made.liquid_volume, T, P)
 
 
@@ -289,15 +293,21 @@ PSEUDO_KINDS = {
 """Kinds of quantity of a pseudo-component's constants."""
 
 
+PSEUDO_BOUNDS: dict[str, tuple[float, float, str, str, float]] = {
+    "Tc": (5.0, 2500.0, "a critical temperature", "K", 1.0), "Pc": (2e4, 5e8, "a critical pressure", "bar", 1e-5),
+    "molar_mass": (1e-3, 3.0, "a molar mass", "g/mol", 1e3), "Vc": (1e-5, 2e-2, "a critical volume", "cm³/mol", 1e6),
+    "nbp": (4.0, 1500.0, "a normal boiling point", "K", 1.0),
+}  # fmt: skip
+"""Least and most of a pseudo-component's constants (SI), what they are, and the unit they are told in."""
+
+
 def read_pseudo(pseudo: Pseudo, here: Reader) -> Known:
     """Return what is known of a hand-made pseudo-component, SI."""
     if not pseudo.name.strip():
         here.at("name").fault("the name is empty; give it one")
     values = {key: here.at(key).given(getattr(pseudo, key), kind) for key, kind in PSEUDO_KINDS.items()}
-    for key in ("Pc", "Vc"):
-        value = values[key]
-        if value is not None and value <= 0.0:
-            here.at(key).fault(f"{key} must be above zero")
+    for key, (low, high, what, unit, scale) in PSEUDO_BOUNDS.items():
+        values[key] = here.at(key).physical(values[key], low, high, what, unit, scale)
     omega = sg = None
     if pseudo.omega not in EMPTY:
         omega = here.at("omega").number(pseudo.omega, "an acentric factor")

@@ -49,6 +49,17 @@ class Reader:
         """Return a cell in SI, None where it is empty or, with a fault, not a quantity of the kind."""
         return None if cell in EMPTY else self.quantity(cell, kind, default_unit)
 
+    def physical(
+        self, value: float | None, low: float, high: float, what: str, unit: str, scale: float = 1.0
+    ) -> float | None:
+        """Return a value within the bounds of what is physical, all SI; else None with a fault, told in ``unit`` (SI times
+        ``scale``)."""
+        if value is None or low <= value <= high:
+            return value
+        shown = f"{value * scale:.4g}"
+        self.fault(f"{what} of {shown} {unit} is outside {low * scale:g} to {high * scale:g} {unit}")
+        return None
+
     def pressure(self, cell: Cell) -> float | None:
         """Return a pressure above zero in Pa."""
         value = self.quantity(cell, "pressure")

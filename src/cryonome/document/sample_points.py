@@ -212,6 +212,7 @@ def carbon_rows(sample: Sample, path: PathParts = ()) -> CarbonRows:
         if percent is not None and not 0.0 <= percent <= 100.0:
             here.at(1).fault(f"{name}: {percent:g} % lies outside 0 to 100 %")
         mass = here.at(2).given(cells[2], "molar_mass")
+        mass = here.at(2).physical(mass, 0.01, 3.0, f"{name}: a molar mass", "g/mol", 1e3)
         density = here.at(3).given(cells[3], "density")
         sg = None if density is None else from_si(density, "SG", "density")
         if sg is not None and not 0.4 <= sg <= 1.3:

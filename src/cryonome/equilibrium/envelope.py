@@ -131,7 +131,7 @@ def dew_starts(eos: Equation, z: Array, pressures: tuple[float, ...], watch: Wat
     if starts and abs(np.exp(starts[0][-1]) / P - 1.0) > 0.1:
         return starts  # it lies at another pressure: its temperature tells nothing here
     settled = float(np.exp(starts[0][-2])) if starts else 0.0
-    rows, T, ln_k = _lone_liquids(eos, z, P, settled)
+    _, T, ln_k = _lone_liquids(eos, z, P, settled)
     alone = settled + 0.5 < T
     if alone.any():
         n = int(alone.sum())

@@ -139,10 +139,17 @@ def two_places(
         z=z,
         kind=np.stack([np.where(split, kind_y, kind_x), np.where(split, kind_x, Kind.ABSENT)], axis=-1).astype(np.int8),
         fraction=np.stack([np.where(split, beta, 1.0), np.where(split, 1.0 - beta, 0.0)], axis=-1),
-        composition=np.stack([np.where(first, y, x), np.where(first, x, 0.0)], axis=-2),
+        composition=_normalised(np.stack([np.where(first, y, x), np.where(first, x, 0.0)], axis=-2)),
         Z=np.stack([np.where(split, Z_y, Z_x), np.where(split, Z_x, np.nan)], axis=-1),
         root=np.stack([np.where(split, root_y, root_x), root_x], axis=-1).astype(np.int8),
         reason=reason,
         residual=residual,
         iterations=iterations,
     )
+
+
+def _normalised(x: Array) -> Array:
+    """Return compositions (..., nc) that add up to one; a phase of a billionth is a difference of amounts, and absent ones stay
+    empty."""
+    total = x.sum(axis=-1, keepdims=True)
+    return x / np.where(total > 0.0, total, 1.0)

@@ -76,7 +76,10 @@ def collect(fluid: FluidInput, sources: Sources, remarks: list[Remark]) -> Conte
         count = sum(c.kind == "cut" for c in heap.components)
         names = tuple(sorted({name for c, o in zip(again.components, again.origin) if c.kind == "cut" for name in o}))
         remarks.append(Remark("correction", "parts.one_grid", "parts", {"samples": names, "count": count}))
-    return Content(tuple(_distinct(heap.components)), np.array(heap.moles), tuple(heap.origin))
+    # What is there in no amount is absent: a fraction of zero has no logarithm.
+    there = [i for i, moles in enumerate(heap.moles) if moles > 0.0]
+    components = _distinct([heap.components[i] for i in there])
+    return Content(tuple(components), np.array([heap.moles[i] for i in there]), tuple(heap.origin[i] for i in there))
 
 
 def _distinct(components: list[Component]) -> list[Component]:

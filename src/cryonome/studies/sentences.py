@@ -124,6 +124,8 @@ SENTENCES: dict[str, str] = {
     "state.none": "There is {fraction:point} at {at} within the traced envelope.",
     "state.several": "The vapour fraction {fraction:g} occurs more than once here (retrograde condensation): also at {others}.",
     "state.third": "A third phase would form here; the answer is the best state of two phases.",
+    "state.aqueous": "At {T} and {P} water separates as a phase of its own, beside the phases that are computed; this version does "
+    "not answer that. Leave the water out, or ask where it stays dissolved.",
     "state.not_converged": "The flash at {T} and {P} did not converge.",
     "state.reference": "Enthalpy and entropy are zero for the pure ideal gases at 298.15 K and 101325 Pa.",
     "saturation.none": "There is no bubble or dew point at {at} within the traced envelope.",

@@ -5,6 +5,7 @@ from __future__ import annotations
 from dataclasses import dataclass
 from typing import Literal, NotRequired
 
+import numpy as np
 from pydantic import Field
 from pydantic.types import JsonValue
 from typing_extensions import TypedDict
@@ -19,7 +20,7 @@ from ...units import format_number
 from ..context import Answer, Common, Context, NoAnswerError
 from ..inputs import FluidModel
 from ..sentences import Units
-from ..states import States, full_states, on_line, third_phase, with_properties
+from ..states import States, free_water, full_states, on_line, third_phase, with_properties
 
 CONDITIONS = ("temperature", "pressure", "vapour_fraction")
 LATER = ("enthalpy", "entropy", "density")
@@ -128,6 +129,9 @@ def solve(asked: Asked, context: Context) -> Answer:
     if not bool(found.converged[0]):
         where: dict[str, Value] = {"T": kelvin(found.T[0], 2), "P": pascal(found.P[0])}
         raise NoAnswerError(Remark("warning", "state.not_converged", "", where))
+    if bool(free_water(model, found)[0]):
+        at_state: dict[str, Value] = {"T": kelvin(found.T[0], 2), "P": pascal(found.P[0])}
+        raise NoAnswerError(Remark("warning", "state.aqueous", "", at_state))
     if beta is None and bool(third_phase(model, found, context.watch.part(0.6, 1.0))[0]):
         remarks.append(Remark("warning", "state.third"))
     remarks.append(Remark("estimate", "state.reference"))
@@ -144,7 +148,8 @@ def state_answer(states: States, row: int = 0) -> Answer:
     found: Phases = states.phases
     values = states.values
     phases = []
-    for place in range(found.kind.shape[-1]):
+    density = values.phase["density"][row] if "density" in values.phase else np.arange(found.kind.shape[-1])
+    for place in np.argsort(density, kind="stable").tolist():
         if found.kind[row, place] == Kind.ABSENT:
             continue
         own = {p.answer_key: float(values.phase[p.key][row, place]) * p.factor for p in PROPERTIES.values()}
