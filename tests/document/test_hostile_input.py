@@ -6,6 +6,7 @@ import json
 import math
 from itertools import pairwise
 
+import pytest
 from hypothesis import assume, given, settings
 from hypothesis import strategies as st
 
@@ -159,3 +160,42 @@ def test_any_fluid_anywhere_gets_a_finite_answer_or_a_reason(parts, T, P):
         json.dumps(answer, allow_nan=False)
     else:
         assert answer["error"]
+
+
+def chain(length: int, closed: bool = False) -> str:
+    first = [{"component": "methane", "amount": 60}, {"component": "n-decane", "amount": 40}]
+    if closed:
+        first.append({"fluid": f"F{length - 1}", "amount": 1})
+    fluids = [{"name": "F0", "parts": first}]
+    fluids += [{"name": f"F{i}", "parts": [{"fluid": f"F{i - 1}", "amount": 1}]} for i in range(1, length)]
+    return json.dumps({"format": "cryonome/1", "fluids": fluids})
+
+
+def test_fluids_inside_one_another_have_an_end():
+    assert not errors(check_document(parse_document(chain(25))))
+    assert any("more than 30 deep" in f.message for f in check_document(parse_document(chain(500))))
+    assert any("cannot hold itself" in f.message for f in check_document(parse_document(chain(300, True))))
+
+
+@pytest.mark.parametrize(
+    ("text", "words"),
+    [
+        ('{"format": "cryonome/1", "title": "\\ud800"}', "half of a character"),
+        ('{"format": "cryonome/1", "samples": [{"name": "S", "bulk": {"density": 1e999}}]}', "not a finite number"),
+        ('{"format": "cryonome/1", "samples": [{"name": "S", "bulk": {"density": ' + "9" * 400 + "}}]}", "400 digits"),
+        (
+            '{"format": "cryonome/1", "display": {"map": {"temperature": "furlong"}}}',
+            "not a unit that a temperature is shown in",
+        ),
+        ('{"format": "cryonome/1", "title": 1, "title": 2}', "given 2 times"),
+    ],
+)
+def test_numbers_and_text_no_document_can_hold_are_sentences(text, words):
+    with pytest.raises(DocumentError) as error:
+        parse_document(text)
+    assert words in str(error.value)
+
+
+def test_a_display_unit_is_kept_in_the_programs_spelling():
+    document = parse_document('{"format": "cryonome/1", "display": {"map": {"temperature": "°F", "pressure": "psi"}}}')
+    assert (document.display.map.temperature, document.display.map.pressure) == ("degF", "psia")

@@ -216,23 +216,45 @@ def _check_inner(name: str, outer: Fluid, document: Document, here: Reader) -> b
     if outer.name in inner_names(inner, document) | {name}:
         here.fault(f"'{name}' is made of '{outer.name}' itself; a fluid cannot hold itself")
         return False
+    if _too_deep(inner, document):
+        here.fault(f"fluids stand inside one another more than {DEEPEST} deep here; make '{name}' of its components")
+        return False
+    return True
+
+
+DEEPEST = 30
+"""Fluids that may stand inside one another."""
+
+
+def _direct(fluid: Fluid) -> set[str]:
+    """Return the names of the fluids a fluid is made of itself."""
+    direct = {p.fluid for p in fluid.parts if p.fluid is not None}
+    if fluid.recombination is not None:
+        direct |= {fluid.recombination.liquid, fluid.recombination.gas}
+    return direct
+
+
+def _too_deep(fluid: Fluid, document: Document) -> bool:
+    known = {f.name: f for f in document.fluids}
+    level = [fluid]
+    for _ in range(DEEPEST):
+        names = {name for f in level for name in _direct(f)}
+        level = [known[name] for name in names if name in known]
+        if not level:
+            return False
     return True
 
 
 def inner_names(fluid: Fluid, document: Document) -> set[str]:
     """Return the names of all fluids a fluid is made of, however deep."""
+    known = {f.name: f for f in document.fluids}
     out: set[str] = set()
     waiting = [fluid]
     while waiting:
-        current = waiting.pop()
-        direct = {p.fluid for p in current.parts if p.fluid is not None}
-        if current.recombination is not None:
-            direct |= {current.recombination.liquid, current.recombination.gas}
-        for name in direct - out:
+        for name in _direct(waiting.pop()) - out:
             out.add(name)
-            inner = document.fluid(name)
-            if inner is not None:
-                waiting.append(inner)
+            if name in known:
+                waiting.append(known[name])
     return out
 
 
