@@ -78,6 +78,35 @@ def question(w: MainWindow) -> None:
     w.show_desk("question")
 
 
+MESSY = """CRUDE ASSAY REPORT
+sample,Odda 3
+API,31.2
+pressure,10
+viscosity at 104 F,5
+IBP,85 F
+Distilled,TBP,S.G.,Sulphur
+wt%,°F,,wt%
+5,182,0.712,0.01
+10,240,0.744,0.02
+30,431,0.812,0.2
+50,606,0.861,0.8
+70,803,0.908,1.5
+
+component,amount (wt%)
+propane,0.4
+n-butane,0.9
+"""
+"""A lab sheet as laboratories send them, two of its lines without a unit."""
+
+
+def importing(w: MainWindow) -> None:
+    path = Path(tempfile.mkdtemp()) / "odda.csv"
+    path.write_text(MESSY, encoding="utf-8")
+    w.import_paths([path])
+    settle(w)
+    w.shown = w.importing
+
+
 def palette(w: MainWindow) -> None:
     phase_map(w)
     settle(w)
@@ -98,7 +127,7 @@ SCREENS: dict[str, tuple[Callable[[MainWindow], None], Theme]] = {
     "lab-data-condensate": (condensate, LIGHT), "condensate-dark": (condensate, DARK), "lab-data-heavy": (heavy, LIGHT),
     "cuts": (cuts, LIGHT), "cuts-dark": (cuts, DARK), "cuts-condensate": (cuts_condensate, LIGHT),
     "correlations": (correlations, LIGHT), "fluid": (fluid, LIGHT), "map": (phase_map, LIGHT), "map-dark": (phase_map, DARK),
-    "question": (question, LIGHT), "palette": (palette, LIGHT), "palette-dark": (palette, DARK),
+    "import": (importing, LIGHT), "question": (question, LIGHT), "palette": (palette, LIGHT), "palette-dark": (palette, DARK),
 }  # fmt: skip
 
 
