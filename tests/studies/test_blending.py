@@ -7,7 +7,7 @@ import json
 import numpy as np
 import pytest
 
-from ask import cuts_of, fluid_of
+from ask import cuts_of, fluid_of, told
 from cryonome.components import find
 from cryonome.constants import WATER_DENSITY_60F
 from cryonome.document import check_document, errors, parse_document
@@ -156,3 +156,28 @@ def test_the_bare_density_of_a_plus_fraction_is_in_si_like_any_other():
         return cuts_of(doc.samples[0])
 
     assert groups(850).density == pytest.approx(groups("850 kg/m3").density)
+
+
+@pytest.mark.parametrize(
+    ("pressure", "word"), [("2 bar", "below its bubble point"), ("20 bar", ""), ("90 bar", "above its bubble point")]
+)
+def test_a_separators_liquid_far_from_its_bubble_point_is_told(pressure, word):
+    """10 % of methane in decane boils near 20 bar at 300 K by the equation itself."""
+    liquid = {
+        "name": "L",
+        "parts": [{"component": "methane", "amount": 8.2}, {"component": "n-decane", "amount": 91.8}],
+    }
+    gas = {"name": "G", "parts": [{"component": "methane", "amount": 1}]}
+    made = {
+        "name": "R",
+        "recombination": {
+            "liquid": "L",
+            "gas": "G",
+            "gas_oil_ratio": "80 sm3/m3",
+            "temperature": "300 K",
+            "pressure": pressure,
+        },
+    }
+    model = fluid_of(parse_document(json.dumps({"format": "cryonome/1", "fluids": [liquid, gas, made]})))
+    said = [line for line in told(model.remarks) if "bubble point" in line]
+    assert [word in line for line in said] == ([True] if word else [])

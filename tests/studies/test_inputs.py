@@ -9,6 +9,8 @@ import pytest
 
 from ask import cuts_of, fluid_of, lab_of, told
 from cryonome.document import check_document, parse_document
+from cryonome.eos.building import equation_of
+from cryonome.equilibrium.pure import saturation_pressure
 from cryonome.studies import solve
 
 POINTS = [[0, "60 degF"], [10, "200 degF"], [30, "400 degF"], [50, "580 degF"], [70, "790 degF"], [90, "1080 degF"]]
@@ -174,3 +176,14 @@ def test_phases_come_lighter_first_and_compositions_add_up():
 def test_constants_beyond_physics_are_refused(pseudo, words):
     doc = document(fluid={"parts": [{"pseudo": {"name": "P", **pseudo}, "amount": 1}]})
     assert any(words in f.message for f in check_document(doc))
+
+
+@pytest.mark.parametrize("name", ["PR78", "SRK", "PR76"])
+def test_hand_made_components_and_series_boil_where_they_should_in_any_equation(name):
+    parts = [{"pseudo": {"name": "P", "nbp": "420 K", "specific_gravity": 0.78}, "amount": 1},
+             {"series": {"name": "Q", "start": "450 K", "end": "500 K", "step": "25 K"}, "amount": 1}]  # fmt: skip
+    model = fluid_of(document(fluid={"parts": parts, "model": {"eos": name}}))
+    for component in model.components:
+        alone = equation_of(name, [component], np.zeros((1, 1)))
+        P = saturation_pressure(alone, [component.nbp])
+        assert P[0] == pytest.approx(101325.0, rel=1e-4), component.name

@@ -81,6 +81,8 @@ def complete(known: Known) -> Component:
         cp=tuple(float(c) for c in found.values["cp"][0]),
         parachor=float(found.values["parachor"][0]),
         estimates=tuple(said),
+        # An estimated one follows the equation of the fluid, as those of cuts do.
+        omega_matched="omega" in found.used and found.used["omega"].key == "boiling-point",
         key=known.key,
     )
 

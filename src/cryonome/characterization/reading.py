@@ -93,10 +93,14 @@ def _context(sample: LabSample, T: Array) -> Context:
         sg = float(np.mean(sample.density_curve.value)) / WATER_DENSITY_60F
     watson = sample.watson_k
     if watson is None and sg is not None and T.size:
-        pressure = sample.tail.pressure if sample.tail is not None else sample.pressure
-        mean = float(np.interp(50.0, sample.percent, T))
-        if pressure < OPEN_AIR[0] and sample.tail is None:
-            mean = float(normal_boiling_point(mean, pressure))
+        percent = np.asarray(sample.percent, float)
+        if sample.tail is not None:
+            # The front of a curve in two pieces may end before its middle.
+            percent = np.concatenate([percent, sample.tail.percent])
+            T = np.concatenate([T, normal_boiling_point(np.asarray(sample.tail.temperature), sample.tail.pressure)])
+        mean = float(np.interp(50.0, percent, T))
+        if sample.pressure < OPEN_AIR[0] and sample.tail is None:
+            mean = float(normal_boiling_point(mean, sample.pressure))
         watson = float(np.clip(np.cbrt(1.8 * mean) / sg, 9.0, 14.0))
     return Context(sg, 12.0 if watson is None else watson)
 

@@ -14,8 +14,9 @@ from ..document.read_fluid import ModelInput
 from ..eos import Equation
 from ..eos.building import equation_of, matched_components
 from ..eos.interaction import library_kij
+from ..equilibrium.flash import flash_pt
 from ..properties import Substance
-from ..remarks import Remark
+from ..remarks import Remark, kelvin, pascal
 from .blending import Sources, collect
 
 Array = NDArray[np.float64]
@@ -55,6 +56,9 @@ def build_fluid(fluid: FluidInput, sources: Sources) -> FluidModel:
     """
     remarks: list[Remark] = []
     content = collect(fluid, sources, remarks)
+    made = fluid.recombination
+    if made is not None and made.place == "separator" and made.temperature is not None and made.pressure is not None:
+        remarks += _separator(build_fluid(sources.fluid(made.liquid), sources), made.temperature, made.pressure)
     components = matched_components(content.components, fluid.model.eos)
     kij = interaction(fluid.model, components, remarks)
     width = max(len(c.cp) for c in components)
@@ -69,6 +73,19 @@ def build_fluid(fluid: FluidInput, sources: Sources) -> FluidModel:
         tuple(remarks),
         content.origin,
     )
+
+
+NEAR = 1.25
+"""Factor of the pressure within which a separator's liquid counts as being at its bubble point."""
+
+
+def _separator(liquid: FluidModel, T: float, P: float) -> list[Remark]:
+    """Say where a separator's liquid is far from its bubble point at T K and P Pa, as a liquid drawn there cannot be."""
+    found = flash_pt(liquid.eos, np.full(2, T), P * np.array([1.0 / NEAR, NEAR]), liquid.z)
+    if not found.converged.all() or (found.split[0] and not found.split[1]):
+        return []
+    code = "parts.separator_gassy" if found.split[1] else "parts.separator_dead"
+    return [Remark("warning", code, "parts", {"liquid": liquid.name, "T": kelvin(T), "P": pascal(P)})]
 
 
 def interaction(model: ModelInput, components: Sequence[Component], remarks: list[Remark]) -> Array:

@@ -7,6 +7,7 @@ reader's unit, ``{x:.2f}`` a plain number as told. To add a remark, give it a co
 
 from __future__ import annotations
 
+import math
 import string
 from collections.abc import Mapping
 from dataclasses import dataclass
@@ -110,6 +111,10 @@ SENTENCES: dict[str, str] = {
     "parts.estimated": "{name}: {what}.",
     "parts.apparent_volume": "{name} counts by an apparent liquid volume.",
     "parts.separator_density": "The liquid's density at the separator, {there} at {T}, from {standard} at 60 °F by ASTM D1250.",
+    "parts.separator_gassy": "At {T} and {P} of the separator {liquid} is far below its bubble point: it would give off gas still at a "
+    "quarter more pressure. Check that liquid, temperature and pressure belong together.",
+    "parts.separator_dead": "At {T} and {P} of the separator {liquid} is far above its bubble point: it would not boil at a fifth less "
+    "pressure. Check that liquid, temperature and pressure belong together.",
     "model.library": "Interaction parameters: library of measured pairs, and a volume rule for hydrocarbons.",
     "model.pair_without_effect": "The pair {one}, {other} names a component that is not in the fluid now; it has no effect.",
     "map.no_start": "No start at low pressure was found for the {fraction:line}.",
@@ -187,8 +192,8 @@ class _Writer(string.Formatter):
             return self._units.text(value)
         if isinstance(value, tuple):
             return self._list(value)
-        if isinstance(value, float) and not format_spec:
-            return format_number(value, 4)
+        if isinstance(value, float) and (not format_spec or not math.isfinite(value)):
+            return format_number(value, 4)  # a dash where there is no number
         return str(format(value, format_spec))
 
     def _list(self, values: tuple[Value, ...]) -> str:
