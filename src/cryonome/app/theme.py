@@ -6,7 +6,7 @@ from dataclasses import dataclass
 from pathlib import Path
 
 from PySide6.QtGui import QColor, QFont, QFontDatabase, QPalette
-from PySide6.QtWidgets import QApplication
+from PySide6.QtWidgets import QApplication, QWidget
 
 ICONS = Path(__file__).with_name("icons").as_posix()
 
@@ -60,8 +60,11 @@ def base_font(points: float = 9.5) -> QFont:
     return font
 
 
-def apply_theme(app: QApplication, theme: Theme) -> None:
-    """Give the application the palette and style sheet of a theme."""
+def apply_theme(app: QApplication, window: QWidget, theme: Theme) -> None:
+    """Give the application the palette of a theme, and a window and its dialogs the style sheet.
+
+    The sheet hangs on the window: on the application Qt polishes every widget several times over, which takes seconds.
+    """
     palette = QPalette()
     roles = {
         QPalette.ColorRole.Window: theme.paper,
@@ -83,7 +86,7 @@ def apply_theme(app: QApplication, theme: Theme) -> None:
     for role in (QPalette.ColorRole.Text, QPalette.ColorRole.WindowText, QPalette.ColorRole.ButtonText):
         palette.setColor(QPalette.ColorGroup.Disabled, role, QColor(theme.mute))
     app.setPalette(palette)
-    app.setStyleSheet(style_sheet(theme))
+    window.setStyleSheet(style_sheet(theme))
 
 
 def style_sheet(t: Theme) -> str:

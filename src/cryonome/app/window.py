@@ -117,7 +117,7 @@ class MainWindow(ProjectFiles):
         self.theme = theme
         app = QApplication.instance()
         assert isinstance(app, QApplication)
-        apply_theme(app, theme)
+        apply_theme(app, self, theme)
         parts: list[Themed] = [self.shelf, self.trail, self.ledger, *self.desks.values()]
         for part in parts:
             part.set_theme(theme)
