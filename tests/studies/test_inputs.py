@@ -187,3 +187,14 @@ def test_hand_made_components_and_series_boil_where_they_should_in_any_equation(
         alone = equation_of(name, [component], np.zeros((1, 1)))
         P = saturation_pressure(alone, [component.nbp])
         assert P[0] == pytest.approx(101325.0, rel=1e-4), component.name
+
+
+def test_a_viscosity_beyond_any_method_is_no_number():
+    heavy = {"distillation": {"points": [[0, 650], [10, 720], [30, 800], [50, 880], [70, 960], [90, 1080]]},
+             "bulk": {"density": "1.05 SG"}}  # fmt: skip
+    doc = document(heavy, studies=[{"name": "c", "kind": "characterization", "sample": "S"}])
+    cuts = [c for c in solve(doc)["answers"]["c"]["components"] if c["kind"] == "cut"]
+    cold = [c["kinematic_viscosity"][0]["kinematic_viscosity_m2_s"] for c in cuts]
+    assert cold[-1] is None
+    assert all(v is None or v <= 1.0 for v in cold)
+    assert cold[0] is not None

@@ -38,3 +38,12 @@ def at_temperature(viscosity: Array, temperatures: Array, T: float) -> Array:
 def blend(viscosity: Array, mass_fraction: Array) -> float:
     """Return the kinematic viscosity m2/s of a blend of (n,) by mass fractions (n,)."""
     return float(from_index(index(viscosity) @ mass_fraction / mass_fraction.sum()))
+
+
+BEYOND = 1.0
+"""m2/s (a million cSt). No method for petroleum fractions was made for more: what an extrapolation gives there is no number."""
+
+
+def within_method(value: float) -> float | None:
+    """Return a kinematic viscosity, m2/s, None where it is beyond any method."""
+    return value if value <= BEYOND else None

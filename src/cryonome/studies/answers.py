@@ -137,7 +137,8 @@ class _Teller:
         if not kind:
             return [_Line(words(key), "", self._text(value))]
         unit = label(self._units.unit(kind))
-        return [_Line(words(key), unit, self._text(value, lambda v: self._number(v, kind, factor)))]
+        told = "beyond the method" if value is None else self._text(value, lambda v: self._number(v, kind, factor))
+        return [_Line(words(key), unit, told)]
 
     def _number(self, value: float, kind: str, factor: float) -> str:
         return format_number(from_si(value * factor, self._units.unit(kind), kind), 5)

@@ -6,6 +6,7 @@ from PySide6.QtWidgets import QGridLayout, QLineEdit, QVBoxLayout, QWidget
 
 from ...characterization import CharacterizedSample
 from ...characterization.methods import CARBON
+from ...characterization.viscosity import within_method
 from ...document import Fault, Sample
 from ...document.sample_points import temperature_unit
 from ...units import SETS, QuantityError, from_si, label, normal_unit, split
@@ -73,13 +74,15 @@ class ViscosityRow:
             unit = ""
         kind = "dynamic_viscosity" if unit in ("cP", "mPa*s", "Pa*s", "mPa·s", "Pa·s") else "kinematic_viscosity"
         self.value.kind = kind
-        estimate = None
+        estimate, remark = None, ""
         self.temperature.setPlaceholderText("at")
         if result is not None and value in (None, "") and self._index < len(result.viscosity):
-            T, estimate = result.viscosity[self._index]
+            T, found = result.viscosity[self._index]
+            estimate = within_method(found)
+            remark = "" if estimate is not None else "beyond the method"
             self.temperature.setPlaceholderText(f"{from_si(T, self._unit, 'temperature'):.1f} {label(self._unit)}")
             unit, self.value.kind = "cSt", "kinematic_viscosity"
-        self.value.show(value, unit or "cSt", estimate, "", faults.get(("viscosity", self._index, 1), ""))
+        self.value.show(value, unit or "cSt", estimate, remark, faults.get(("viscosity", self._index, 1), ""))
         self.temperature.setToolTip(
             faults.get(("viscosity", self._index, 0), "") or "the temperature it was measured at"
         )

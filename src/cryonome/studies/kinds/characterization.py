@@ -11,6 +11,7 @@ from typing_extensions import TypedDict
 from ...characterization import CharacterizedSample
 from ...characterization.correlations import TEST_TEMPERATURES
 from ...characterization.methods import METHODS, SHOWN
+from ...characterization.viscosity import within_method
 from ...constants import WATER_DENSITY_60F
 from ...document import Document, Reader, Study
 from ...document.kinds import StudyKind, register
@@ -46,7 +47,7 @@ class ComponentAnswer(TypedDict):
     volume_fraction: float
     from_K: NotRequired[float]
     to_K: NotRequired[float]
-    kinematic_viscosity: NotRequired[list[dict[str, float]]]
+    kinematic_viscosity: NotRequired[list[dict[str, float | None]]]
     quantities: NotRequired[dict[str, dict[str, Any]]]
 
 
@@ -57,7 +58,7 @@ class BulkAnswer(TypedDict):
     density_kg_m3: float
     api: float
     watson_k: float
-    viscosity: list[dict[str, float]]
+    viscosity: list[dict[str, float | None]]
 
 
 class CurveAnswer(TypedDict):
@@ -147,7 +148,9 @@ def characterization_answer(result: CharacterizedSample) -> Answer:
             "density_kg_m3": result.density,
             "api": 141.5 / sg - 131.5,
             "watson_k": result.watson_k,
-            "viscosity": [{"temperature_K": T, "kinematic_viscosity_m2_s": v} for T, v in result.viscosity],
+            "viscosity": [
+                {"temperature_K": T, "kinematic_viscosity_m2_s": within_method(v)} for T, v in result.viscosity
+            ],
         },
         "curves": {method: shown_curve(result, method) for method in SHOWN},
         "yields": [
@@ -198,7 +201,7 @@ def _component(result: CharacterizedSample, i: int) -> Answer:
                 "from_K": float(result.edge_temperatures[cut]),
                 "to_K": float(result.edge_temperatures[cut + 1]),
                 "kinematic_viscosity": [
-                    {"temperature_K": float(T), "kinematic_viscosity_m2_s": float(v)}
+                    {"temperature_K": float(T), "kinematic_viscosity_m2_s": within_method(float(v))}
                     for T, v in zip(TEST_TEMPERATURES, result.cut_viscosity[cut])
                 ],
                 "quantities": {
