@@ -117,6 +117,9 @@ def export(
     from .studies.tables import cut_tables
 
     loaded = _read(document)
+    if not loaded.samples:
+        _say("samples: the document holds no sample to export")
+        raise typer.Exit(INVALID)
     try:
         write_samples(output, loaded.samples, cut_tables(loaded, Evaluator()))
     except OSError as error:

@@ -268,3 +268,14 @@ def test_spreadsheets_go_in_and_out_by_the_command_line(tmp_path):
     assert done.returncode == 2
     assert "holds no sample" in done.stderr
     assert not (tmp_path / "x.cryo").exists()
+    messy = tmp_path / "messy.csv"
+    messy.write_text("pressure,10\n\npercent,TBP\n0,20\n10,95\n30,180\n50,270\n70,380\n")
+    done = run("import", str(messy))
+    assert done.returncode == 0
+    assert "not read: messy.csv, messy, B1: 10 has no unit" in done.stderr
+    assert "assumed: messy.csv, messy, B3" in done.stderr
+    nothing = tmp_path / "nothing.cryo"
+    nothing.write_text('{"format": "cryonome/1"}')
+    done = run("export", str(nothing), str(tmp_path / "y.xlsx"))
+    assert done.returncode == 2
+    assert not (tmp_path / "y.xlsx").exists()

@@ -183,6 +183,9 @@ class ProjectFiles(QMainWindow):
 
     def export_samples(self) -> None:
         """Ask for a file and write all samples and their cuts there."""
+        if not self.store.document.samples:
+            self.ledger.say("There is no sample to export")
+            return
         name, _ = QFileDialog.getSaveFileName(
             self, "Export samples", "samples.xlsx", "Workbook (*.xlsx);;Comma-separated (*.csv)"
         )
