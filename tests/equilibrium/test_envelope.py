@@ -7,9 +7,10 @@ import pytest
 
 from cryonome.components import find
 from cryonome.equilibrium.critical import critical_point
-from cryonome.equilibrium.envelope import MET, STARTS, dew_starts, trace
+from cryonome.equilibrium.envelope import MET, trace
 from cryonome.equilibrium.flash import flash_pt
 from cryonome.equilibrium.fraction_flash import flash_fraction
+from cryonome.equilibrium.line_starts import STARTS, dew_starts
 from cryonome.equilibrium.phase_map import phase_map
 from cryonome.equilibrium.quality import compositions, correct
 from cryonome.equilibrium.stability import stability

@@ -20,15 +20,13 @@ from .envelope import (
     LOW_TEMPERATURE,
     NO_START,
     NOT_NEEDED,
-    P_MIN,
     PRESSURE_LIMIT,
-    STARTS,
     STUCK,
     Line,
-    dew_starts,
     split_at_critical,
     trace,
 )
+from .line_starts import P_MIN, STARTS, dew_starts
 from .pure import boiling_temperature, saturation_pressure
 from .quality import TRIVIAL, correct, tangent
 from .stability import stability
