@@ -2,6 +2,8 @@
 
 from __future__ import annotations
 
+import time
+
 import pytest
 from PySide6.QtCore import Qt
 from PySide6.QtTest import QTest
@@ -116,3 +118,14 @@ def test_a_unit_typed_into_a_field_becomes_the_fields_unit(window):
     assert window.live.characterized().density == pytest.approx(880.7, abs=1.5)
     assert entry.text() == "29"
     assert "API" in window.desks["lab"].bulk.density.unit_button.text()
+
+
+def test_six_hundred_unknown_names_pasted_into_a_fluid_are_told_at_once(window):
+    window.live.select_fluid("Varnholt recombined")
+    before = window.store.document
+    start = time.perf_counter()
+    window.desks["fluid"].parts.paste(0, 0, [[f"unknown {i}", str(i)] for i in range(600)])
+    assert time.perf_counter() - start < 5.0  # half a second on a machine at rest; it was more than a minute
+    assert sum("unknown component" in f.message for f in window.live.fluid.faults) == 600
+    window.store.undo_stack.undo()
+    assert window.store.document == before

@@ -4,7 +4,7 @@ from __future__ import annotations
 
 import csv
 import difflib
-from functools import cache
+from functools import cache, lru_cache
 from importlib.resources import files
 
 from .component import Component
@@ -80,11 +80,23 @@ def find(name: str) -> Component:
     return component
 
 
-def suggestions(name: str, count: int = 3) -> list[str]:
-    """Return up to ``count`` names of the databank nearest to a mistyped one, nearest first."""
+LONGEST_NAME = 80
+"""Characters beyond which nothing was a name, so that no nearest one is looked for."""
+
+
+@lru_cache(maxsize=2048)
+def _nearest(name: str, count: int) -> tuple[str, ...]:
+    """Return the nearest names of the databank; remembered, since comparing with all of it takes a millisecond."""
+    if len(name) > LONGEST_NAME:
+        return ()
     index = _index()
     near = difflib.get_close_matches(_key(name), index, n=3 * count, cutoff=0.55)
-    return list(dict.fromkeys(index[key].name for key in near))[:count]
+    return tuple(dict.fromkeys(index[key].name for key in near))[:count]
+
+
+def suggestions(name: str, count: int = 3) -> list[str]:
+    """Return up to ``count`` names of the databank nearest to a mistyped one, nearest first."""
+    return list(_nearest(name, count))
 
 
 def search(text: str) -> list[Component]:

@@ -141,13 +141,17 @@ class PartsModel(GridModel):
         if not any(_number(c) for c in block[0][1:]):
             block = block[1:]
         parts = list(self._parts)
+        places: dict[str, int] = {}
+        for i, part in enumerate(parts):
+            places.setdefault(_part_name(part), i)
         for line in block:
             name = line[0]
             with contextlib.suppress(UnknownComponentError):  # kept as typed, and marked
                 name = find(name).name
             amount = plain_cell(next((c for c in line[1:] if c), ""))
-            place = next((i for i, p in enumerate(parts) if _part_name(p) == name), None)
+            place = places.get(name)
             if place is None:
+                places[name] = len(parts)
                 parts.append(FluidPart(component=name, amount=amount))
             else:
                 parts[place] = set_at(parts[place], ("amount",), amount)
