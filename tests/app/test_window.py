@@ -352,10 +352,10 @@ def test_two_windows_on_one_file_keep_their_own_and_ask_before_overwriting(windo
     with pytest.raises(FileChangedError):
         window.store.save()
     assert window.store.autosave.file.exists()
-    monkeypatch.setattr(QMessageBox, "question", lambda *_a, **_k: QMessageBox.StandardButton.No)
+    monkeypatch.setattr(QMessageBox, "exec", lambda _box: QMessageBox.StandardButton.No)
     assert not window.save()
     assert load(path).samples[0].name == "Theirs"
-    monkeypatch.setattr(QMessageBox, "question", lambda *_a, **_k: QMessageBox.StandardButton.Yes)
+    monkeypatch.setattr(QMessageBox, "exec", lambda _box: QMessageBox.StandardButton.Yes)
     assert window.save()
     assert load(path).samples[0].name == "Ours"
     other.close()

@@ -174,6 +174,10 @@ def test_recovery_after_a_crash(tmp_path):
     assert Autosave(path, state).left() == []  # the file has it all
     kept.file.write_text("{half")
     assert Autosave(path, state).left() == []
+    newer = {"path": "", "pid": 1, "born": "0", "document": '{"format": "cryonome/9"}'}
+    kept.file.write_text(json.dumps(newer))
+    assert Autosave(path, state).left() == []
+    assert kept.file.exists()  # the version it belongs to will offer it
 
 
 def test_new_files_have_the_mode_of_any_new_file_and_leave_nothing_behind(tmp_path):

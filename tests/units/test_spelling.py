@@ -32,7 +32,8 @@ def test_no_usual_spelling_is_misread_and_nine_of_ten_are_read():
 @pytest.mark.parametrize(
     ("text", "kind", "words"),
     [
-        ("12 mscf/d", "molar_rate", "Mscf for a thousand or MMscf for a million"), ("3 ton", "mass", "t (1000 kg), short ton or long ton"),
+        ("5- bar", "pressure", "not a unit"), ("5 bar/", "pressure", "not a unit"), ("12 mSCF/d", "molar_rate", "two readings"),
+        ("3 MG", "mass", "megagram or milligram"), ("12 mscf/d", "molar_rate", "Mscf for a thousand or MMscf for a million"), ("3 ton", "mass", "t (1000 kg), short ton or long ton"),
         ("2 mbbl", "volume", "Mbbl"), ("5 mPa", "pressure", "megapascal or millipascal"), ("215 lb/mol", "molar_mass", "lb/lbmol"),
         ("0.34 MPa s", "dynamic_viscosity", "mPa*s or cP"), ("5 % bar", "pressure", "not a unit"), ("5±1 bar", "pressure", "not a unit"),
         ("5 K**9**9**9**9", "temperature", "not a unit"), ("10 234 degF", "temperature", "beyond any temperature"),

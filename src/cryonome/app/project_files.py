@@ -141,25 +141,19 @@ class ProjectFiles(QMainWindow):
         path = Path(name)
         return self._save_to(path if path.suffix else path.with_suffix(".cryo"))
 
-    def _save_to(self, path: Path | None) -> bool:
+    def _save_to(self, path: Path | None, over: bool = False) -> bool:
         try:
-            self.store.save(path)
+            self.store.save(path, over)
         except FileChangedError as error:
             buttons = QMessageBox.StandardButton
-            question = f"{error}. Overwrite what it wrote there?"
-            if QMessageBox.question(self, "The file was changed", question, buttons.Yes | buttons.No) != buttons.Yes:
-                self.ledger.say("Not saved; save it under another name")
-                return False
-            return self._save_over(path)
-        except OSError as error:
-            self.tell("The document was not saved.", error.strerror or str(error))
+            box = QMessageBox(QMessageBox.Icon.Question, "The file was changed", f"{error}.", parent=self)
+            box.setTextFormat(Qt.TextFormat.PlainText)
+            box.setInformativeText("Overwrite what it wrote there?")
+            box.setStandardButtons(buttons.Yes | buttons.No)
+            if box.exec() == buttons.Yes:
+                return self._save_to(path, over=True)
+            self.ledger.say("Not saved; save it under another name")
             return False
-        self.ledger.say("Saved")
-        return True
-
-    def _save_over(self, path: Path | None) -> bool:
-        try:
-            self.store.save(path, over=True)
         except OSError as error:
             self.tell("The document was not saved.", error.strerror or str(error))
             return False
@@ -178,6 +172,7 @@ class ProjectFiles(QMainWindow):
         """Read spreadsheets, show what is in them, and add the samples taken as one undoable step."""
         if self.importing is not None:
             self.importing.reject()
+            self.importing.deleteLater()
         self.importing = ImportPage(paths, self.jobs, lambda found: self.add_samples(found, "Import samples"), self)
         self.importing.open()
 

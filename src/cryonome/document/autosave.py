@@ -106,13 +106,16 @@ class Autosave:
 
     def left(self, only: Path | None = None) -> list[Kept]:
         """Return what windows that ended left behind, the newest first, of the file ``only`` or of any; what their files have
-        already, and what cannot be read, is cleared away."""
+        already is cleared away, what cannot be read is left."""
         wanted = str(only.resolve()) if only is not None else None
         out: list[Kept] = []
         for file, data in self._entries():
             if self._lives(data) or (wanted is not None and data.get("path") != wanted):
                 continue
-            kept = self._read(file, data)
+            try:
+                kept = self._read(file, data)
+            except DocumentError:
+                continue  # a copy of another version: it is left for that
             if kept is None:
                 file.unlink(missing_ok=True)
             else:
@@ -122,14 +125,11 @@ class Autosave:
 
     @staticmethod
     def _read(file: Path, data: dict[str, Any]) -> Kept | None:
+        """Return a copy, None where it holds nothing that its file has not. Raises DocumentError where it cannot be read."""
         text = data.get("document")
         if not isinstance(text, str):
             return None
-        try:
-            document = parse_document(text)
-        except DocumentError:
-            # A copy of a newer version is left for that.
-            return None
+        document = parse_document(text)
         source = Path(str(data["path"])) if data.get("path") else None
         if source is not None:
             with contextlib.suppress(DocumentError, OSError):

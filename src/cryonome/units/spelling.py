@@ -65,11 +65,11 @@ ATOMS: dict[str, str] = {
     **_same("long_ton", "longton", "ukton"),
     **_same("mol", "mol", "mols", "mole", "moles", "gmol", "gmole", "gmoles"),
     **_same("kilomole", "kmol", "kmols", "kmole", "kmoles", "kgmol", "kgmole", "kgmoles"),
-    **_same("trade_lbmol", "lbmol", "lbmols", "lbmole", "lbmoles", "lbmmol", "poundmole", "poundmoles"),
+    **_same("trade_lbmol", "lbmol", "lbmols", "lbmole", "lbmoles", "poundmole", "poundmoles"),
     **_same("second", "s", "sec", "secs", "second", "seconds"), **_same("minute", "min", "mins", "minute", "minutes"),
     **_same("hour", "h", "hr", "hrs", "hour", "hours"), **_same("day", "d", "day", "days"), **_same("year", "yr", "year", "years", "a"),
     **_same("pascal", "pa", "pascal", "pascals"), **_same("hectopascal", "hpa"), **_same("kilopascal", "kpa"),
-    **_same("bar", "bar", "bars"), **_same("millibar", "mbar", "mb"), **_same("psi", "psi", "lbf/in^2", "ppsi"),
+    **_same("bar", "bar", "bars"), **_same("millibar", "mbar", "mb"), **_same("psi", "psi"),
     **_same("atmosphere", "atm", "atms", "atmosphere", "atmospheres"), **_same("technical_atmosphere", "at"),
     **_same("mmHg", "mmhg", "torr"), **_same("cmHg", "cmhg"), **_same("inch_Hg", "inhg"),
     **_same("newton", "n", "newton", "newtons"), **_same("kilonewton", "kn"), **_same("kilogram_force", "kgf", "kp"),
@@ -81,8 +81,9 @@ ATOMS: dict[str, str] = {
     **_same("kelvin", "k", "kelvin", "degk", "°k"), **_same("delta_degree_Celsius", "degc", "c", "celsius", "°c"),
     **_same("delta_degree_Fahrenheit", "degf", "f", "°f"),
     **_same("degree_Rankine", "degr", "r", "rankine", "°r", "°ra"),
-    **_same("trade_scf", "scf", "sft^3", "sft3", "scuft"), **_same("trade_sm3", "sm^3", "scm"), **_same("trade_nm3", "nm^3", "ncm"),
+    **_same("trade_scf", "scf", "scuft"), **_same("trade_sm3", "sm^3", "scm"), **_same("trade_nm3", "nm^3", "ncm"),
     **_same("millipascal*second", "mpas"), **_same("pascal*second", "pas"),
+    "#gas": "trade_gas",
 }  # fmt: skip
 """pint's unit by spelling, in small letters; where capitals matter :data:`EXACT` comes first."""
 
@@ -94,6 +95,7 @@ EXACT: dict[str, str] = {
 AMBIGUOUS = {
     "ton": "'ton' has three meanings; write t (1000 kg), short ton or long ton",
     "tons": "'tons' has three meanings; write t (1000 kg), short ton or long ton",
+    "MG": "'MG' can be megagram or milligram; write t or mg",
     "mpa": "'{unit}' can be megapascal or millipascal; write MPa or kPa",
 }
 """Sentences about what is refused for having several readings."""
@@ -162,15 +164,16 @@ def _atom(text: str, kind: str) -> tuple[str, float]:
         return EXACT[text], 1.0
     if small == "mpa" and kind == "dynamic_viscosity":
         return "millipascal", 1.0
-    if small in AMBIGUOUS:
-        raise QuantityError(AMBIGUOUS[small].format(unit=text))
+    for spelling in (text, small):
+        if spelling in AMBIGUOUS:
+            raise QuantityError(AMBIGUOUS[spelling].format(unit=text))
     if small in ATOMS:
         return ATOMS[small], 1.0
     trade = _TRADE.match(text)
     if trade:
         prefix, base = trade.group(1), trade.group(2)
-        unit = ATOMS.get({"cf": "scf", "cuft": "ft", "ft^3": "scf"}.get(base.casefold(), base.casefold()))
-        if prefix == "m" and not base.isupper():
+        unit = ATOMS.get({"cf": "scf", "cuft": "scf", "ft^3": "scf"}.get(base.casefold(), base.casefold()))
+        if prefix == "m":
             raise QuantityError(f"'{text}' has two readings; write M{base} for a thousand or MM{base} for a million")
         thousand = 1e6 if base.casefold() in _METRIC else 1e3
         factor = {"mm": 1e6, "m": thousand, "k": 1e3, "b": 1e9}[prefix.casefold()]
@@ -252,14 +255,13 @@ def _volume_atom(text: str, kind: str, side: int) -> str:
     return text if _TRADE.match(text) else ""
 
 
-ATOMS["#gas"] = "trade_gas"
-
-
 def _factor(text: str, kind: str) -> float:
     """Return SI per unit for a unit without an offset. Raises QuantityError, with nothing to say where it is no unit."""
     known = KINDS[kind]
     for pattern, replacement in _WORDS:
         text = pattern.sub(replacement, text.strip())
+    if not text or text[0] in "-*./)" or text[-1] in "-*/(":
+        raise QuantityError("")  # an operator with nothing on one side, such as the minus of "5- bar"
     refusal = ""
     for far in (False, True):
         try:
