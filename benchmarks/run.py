@@ -147,7 +147,7 @@ def heartbeat() -> None:
         window.live.come_to_rest()
         del gaps[:]
         start = last[0] = time.perf_counter()
-        window.desks["fluid"].choose_equation(eos)
+        window.desks["model"].choose_equation(eos)
         bare = lines = 0.0
         while window.live.pending():
             # Waiting for events, as a running program does; spinning would take the processor from the tracer.

@@ -8,7 +8,7 @@ import numpy as np
 
 import synthetic
 from cryonome.characterization.correlations import DEFAULTS, REGISTRY, TITLES, Fraction
-from cryonome.components import Component, all_components
+from cryonome.components import Component, all_components, ideal_gas
 from cryonome.studies import Units
 from cryonome.studies.correlations import limits_text
 
@@ -34,8 +34,8 @@ def deviations(prop: str, key: str, components: list[Component]) -> np.ndarray:
     found = REGISTRY[prop][key].function(Fraction(nbp, sg, known))
     if prop == "cp":
         T = np.array([300.0, 600.0])
-        mine = found @ np.array([T**k for k in range(found.shape[1])])
-        own = np.array([[sum(a * t**k for k, a in enumerate(c.cp)) for t in T] for c in components])
+        mine = ideal_gas.heat_capacity(found, T).T
+        own = ideal_gas.heat_capacity(np.array([c.cp for c in components]), T).T
         return (100.0 * (mine / own - 1.0)).ravel()
     return np.asarray(100.0 * (found / np.array([getattr(c, prop) for c in components]) - 1.0))
 

@@ -11,7 +11,7 @@ from pathlib import Path
 os.environ.setdefault("QT_QPA_PLATFORM", "offscreen")
 os.environ["XDG_STATE_HOME"] = os.environ["XDG_CONFIG_HOME"] = tempfile.mkdtemp()
 
-from PySide6.QtCore import qInstallMessageHandler
+from PySide6.QtCore import QPointF, qInstallMessageHandler
 from PySide6.QtWidgets import QApplication
 
 from cryonome.app.main import make_application
@@ -64,6 +64,20 @@ def correlations(w: MainWindow) -> None:
 def fluid(w: MainWindow) -> None:
     w.live.select_fluid("Varnholt recombined")
     w.show_desk("fluid")
+
+
+def model(w: MainWindow) -> None:
+    """Show the recombined crude's equation, parameters and pairs."""
+    w.live.select_fluid("Varnholt recombined")
+    w.show_desk("model")
+
+
+def isotherms(w: MainWindow) -> None:
+    """Show carbon dioxide by three equations, and the roots at a point of an isotherm."""
+    w.live.select_fluid("Injection carbon dioxide")
+    w.show_desk("isotherms")
+    settle(w)
+    w.desks["isotherms"].look_at(QPointF(2.2, 34.8))
 
 
 def phase_map(w: MainWindow) -> None:
@@ -126,7 +140,8 @@ SCREENS: dict[str, tuple[Callable[[MainWindow], None], Theme]] = {
     "empty": (empty, LIGHT), "empty-dark": (empty, DARK), "lab-data": (lab, LIGHT), "lab-data-fault": (fault, LIGHT),
     "lab-data-condensate": (condensate, LIGHT), "condensate-dark": (condensate, DARK), "lab-data-heavy": (heavy, LIGHT),
     "cuts": (cuts, LIGHT), "cuts-dark": (cuts, DARK), "cuts-condensate": (cuts_condensate, LIGHT),
-    "correlations": (correlations, LIGHT), "fluid": (fluid, LIGHT), "map": (phase_map, LIGHT), "map-dark": (phase_map, DARK),
+    "correlations": (correlations, LIGHT), "fluid": (fluid, LIGHT), "model": (model, LIGHT), "model-dark": (model, DARK),
+    "isotherms": (isotherms, LIGHT), "isotherms-dark": (isotherms, DARK), "map": (phase_map, LIGHT), "map-dark": (phase_map, DARK),
     "import": (importing, LIGHT), "question": (question, LIGHT), "palette": (palette, LIGHT), "palette-dark": (palette, DARK),
 }  # fmt: skip
 

@@ -47,3 +47,19 @@ def dies(copy: Autosave) -> None:
     """Make a safety copy look as if its program had been killed."""
     data = json.loads(copy.file.read_text(encoding="utf-8"))
     copy.file.write_text(json.dumps({**data, "born": "0"}), encoding="utf-8")
+
+
+def type_in_cell(grid, row: int, column: int, text: str) -> None:
+    """Type into a cell with the keyboard."""
+    from PySide6.QtCore import Qt
+    from PySide6.QtTest import QTest
+    from PySide6.QtWidgets import QApplication, QLineEdit
+
+    index = grid.model().index(row, column)
+    grid.setCurrentIndex(index)
+    grid.edit(index)
+    editor = grid.findChildren(QLineEdit)[-1]
+    editor.selectAll()
+    QTest.keyClicks(editor, text)
+    QTest.keyClick(editor, Qt.Key.Key_Return)
+    QApplication.processEvents()  # the editor hands its text over in the next turn

@@ -18,7 +18,9 @@ def attraction(eos: CubicEos, T):
         return a_c * (eos.Tc / T) ** 0.5
     if eos.form.kappa is None:
         return a_c + 0 * T
-    return a_c * (1 + eos.form.kappa(eos.omega) * (1 - np.sqrt(T / eos.Tc))) ** 2
+    kappa, Tr = eos.form.kappa(eos.omega), T / eos.Tc
+    above = np.exp(2 * kappa / (1 + kappa) * (1 - Tr ** (0.5 * (1 + kappa))))
+    return a_c * np.where(np.real(Tr) > 1, above, (1 + kappa * (1 - np.sqrt(Tr))) ** 2)
 
 
 def log_term(eos: CubicEos, z, B):

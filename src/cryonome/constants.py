@@ -32,3 +32,6 @@ CUBIC_FOOT_PER_POUND_MOLE = 6.242796057614e-5
 
 TYPICAL_WATSON_K = 11.9
 """Watson factor of a paraffinic crude, assumed where nothing tells it."""
+
+AIR_MOLAR_MASS = 28.9647e-3
+"""kg/mol, dry air; the reference of gas gravity. ISO 6976 gives 28.9655, GPA 2172 28.9625."""

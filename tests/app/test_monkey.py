@@ -40,7 +40,7 @@ def test_whatever_is_done_can_be_undone(window, seed):
         lambda: w.desks["fluid"].parts.store_cells(
             {(rng.randrange(12), 1): rng.choice(["1", "-1", "x", ""])}, "amount"
         ),
-        lambda: w.desks["fluid"]._change_model({"eos": rng.choice(["SRK", "PR76", "PR78"])}, "eos"),
+        lambda: w.desks["model"].choose_equation(rng.choice(["SRK", "PR76", "PR78"])),
         lambda: w.desks["fluid"]._change({"basis": rng.choice(["mole", "mass", "volume"])}, "basis"),
         lambda: w.desks["map"].change_display({("logarithmic",): rng.random() < 0.5}, "log"),
         lambda: w.set_units(rng.choice(["SI", "metric", "field"])),

@@ -213,7 +213,7 @@ def test_the_store_is_the_only_way_in(qapp, tmp_path):
 def test_the_trail_is_reached_by_keys_and_tells_its_state(window):
     trail, chosen = window.trail, []
     trail.chosen.connect(chosen.append)
-    assert list(trail.cards) == ["lab", "cuts", "fluid", "answers"]
+    assert list(trail.cards) == ["lab", "cuts", "fluid", "model", "answers"]
     QTest.keyClick(trail.cards["cuts"], Qt.Key.Key_Return)
     assert window.current == "cuts"
     assert not trail.pages.isVisible()
@@ -241,7 +241,7 @@ def test_shelf_adds_copies_renames_and_removes(window, monkeypatch):
     assert (w.live.sample_name, w.live.fluid_name) == ("Varnholt crude, copy", "")  # it feeds no fluid yet
     QApplication.processEvents()
     assert w.shelf.samples.count() == 3
-    assert w.shelf.fluids.count() == 4
+    assert w.shelf.fluids.count() == 5
     monkeypatch.setattr(QInputDialog, "getText", lambda *_a, **_k: ("Second", True))
     w.rename_sample()
     assert w.live.sample_name == "Second"

@@ -2,6 +2,8 @@
 
 from __future__ import annotations
 
+import itertools
+
 import numpy as np
 import pytest
 from hypothesis import given
@@ -9,13 +11,17 @@ from hypothesis import strategies as st
 
 from cryonome.characterization import LabSample, characterize
 from cryonome.characterization.carbon_analysis import (
+    DENSITIES,
     CarbonAnalysis,
     Group,
     PlusFraction,
+    gravities,
     group_properties,
+    last_within_reach,
     quadrature,
     split_exponential,
     split_gamma,
+    watson_gravity,
 )
 from cryonome.characterization.carbon_groups import CARBON_GROUPS
 from cryonome.characterization.lumping import equal_groups, whitson_count, whitson_groups
@@ -45,11 +51,12 @@ PLUS = st.builds(
 def test_a_split_returns_molar_mass_and_density(plus, shape, last, before):
     made = [split_gamma(plus, shape, last), quadrature(plus, shape, 5)]
     if plus.number == 7:
-        made.append(split_exponential(plus, 120, before))
-    for split in made:
+        made.append(split_exponential(plus, 120))
+    for split, rule in itertools.product(made, DENSITIES):
+        sg = gravities(rule, split, plus, before)
         assert split.mole.sum() == pytest.approx(1.0, abs=1e-9)
         assert split.mole @ split.molar_mass == pytest.approx(plus.molar_mass, rel=1e-8)
-        volume = (split.mole * split.molar_mass / split.specific_gravity).sum()
+        volume = (split.mole * split.molar_mass / sg).sum()
         assert plus.molar_mass / volume == pytest.approx(plus.specific_gravity, rel=1e-8)
         assert (np.diff(split.molar_mass) > 0).all()
 
@@ -65,14 +72,32 @@ def test_gaussian_quadrature_keeps_the_moments_of_the_distribution():
 
 
 def test_an_exponential_split_is_a_straight_line_in_the_logarithm():
-    split = split_exponential(PlusFraction(7, 10.0, 0.200, 0.82), 80, 0.70)
+    plus = PlusFraction(7, 10.0, 0.200, 0.82)
+    split = split_exponential(plus, 80)
     np.testing.assert_allclose(np.diff(np.log(split.mole)), np.diff(np.log(split.mole))[0], rtol=1e-9)
-    slope = np.diff(split.specific_gravity) / np.diff(np.log(split.number))
+    slope = np.diff(gravities("logarithmic", split, plus, 0.70)) / np.diff(np.log(split.number))
     np.testing.assert_allclose(slope, slope[0], rtol=1e-9)
     with pytest.raises(ValueError, match="reaches molar masses"):
-        split_exponential(PlusFraction(7, 10.0, 0.9, 0.82), 80, 0.70)
+        split_exponential(PlusFraction(7, 10.0, 0.9, 0.82), 80)
     with pytest.raises(ValueError, match="above 274"):
         split_gamma(PlusFraction(20, 10.0, 0.2, 0.9), 1.0, 45)
+
+
+def test_densities_of_a_split_bend_and_stay_below_waters():
+    """The reading of the usual rule against the groups of Katz and Firoozabadi (1978), C10 to C30 of a C7+ of their kind."""
+    plus = PlusFraction(7, 30.0, 0.218, 0.8515)
+    split = split_gamma(plus, 1.0, 60)
+    sg = gravities("soreide", split, plus, 0.69)
+    assert (np.diff(sg) > 0).all()
+    assert (np.diff(sg[:-1], 2) < 0).all()
+    assert sg[-2] < 0.98
+    assert sg[-2] < watson_gravity(split.mole, split.molar_mass, plus)[-2]
+    groups = np.interp(split.number[3:24], CARBON_GROUPS.number, CARBON_GROUPS.specific_gravity)
+    np.testing.assert_allclose(sg[3:24], groups, rtol=0.04)
+    # What no group says is split to C30, further only where the molar mass asks for it.
+    assert last_within_reach(plus) == 30
+    heavy = PlusFraction(20, 10.0, 0.450, 0.93)
+    assert split_exponential(heavy, last_within_reach(heavy)).mole[-1] < 0.05
 
 
 def test_the_carbon_groups_rise_and_continue():

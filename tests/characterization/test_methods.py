@@ -63,6 +63,10 @@ def test_a_sample_shown_as_a_method_and_read_back_is_the_same(method):
     first = characterize(LabSample("S", *TBP, density=859.0))
     percent = np.array([0, 5, 10, 20, 30, 40, 50, 60, 70, 80, 90, 95, 100.0])
     shown = first.shown_as(method, percent / 100.0)
+    # The residue's end is beyond any test.
+    there = np.isfinite(shown)
+    assert there[:-1].all()
+    percent, shown = percent[there], shown[there]
     sheet = LabSample(
         "S", tuple(percent), tuple(shown.tolist()), density=859.0, method=method, pressure=METHODS[method].pressure
     )

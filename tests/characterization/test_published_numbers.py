@@ -10,6 +10,7 @@ import numpy as np
 import pytest
 
 from cryonome.characterization.correlations import REGISTRY
+from cryonome.characterization.correlations.density import compressibility_factor
 from cryonome.characterization.correlations.registry import Fraction
 from cryonome.components import find
 
@@ -116,3 +117,11 @@ def test_the_density_shape_of_soreide_is_that_of_the_carbon_groups():
     soreide, groups = (REGISTRY["density"][k].function(cuts) for k in ("soreide", "carbon-groups"))
     assert (np.diff(soreide) > 0).all()
     np.testing.assert_allclose(soreide / soreide[1], groups / groups[1], rtol=0.02)
+
+
+def test_two_published_forms_of_the_compressibility_of_oils_agree():
+    """API MPMS 11.2.1 in degF and psi, made from the same data and fitted apart."""
+    sg, fahrenheit = np.array([0.7, 0.85, 1.0])[:, None], np.array([0.0, 60.0, 150.0])
+    r2 = (sg * 0.999016) ** 2
+    field = np.exp(-1.9947 + 0.00013427 * fahrenheit + 0.79392 / r2 + 0.002326 * fahrenheit / r2) * 1e-5 / PSI
+    np.testing.assert_allclose(compressibility_factor(sg, (fahrenheit + 459.67) / 1.8), field, rtol=5e-3)

@@ -12,13 +12,15 @@ from cryonome.characterization import Known, LabSample, characterize, check_poin
 from cryonome.characterization.correlations import REGISTRY, Fraction, estimate
 from cryonome.characterization.cuts import automatic_boundaries
 from cryonome.characterization.lab_sample import CutChoice
-from cryonome.components import find
+from cryonome.characterization.pressure import boiling_point_at
+from cryonome.components import find, ideal_gas
 from cryonome.constants import WATER_DENSITY_60F
 from mixtures import TBP
 
 
 def lab(**changes) -> LabSample:
-    return LabSample("S", *TBP, **{"density": 859.0, **changes})
+    percent, temperature = TBP
+    return LabSample(**{"name": "S", "percent": percent, "temperature": temperature, "density": 859.0, **changes})
 
 
 @given(
@@ -68,6 +70,20 @@ def test_a_measured_molar_mass_is_met_exactly_and_said():
     mass = np.array([c.molar_mass for c in result.components])
     assert result.mole_fraction @ mass == pytest.approx(0.230, rel=1e-10)
     assert any("230.0 g/mol" in s for s in told(r for r in result.remarks if r.kind == "correction"))
+
+
+def test_the_watson_factor_is_that_of_the_mean_average_boiling_point():
+    found = characterize(lab())
+    nbp = np.array([c.nbp for c in found.components])
+    cubic = (found.volume_fraction @ np.cbrt(nbp)) ** 3
+    mean = 0.5 * (found.mole_fraction @ nbp + cubic)
+    # The cuts are wide beside the slices the program adds up.
+    assert found.watson_k == pytest.approx(np.cbrt(1.8 * mean) / (found.density / WATER_DENSITY_60F), rel=1e-3)
+    # A vacuum curve is read with the same factor that the characterized whole has.
+    under = boiling_point_at(np.array(TBP[1]), 1333.22, found.watson_k)
+    vacuum = characterize(lab(pressure=1333.22, temperature=tuple(under)))
+    read = next(r.values["watson"] for r in vacuum.remarks if r.code == "curve.from_vacuum")
+    assert read == pytest.approx(vacuum.watson_k, rel=0.005)
 
 
 def test_a_watson_factor_stands_in_for_the_density():
@@ -156,8 +172,8 @@ def test_acentric_factor_and_heat_capacity_of_pure_hydrocarbons():
     for i, c in enumerate(pure):
         assert found.values["omega"][i] == pytest.approx(c.omega, abs=0.03)
         for T in (300.0, 600.0):
-            mine = sum(k * T**j for j, k in enumerate(found.values["cp"][i]))
-            assert mine == pytest.approx(sum(k * T**j for j, k in enumerate(c.cp)), rel=0.05)
+            mine, own = ideal_gas.heat_capacity(np.array([found.values["cp"][i], c.cp]), np.array([T]))[0]
+            assert mine == pytest.approx(own, rel=0.06)
 
 
 def test_every_correlation_is_described_and_stays_sane_over_a_crude():

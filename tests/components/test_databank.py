@@ -7,7 +7,7 @@ import re
 import numpy as np
 import pytest
 
-from cryonome.components import UnknownComponentError, all_components, find, search, suggestions
+from cryonome.components import UnknownComponentError, all_components, find, ideal_gas, search, suggestions
 from cryonome.equilibrium.pure import saturation_pressure
 from mixtures import equation
 
@@ -15,6 +15,11 @@ WEIGHTS = {"C": 12.011, "H": 1.008, "O": 15.999, "N": 14.007, "S": 32.06, "Ar": 
 QUANTUM = {"hydrogen", "helium"}
 SUBLIMES = {"carbon dioxide"}
 ALL = all_components()
+
+
+def heat_at(c, T=298.15):
+    """Ideal-gas heat capacity, J/(mol K)."""
+    return float(ideal_gas.heat_capacity(np.array([c.cp]), np.array([T]))[0, 0])
 
 
 def test_there_are_enough_and_all_are_named_once():
@@ -48,7 +53,7 @@ def test_constants_lie_where_those_of_their_kind_do():
     for c in ALL:
         assert 0.17 < c.critical_compressibility < 0.32, c.name
         assert 0.4 < c.nbp / c.Tc < 0.86, c.name
-        heat = sum(k * 298.15**i for i, k in enumerate(c.cp))
+        heat = heat_at(c)
         atoms = sum(int(k or 1) for _, k in re.findall(r"(Ar|He|[CHONS])(\d*)", c.formula))
         assert 20.0 < heat < 20.8 + 10.5 * atoms, c.name
         if c.Tc > 400.0:
@@ -60,7 +65,7 @@ def test_constants_lie_where_those_of_their_kind_do():
 def test_the_alkane_series_is_smooth():
     series = [find(f"C{n}H{2 * n + 2}") for n in range(5, 31)]
     for value, tolerance in (
-        (lambda c: sum(k * 298.15**i for i, k in enumerate(c.cp)), 0.05),
+        (heat_at, 0.06),
         (lambda c: c.Vc, 0.35),
         (lambda c: c.nbp, 0.25),
         (lambda c: c.specific_gravity, 0.35),

@@ -10,7 +10,7 @@ from hypothesis import strategies as st
 from cryonome.components import find
 from cryonome.constants import R
 from cryonome.eos import FORMS, CubicEos
-from cryonome.eos.building import EQUATIONS, equation_of
+from cryonome.eos.building import EQUATIONS, Interaction, equation_of
 from mixtures import equation, mixture
 
 FORM_NAMES = sorted(FORMS)
@@ -107,10 +107,10 @@ def test_redlich_kwong_has_its_own_temperature_law():
 
 
 def test_equations_are_named_once_and_can_be_restricted():
-    assert set(EQUATIONS) == set(FORMS)
+    assert set(EQUATIONS) == {*FORMS, "PC-SAFT"}
     assert all(len(source) > 10 for source in EQUATIONS.values())
     eos, z = mixture("sour gas")
-    again = equation_of("PR78", [find(n) for n in ("hydrogen sulfide", "methane")], np.zeros((2, 2)))
+    again = equation_of("PR78", [find(n) for n in ("hydrogen sulfide", "methane")], Interaction(np.zeros((2, 2))))
     assert again.nc == 2
     part = eos.of(np.array([0, 2]))
     np.testing.assert_array_equal(part.Tc, eos.Tc[[0, 2]])

@@ -50,8 +50,9 @@ def test_ten_thousand_full_states_are_the_single_ones(ten_thousand):
         one = full_states(model, [many.phases.T[i]], [many.phases.P[i]])
         np.testing.assert_array_equal(one.phases.kind[0], many.phases.kind[i])
         for key, entry in PROPERTIES.items():
-            a, b = one.values.phase[key][0], many.values.phase[key][i]
-            np.testing.assert_allclose(a, b, rtol=1e-10, err_msg=key)
+            if entry.function is not None:
+                a, b = one.values.phase[key][0], many.values.phase[key][i]
+                np.testing.assert_allclose(a, b, rtol=1e-8 if "conduct" in key else 1e-9, err_msg=key)
             if entry.whole is not None:
                 np.testing.assert_allclose(one.values.whole[key][0], many.values.whole[key][i], rtol=1e-10, atol=1e-10)
 

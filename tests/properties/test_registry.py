@@ -19,7 +19,7 @@ from mixtures import equation
 def substance(name: str) -> Substance:
     """Return a pure component."""
     c = find(name)
-    return Substance(equation([c]), np.array([c.molar_mass]), np.array([c.cp]))
+    return Substance(equation([c]), [c], np.zeros(1))
 
 
 @pytest.fixture(scope="module")
@@ -59,6 +59,9 @@ def test_every_property_is_of_a_known_kind_and_is_told(crude):
         assert entry.name
         assert len(entry.meaning) > 8, key
         assert entry.kind == "" or entry.kind in KINDS, key
+        if entry.function is None:
+            assert key in values.whole
+            continue
         assert values.phase[key].shape == (2, 2)
         assert np.isfinite(values.phase[key][1]).all(), key
         assert np.isnan(values.phase[key][0, 1]), key

@@ -89,6 +89,11 @@ def test_recombination_at_a_gas_oil_ratio():
     warm = {**recombined, "liquid_volume": "separator", "temperature": "60 degC", "pressure": "20 bar"}
     at_separator = model(oil, gas, {"name": "live", "recombination": warm})
     assert at_separator.z[at_separator.names.index("methane")] > methane
+    # Pressed, it is denser, by about 0.1 % a megapascal.
+    pressed = model(oil, gas, {"name": "live", "recombination": {**warm, "pressure": "120 bar"}})
+    i = pressed.names.index("methane")
+    moles = [m.z[i] / (1.0 - m.z[i]) for m in (at_separator, pressed)]
+    assert 1e-2 * 0.8 < moles[0] / moles[1] - 1.0 < 1e-2 * 1.3
     field = {**recombined, "gas_oil_ratio": f"{100 * 5.614583:.6f} scf/bbl"}
     np.testing.assert_allclose(model(oil, gas, {"name": "live", "recombination": field}).z, made.z, rtol=1e-6)
 

@@ -9,7 +9,7 @@ import pytest
 
 from ask import cuts_of, fluid_of, lab_of, told
 from cryonome.document import check_document, parse_document
-from cryonome.eos.building import equation_of
+from cryonome.eos.building import Interaction, equation_of
 from cryonome.equilibrium.pure import saturation_pressure
 from cryonome.studies import solve
 
@@ -184,7 +184,7 @@ def test_hand_made_components_and_series_boil_where_they_should_in_any_equation(
              {"series": {"name": "Q", "start": "450 K", "end": "500 K", "step": "25 K"}, "amount": 1}]  # fmt: skip
     model = fluid_of(document(fluid={"parts": parts, "model": {"eos": name}}))
     for component in model.components:
-        alone = equation_of(name, [component], np.zeros((1, 1)))
+        alone = equation_of(name, [component], Interaction(np.zeros((1, 1))))
         P = saturation_pressure(alone, [component.nbp])
         assert P[0] == pytest.approx(101325.0, rel=1e-4), component.name
 

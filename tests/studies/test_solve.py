@@ -248,7 +248,11 @@ def test_the_answered_curve_of_a_samples_own_method_is_what_was_entered(method):
     for curve in curves.values():
         percents, temperatures = zip(*curve["points"])
         assert list(percents) == list(range(0, 101, 5))
-        assert all(b >= a for a, b in pairwise(temperatures))
+        there = [t for t in temperatures if t is not None]
+        assert len(there) >= 19
+        assert all(b >= a for a, b in pairwise(there))
+        # No test reports boiling points above 720 degC.
+        assert curve is curves["TBP"] or max(there) <= 993.2
     own = dict(curves[method]["points"])
     assert all(abs(own[p] - t) < 2.0 for p, t in points), [(p, own[p] - t) for p, t in points]
     assert curves["D2887"]["basis"] == "mass"

@@ -74,6 +74,10 @@ class GridModel(QAbstractTableModel):
         """Tell whether a cell is a heading within the table."""
         return False
 
+    def ground(self, row: int, column: int, theme: Theme) -> QColor | None:
+        """Return the colour behind a cell, None for the usual one."""
+        return None
+
     def tip(self, row: int, column: int) -> str:
         """Return the explanation of a cell."""
         return ""
@@ -210,6 +214,10 @@ class _Delegate(QStyledItemDelegate):
         bad, chosen = bool(model.fault(row, column)), bool(option.state & QStyle.StateFlag.State_Selected)
         if chosen or bad:
             painter.fillRect(rect, QColor(theme.tint if chosen else theme.fault_ground))
+        else:
+            ground = model.ground(row, column, theme)
+            if ground is not None:
+                painter.fillRect(rect, ground)
         text = model.text(row, column)
         if text:
             inner = rect.adjusted(MARGIN, 0, -MARGIN, 0)

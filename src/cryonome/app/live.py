@@ -17,7 +17,7 @@ from ..studies import Evaluator, Units
 from ..studies.inputs import FluidModel
 from .jobs import Jobs, Outcome
 from .results import Request, Results, Shown
-from .session import DECLARATIONS, Session, fluids_of, trail_of
+from .session import DECLARATIONS, Session, first_shown, fluids_of, trail_of
 from .store import Store
 
 OF_FLUID = ("fluid", "map", "lines", "probe", "third", "margins")
@@ -205,7 +205,7 @@ class Live(QObject):
         if document.fluid(fluid) is None:
             feeds = fluids_of(document, sample)
             alone = document.sample(sample) is not None
-            fluid = feeds[0] if feeds else "" if alone or not document.fluids else document.fluids[-1].name
+            fluid = feeds[0] if feeds else "" if alone else first_shown(document)
         if document.sample(sample) is None:
             sample = document.samples[0].name if document.samples and not fluid else ""
         if fluid:

@@ -72,7 +72,7 @@ class Plot(QWidget):
         self._items: dict[str, tuple[str, pg.GraphicsObject]] = {}
         self._named: dict[str, set[str]] = {}
         self._layer = ""
-        self.view = pg.PlotWidget(background=None, axisItems={"left": PlainLogAxis("left")})
+        self.view = pg.PlotWidget(background=None, axisItems={s: PlainLogAxis(s) for s in ("left", "bottom")})
         self.item = self.view.getPlotItem()
         self.item.hideButtons()
         self.item.setMenuEnabled(False)
@@ -159,6 +159,11 @@ class Plot(QWidget):
         if item.xData is not None and known == look and np.array_equal(item.xData, x) and np.array_equal(item.yData, y):
             return
         item.setData(x, y, pen=look)
+
+    def area(self, key: str, x: object, y: object, level: float, fill: QColor) -> None:
+        """Fill what lies between a line and a level."""
+        item = self._item(f"area {key}", lambda: pg.PlotCurveItem(skipFiniteCheck=True))
+        item.setData(np.asarray(x, float), np.asarray(y, float), fillLevel=level, brush=fill, pen=None)
 
     def dots(
         self, key: str, x: object, y: object, look: QPen, symbol: str = "o", size: float = 8.0, fill: str | QColor = ""

@@ -12,6 +12,7 @@ from functools import partial
 
 from ..document import Document, Fluid, Ghost, Sample, errors, read_study
 from ..document.read_fluid import used_samples
+from ..eos.building import SAFT
 from ..equilibrium.phase_map import PhaseMap
 from ..studies.evaluator import Evaluator, Project, placed
 from ..studies.inputs import FluidModel
@@ -23,6 +24,9 @@ from .results import Request, Results
 
 QUALITY = (0.1, 0.25, 0.5, 0.75, 0.9)
 """Vapour fractions of the quality lines on the map."""
+
+PROBED = ("mass_fraction", "density", "molar_mass", "Z", "enthalpy", "entropy", "viscosity")
+"""The properties under the probe, in their order; more would slow it down."""
 
 BREATH = 30
 """ms between an edit and the tracing it asks for: what follows at once is painted first, on an idle processor."""
@@ -71,6 +75,13 @@ def trail_of(document: Document, fluid_name: str, sample_name: str) -> tuple[str
     return fluid.name, sample_name if sample_name in used else used[0] if used else ""
 
 
+def first_shown(document: Document) -> str:
+    """Return the fluid that is shown when nothing was chosen: the last one with a sample in it, else the last."""
+    names = [f.name for f in document.fluids]
+    made = [f.name for f in document.fluids if used_samples(f, document)]
+    return (made or names or [""])[-1]
+
+
 def fluids_of(document: Document, sample_name: str) -> list[str]:
     """Return the fluids a sample feeds, those it is the only sample of first."""
     found = [(len(used_samples(f, document)), i, f.name) for i, f in enumerate(document.fluids)]
@@ -108,7 +119,11 @@ def _fluid(session: Session, _results: Results) -> Iterator[tuple[str, Request]]
     yield (
         "fluid",
         Request(
-            project.fluid_key(fluid), lambda _watch: project.fluid(fluid), at_once=True, error=error, faults=faults
+            project.fluid_key(fluid),
+            lambda _watch: project.fluid(fluid),
+            at_once=fluid.model.eos != SAFT,
+            error=error,
+            faults=faults,
         ),
     )
 
@@ -150,7 +165,7 @@ def _probe(session: Session, results: Results) -> Iterator[tuple[str, Request]]:
     if not isinstance(model, FluidModel) or results["fluid"].error or at is None:
         return
     key = (results.key("fluid"), at)
-    yield "probe", Request(key, lambda watch: full_states(model, [at[0]], [at[1]], (), watch), moving=True)
+    yield "probe", Request(key, lambda watch: full_states(model, [at[0]], [at[1]], PROBED, watch), moving=True)
 
     state = results["probe"]
     if state.value is not None and not state.old:

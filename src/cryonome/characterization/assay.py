@@ -14,6 +14,7 @@ from ..components import Component
 from ..constants import TYPICAL_WATSON_K, WATER_DENSITY_60F
 from ..errors import DomainError
 from ..remarks import Remark, Value, Word, kelvin, measure
+from .averages import GASSY, mean_average_boiling_point
 from .correlations.registry import DEFAULTS, REGISTRY, Fraction
 from .curve import BoilingCurve
 from .lab_sample import LabSample, LightEnds
@@ -214,12 +215,12 @@ class _Solver:
             arrays = light_arrays(self.ends.components if self.ends is not None else ())
             front = {b: float(amount_of(b, light, *arrays).sum()) if light.size else 0.0 for b in BASES}
             change = 0.0
-            if self.fit_density:
-                assert sample.density is not None
+            density = self._target_density(nbp, amount_of("volume", moles, sg, mass), moles, light)
+            if density is not None:
                 if self.basis == "volume":
-                    wanted = (sample.density * (rest["volume"] + front["volume"]) - front["mass"]) / rest["volume"]
+                    wanted = (density * (rest["volume"] + front["volume"]) - front["mass"]) / rest["volume"]
                 else:
-                    room = (rest["mass"] + front["mass"]) / sample.density - front["volume"]
+                    room = (rest["mass"] + front["mass"]) / density - front["volume"]
                     wanted = rest["mass"] / room if room > 0.0 else -1.0
                 if wanted <= 0.0:
                     raise DomainError("the light ends alone take more room than the density of the sample leaves")
@@ -246,6 +247,21 @@ class _Solver:
         else:
             raise DomainError("density, molar mass and light ends cannot be met together; check them")
         return self
+
+    def _target_density(self, nbp: Array, volume: Array, moles: Array, light: Array) -> float | None:
+        """Return the density, kg/m3, the whole sample is to have: as measured, or as its Watson factor says."""
+        sample = self.sample
+        if self.fit_density:
+            return sample.density
+        if sample.density is not None or sample.density_curve:
+            return None
+        ends = self.ends.components if self.ends is not None and light.size else ()
+        ahead = amount_of("volume", light, *light_arrays(ends))
+        if ahead.sum() > GASSY * (ahead.sum() + volume.sum()):
+            return None
+        whole = np.concatenate([[c.nbp for c in ends], nbp])
+        mean = mean_average_boiling_point(whole, np.concatenate([ahead, volume]), np.concatenate([light, moles]))
+        return float(np.cbrt(1.8 * mean) / (sample.watson_k or TYPICAL_WATSON_K) * WATER_DENSITY_60F)
 
     def tell(self, remarks: list[Remark]) -> None:
         """Say what was estimated, scaled and found to clash."""

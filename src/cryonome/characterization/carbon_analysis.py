@@ -2,8 +2,9 @@
 
 The mole distribution of a plus fraction follows a gamma distribution of molar mass (Whitson, SPE J. 23, 683, 1983) or
 falls exponentially with carbon number (Pedersen, Thomassen and Fredenslund, Ind. Eng. Chem. Process Des. Dev. 24, 948,
-1985). Densities follow a constant Watson factor (Whitson) or the logarithm of the carbon number (Pedersen); both are
-made to return the measured molar mass and density of the plus fraction.
+1985). Densities follow Soreide's bent line (thesis, NTH Trondheim, 1989), a constant Watson factor (Whitson) or the logarithm
+of the carbon number (Pedersen); all are made to return the measured molar mass and density of the plus fraction. The bent
+line is the usual one: the others run above the density of water in the heaviest groups.
 """
 
 from __future__ import annotations
@@ -29,8 +30,15 @@ LUMPINGS = {
     "whitson": "Whitson's rule",
     "quadrature": "Gaussian quadrature",
 }
-LAST = {"gamma": 45, "exponential": 80}
-"""The last group a plus fraction is split to, where not chosen."""
+DENSITIES = {
+    "soreide": "Søreide's bent line (1989)",
+    "watson": "constant Watson factor (Whitson 1983)",
+    "logarithmic": "logarithm of the carbon number (Pedersen 1985)",
+}
+"""How the densities of the groups rise."""
+
+LAST = 30
+"""The last group a plus fraction is split to, where not chosen and where its molar mass is within reach."""
 
 
 @dataclass(frozen=True)
@@ -57,8 +65,8 @@ class PlusFraction:
 class CarbonAnalysis:
     """The analysis: pure ``components`` with ``percent``, groups, plus fraction; all percents on ``basis``.
 
-    ``split`` is one of :data:`SPLITS`, ``shape`` the alpha of the gamma distribution, ``last`` the last group made of
-    the plus fraction; ``lumping`` one of :data:`LUMPINGS` into ``lumps`` pseudo-components (chosen by the rule if None).
+    ``split`` is one of :data:`SPLITS`, ``shape`` the alpha of the gamma distribution, ``density`` one of :data:`DENSITIES`,
+    ``last`` the last group made of the plus fraction; ``lumping`` one of :data:`LUMPINGS` into ``lumps`` pseudo-components (chosen by the rule if None).
     """
 
     components: tuple[Component, ...]
@@ -68,6 +76,7 @@ class CarbonAnalysis:
     basis: str = "mole"
     split: str = "gamma"
     shape: float = 1.0
+    density: str = "soreide"
     last: int | None = None
     lumping: str = "none"
     lumps: int | None = None
@@ -75,13 +84,11 @@ class CarbonAnalysis:
 
 @dataclass(frozen=True)
 class Split:
-    """Fractions made of a plus fraction: carbon numbers, mole fractions of it, molar masses kg/mol and specific
-    gravities, (n,) each."""
+    """Fractions made of a plus fraction: carbon numbers, mole fractions of it and molar masses kg/mol, (n,) each."""
 
     number: Array
     mole: Array
     molar_mass: Array
-    specific_gravity: Array
 
 
 def lowest_mass(number: float) -> float:
@@ -103,7 +110,7 @@ def split_gamma(plus: PlusFraction, shape: float, last: int) -> Split:
     mole = np.diff(cumulative)
     keep = mole > 1e-12
     mass = eta + shape * beta * np.diff(first)[keep] / mole[keep]
-    return Split(number[keep], mole[keep], mass, watson_gravity(mole[keep], mass, plus))
+    return Split(number[keep], mole[keep], mass)
 
 
 def _gamma(plus: PlusFraction, shape: float) -> tuple[float, float]:
@@ -129,7 +136,32 @@ def quadrature(plus: PlusFraction, shape: float, count: int) -> Split:
     mole = np.asarray(weights / weights.sum(), float)
     mass = np.asarray(eta + beta * nodes, float)
     number = np.clip((mass * 1e3 + 6.0) / 14.0, plus.number, None)
-    return Split(np.floor(number), mole, mass, watson_gravity(mole, mass, plus))
+    return Split(np.floor(number), mole, mass)
+
+
+def gravities(rule: str, split: Split, plus: PlusFraction, before: float) -> Array:
+    """Return specific gravities (n,) of a split by one of :data:`DENSITIES` that add up to the plus fraction's by volume.
+
+    ``before`` is the specific gravity of the group before it. Raises DomainError where none join.
+    """
+    if rule == "watson":
+        return watson_gravity(split.mole, split.molar_mass, plus)
+    weight = split.mole * split.molar_mass
+    if rule == "soreide":
+        start, rise = 0.2855, np.maximum(1e3 * split.molar_mass - 66.0, 1.0) ** 0.13
+        low, high = 0.02, 1.0
+    else:
+        start, rise = before, np.log(np.maximum(split.number, plus.number) / (plus.number - 1.0))
+        low, high = -0.9 * before / rise[-1], 2.0
+
+    def volume(slope: float) -> float:
+        return float((weight / (start + slope * rise)).sum() - weight.sum() / plus.specific_gravity)
+
+    if volume(low) * volume(high) > 0.0:
+        raise DomainError(
+            f"no density distribution joins the {before:.3f} before C{plus.number}+ to its {plus.specific_gravity:.3f}"
+        )
+    return np.asarray(start + brentq(volume, low, high, xtol=1e-14) * rise)
 
 
 def watson_gravity(mole: Array, mass: Array, plus: PlusFraction) -> Array:
@@ -142,9 +174,15 @@ def watson_gravity(mole: Array, mass: Array, plus: PlusFraction) -> Array:
     return np.asarray(shape * (mole * mass / shape).sum() / total * plus.specific_gravity)
 
 
-def split_exponential(plus: PlusFraction, last: int, before: float) -> Split:
-    """Split a plus fraction by ln z = A + B n, M = 14 n - 4 g/mol, SG = C + D ln n through ``before``, the specific
-    gravity of the group before it. Raises ValueError where its molar mass is out of reach of the groups."""
+def last_within_reach(plus: PlusFraction) -> int:
+    """Return the last group an exponential split needs: the usual one, or where equal amounts of the groups would still be
+    a sixth heavier than the fraction."""
+    wanted = 1e3 * plus.molar_mass * 7.0 / 6.0
+    return max(LAST, int(np.ceil((wanted + 4.0) / 7.0)) - plus.number)
+
+
+def split_exponential(plus: PlusFraction, last: int) -> Split:
+    """Split a plus fraction by ln z = A + B n, M = 14 n - 4 g/mol. Raises ValueError where its molar mass is out of reach."""
     number = np.arange(plus.number, max(last, plus.number + 1) + 1, dtype=float)
     mass = (14.0 * number - 4.0) * 1e-3
 
@@ -161,18 +199,7 @@ def split_exponential(plus: PlusFraction, last: int, before: float) -> Split:
             f"{mass.mean() * 1e3:.0f} g/mol; {plus.molar_mass * 1e3:.4g} g/mol is given"
         )
     fractions = mole(brentq(miss, -6.0, 0.0, xtol=1e-14))
-    weight = fractions * mass
-    rise = np.log(number / (plus.number - 1.0))
-
-    def volume(slope: float) -> float:
-        return float((weight / (before + slope * rise)).sum() - weight.sum() / plus.specific_gravity)
-
-    low, high = -0.9 * before / rise[-1], 2.0
-    if volume(low) * volume(high) > 0.0:
-        raise DomainError(
-            f"no density distribution joins the {before:.3f} before C{plus.number}+ to its {plus.specific_gravity:.3f}"
-        )
-    return Split(number, fractions, mass, before + brentq(volume, low, high, xtol=1e-14) * rise)
+    return Split(number, fractions, mass)
 
 
 def group_properties(group: Group) -> tuple[float, float, float]:

@@ -14,6 +14,7 @@ from ..errors import DomainError
 from ..remarks import Remark, Value, measure
 from .assay import Assay, amount_of, light_arrays
 from .carbon_analysis import (
+    DENSITIES,
     LAST,
     LUMPINGS,
     SPLITS,
@@ -21,7 +22,9 @@ from .carbon_analysis import (
     PlusFraction,
     Split,
     boiling_points,
+    gravities,
     group_properties,
+    last_within_reach,
     quadrature,
     split_exponential,
     split_gamma,
@@ -49,13 +52,15 @@ def carbon_assay(sample: LabSample, remarks: list[Remark]) -> tuple[Assay, NDArr
     number = np.array([float(g.number) for g in groups])
     plus = analysis.plus
     if plus is not None and plus.percent > 0.0:
-        split = _split(analysis, plus, float(sg[-1]) if sg.size else plus.specific_gravity * 0.97, remarks)
+        split = _split(analysis, plus, remarks)
+        before = float(sg[-1]) if sg.size else plus.specific_gravity * 0.97
+        density = gravities(analysis.density, split, plus, before)
         entry = REGISTRY["molar_mass"][sample.correlations.get("molar_mass", DEFAULTS["molar_mass"])]
-        boiling = boiling_points(split.molar_mass, split.specific_gravity, lambda T, s: entry.function(Fraction(T, s)))
+        boiling = boiling_points(split.molar_mass, density, lambda T, s: entry.function(Fraction(T, s)))
         remarks.append(Remark("estimate", "carbon.boiling", "carbon", {"number": plus.number, "by": entry.title}))
-        weight = amount_of(analysis.basis, split.mole, split.specific_gravity, split.molar_mass)
+        weight = amount_of(analysis.basis, split.mole, density, split.molar_mass)
         number, nbp = np.append(number, split.number), np.append(nbp, boiling)
-        sg, mass = np.append(sg, split.specific_gravity), np.append(mass, split.molar_mass)
+        sg, mass = np.append(sg, density), np.append(mass, split.molar_mass)
         share = np.append(share, plus.percent * weight / weight.sum())
     if not share.size:
         raise DomainError(
@@ -82,19 +87,21 @@ def carbon_assay(sample: LabSample, remarks: list[Remark]) -> tuple[Assay, NDArr
     return assay, _groups(analysis, number, mass, moles)
 
 
-def _split(analysis: CarbonAnalysis, plus: PlusFraction, before: float, remarks: list[Remark]) -> Split:
-    last = max(analysis.last or LAST[analysis.split], plus.number)
+def _split(analysis: CarbonAnalysis, plus: PlusFraction, remarks: list[Remark]) -> Split:
+    usual = LAST if analysis.split == "gamma" else last_within_reach(plus)
+    last = max(analysis.last or usual, plus.number)
     if analysis.lumping == "quadrature" and analysis.split == "gamma":
         count = analysis.lumps or whitson_count(plus.number, last)
         values: dict[str, Value] = {"number": plus.number, "count": count, "shape": analysis.shape}
         remarks.append(Remark("estimate", "carbon.quadrature", "carbon", values))
         return quadrature(plus, analysis.shape, count)
-    values = {"number": plus.number, "last": last, "by": SPLITS[analysis.split], "shape": analysis.shape}
+    values = {
+        "number": plus.number, "last": last, "by": SPLITS[analysis.split], "shape": analysis.shape,
+        "density": DENSITIES[analysis.density],
+    }  # fmt: skip
     code = "carbon.split_gamma" if analysis.split == "gamma" else "carbon.split"
     remarks.append(Remark("estimate", code, "carbon", values))
-    if analysis.split == "gamma":
-        return split_gamma(plus, analysis.shape, last)
-    return split_exponential(plus, last, before)
+    return split_gamma(plus, analysis.shape, last) if analysis.split == "gamma" else split_exponential(plus, last)
 
 
 def _met(

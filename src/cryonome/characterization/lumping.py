@@ -72,8 +72,7 @@ def join_components(
     """
     mass = moles * np.array([c.molar_mass for c in components])
     volume = moles * np.array([c.standard_liquid_volume for c in components])
-    width = max(len(c.cp) for c in components)
-    cp = joined(np.array([[*c.cp, *[0.0] * (width - len(c.cp))] for c in components]), moles, group)
+    cp = joined(np.array([c.cp for c in components]), moles, group)
     means = {n: joined(np.array([getattr(c, n) for c in components]), mass, group) for n in MEANS}
     known = [c.parachor for c in components if c.parachor is not None]
     parachor = joined(np.array(known), moles, group) if len(known) == len(components) else None

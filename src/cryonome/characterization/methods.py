@@ -23,6 +23,9 @@ Curve = Callable[[Array], Array]
 
 TEN_MMHG = 10.0 * MMHG
 
+HOTTEST = 720.0 + 273.15
+"""K at 1 atm, the highest any test reports (ASTM D7169, simulated distillation of residues)."""
+
 
 @dataclass(frozen=True)
 class Method:
@@ -33,6 +36,8 @@ class Method:
     basis: str
     pressure: float
     sub_atmospheric: bool = False
+    hottest: float = HOTTEST
+    """K, as reported at 1 atm. What a conversion gives above is no number."""
 
 
 CARBON = "carbon-number"
@@ -44,7 +49,7 @@ TWO_PART = "D86+D1160"
 METHODS: dict[str, Method] = {
     m.key: m
     for m in (
-        Method("TBP", "true boiling point", "volume", ATM, True),
+        Method("TBP", "true boiling point", "volume", ATM, True, float("inf")),
         Method("D86", "ASTM D86", "volume", ATM),
         Method("D1160", "ASTM D1160", "volume", TEN_MMHG, True),
         Method("D2887", "ASTM D2887, simulated distillation", "mass", ATM),

@@ -29,6 +29,7 @@ class Known:
     nbp: float | None = None
     specific_gravity: float | None = None
     key: str = ""
+    pc_saft: tuple[float, float, float] | None = None
 
 
 def complete(known: Known) -> Component:
@@ -84,6 +85,7 @@ def complete(known: Known) -> Component:
         # An estimated one follows the equation of the fluid, as those of cuts do.
         omega_matched="omega" in found.used and found.used["omega"].key == "boiling-point",
         key=known.key,
+        pc_saft=known.pc_saft,
     )
 
 

@@ -11,9 +11,10 @@ from numpy.typing import NDArray
 from ..constants import ATM, WATER_DENSITY_60F
 from ..errors import DomainError
 from ..remarks import Remark, Value, Word, kelvin, measure, pascal
+from .averages import mean_average_boiling_point, watson_factor
 from .correlations.registry import Fraction
 from .correlations.riazi_daubert import molar_mass_riazi
-from .curve import ENDS, HIGHEST_END, BoilingCurve, close_curve
+from .curve import ENDS, HIGHEST_END, T_LOW, BoilingCurve, close_curve
 from .lab_sample import LabSample
 from .methods import CONVERSIONS, DEFAULT_CONVERSIONS, METHODS, Context, Conversion, to_tbp
 from .pressure import (
@@ -98,11 +99,33 @@ def _context(sample: LabSample, T: Array) -> Context:
             # The front of a curve in two pieces may end before its middle.
             percent = np.concatenate([percent, sample.tail.percent])
             T = np.concatenate([T, normal_boiling_point(np.asarray(sample.tail.temperature), sample.tail.pressure)])
-        mean = float(np.interp(50.0, percent, T))
-        if sample.pressure < OPEN_AIR[0] and sample.tail is None:
-            mean = float(normal_boiling_point(mean, sample.pressure))
-        watson = float(np.clip(np.cbrt(1.8 * mean) / sg, 9.0, 14.0))
+        elif sample.pressure < OPEN_AIR[0]:
+            T = normal_boiling_point(T, sample.pressure)
+        watson = _watson_of_points(percent, T, sample.basis or METHODS[sample.method].basis, sg)
     return Context(sg, 12.0 if watson is None else watson)
+
+
+def _watson_of_points(percent: Array, T: Array, basis: str, sg: float) -> float:
+    """Return the Watson factor of a whole of specific gravity sg, from points (n,) in percent and K of its curve on a basis.
+
+    Beyond its points the curve goes on straight; amounts on the other bases are those of one Watson factor throughout.
+    """
+    order = np.argsort(percent, kind="stable")
+    middle = (np.arange(100) + 0.5) / 100.0
+    at, known = percent[order] / 100.0, T[order]
+    nbp = np.interp(middle, at, known)
+    if at.size > 1:
+        for end, outside in ((slice(0, 2), middle < at[0]), (slice(-2, None), middle > at[-1])):
+            (a, b), (low, high) = at[end], known[end]
+            nbp = np.where(outside, low + (middle - a) * (high - low) / max(b - a, 0.01), nbp)
+    nbp = np.clip(nbp, T_LOW, HIGHEST_END)
+    watson = watson_factor(float(nbp.mean()), sg)
+    for _ in range(4):
+        slices = np.cbrt(1.8 * nbp) / np.clip(watson, 9.0, 14.0)
+        mass = molar_mass_riazi(Fraction(nbp, slices))
+        amounts = (per_unit(basis, wanted, slices, mass) for wanted in ("volume", "mole"))
+        watson = watson_factor(mean_average_boiling_point(nbp, *amounts), sg)
+    return float(np.clip(watson, 9.0, 14.0))
 
 
 def _at_one_atmosphere(

@@ -14,7 +14,7 @@ from .curve import BoilingCurve
 from .cuts import Yield
 from .lab_sample import LabSample
 from .methods import METHODS, Context, from_tbp
-from .pressure import boiling_point_at
+from .pressure import boiling_point_at, normal_boiling_point
 from .reading import chosen_conversion
 
 Array = NDArray[np.float64]
@@ -64,7 +64,7 @@ class CharacterizedSample:
 
     def shown_as(self, method: str, fraction: Array, pressure: float | None = None) -> Array:
         """Return the temperatures (n,) K the sample would show at fractions (n,) by another method, on the method's
-        own basis and at its own ``pressure`` (Pa) unless one is given."""
+        own basis and at its own ``pressure`` (Pa) unless one is given; nan beyond the method, where it cannot be run."""
         conversion = chosen_conversion(self.choices, method)
         context = Context(self.density / WATER_DENSITY_60F, self.watson_k)
         volume, mass = self.mass_along
@@ -73,5 +73,9 @@ class CharacterizedSample:
             return self.curve.at(np.interp(x, mass, volume) if conversion.basis == "mass" else x)
 
         T = from_tbp(tbp, conversion, np.asarray(fraction, float), context)
-        P = METHODS[method].pressure if pressure is None else pressure
-        return boiling_point_at(T, P, self.watson_k)
+        own = METHODS[method]
+        P = own.pressure if pressure is None else pressure
+        hottest = own.hottest
+        if method == self.choices.method and self.choices.temperature:
+            hottest = max(hottest, float(normal_boiling_point(max(self.choices.temperature), self.choices.pressure)))
+        return np.where(np.greater(T, hottest + 0.01), np.nan, boiling_point_at(T, P, self.watson_k))

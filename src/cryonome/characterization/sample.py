@@ -12,6 +12,7 @@ from ..components import Component
 from ..constants import WATER_DENSITY_60F
 from ..remarks import Remark, Value, Word, kelvin
 from .assay import Assay, build_assay
+from .averages import GASSY, mean_average_boiling_point, watson_factor
 from .carbon_sample import carbon_assay, carbon_names, lump
 from .correlations import DEFAULTS, REGISTRY, TITLES, Estimated, Fraction, estimate
 from .cuts import automatic_boundaries, cut_edges, yields
@@ -127,17 +128,17 @@ def _assemble(sample: LabSample, assay: Assay, edges: Array, remarks: list[Remar
 
 
 def _watson(assay: Assay, sample: LabSample, density: float, remarks: list[Remark]) -> float:
-    """Return the Watson factor of the whole: the volume mean of the cube roots over the specific gravity."""
-    light = np.array([c.nbp for c in assay.light])
-    volume = np.concatenate([assay.light_amounts("volume"), assay.amounts("volume")])
-    cube = np.cbrt(1.8 * np.concatenate([light, assay.nbp]))
-    watson = float(volume @ cube / volume.sum() * WATER_DENSITY_60F / density)
+    """Return the Watson factor of the whole, from its mean average boiling point."""
+    nbp = np.concatenate([[c.nbp for c in assay.light], assay.nbp])
+    light = assay.light_amounts("volume")
+    volume, mole = (np.concatenate([assay.light_amounts(b), assay.amounts(b)]) for b in ("volume", "mole"))
+    watson = watson_factor(mean_average_boiling_point(nbp, volume, mole), density / WATER_DENSITY_60F)
     if sample.watson_k is not None and sample.density is not None and abs(sample.watson_k / watson - 1.0) > 0.01:
         percent = 100.0 * (sample.watson_k / watson - 1.0)
         values: dict[str, Value] = {"given": sample.watson_k, "off": percent, "own": watson}
         remarks.append(Remark("warning", "bulk.watson_differs", "watson_k", values))
     # Of a gas or a live oil the factor says nothing about the liquid it was made for.
-    if light.size and assay.light_amounts("volume").sum() > 0.2 * volume.sum():
+    if light.sum() > GASSY * volume.sum():
         return watson
     if not WATSON_RANGE[0] <= watson <= WATSON_RANGE[1]:
         low, high = WATSON_RANGE

@@ -1,4 +1,4 @@
-"""The pure components: read once from ``pure.csv``, found by name, alias or formula."""
+"""The pure components: read once from ``pure.csv`` and ``ideal_gas.csv``, found by name, alias or formula."""
 
 from __future__ import annotations
 
@@ -7,6 +7,7 @@ import difflib
 from functools import cache, lru_cache
 from importlib.resources import files
 
+from ..constants import R
 from .component import Component
 
 
@@ -23,11 +24,16 @@ def _either(names: list[str]) -> str:
     return names[0] if len(names) == 1 else f"{', '.join(names[:-1])} or {names[-1]}"
 
 
+def _table(name: str) -> list[list[str]]:
+    return list(csv.reader(files(__package__).joinpath(name).read_text(encoding="utf-8").splitlines()))
+
+
 @cache
 def all_components() -> tuple[Component, ...]:
     """Return every pure component of the databank, in its order."""
-    text = files(__package__).joinpath("pure.csv").read_text(encoding="utf-8")
-    rows = csv.DictReader(text.splitlines())
+    heat = {row[0]: tuple(R * float(v) for v in row[2:]) for row in _table("ideal_gas.csv")[1:]}
+    heads, *lines = _table("pure.csv")
+    rows = [dict(zip(heads, line)) for line in lines]
     return tuple(
         Component(
             name=row["name"],
@@ -39,11 +45,13 @@ def all_components() -> tuple[Component, ...]:
             omega=float(row["omega"]),
             nbp=float(row["nbp_K"]),
             specific_gravity=float(row["specific_gravity"]),
-            cp=tuple(float(row[f"cp{k}"]) for k in range(4)),
+            cp=heat[row["name"]],
             formula=row["formula"],
             cas=row["cas"],
             aliases=tuple(a for a in row["aliases"].split(";") if a),
             family=row["family"],
+            parachor=float(row["parachor"]),
+            formation=(1e3 * float(row["hf_kJ_mol"]), 1e3 * float(row["gf_kJ_mol"])),
         )
         for row in rows
     )

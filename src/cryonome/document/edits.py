@@ -168,7 +168,7 @@ def rename_sample(document: Document, old: str, new: str) -> Document:
 
     for i, fluid in enumerate(document.fluids):
         parts = tuple(set_at(p, ("sample",), new) if p.sample == old else p for p in fluid.parts)
-        pairs = tuple((pair(a), pair(b), k) for a, b, k in fluid.model.kij_pairs)
+        pairs = tuple((pair(a), pair(b), *rest) for a, b, *rest in fluid.model.kij_pairs)
         if parts != fluid.parts or pairs != fluid.model.kij_pairs:
             document = set_at(
                 document, ("fluids", i), set_each(fluid, {("parts",): parts, ("model", "kij_pairs"): pairs})
@@ -223,7 +223,7 @@ def with_keyed_pairs(document: Document, keys: dict[str, dict[str, str]]) -> Doc
     component's name stands for. Names not found stay."""
     for i, fluid in enumerate(document.fluids):
         known = keys.get(fluid.name, {})
-        pairs = tuple((known.get(a, a), known.get(b, b), k) for a, b, k in fluid.model.kij_pairs)
+        pairs = tuple((known.get(a, a), known.get(b, b), *rest) for a, b, *rest in fluid.model.kij_pairs)
         if pairs != fluid.model.kij_pairs:
             document = set_at(document, ("fluids", i, "model", "kij_pairs"), pairs)
     return document

@@ -24,7 +24,7 @@ KINDS_PACKAGE = "cryonome.studies.kinds"
 """Where the kinds are, by name: the document may not import what stands above it, only look it up."""
 
 PLANNED = (
-    "isotherms", "roots", "advice", "table", "hydrate", "inhibitor_dose", "vapour_pressure", "sweep", "goal", "expansion",
+    "table", "hydrate", "inhibitor_dose", "vapour_pressure", "sweep", "goal", "expansion",
     "depletion", "liberation", "separators", "swelling", "match",
 )  # fmt: skip
 """Kinds of the published format that this version does not answer yet."""

@@ -42,10 +42,12 @@ class PlusFraction(Part):
 
 
 class Splitting(Part):
-    """How a plus fraction is split: the distribution, the shape of the gamma distribution, the last carbon number."""
+    """How a plus fraction is split: the distribution, the shape of the gamma distribution, the rule of the densities, the
+    last carbon number."""
 
     model: str = "gamma"
     shape: Cell = 1
+    density: str = "soreide"
     last: Cell = None
 
 
@@ -195,6 +197,14 @@ class Sample(Part):
     display: SampleDisplay = SampleDisplay()
 
 
+class SaftParameters(Part):
+    """PC-SAFT parameters by hand: segment number, segment diameter in angstrom, segment energy over k in K."""
+
+    m: Cell = None
+    sigma_A: Cell = None
+    epsilon_K: Cell = None
+
+
 class Pseudo(Part):
     """A hand-made pseudo-component: whatever is known of it."""
 
@@ -206,6 +216,7 @@ class Pseudo(Part):
     Vc: Cell = None
     nbp: Cell = None
     specific_gravity: Cell = None
+    pc_saft: SaftParameters | None = None
 
 
 class Series(Part):
@@ -244,13 +255,36 @@ class Recombination(Part):
     pressure: Cell = None
 
 
+class PairRule(Part):
+    """The library's rule for methane with heavier hydrocarbons: scale and exponent, the usual ones where empty."""
+
+    scale: Cell = None
+    exponent: Cell = None
+
+
+class ReferenceState(Part):
+    """Where enthalpy and entropy are zero: ``ideal gas``, ``elements`` (both at 25 degC) or ``saturated liquid`` at a
+    temperature."""
+
+    state: str = "ideal gas"
+    temperature: Cell = None
+
+
+Pair = tuple[str, str, Cell] | tuple[str, str, Cell, Cell]
+"""Two components, the interaction parameter at 298.15 K, and its slope in 1/K."""
+
+
 class Model(Part):
     """The equation of state and its parameters."""
 
     eos: str = "PR78"
+    alpha: str = "own"
     kij: str = "library"
-    kij_pairs: tuple[tuple[str, str, Cell], ...] = ()
-    volume_shift: str = "none"
+    kij_rule: PairRule = PairRule()
+    kij_pairs: tuple[Pair, ...] = ()
+    volume_shift: str = "density"
+    viscosity: str = "corresponding-states"
+    reference: ReferenceState = ReferenceState()
 
 
 class Fluid(Part):

@@ -3,18 +3,20 @@
 from __future__ import annotations
 
 import math
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 from typing import Literal
 
 from ..characterization import Known
 from ..components import Component, UnknownComponentError, find
-from ..eos.building import EQUATIONS
+from ..constants import T_REF
+from ..eos.building import ALPHAS, EQUATIONS, SAFT, shift_fits
+from ..eos.interaction import RULE, MethaneRule
+from ..eos.volume_shift import SHIFTS
+from ..properties import VISCOSITIES
 from ..units import QuantityError, fits, split
 from .faults import Fault, PathParts, did_you_mean, errors
-from .model import Cell, Document, Fluid, FluidPart, Pseudo, Series
+from .model import Cell, Document, Fluid, FluidPart, PairRule, Pseudo, SaftParameters, Series
 from .reader import EMPTY, Reader
-
-LATER_EOS = ("PC-SAFT",)
 
 AMOUNTS = {
     "mole": ("amount", "molar_rate"),
@@ -22,6 +24,15 @@ AMOUNTS = {
     "volume": ("volume", "volume_rate"),
 }
 """Kinds of an amount with a unit by basis: in all, or a rate."""
+
+REFERENCES = ("ideal gas", "elements", "saturated liquid")
+"""Where enthalpy and entropy may be zero."""
+
+SPAN = 200.0
+"""K from 25 degC within which a sloping interaction parameter must stay between -1 and 1."""
+
+MOST_SLOPE = 0.01
+"""1/K, the steepest an interaction parameter may change with temperature."""
 
 NAMES = ("component", "pseudo", "series", "sample", "fluid")
 """What a part can be."""
@@ -63,11 +74,18 @@ class RecombinationInput:
 
 @dataclass(frozen=True)
 class ModelInput:
-    """The equation and its parameters: ``pairs`` of component keys or names with a value."""
+    """The equation and its parameters: ``pairs`` of component keys or names with a value at 298.15 K and a slope, 1/K;
+    ``reference`` one of :data:`REFERENCES`, at ``reference_T`` K where it is a saturated liquid."""
 
-    eos: str
-    kij: str
-    pairs: tuple[tuple[str, str, float], ...]
+    eos: str = "PR78"
+    alpha: str = "own"
+    kij: str = "library"
+    rule: MethaneRule = RULE
+    pairs: tuple[tuple[str, str, float, float], ...] = ()
+    volume_shift: str = "density"
+    viscosity: str = "corresponding-states"
+    reference: str = "ideal gas"
+    reference_T: float = T_REF
 
 
 @dataclass(frozen=True)
@@ -342,30 +360,52 @@ def read_pseudo(pseudo: Pseudo, here: Reader) -> Known:
     enough = any(getattr(pseudo, k) not in EMPTY for k in ("nbp", "specific_gravity", "molar_mass"))
     if not enough and any(getattr(pseudo, k) in EMPTY for k in ("Tc", "Pc", "omega")):
         here.fault("give a normal boiling point, a specific gravity or a molar mass, or Tc, Pc and omega together")
+    saft = None if pseudo.pc_saft is None else _saft(pseudo.pc_saft, here.at("pc_saft"))
     return Known(
-        name=pseudo.name, molar_mass=values["molar_mass"], Tc=values["Tc"], Pc=values["Pc"], omega=omega, Vc=values["Vc"],
+        pc_saft=saft, name=pseudo.name, molar_mass=values["molar_mass"], Tc=values["Tc"], Pc=values["Pc"], omega=omega, Vc=values["Vc"],
         nbp=values["nbp"], specific_gravity=sg,
     )  # fmt: skip
 
 
+SAFT_BOUNDS = {"m": (1.0, 200.0), "sigma_A": (1.5, 8.0), "epsilon_K": (5.0, 1500.0)}
+"""Least and most of PC-SAFT parameters, in the units of the document."""
+
+
+def _saft(given: SaftParameters, here: Reader) -> tuple[float, float, float] | None:
+    """Return PC-SAFT parameters given by hand: all three, or a fault."""
+    out = []
+    for key, (low, high) in SAFT_BOUNDS.items():
+        value = here.at(key).number(getattr(given, key), f"PC-SAFT's {key}")
+        if value is not None and not low <= value <= high:
+            here.at(key).fault(f"{key} = {value:g} is outside {low:g} to {high:g}")
+        out.append(value)
+    m, sigma, epsilon = out
+    return None if m is None or sigma is None or epsilon is None else (m, sigma, epsilon)
+
+
 def _model(fluid: Fluid, document: Document, known: list[str], here: Reader) -> ModelInput | None:
     model = fluid.model
-    if model.eos in LATER_EOS:
-        text = f"the equation '{model.eos}' is not offered by this version; use {', '.join(EQUATIONS)}"
-        here.at("eos").fault(text)
-    else:
-        here.at("eos").known(model.eos, EQUATIONS, "equation")
+    here.at("eos").known(model.eos, EQUATIONS, "equation")
+    here.at("alpha").known(model.alpha, ALPHAS, "alpha function")
     here.at("kij").known(model.kij, ("library", "zero"), "source of interaction parameters")
-    if model.volume_shift != "none":
-        text = f"the volume shift '{model.volume_shift}' is not offered by this version; use none"
+    known_shift = here.at("volume_shift").known(model.volume_shift, SHIFTS, "volume shift")
+    if known_shift and model.eos in EQUATIONS and not shift_fits(model.volume_shift, model.eos):
+        text = f"the volume shift '{model.volume_shift}' was not made for {model.eos}; use density or none"
         here.at("volume_shift").fault(text)
+    here.at("viscosity").known(model.viscosity, VISCOSITIES, "method of viscosity")
+    rule = _rule(model.kij_rule, here.at("kij_rule"))
+    here.at("reference", "state").known(model.reference.state, REFERENCES, "reference state")
+    reference_T = here.at("reference", "temperature").given(model.reference.temperature, "temperature")
+    reference_T = here.at("reference", "temperature").physical(
+        reference_T, 50.0, 1000.0, "a reference temperature", "K"
+    )
     # Names of cuts and of what is inside other fluids are known only once the fluid is made.
     open_ended = fluid.recombination is not None or any(
         p.sample is not None or p.fluid is not None or p.series is not None for p in fluid.parts
     )
     keys = {p.id for p in fluid.parts if p.id}
-    pairs: list[tuple[str, str, float]] = []
-    for i, (one, other, cell) in enumerate(model.kij_pairs):
+    pairs: list[tuple[str, str, float, float]] = []
+    for i, (one, other, cell, *rest) in enumerate(model.kij_pairs):
         row = here.at("kij_pairs", i)
         names = []
         for k, name in enumerate((one, other)):
@@ -378,9 +418,38 @@ def _model(fluid: Fluid, document: Document, known: list[str], here: Reader) -> 
         value = row.at(2).number(cell, "an interaction parameter")
         if value is not None and not -1.0 < value < 1.0:
             row.at(2).fault(f"an interaction parameter of {value:g} is outside -1 to 1")
+        slope = 0.0
+        if rest and rest[0] not in EMPTY:
+            slope = row.at(3).number(rest[0], "a slope of an interaction parameter") or 0.0
+            if abs(slope) > MOST_SLOPE:
+                row.at(3).fault(f"a slope of {slope:g} per kelvin is outside -{MOST_SLOPE:g} to {MOST_SLOPE:g}")
+        if value is not None and abs(value) < 1.0 and abs(value) + abs(slope) * SPAN >= 1.0:
+            row.at(3).fault(
+                f"with a slope of {slope:g} per kelvin the parameter leaves -1 to 1 within {SPAN:g} K of 25 °C"
+            )
+        if slope and model.eos == SAFT:
+            row.at(3).fault("interaction parameters of PC-SAFT have no slope; leave it out")
         if value is not None:
-            pairs.append((names[0], names[1], value))
-    return ModelInput(model.eos, model.kij, tuple(pairs))
+            pairs.append((names[0], names[1], value, slope))
+    return ModelInput(
+        model.eos, model.alpha, model.kij, rule, tuple(pairs), model.volume_shift, model.viscosity,
+        model.reference.state,
+        T_REF if reference_T is None else reference_T,
+    )  # fmt: skip
+
+
+def _rule(rule: PairRule, here: Reader) -> MethaneRule:
+    """Return the rule for methane, the usual numbers where none are given."""
+    given: dict[str, float] = {}
+    for key, low, high in (("scale", 0.0, 1.0), ("exponent", 0.1, 20.0)):
+        cell = getattr(rule, key)
+        if cell not in EMPTY:
+            value = here.at(key).number(cell, f"the rule's {key}")
+            if value is not None and not low <= value <= high:
+                here.at(key).fault(f"the rule's {key} of {value:g} is outside {low:g} to {high:g}")
+            elif value is not None:
+                given[key] = value
+    return replace(RULE, **given)
 
 
 def canonical_name(name: str, known: list[str]) -> str:

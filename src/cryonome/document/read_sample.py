@@ -8,7 +8,7 @@ from dataclasses import dataclass
 import numpy as np
 
 from ..characterization import LabSample
-from ..characterization.carbon_analysis import LUMPINGS, SPLITS, CarbonAnalysis, PlusFraction
+from ..characterization.carbon_analysis import DENSITIES, LUMPINGS, SPLITS, CarbonAnalysis, PlusFraction
 from ..characterization.correlations import REGISTRY
 from ..characterization.curve import ENDS, INTERPOLATIONS, LEAST_POINTS
 from ..characterization.cuts import PRODUCTS, REGIONS, ProductRange
@@ -211,6 +211,7 @@ def _carbon(sample: Sample, reader: Reader) -> CarbonAnalysis | None:
     plus = None if rows.plus is None else _plus(sample, rows, here.at("plus"))
     split, lumping = here.at("split"), here.at("lumping")
     split.at("model").known(curve.split.model, SPLITS, "distribution")
+    split.at("density").known(curve.split.density, DENSITIES, "rule of densities")
     lumping.at("rule").known(curve.lumping.rule, LUMPINGS, "rule of lumping")
     shape = split.at("shape").between(curve.split.shape, 0.3, 10.0, "the shape of a gamma distribution")
     last = lumps = None
@@ -226,6 +227,7 @@ def _carbon(sample: Sample, reader: Reader) -> CarbonAnalysis | None:
         basis=curve.basis or METHODS[CARBON].basis,
         split=curve.split.model,
         shape=shape or 1.0,
+        density=curve.split.density,
         last=None if last is None else int(last),
         lumping=curve.lumping.rule,
         lumps=None if lumps is None else int(lumps),

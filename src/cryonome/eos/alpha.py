@@ -2,6 +2,14 @@
 
 Each gives sqrt(alpha) with two temperature derivatives, since a_i enters the mixing rule by its root. An alpha function is a
 frozen value holding the parameters of every component; parameters may carry a batch axis, (nc,) or (N, nc).
+
+Above the critical temperature the polynomials in sqrt(Tr) would turn negative and rise again. There an exponential goes on from
+them, in the manner of Boston and Mathias, Proc. 2nd Int. Conf. on Phase Equilibria, Berlin (1980),
+
+    sqrt(alpha) = exp(c (1 - Tr^d)),   Tr > 1
+
+with c and d such that value, slope and curvature (theirs: value and slope) are continuous at Tr = 1, so that heat capacities
+have no step there. It stays positive and falls where the slope at Tr = 1 is negative.
 """
 
 from __future__ import annotations
@@ -14,6 +22,10 @@ import numpy as np
 from numpy.typing import NDArray
 
 Array = NDArray[np.float64]
+Change = Callable[[Array], Array]
+
+LEAST_POWER = 0.05
+"""Of the exponential above Tc; below it the curvature at Tc gives way."""
 
 
 class Alpha(Protocol):
@@ -23,32 +35,94 @@ class Alpha(Protocol):
         """Return sqrt(alpha), T d sqrt(alpha)/dT and T2 d2 sqrt(alpha)/dT2 at reduced temperatures Tr (..., nc)."""
         ...
 
-    def apply(self, change: Callable[[Array], Array]) -> Alpha:
+    def apply(self, change: Change) -> Alpha:
         """Return the same function with every parameter array passed through ``change``."""
         ...
 
 
+def _extend(found: tuple[Array, Array, Array], Tr: Array, slope: Array, curvature: Array) -> tuple[Array, Array, Array]:
+    """Overwrite where Tr > 1 by the exponential of that slope and curvature of sqrt(alpha) at Tr = 1, (..., nc)."""
+    hot = np.nonzero(Tr > 1.0)
+    if hot[0].size == 0:
+        return found
+    first, second = (np.broadcast_to(v, Tr.shape)[hot] for v in (slope, curvature))
+    # c d = -slope and curvature = slope (d - 1) + slope^2.
+    with np.errstate(divide="ignore", invalid="ignore"):
+        d = np.maximum(np.where(first == 0.0, 1.0, 1.0 + second / first - first), LEAST_POWER)
+    power = Tr[hot] ** d
+    rise = first * power
+    value = np.exp(-first / d * (1.0 - power))
+    for out, new in zip(found, (value, rise * value, (rise * rise + (d - 1.0) * rise) * value)):
+        out[hot] = new
+    return found
+
+
 @dataclass(frozen=True)
 class Soave:
-    """sqrt(alpha) = 1 + kappa (1 - sqrt(Tr)); Soave, Chem. Eng. Sci. 27, 1197 (1972), eq. 9.
-
-    Above the temperature where it would turn negative the magnitude is used, so that a_i stays the square of a real number.
-    """
+    """sqrt(alpha) = 1 + kappa (1 - sqrt(Tr)) up to Tc, the exponential above; Soave, Chem. Eng. Sci. 27, 1197 (1972), eq. 9."""
 
     kappa: Array
 
     def root(self, Tr: Array) -> tuple[Array, Array, Array]:
         """See :class:`Alpha`."""
         root = np.sqrt(Tr)
-        value = 1.0 + self.kappa * (1.0 - root)
         slope = -0.5 * self.kappa * root
-        sign = np.where(value < 0.0, -1.0, 1.0)
-        slope *= sign
-        return value * sign, slope, -0.5 * slope
+        found = 1.0 + self.kappa * (1.0 - root), slope, -0.5 * slope
+        return _extend(found, Tr, -0.5 * self.kappa, 0.25 * self.kappa)
 
-    def apply(self, change: Callable[[Array], Array]) -> Soave:
+    def apply(self, change: Change) -> Soave:
         """See :class:`Alpha`."""
         return Soave(change(self.kappa))
+
+
+@dataclass(frozen=True)
+class MathiasCopeman:
+    """sqrt(alpha) = 1 + c1 y + c2 y2 + c3 y3, y = 1 - sqrt(Tr), up to Tc, the exponential above.
+
+    Mathias and Copeman, Fluid Phase Equilib. 13, 91 (1983), eq. 12. nan where a component has none.
+    """
+
+    c1: Array
+    c2: Array
+    c3: Array
+
+    def root(self, Tr: Array) -> tuple[Array, Array, Array]:
+        """See :class:`Alpha`."""
+        c1, c2, c3 = self.c1, self.c2, self.c3
+        root = np.sqrt(Tr)
+        y = 1.0 - root
+        first, second = c1 + y * (2.0 * c2 + 3.0 * c3 * y), 2.0 * c2 + 6.0 * c3 * y
+        found = 1.0 + y * (c1 + y * (c2 + y * c3)), -0.5 * root * first, 0.25 * (root * first + Tr * second)
+        return _extend(found, Tr, -0.5 * c1, 0.25 * c1 + 0.5 * c2)
+
+    def apply(self, change: Change) -> MathiasCopeman:
+        """See :class:`Alpha`."""
+        return MathiasCopeman(change(self.c1), change(self.c2), change(self.c3))
+
+
+@dataclass(frozen=True)
+class Twu:
+    """alpha = Tr^(N (M - 1)) exp(L (1 - Tr^(N M))) at all temperatures; nan where a component has none.
+
+    Twu, Bluck, Cunningham and Coon, Fluid Phase Equilib. 69, 33 (1991), eq. 11.
+    """
+
+    L: Array
+    M: Array
+    N: Array
+
+    def root(self, Tr: Array) -> tuple[Array, Array, Array]:
+        """See :class:`Alpha`."""
+        power, outer = self.N * self.M, 0.5 * self.N * (self.M - 1.0)
+        rise = Tr**power
+        value = Tr**outer * np.exp(0.5 * self.L * (1.0 - rise))
+        inner = 0.5 * self.L * power * rise
+        slope = outer - inner
+        return value, slope * value, (slope * slope - outer - (power - 1.0) * inner) * value
+
+    def apply(self, change: Change) -> Twu:
+        """See :class:`Alpha`."""
+        return Twu(change(self.L), change(self.M), change(self.N))
 
 
 @dataclass(frozen=True)
@@ -63,6 +137,26 @@ class Power:
         value = Tr**half
         return value, half * value, half * (half - 1.0) * value
 
-    def apply(self, change: Callable[[Array], Array]) -> Power:
+    def apply(self, change: Change) -> Power:
         """See :class:`Alpha`."""
         return self
+
+
+@dataclass(frozen=True)
+class First:
+    """The first of several alpha functions that has a component; those that have not give nan."""
+
+    functions: tuple[Alpha, ...]
+
+    def root(self, Tr: Array) -> tuple[Array, Array, Array]:
+        """See :class:`Alpha`."""
+        value, slope, curvature = self.functions[-1].root(Tr)
+        for function in self.functions[-2::-1]:
+            own = function.root(Tr)
+            has = ~np.isnan(own[0])
+            value, slope, curvature = (np.where(has, new, old) for new, old in zip(own, (value, slope, curvature)))
+        return value, slope, curvature
+
+    def apply(self, change: Change) -> First:
+        """See :class:`Alpha`."""
+        return First(tuple(f.apply(change) for f in self.functions))

@@ -3,36 +3,78 @@
 from __future__ import annotations
 
 from collections.abc import Sequence
-from dataclasses import replace
+from dataclasses import dataclass, replace
 
 import numpy as np
 from numpy.typing import NDArray
 
 from ..components import Component
+from .alpha_library import fitted_alpha
 from .cubic import FORMS, CubicEos
 from .equation import Equation
 from .matching import matched_omega
+from .saft import SaftEos
+from .saft_parameters import saft_sets
+from .volume_shift import FAMILIES, shifts
 
 Array = NDArray[np.float64]
 
-EQUATIONS: dict[str, str] = {name: form.source for name, form in FORMS.items()}
+SAFT = "PC-SAFT"
+EQUATIONS: dict[str, str] = {name: form.source for name, form in FORMS.items()} | {
+    SAFT: "Gross and Sadowski, Ind. Eng. Chem. Res. 40, 1244 (2001)"
+}
 """Every equation offered, with its source."""
+
+ALPHAS: dict[str, str] = {
+    "own": "the equation's own",
+    "published": "fitted to published vapour pressures, where the databank has them",
+}
+"""The alpha functions offered."""
 
 REFERENCE = "PR78"
 """The equation acentric factors of cuts are matched for where none is chosen."""
 
 
-def equation_of(name: str, components: Sequence[Component], kij: Array) -> Equation:
-    """Return the equation called ``name`` for components (nc,) with interaction parameters kij (nc, nc)."""
+@dataclass(frozen=True)
+class Interaction:
+    """Interaction parameters ``kij`` (nc, nc) at 298.15 K and, where any depends on temperature, ``slope`` (nc, nc) 1/K."""
+
+    kij: Array
+    slope: Array | None = None
+
+
+def equation_of(name: str, components: Sequence[Component], pairs: Interaction, alpha: str = "own") -> Equation:
+    """Return the equation called ``name`` for components (nc,), with an alpha function of :data:`ALPHAS`."""
     Tc, Pc, omega = (np.array([getattr(c, k) for c in components]) for k in ("Tc", "Pc", "omega"))
-    return CubicEos(FORMS[name], Tc, Pc, omega, kij)
+    if name == SAFT:
+        sets = saft_sets(components)
+        m, sigma, epsilon = (np.array([getattr(s, k) for s in sets]) for k in ("m", "sigma", "epsilon"))
+        return SaftEos(m, 1e-10 * sigma, epsilon, pairs.kij, Tc, Pc, omega)
+    form = FORMS[name]
+    given = fitted_alpha(components, form.family, alpha == "published")
+    return CubicEos(form, Tc, Pc, omega, pairs.kij, given, pairs.slope)
+
+
+def family_of(name: str) -> str:
+    """Return the family an equation takes its fitted parameters from, "" where it has none."""
+    return SAFT if name == SAFT else FORMS[name].family
+
+
+def shift_fits(kind: str, name: str) -> bool:
+    """Tell whether a kind of volume shift was made for the equation called ``name``."""
+    return kind not in FAMILIES or family_of(name) in FAMILIES[kind]
+
+
+def volume_shift(kind: str, name: str, components: Sequence[Component], eos: Equation) -> Array:
+    """Return the volume shifts (nc,), m3/mol, of an equation called ``name``. Raises DomainError where the kind has none."""
+    return shifts(kind, components, eos, family_of(name))
 
 
 def matched_components(components: Sequence[Component], name: str) -> list[Component]:
     """Return the components, acentric factors that were fitted to the boiling point fitted anew for another equation."""
     out = list(components)
     places = [i for i, c in enumerate(components) if c.omega_matched]
-    if name == REFERENCE or not places:
+    if name in (REFERENCE, SAFT) or not places:
         return out
     Tc, Pc, nbp = (np.array([getattr(components[i], k) for i in places]) for k in ("Tc", "Pc", "nbp"))
     for i, omega in zip(places, matched_omega(FORMS[name], Tc, Pc, nbp).tolist()):

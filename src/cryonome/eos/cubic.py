@@ -24,8 +24,8 @@ from functools import cached_property
 import numpy as np
 from numpy.typing import ArrayLike, NDArray
 
-from ..constants import R
-from .alpha import Alpha, Power, Soave
+from ..constants import T_REF, R
+from .alpha import Alpha, First, Power, Soave
 from .equation import Mask, PhaseDerivatives, PhaseResponse, Root, Rows
 from .roots import extreme_roots
 
@@ -56,7 +56,7 @@ class CubicForm:
     """A member of the cubic family: volume constants d1 and d2, critical constants, and its own alpha function.
 
     ``kappa`` gives the slope of Soave's alpha function from the acentric factor; None where alpha does not depend on it, and
-    is then Tr to the power ``exponent``.
+    is then Tr to the power ``exponent``. ``family`` names those whose fitted alpha functions and volume shifts it takes.
     """
 
     name: str
@@ -67,6 +67,7 @@ class CubicForm:
     kappa: Callable[[Array], Array] | None
     source: str
     exponent: float = 0.0
+    family: str = ""
 
     @property
     def critical_volume_ratio(self) -> float:
@@ -100,13 +101,14 @@ class CubicForm:
         f_bv = -(2.0 * f_v + V * f_vv) / b
         return f, f_v, f_b, f_vv, f_bv, -(2.0 * f_b + V * f_bv) / b
 
+    def coefficients(self, A: Array, B: Array) -> tuple[Array, Array, Array]:
+        """Return c2, c1 and c0 of Z3 + c2 Z2 + c1 Z + c0 = 0, each (N,)."""
+        u, w = self.delta1 + self.delta2, self.delta1 * self.delta2
+        return (u - 1.0) * B - 1.0, A + w * B * B - u * B - u * B * B, -B * (A + w * B + w * B * B)
+
     def roots(self, A: Array, B: Array) -> tuple[Array, Array]:
         """Return the smallest physical and the largest root Z of the cubic at T and P, each (N,)."""
-        u, w = self.delta1 + self.delta2, self.delta1 * self.delta2
-        c2 = (u - 1.0) * B - 1.0
-        c1 = A + w * B * B - u * B - u * B * B
-        c0 = -B * (A + w * B + w * B * B)
-        return extreme_roots(c2, c1, c0, B)
+        return extreme_roots(*self.coefficients(A, B), B)
 
     def gibbs(self, Z: Array, A: Array, B: Array) -> Array:
         """Return the residual Gibbs energy over R T at T and P, (N,)."""
@@ -120,9 +122,9 @@ _RK = (1.0, 0.0, 0.427480233540341, 0.0866403499649577)
 FORMS: dict[str, CubicForm] = {
     form.name: form
     for form in (
-        CubicForm("PR78", *_PR, kappa_pr78, "Robinson and Peng, GPA RR-28 (1978)"),
-        CubicForm("PR76", *_PR, kappa_pr76, "Peng and Robinson, Ind. Eng. Chem. Fundam. 15, 59 (1976)"),
-        CubicForm("SRK", *_RK, kappa_srk, "Soave, Chem. Eng. Sci. 27, 1197 (1972)"),
+        CubicForm("PR78", *_PR, kappa_pr78, "Robinson and Peng, GPA RR-28 (1978)", family="PR"),
+        CubicForm("PR76", *_PR, kappa_pr76, "Peng and Robinson, Ind. Eng. Chem. Fundam. 15, 59 (1976)", family="PR"),
+        CubicForm("SRK", *_RK, kappa_srk, "Soave, Chem. Eng. Sci. 27, 1197 (1972)", family="RK"),
         CubicForm("RK", *_RK, None, "Redlich and Kwong, Chem. Rev. 44, 233 (1949)", -0.5),
         CubicForm("VDW", 0.0, 0.0, 27.0 / 64.0, 1.0 / 8.0, None, "van der Waals, thesis, Leiden (1873)"),
         CubicForm("ideal", 0.0, 0.0, 0.0, 0.0, None, "Clapeyron, J. Ec. Polytech. 14, 153 (1834)"),
@@ -136,7 +138,8 @@ class CubicStates:
     """A cubic equation at N temperatures, its volumes in a given unit, ready for any composition.
 
     ``s`` is sqrt(a_i/(R T)), ``t`` and ``u`` are its alpha's first and second temperature derivatives (times T and T2) in the
-    same scale, ``B`` is b_i, all (N, nc) in units of the volume; ``K`` is 1 - k_ij, (nc, nc) or (N, nc, nc). Prepared at T
+    same scale, ``B`` is b_i, all (N, nc) in units of the volume; ``K`` is 1 - k_ij, (nc, nc) or (N, nc, nc), ``KT`` its temperature
+    derivative times T where it has one. Prepared at T
     and P the unit of volume is R T/P, so that V is Z and P/(R T) is 1; at T alone it is m3/mol.
     """
 
@@ -147,12 +150,14 @@ class CubicStates:
     B: Array
     K: Array
     RT: Array
+    KT: Array | None = None
 
     def take(self, index: Rows) -> CubicStates:
         """Return the states chosen by ``index`` along the batch axis."""
         kij = self.K[index] if self.K.ndim == 3 else self.K
+        slope = None if self.KT is None else self.KT[index]
         return CubicStates(
-            self.form, self.s[index], self.t[index], self.u[index], self.B[index], kij, self.RT[index]
+            self.form, self.s[index], self.t[index], self.u[index], self.B[index], kij, self.RT[index], slope
         )  # fmt: skip
 
     def _mix(self, v: Array) -> Array:
@@ -160,6 +165,10 @@ class CubicStates:
         if self.K.ndim == 2:
             return v @ self.K
         return np.asarray((v[:, None, :] @ self.K)[:, 0, :])
+
+    def _mix_slope(self, v: Array) -> Array | float:
+        """Return v @ (-T dk_ij/dT) for every state, (N, nc); 0 where no parameter depends on temperature."""
+        return 0.0 if self.KT is None else np.asarray((v[:, None, :] @ self.KT)[:, 0, :])
 
     def mixture(self, x: Array) -> tuple[Array, Array, Array]:
         """Return D, B (N,) and y = (x s) @ (1 - k_ij) (N, nc) of compositions x (N, nc)."""
@@ -250,8 +259,11 @@ class CubicStates:
 
         # Temperature: only a/(R T) varies at constant V and n.
         xt = x * self.t
+        bent = self._mix_slope(x * s)
         TD = 2.0 * np.einsum("ij,ij->i", xt, y) - A
-        TDi = 2.0 * (self.t * y + s * self._mix(xt)) - D
+        TDi = 2.0 * (self.t * y + s * (self._mix(xt) + bent)) - D
+        if self.KT is not None:
+            TD += (x * s * bent).sum(axis=-1)
         dlnT = -(f_B * TD)[:, None] * Bi - f[:, None] * TDi + 1.0 - vbar * (1.0 + f_v * TD)[:, None]
         return PhaseDerivatives(ln_phi, dn, dlnT, vbar - 1.0, Z)
 
@@ -260,14 +272,22 @@ class CubicStates:
 
         Source: Michelsen and Mollerup (2007), ch. 2 eqs. 16 to 23.
         """
+        A, B, _ = self.mixture(x)
+        return self.response_at(x, self.select_root(A, B, root))
+
+    def response_at(self, x: Array, Z: Array) -> PhaseResponse:
+        """Return the same at any root Z (N,) of the cubic, stable or not."""
         A, B, y = self.mixture(x)
-        Z = self.select_root(A, B, root)
         p1, p2 = Z + self.form.delta1 * B, Z + self.form.delta2 * B
         f, f_v = self.form.attraction(Z, B), -1.0 / (p1 * p2)
         h = 1.0 / (Z - B)
         xt = x * self.t
         TQ = 2.0 * np.einsum("ij,ij->i", xt, y)
         T2Q = 2.0 * (np.einsum("ij,ij->i", x * self.u, y) + np.einsum("ij,ij->i", xt, self._mix(xt)))
+        if self.KT is not None:
+            bent = self._mix_slope(x * self.s)
+            TQ += (x * self.s * bent).sum(axis=-1)
+            T2Q += 4.0 * (xt * bent).sum(axis=-1)
         TD, T2D = TQ - A, T2Q - 2.0 * TQ + 2.0 * A
         F = np.log(Z * h) - A * f
         return PhaseResponse(
@@ -327,8 +347,10 @@ class CubicStates:
 class CubicEos:
     """A cubic equation of state of a given mixture; an immutable value.
 
-    ``Tc`` K, ``Pc`` Pa, ``omega``: (nc,) or (N, nc); ``kij`` (nc, nc) or (N, nc, nc), symmetric with a zero diagonal. A
-    leading axis on the parameters must match the states it is evaluated at. ``given_alpha`` replaces the form's own alpha.
+    ``Tc`` K, ``Pc`` Pa, ``omega``: (nc,) or (N, nc); ``kij`` (nc, nc) or (N, nc, nc), symmetric with a zero diagonal;
+    ``kij_slope`` likewise, 1/K, where parameters depend on temperature: k_ij + slope (T - 298.15 K). A
+    leading axis on the parameters must match the states it is evaluated at. ``given_alpha`` replaces the form's own alpha for
+    the components it has parameters of.
     """
 
     form: CubicForm
@@ -337,11 +359,13 @@ class CubicEos:
     omega: Array
     kij: Array
     given_alpha: Alpha | None = None
+    kij_slope: Array | None = None
 
     @cached_property
     def alpha(self) -> Alpha:
         """The alpha function: the form's own where none is given."""
-        return self.form.own_alpha(self.omega) if self.given_alpha is None else self.given_alpha
+        own = self.form.own_alpha(self.omega)
+        return own if self.given_alpha is None else First((self.given_alpha, own))
 
     @property
     def nc(self) -> int:
@@ -355,7 +379,9 @@ class CubicEos:
 
     def _each(self, vector: Callable[[Array], Array], matrix: Callable[[Array], Array]) -> CubicEos:
         parts = (vector(self.Tc), vector(self.Pc), vector(self.omega), matrix(self.kij))
-        return CubicEos(self.form, *parts, None if self.given_alpha is None else self.given_alpha.apply(vector))
+        alpha = None if self.given_alpha is None else self.given_alpha.apply(vector)
+        slope = None if self.kij_slope is None else matrix(self.kij_slope)
+        return CubicEos(self.form, *parts, alpha, slope)
 
     def take(self, index: Rows) -> CubicEos:
         """Return the equation with batched parameters restricted to ``index``; shared parameters stay."""
@@ -382,7 +408,8 @@ class CubicEos:
 
     def pure(self) -> CubicEos:
         """Return the components taken pure: one-component mixtures along a batch axis."""
-        return self._each(lambda v: v.reshape(-1)[:, None], lambda _k: np.zeros((1, 1)))
+        shape = np.broadcast_shapes(self.Tc.shape, self.Pc.shape, self.omega.shape)
+        return self._each(lambda v: np.broadcast_to(v, shape).reshape(-1)[:, None], lambda _k: np.zeros((1, 1)))
 
     @cached_property
     def a_critical(self) -> Array:
@@ -411,8 +438,12 @@ class CubicEos:
         Tcol, scale = T[:, None], unit[:, None]
         value, slope, curvature = self.alpha.root(Tcol / self.Tc)
         root = np.sqrt(self.a_critical * (scale / (R * Tcol)))
+        K, KT = 1.0 - self.kij, None
+        if self.kij_slope is not None:
+            at = T[:, None, None]
+            K, KT = K - self.kij_slope * (at - T_REF), -self.kij_slope * at
         return CubicStates(
-            self.form, root * value, root * slope, root * curvature, self.b * scale, 1.0 - self.kij, R * T
+            self.form, root * value, root * slope, root * curvature, self.b * scale, K, R * T, KT
         )  # fmt: skip
 
     def least_volume(self, x: Array) -> Array:

@@ -1,15 +1,23 @@
-"""Binary interaction parameters: a small library and a rule for hydrocarbons.
+"""Binary interaction parameters of cubic equations: a library of pairs, and a rule for methane with heavier hydrocarbons.
 
-Values for cubic equations with the classical mixing rule. Measured pairs: Knapp, Doering, Oellrich, Ploecker and
-Prausnitz, *Vapor-Liquid Equilibria for Mixtures of Low Boiling Substances*, DECHEMA Chemistry Data Series VI (1982),
-Peng-Robinson, as tabulated by Reid, Prausnitz and Poling (1987), table 4-1. Pairs of a non-hydrocarbon with heavier
-hydrocarbons use one rounded value near the end of its series. Hydrocarbon pairs follow the volume rule of Chueh and
-Prausnitz, AIChE J. 13, 1099 (1967), with the exponent fitted here to the measured methane pairs.
+The library is ``kij.csv``: pairs by name, or a component with a family of hydrocarbons, for the equations of Peng and
+Robinson, for those of Redlich and Kwong and for PC-SAFT, each with its source. A pair comes before a family, a family before all
+hydrocarbons. Methane with a hydrocarbon that has no word there follows
+
+    k = A (1 - (2 sqrt(r1 r2)/(r1 + r2))^n),   r = Vc^(1/3)
+
+the form of Chueh and Prausnitz, AIChE J. 13, 1099 (1967), with A and n chosen in ``docs/interaction.md``. Other pairs of
+hydrocarbons are nearly ideal by themselves and take zero: the same rule between all of them makes paraffins of different
+length repel each other, which measured activities do not show.
 """
 
 from __future__ import annotations
 
+import csv
 from collections.abc import Sequence
+from dataclasses import dataclass
+from functools import cache
+from importlib.resources import files
 
 import numpy as np
 from numpy.typing import NDArray
@@ -18,95 +26,90 @@ from ..components import Component
 
 Array = NDArray[np.float64]
 
-VOLUME_EXPONENT = 1.1
-"""Gives 0.014, 0.032 and 0.050 for methane with n-butane, n-heptane and n-decane (measured 0.013, 0.035, 0.042)."""
 
-_PAIRS: dict[tuple[str, str], float] = {
-    ("carbon dioxide", "methane"): 0.0919,
-    ("carbon dioxide", "ethane"): 0.1322,
-    ("carbon dioxide", "propane"): 0.1241,
-    ("carbon dioxide", "n-butane"): 0.1333,
-    ("carbon dioxide", "isobutane"): 0.1200,
-    ("carbon dioxide", "n-pentane"): 0.1222,
-    ("carbon dioxide", "isopentane"): 0.1219,
-    ("carbon dioxide", "n-hexane"): 0.1100,
-    ("carbon dioxide", "n-heptane"): 0.1000,
-    ("carbon dioxide", "n-decane"): 0.1141,
-    ("carbon dioxide", "benzene"): 0.0774,
-    ("carbon dioxide", "nitrogen"): -0.0170,
-    ("carbon dioxide", "hydrogen sulfide"): 0.0974,
-    ("carbon dioxide", "water"): 0.0952,
-    ("carbon dioxide", "methanol"): 0.0220,
-    ("nitrogen", "methane"): 0.0311,
-    ("nitrogen", "ethane"): 0.0515,
-    ("nitrogen", "propane"): 0.0852,
-    ("nitrogen", "n-butane"): 0.0800,
-    ("nitrogen", "isobutane"): 0.1033,
-    ("nitrogen", "n-pentane"): 0.1000,
-    ("nitrogen", "isopentane"): 0.0922,
-    ("nitrogen", "n-hexane"): 0.1496,
-    ("nitrogen", "n-heptane"): 0.1441,
-    ("nitrogen", "benzene"): 0.1641,
-    ("nitrogen", "hydrogen sulfide"): 0.1767,
-    ("nitrogen", "oxygen"): -0.0119,
-    ("nitrogen", "argon"): -0.0026,
-    ("nitrogen", "carbon monoxide"): 0.0307,
-    ("nitrogen", "ethylene"): 0.0856,
-    ("hydrogen sulfide", "methane"): 0.0800,
-    ("hydrogen sulfide", "ethane"): 0.0833,
-    ("hydrogen sulfide", "propane"): 0.0878,
-    ("hydrogen sulfide", "isobutane"): 0.0474,
-    ("hydrogen sulfide", "n-pentane"): 0.0630,
-    ("hydrogen sulfide", "n-decane"): 0.0333,
-    ("hydrogen sulfide", "water"): 0.0400,
-    ("carbon monoxide", "methane"): 0.0300,
-    ("methanol", "water"): -0.0780,
-    ("ethanol", "water"): -0.0893,
-}
+@dataclass(frozen=True)
+class MethaneRule:
+    """The rule for methane with heavier hydrocarbons: its ``scale`` A and ``exponent`` n."""
 
-_WITH_HYDROCARBON = {
-    "carbon dioxide": 0.115,
-    "nitrogen": 0.110,
-    "hydrogen sulfide": 0.050,
-    "carbon monoxide": 0.040,
-    "oxygen": 0.050,
-    "argon": 0.030,
-    "carbonyl sulfide": 0.050,
-    "methyl mercaptan": 0.030,
-    "sulfur dioxide": 0.110,
-    "water": 0.500,
-    "methanol": 0.050,
-    "ethanol": 0.050,
-    "ethylene glycol": 0.200,
-    "diethylene glycol": 0.200,
-    "triethylene glycol": 0.200,
-}
-
-_HYDROCARBONS = {"n-alkane", "isoalkane", "olefin", "naphthene", "aromatic", ""}
+    scale: float = 0.16
+    exponent: float = 6.0
 
 
-def _is_hydrocarbon(component: Component) -> bool:
-    return component.family in _HYDROCARBONS
+RULE = MethaneRule()
+
+HYDROCARBON = "hydrocarbon"
+_FAMILIES = frozenset({"n-alkane", "isoalkane", "olefin", "naphthene", "aromatic", ""})
 
 
-def library_kij(components: Sequence[Component]) -> Array:
-    """Return the symmetric matrix (nc, nc) of the library for the given components, zero where it has no word.
+@cache
+def library(family: str) -> dict[tuple[str, str], tuple[float, str]]:
+    """Return value and source by pair, for a family of equations: "PR", "PC-SAFT", else that of Redlich and Kwong.
 
-    Pseudo-components and cuts count as hydrocarbons.
+    A pair without a value of its own for PC-SAFT takes the one for Peng and Robinson.
     """
+    text = files(__package__).joinpath("kij.csv").read_text(encoding="utf-8")
+    column = {"PR": "PR", "PC-SAFT": "SAFT"}.get(family, "RK")
+    out: dict[tuple[str, str], tuple[float, str]] = {}
+    for row in csv.DictReader(text.splitlines()):
+        told = row[column] or (row["PR"] if column == "SAFT" else "")
+        if told:
+            out[row["one"], row["other"]] = out[row["other"], row["one"]] = float(told), row["source"]
+    return out
+
+
+@dataclass(frozen=True)
+class LibraryPairs:
+    """Parameters (nc, nc) of the library, and the pairs it has no word on though zero is not to be expected, by place."""
+
+    kij: Array
+    missing: tuple[tuple[int, int], ...]
+
+
+def is_hydrocarbon(component: Component) -> bool:
+    """Tell whether a component is a hydrocarbon; pseudo-components and cuts count as such."""
+    return component.family in _FAMILIES
+
+
+def library_pairs(components: Sequence[Component], family: str = "PR", rule: MethaneRule = RULE) -> LibraryPairs:
+    """Return the library's parameters for components (nc,) and an equation of a ``family``."""
     nc = len(components)
-    Vc = np.array([c.Vc for c in components])
-    root = np.cbrt(Vc)
-    ratio = 2.0 * np.sqrt(np.outer(root, root)) / (root[:, None] + root)
-    oil = np.array([_is_hydrocarbon(c) for c in components])
-    kij = np.where(np.outer(oil, oil), 1.0 - ratio**VOLUME_EXPONENT, 0.0)
-    for i, first in enumerate(components):
-        if first.name in _WITH_HYDROCARBON and first.kind == "pure":
-            kij[i, oil] = kij[oil, i] = _WITH_HYDROCARBON[first.name]
-    place = {c.name: i for i, c in enumerate(components) if c.kind == "pure"}
-    for (one, other), value in _PAIRS.items():
-        if one in place and other in place:
-            i, j = place[one], place[other]
-            kij[i, j] = kij[j, i] = value
-    np.fill_diagonal(kij, 0.0)
-    return np.asarray(kij.reshape(nc, nc))
+    known = library(family)
+    names = [_names(c) for c in components]
+    oil = np.array([is_hydrocarbon(c) for c in components])
+    radius = np.cbrt([c.Vc for c in components])
+    kij = np.zeros((nc, nc))
+    missing = []
+    for i in range(nc):
+        if oil[i] and components[i].family == "":
+            # Cuts among themselves are many and have no entries.
+            others = [j for j in range(i + 1, nc) if not (oil[j] and components[j].family == "")]
+        else:
+            others = list(range(i + 1, nc))
+        for j in others:
+            found = next((known[a, b] for a, b in _ranked(names[i], names[j]) if (a, b) in known), None)
+            if found is not None:
+                kij[i, j] = found[0]
+            elif oil[i] and oil[j]:
+                if "methane" in (names[i][0], names[j][0]):
+                    ratio = 2.0 * np.sqrt(radius[i] * radius[j]) / (radius[i] + radius[j])
+                    kij[i, j] = rule.scale * (1.0 - ratio**rule.exponent)
+            else:
+                missing.append((i, j))
+    return LibraryPairs(kij + kij.T, tuple(missing))
+
+
+def _names(component: Component) -> tuple[str, ...]:
+    """Return what a component goes by in the library, the most telling first."""
+    own = (component.name,) if component.kind == "pure" else ()
+    kin = (component.family or "cut", HYDROCARBON) if is_hydrocarbon(component) else ()
+    return own + kin
+
+
+def _ranked(one: tuple[str, ...], other: tuple[str, ...]) -> list[tuple[str, str]]:
+    ways = [(i + j, a, b) for i, a in enumerate(one) for j, b in enumerate(other)]
+    return [(a, b) for _, a, b in sorted(ways, key=lambda w: w[0])]
+
+
+def library_kij(components: Sequence[Component], family: str = "PR", rule: MethaneRule = RULE) -> Array:
+    """Return the symmetric matrix (nc, nc) of the library alone."""
+    return library_pairs(components, family, rule).kij

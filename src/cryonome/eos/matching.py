@@ -27,6 +27,20 @@ def matched_omega(form: CubicForm, Tc: Array, Pc: Array, T: Array, P: float = AT
     kappa = form.kappa
     if kappa is None or Tr.size == 0:
         return np.full(Tr.shape, np.nan)
+    with np.errstate(invalid="ignore", divide="ignore"):
+        wanted = (matched_root_alpha(form, Tr, Pr) - 1.0) / (1.0 - np.sqrt(Tr))
+    ends = np.full(Tr.shape, OMEGA_RANGE[0]), np.full(Tr.shape, OMEGA_RANGE[1])
+
+    def miss(omega: Array, target: Array) -> Array:
+        return np.asarray(kappa(omega) - target)
+
+    omega = find_root(miss, ends, args=(wanted,), tolerances={"xrtol": 1e-14})
+    return np.where(omega.success & (Tr < 1.0) & (Pr < 1.0), omega.x, np.nan)
+
+
+def matched_root_alpha(form: CubicForm, Tr: Array, Pr: Array) -> Array:
+    """Return sqrt(alpha) (n,) at which pure fluids boil at reduced temperatures Tr (n,) and pressures Pr (n,); nan where none
+    does."""
     B = form.omega_b * Pr / Tr
     scale = form.omega_a * Pr / Tr**2
 
@@ -42,12 +56,4 @@ def matched_omega(form: CubicForm, Tc: Array, Pc: Array, T: Array, P: float = AT
     ends = np.full(Tr.shape, ROOT_ALPHA_RANGE[0]), np.full(Tr.shape, ROOT_ALPHA_RANGE[1])
     # The function jumps where the second root begins, so its own size says nothing about the root.
     found = find_root(lighter, ends, args=(scale, B), tolerances={"xrtol": 1e-13, "fatol": 0.0})
-    with np.errstate(invalid="ignore", divide="ignore"):
-        wanted = np.where(found.success, (found.x - 1.0) / (1.0 - np.sqrt(Tr)), np.nan)
-    ends = np.full(Tr.shape, OMEGA_RANGE[0]), np.full(Tr.shape, OMEGA_RANGE[1])
-
-    def miss(omega: Array, target: Array) -> Array:
-        return np.asarray(kappa(omega) - target)
-
-    omega = find_root(miss, ends, args=(wanted,), tolerances={"xrtol": 1e-14})
-    return np.where(omega.success & (Tr < 1.0) & (Pr < 1.0), omega.x, np.nan)
+    return np.where(found.success, found.x, np.nan)

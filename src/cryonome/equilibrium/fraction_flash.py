@@ -17,8 +17,10 @@ from ..eos.equation import Rows
 from ..errors import DomainError
 from ..watch import UNWATCHED, Watch
 from .flash import check_state
+from .line_states import two_phases
 from .phase_map import phase_map
-from .phases import ROOTS, Kind, Phases, Reason, two_places
+from .phases import Phases
+from .pure import boiling_temperature, saturation_pressure
 from .quality import TRIVIAL, compositions, correct
 from .wilson import wilson_point
 
@@ -75,8 +77,17 @@ def flash_fraction(
         x, y = xs / xs.sum(axis=-1, keepdims=True), ys / ys.sum(axis=-1, keepdims=True)
         found.put(good, _Points(np.exp(points.u[good, nc]), np.exp(points.u[good, nc + 1]), x, y, ok[good]))
         residual[good] = points.residual[good]
-    _by_tracing(eos, z1, beta1, known1, at_T, found, watch.part(0.5, 1.0))
-    return _as_phases(eos, z1, beta1, found, residual, iterations).reshape(*shape)
+    else:
+        other = (saturation_pressure if at_T else boiling_temperature)(eos, known1[:, None])[:, 0]
+        there = np.flatnonzero(np.isfinite(other))
+        T1, P1 = (known1, other) if at_T else (other, known1)
+        one1 = np.ones((there.size, 1))
+        found.put(there, _Points(T1[there], P1[there], one1, one1, np.ones(there.size, bool)))
+    if nc > 1:
+        _by_tracing(eos, z1, beta1, known1, at_T, found, watch.part(0.5, 1.0))
+    return two_phases(
+        eos, z1, found.T, found.P, beta1, found.x, found.y, found.ok, residual, iterations
+    ).reshape(*shape)  # fmt: skip
 
 
 @dataclass
@@ -93,28 +104,6 @@ class _Points:
         """Overwrite the points ``rows`` by those of ``other``."""
         for f in fields(self):
             getattr(self, f.name)[rows] = getattr(other, f.name)
-
-
-def _as_phases(
-    eos: Equation, z: Array, beta: Array, found: _Points, residual: Array, iterations: NDArray[np.int64]
-) -> Phases:
-    """Return the points as states of two phases; where none was found there is no phase and no temperature."""
-    n = beta.size
-    Z_x, Z_y = np.full(n, np.nan), np.full(n, np.nan)
-    # Phases of one composition differ by the root alone, so both roots are named.
-    alike = found.ok & (np.abs(found.x - found.y).max(axis=-1, initial=0.0) < 1e-6)
-    for rows, root_x, root_y in ((np.flatnonzero(found.ok & ~alike), 0, 0), (np.flatnonzero(alike), 1, 2)):
-        if rows.size:
-            states = eos.take(rows).prepare(found.T[rows], found.P[rows])
-            Z_x[rows] = states.ln_phi(found.x[rows], ROOTS[root_x])[1]
-            Z_y[rows] = states.ln_phi(found.y[rows], ROOTS[root_y])[1]
-    liquid, vapour, none = (np.full(n, k, dtype=np.int8) for k in (Kind.LIQUID, Kind.VAPOUR, Kind.ABSENT))
-    reason = np.where(found.ok, Reason.CONVERGED, Reason.NO_SUCH_STATE).astype(np.int8)
-    return two_places(
-        found.T, found.P, z, found.ok, beta, found.x, found.y, Z_x, Z_y, np.where(found.ok, liquid, none),
-        np.where(found.ok, vapour, none), np.where(alike, 1, 0).astype(np.int8), np.where(alike, 2, 0).astype(np.int8),
-        reason, residual, iterations,
-    )  # fmt: skip
 
 
 def _by_tracing(eos: Equation, z: Array, beta: Array, known: Array, at_T: bool, found: _Points, watch: Watch) -> None:

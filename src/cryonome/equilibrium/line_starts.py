@@ -43,7 +43,7 @@ def start_points(
     for P in pressures:
         waiting = np.flatnonzero(~ok)
         if waiting.size:
-            settle(waiting, wilson_point(eos, z[waiting], beta[waiting], np.full(waiting.size, P), False), 22)
+            settle(waiting, wilson_point(eos, z[waiting], beta[waiting], np.full(waiting.size, P), False), 40)
     for P in (pressures[-1], pressures[0]):
         waiting = np.flatnonzero(~ok)
         guesses = _start_by_flashes(eos, z[waiting], beta[waiting], P, watch) if waiting.size else {}

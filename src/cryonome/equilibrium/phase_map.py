@@ -405,6 +405,10 @@ def _line_crossings(whole: PhaseMap, line: Line, column: int, value: float) -> l
     return found
 
 
+SUMMIT = 0.01
+"""How far, in ln T or ln P, the summit of a line may lie above the higher of the traced points beside it."""
+
+
 def _crossings_over_the_top(
     whole: PhaseMap, line: Line, first: _Node, second: _Node, column: int, value: float
 ) -> list[_Node | None]:
@@ -412,17 +416,22 @@ def _crossings_over_the_top(
 
     The solved extremes are points of the line too; without them a pair of crossings near one would be missed.
     """
-    top = whole.cricondentherm if column == -2 else whole.cricondenbar
-    if top is None or 0.0 < line.beta < 1.0:
-        return []
-    peak = np.log(top.T if column == -2 else top.P)
-    other = np.log(top.P if column == -2 else top.T)
-    across = -1 if column == -2 else -2
-    low, high = sorted((first.u[across], second.u[across]))
-    if not (peak > value and low <= other <= high):
-        return []
+    if 0.0 < line.beta < 1.0:
+        # Of an inner line no extreme is known; one between two points lies little above the higher.
+        if value - max(first.u[column], second.u[column]) > SUMMIT:
+            return []
+    else:
+        top = whole.cricondentherm if column == -2 else whole.cricondenbar
+        if top is None:
+            return []
+        peak = np.log(top.T if column == -2 else top.P)
+        other = np.log(top.P if column == -2 else top.T)
+        across = -1 if column == -2 else -2
+        low, high = sorted((first.u[across], second.u[across]))
+        if not (peak > value and low <= other <= high):
+            return []
     summit = _solve_between(whole, line.beta, first, second, lambda _p, s: float(s[column]))
-    if summit is None:
+    if summit is None or summit.u[column] <= value:
         return []
     return [
         _solve_between(whole, line.beta, a, b, lambda p, _s: float(p[column] - value))

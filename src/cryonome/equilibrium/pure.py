@@ -20,8 +20,9 @@ def _rows(eos: Equation, *values: Array) -> tuple[Equation, tuple[int, ...], lis
     return eos.pure().take(index), shape, flat
 
 
-def _spinodal(eos: Equation, T: Array) -> tuple[Array, Array]:
-    """Return the lowest and highest pressure (N,) between which the isotherms T (N,) of pure fluids have three volumes.
+def spinodal(eos: Equation, T: Array) -> tuple[Array, Array, Array, Array]:
+    """Return the lowest and highest pressure (N,) Pa between which the isotherms T (N,) of one-component mixtures have three
+    volumes, and the volumes (N,) m3/mol there.
 
     dP/dV vanishes on either side of the critical volume; T must be below the critical temperature.
     """
@@ -35,11 +36,12 @@ def _spinodal(eos: Equation, T: Array) -> tuple[Array, Array]:
         states = eos.take(row).at_temperature(T[row])
         return np.asarray(states.pressure_slope(np.exp(ln_v), one[row]) * np.exp(2.0 * ln_v) / T[row])
 
-    ends = []
+    ends, volumes = [], []
     for outside in (least + 1e-9, inside + 16.0):
         found = find_root(slope, (inside, outside), args=(rows,), tolerances={"xrtol": 1e-15, "xatol": 1e-15})
-        ends.append(eos.at_temperature(T).pressure(np.exp(found.x), one))
-    return ends[0], ends[1]
+        volumes.append(np.exp(found.x))
+        ends.append(eos.at_temperature(T).pressure(volumes[-1], one))
+    return ends[0], ends[1], volumes[0], volumes[1]
 
 
 def saturation_pressure(eos: Equation, T: ArrayLike) -> Array:
@@ -58,7 +60,7 @@ def saturation_pressure(eos: Equation, T: ArrayLike) -> Array:
 
 def _equal_fugacity(eos: Equation, T: Array) -> Array:
     one = np.ones((T.size, 1))
-    low, high = _spinodal(eos, T)
+    low, high = spinodal(eos, T)[:2]
     top = np.log(high)
     bottom = np.where(low > 0.0, np.log(np.maximum(low, 1e-300)), top - 120.0)
     wilson = wilson_ln_k(eos.Tc, eos.Pc, eos.omega, T, np.ones(T.size))[:, 0]

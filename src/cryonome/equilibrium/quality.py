@@ -44,7 +44,7 @@ class QualityPoints:
 def compositions(u: Array, z: Array, beta: Array) -> tuple[Array, Array]:
     """Return x and y (N, nc) of the two phases, not normalised."""
     K = np.exp(u[:, :-2])
-    x = z / (1.0 + beta[:, None] * (K - 1.0))
+    x = z / np.maximum(1.0 + beta[:, None] * (K - 1.0), 1e-300)
     return x, K * x
 
 

@@ -10,30 +10,16 @@ from __future__ import annotations
 from collections.abc import Callable, Iterable
 from dataclasses import dataclass
 from functools import cached_property
-from typing import Literal
 
 import numpy as np
 from numpy.typing import NDArray
 
-from ..components import ideal_gas
-from ..constants import R
-from ..eos import Equation, PhaseResponse
+from ..eos import PhaseResponse
 from ..equilibrium.phases import ROOTS, Phases
+from ..equilibrium.response import Exchange, exchange
+from .substance import Substance
 
 Array = NDArray[np.float64]
-Scope = Literal["phase", "both"]
-
-REFERENCE = "zero for the pure ideal gases at 298.15 K and 101325 Pa"
-
-
-@dataclass(frozen=True)
-class Substance:
-    """What properties need of a mixture beside its equation: ``molar_mass`` (nc,) kg/mol and ``cp`` (nc, k), coefficients
-    of the ideal-gas heat capacity in rising powers of T, J/(mol K)."""
-
-    eos: Equation
-    molar_mass: Array
-    cp: Array
 
 
 class Sheet:
@@ -49,8 +35,16 @@ class Sheet:
     def __getitem__(self, key: str) -> Array:
         """Return a property by its key, (N, p)."""
         if key not in self._known:
-            self._known[key] = PROPERTIES[key].function(self)
+            entry = PROPERTIES[key]
+            if entry.function is None:
+                raise KeyError(f"{entry.name} is a property of the whole")
+            self._known[key] = entry.function(self)
         return self._known[key]
+
+    def of_phases(self, values: Callable[[Array, Array, Array], Array]) -> Array:
+        """Return what ``values`` makes of composition (M, nc), T and P (M,) of the present phases, as (N, p)."""
+        state, place = np.nonzero(self.present)
+        return self.spread(values(self.phases.composition[state, place], self.phases.T[state], self.phases.P[state]))
 
     def spread(self, values: Array) -> Array:
         """Return values (M,) of the present phases, in order, as (N, p) with nan elsewhere."""
@@ -69,6 +63,12 @@ class Sheet:
         return np.broadcast_to(self.phases.P[:, None], self.present.shape)
 
     @cached_property
+    def volume_shift(self) -> Array:
+        """What the equation's molar volumes are too large by, m3/mol (N, p)."""
+        state, place = np.nonzero(self.present)
+        return self.spread(self.phases.composition[state, place] @ self.substance.shift)
+
+    @cached_property
     def response(self) -> PhaseResponse:
         """Departures and derivatives of the present phases, (M,), from one evaluation of each root that occurs."""
         state, place = np.nonzero(self.present)
@@ -83,6 +83,11 @@ class Sheet:
             for values, name in zip(out, PhaseResponse.__dataclass_fields__):
                 values[rows] = getattr(found, name)
         return PhaseResponse(*out)
+
+    @cached_property
+    def exchange(self) -> Exchange:
+        """What the exchange between the phases adds to the whole's heat capacity and volume derivatives, (N,)."""
+        return exchange(self.substance.eos, self.phases)
 
     def whole(self, key: str) -> Array:
         """Return a property of the whole, (N,): nan where the state was not found."""
@@ -101,7 +106,7 @@ class Sheet:
 class Property:
     """An entry: ``key``, ``name``, one-line ``meaning``, ``kind`` of unit (of :data:`cryonome.units.KINDS`, or "" for a plain
     number), ``suffix`` its key carries in answers, ``factor`` from SI to there, ``source``; ``function`` gives it of every
-    phase, ``whole`` of the whole where it has one."""
+    phase, ``whole`` of the whole, None where it is not a property of such."""
 
     key: str
     name: str
@@ -109,7 +114,7 @@ class Property:
     kind: str
     suffix: str
     source: str
-    function: Callable[[Sheet], Array]
+    function: Callable[[Sheet], Array] | None
     whole: Callable[[Sheet], Array] | None
     factor: float = 1.0
 
@@ -123,11 +128,11 @@ PROPERTIES: dict[str, Property] = {}
 """Every property by its key, in the order they are shown."""
 
 
-def _property(
+def phase_property(
     name: str, meaning: str, kind: str = "", suffix: str = "", source: str = "", whole: str | None = None,
     factor: float = 1.0,
 ) -> Callable[[Callable[[Sheet], Array]], Callable[[Sheet], Array]]:  # fmt: skip
-    """Enter a property; ``whole`` is "mole" where the whole's is the mole-weighted sum of its phases'."""
+    """Enter a property of phases; ``whole`` is "mole" where the whole's is the mole-weighted sum of its phases'."""
 
     def enter(function: Callable[[Sheet], Array]) -> Callable[[Sheet], Array]:
         key = function.__name__
@@ -138,7 +143,7 @@ def _property(
     return enter
 
 
-def _whole(key: str) -> Callable[[Callable[[Sheet], Array]], Callable[[Sheet], Array]]:
+def whole_of(key: str) -> Callable[[Callable[[Sheet], Array]], Callable[[Sheet], Array]]:
     """Enter how a property of the whole is computed."""
 
     def enter(function: Callable[[Sheet], Array]) -> Callable[[Sheet], Array]:
@@ -148,64 +153,17 @@ def _whole(key: str) -> Callable[[Callable[[Sheet], Array]], Callable[[Sheet], A
     return enter
 
 
-@_property("Mass share", "mass of the phase per mass of the whole", "fraction")
-def mass_fraction(sheet: Sheet) -> Array:
-    mass = np.where(sheet.present, sheet["molar_mass"] * sheet.phases.fraction, 0.0)
-    with np.errstate(invalid="ignore", divide="ignore"):
-        return np.where(sheet.present, mass / mass.sum(axis=-1, keepdims=True), np.nan)
+def whole_property(
+    name: str, meaning: str, kind: str = "", suffix: str = "", source: str = "", factor: float = 1.0
+) -> Callable[[Callable[[Sheet], Array]], Callable[[Sheet], Array]]:
+    """Enter a property of the whole alone."""
 
+    def enter(function: Callable[[Sheet], Array]) -> Callable[[Sheet], Array]:
+        key = function.__name__
+        PROPERTIES[key] = Property(key, name, meaning, kind, suffix, source, None, function, factor)
+        return function
 
-@_property("Density", "mass per volume at this temperature and pressure", "density", "_kg_m3")
-def density(sheet: Sheet) -> Array:
-    return sheet["molar_mass"] / sheet["molar_volume"]
-
-
-@_whole("density")
-def _density_of_whole(sheet: Sheet) -> Array:
-    with np.errstate(invalid="ignore", divide="ignore"):
-        return sheet.by_mole("molar_mass") / sheet.by_mole("molar_volume")
-
-
-@_property("Molar mass", "mass per amount of substance", "molar_mass", "_g_mol", whole="mole", factor=1e3)
-def molar_mass(sheet: Sheet) -> Array:
-    state, place = np.nonzero(sheet.present)
-    return sheet.spread(sheet.phases.composition[state, place] @ sheet.substance.molar_mass)
-
-
-@_property("Z", "compressibility factor P V/(R T)")
-def Z(sheet: Sheet) -> Array:
-    return sheet["molar_volume"] * sheet.P / (R * sheet.T)
-
-
-@_property("Molar volume", "volume per amount of substance", "molar_volume", "_m3_mol", whole="mole")
-def molar_volume(sheet: Sheet) -> Array:
-    return sheet.spread(sheet.response.Z) * R * sheet.T / sheet.P
-
-
-@_property("Enthalpy", f"molar enthalpy, {REFERENCE}", "enthalpy", "_J_mol", whole="mole")
-def enthalpy(sheet: Sheet) -> Array:
-    state, place = np.nonzero(sheet.present)
-    pure = ideal_gas.enthalpy(sheet.substance.cp, sheet.phases.T)
-    ideal = np.einsum("ij,ij->i", sheet.phases.composition[state, place], pure[state])
-    return sheet.spread(ideal) + sheet["enthalpy_departure"]
-
-
-@_property("Entropy", f"molar entropy, {REFERENCE}", "entropy", "_J_mol_K", whole="mole")
-def entropy(sheet: Sheet) -> Array:
-    state, place = np.nonzero(sheet.present)
-    x = sheet.phases.composition[state, place]
-    ideal = ideal_gas.entropy(sheet.substance.cp, sheet.phases.T[state], sheet.phases.P[state], x)
-    return sheet.spread(ideal) + sheet["entropy_departure"]
-
-
-@_property("Enthalpy departure", "enthalpy above the ideal gas at the same state", "enthalpy", "_J_mol")
-def enthalpy_departure(sheet: Sheet) -> Array:
-    return sheet.spread(sheet.response.h_res) * R * sheet.T
-
-
-@_property("Entropy departure", "entropy above the ideal gas at the same state", "entropy", "_J_mol_K")
-def entropy_departure(sheet: Sheet) -> Array:
-    return sheet.spread(sheet.response.s_res) * R
+    return enter
 
 
 @dataclass(frozen=True)
@@ -222,6 +180,6 @@ def evaluate(substance: Substance, phases: Phases, keys: Iterable[str] = ()) -> 
     sheet = Sheet(substance, phases.reshape(int(np.prod(shape, dtype=int))))
     wanted = [PROPERTIES[k] for k in (tuple(keys) or PROPERTIES)]
     return Values(
-        {p.key: sheet[p.key].reshape(*shape, places) for p in wanted},
+        {p.key: sheet[p.key].reshape(*shape, places) for p in wanted if p.function is not None},
         {p.key: sheet.whole(p.key).reshape(shape) for p in wanted if p.whole is not None},
     )

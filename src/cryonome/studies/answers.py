@@ -13,7 +13,13 @@ from typing import Any, TypeGuard
 from ..units import format_number, from_si, label
 from .sentences import Units
 
+BEYOND = "beyond the method"
+"""Told for a number that no method stands behind."""
+
 ENDINGS: dict[str, tuple[str, float]] = {
+    "_W_m_K": ("conductivity", 1.0), "_kg_s": ("mass_rate", 1.0), "_mol_s": ("molar_rate", 1.0), "_m3_s": ("volume_rate", 1.0),
+    "_Pa_s": ("dynamic_viscosity", 1.0), "_m_s": ("velocity", 1.0), "_K_Pa": ("joule_thomson", 1.0), "_1_Pa": ("compressibility", 1.0),
+    "_1_K": ("thermal_expansion", 1.0), "_N_m": ("surface_tension", 1.0), "_J_m3": ("heating_value", 1.0),
     "_J_mol_K": ("entropy", 1.0), "_J_mol": ("enthalpy", 1.0), "_m3_mol": ("molar_volume", 1.0), "_g_mol": ("molar_mass", 1e-3),
     "_kg_m3": ("density", 1.0), "_m2_s": ("kinematic_viscosity", 1.0), "_Pa": ("pressure", 1.0), "_K": ("temperature", 1.0),
 }  # fmt: skip
@@ -94,7 +100,10 @@ class _Teller:
             elif _is_pairs(value):
                 unit = self._units.unit("temperature")
                 columns = [("percent", ""), ("temperature", label(unit))]
-                rows = [[f"{p:g}", format_number(from_si(t, unit, "temperature"), 4)] for p, t in value]
+                rows = [
+                    [f"{p:g}", BEYOND if t is None else format_number(from_si(t, unit, "temperature"), 4)]
+                    for p, t in value
+                ]
                 below.append(Block(inner, columns, rows))
             else:
                 own += self._lines(key, value)
@@ -137,7 +146,7 @@ class _Teller:
         if not kind:
             return [_Line(words(key), "", self._text(value))]
         unit = label(self._units.unit(kind))
-        told = "beyond the method" if value is None else self._text(value, lambda v: self._number(v, kind, factor))
+        told = BEYOND if value is None else self._text(value, lambda v: self._number(v, kind, factor))
         return [_Line(words(key), unit, told)]
 
     def _number(self, value: float, kind: str, factor: float) -> str:

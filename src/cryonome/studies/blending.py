@@ -9,12 +9,12 @@ import numpy as np
 from numpy.typing import NDArray
 
 from ..characterization import CharacterizedSample, Known, complete
-from ..characterization.correlations.density import expanded_density
+from ..characterization.correlations.density import compressibility_factor, expanded_density
 from ..characterization.cuts import automatic_boundaries
 from ..characterization.lumping import join_components, summed
 from ..characterization.sample import cut_names
 from ..components import Component
-from ..constants import T_60F, WATER_DENSITY_60F
+from ..constants import ATM, T_60F, WATER_DENSITY_60F
 from ..document import FluidInput
 from ..document.read_fluid import PartInput, RecombinationInput, SeriesInput
 from ..remarks import Remark, kelvin, measure
@@ -152,7 +152,8 @@ def _recombined(
 ) -> _Heap:
     """Return separator liquid and gas together, for one m3 of liquid.
 
-    The liquid's volume is the sum of its components' at 60 degF, at separator conditions expanded by ASTM D1250.
+    The liquid's volume is the sum of its components' at 60 degF and 1 atm, at separator conditions expanded by ASTM
+    D1250 and pressed by API MPMS 11.2.1M.
     """
     liquid = _gather(sources.fluid(made.liquid), sources, boundaries, remarks)
     gas = _gather(sources.fluid(made.gas), sources, boundaries, remarks)
@@ -161,7 +162,10 @@ def _recombined(
     volume = float(moles @ [c.standard_liquid_volume for c in liquid.components])
     if made.place == "separator" and made.temperature is not None:
         standard = mass / volume
-        there = float(expanded_density(standard / WATER_DENSITY_60F, made.temperature))
+        sg = standard / WATER_DENSITY_60F
+        there = float(expanded_density(sg, made.temperature))
+        if made.pressure is not None:
+            there /= 1.0 - float(compressibility_factor(sg, made.temperature)) * (made.pressure - ATM)
         volume = mass / there
         values = {
             "there": measure(there, "density"), "T": kelvin(made.temperature), "standard": measure(standard, "density")

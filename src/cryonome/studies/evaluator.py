@@ -111,7 +111,7 @@ class Project:
 
     def lumping(self, sample: Sample, T: float, watch: Watch = UNWATCHED) -> LumpingEffect | None:
         """Return what lumping does to a sample's saturation pressure at T K, None where nothing is lumped."""
-        model = ModelInput("PR78", "library", ())
+        model = ModelInput()
         return self.evaluator.cache.get(
             ("lumping", self.sample_key(sample), T), lambda: lumping_effect(self.characterized(sample), T, model, watch)
         )

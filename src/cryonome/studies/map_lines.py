@@ -9,7 +9,11 @@ import numpy as np
 from numpy.typing import NDArray
 from scipy.interpolate import CubicSpline
 
+from ..equilibrium.envelope import Line
+from ..equilibrium.line_states import two_phases
 from ..equilibrium.phase_map import PhaseMap
+from ..equilibrium.phases import Phases
+from ..equilibrium.quality import compositions
 
 Array = NDArray[np.float64]
 
@@ -58,20 +62,41 @@ def _smoothed(same: _Same) -> list[tuple[float, Array, Array]]:
 
 
 def _joined(whole: PhaseMap) -> list[tuple[float, Array, Array]]:
+    return [(part.beta, np.exp(u[:, -2]), np.exp(u[:, -1])) for part, u in _points(whole)]
+
+
+def _points(whole: PhaseMap) -> list[tuple[Line, Array]]:
+    """Return every traced part with its unknowns (n, nc + 2) joined to the critical points."""
     out = []
     for part in whole.parts:
         if len(part.u) == 0:
             continue
-        T, P = part.T, part.P
+        u = part.u
         for c in whole.critical_points:
             # A part that ends beside a critical point was cut there; the point itself belongs to it.
             for end in (0, -1):
-                if abs(T[end] / c.T - 1.0) < 0.03 and abs(P[end] / c.P - 1.0) < 0.1 and whole.z.size > 1:
-                    spread = np.abs(part.u[end, :-2]).max()
-                    if spread < 0.5:
-                        T = np.insert(T, 0, c.T) if end == 0 else np.append(T, c.T)
-                        P = np.insert(P, 0, c.P) if end == 0 else np.append(P, c.P)
-        out.append((part.beta, T, P))
+                near = abs(np.exp(u[end, -2]) / c.T - 1.0) < 0.03 and abs(np.exp(u[end, -1]) / c.P - 1.0) < 0.1
+                if near and whole.z.size > 1 and np.abs(part.u[end, :-2]).max() < 0.5:
+                    point = np.concatenate([np.zeros(whole.z.size), np.log([c.T, c.P])])
+                    u = np.insert(u, 0, point, axis=0) if end == 0 else np.vstack([u, point])
+        out.append((part, u))
+    return out
+
+
+def line_phases(whole: PhaseMap, fraction: float) -> list[Phases]:
+    """Return the states (n,) along every traced part of a vapour fraction, joined to the critical points."""
+    out = []
+    for part, u in _points(whole):
+        if abs(part.beta - fraction) < 1e-12:
+            n = len(u)
+            # Beyond a critical point the phases have changed roles: the unknowns are still those of the line.
+            turned = part.side[0] < 0.0
+            traced = np.full(n, 1.0 - part.beta if turned else part.beta)
+            first, second = compositions(u, np.tile(whole.z, (n, 1)), traced)
+            first, second = (v / v.sum(axis=-1, keepdims=True) for v in (first, second))
+            x, y = (second, first) if turned else (first, second)
+            T, P = np.exp(u[:, -2]), np.exp(u[:, -1])
+            out.append(two_phases(whole.eos, whole.z, T, P, np.full(n, part.beta), x, y))
     return out
 
 

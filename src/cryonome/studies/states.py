@@ -9,8 +9,9 @@ import numpy as np
 from numpy.typing import ArrayLike, NDArray
 
 from ..equilibrium.flash import flash_pt
+from ..equilibrium.line_states import two_phases
 from ..equilibrium.phase_map import PhaseMap, SaturationPoint
-from ..equilibrium.phases import Kind, Phases, Reason
+from ..equilibrium.phases import Kind, Phases
 from ..equilibrium.stability import stability
 from ..properties import Values, evaluate
 from ..watch import UNWATCHED, Watch
@@ -106,29 +107,9 @@ def free_water(model: FluidModel, phases: Phases) -> NDArray[np.bool_]:
 
 def on_line(model: FluidModel, points: list[SaturationPoint]) -> Phases:
     """Return points of traced lines as states (n,) of two phases."""
-    n, nc = len(points), model.z.size
     T, P, beta = (np.array([getattr(p, k) for p in points]) for k in ("T", "P", "beta"))
-    composition = np.array([[p.y, p.x] for p in points]).reshape(n, 2, nc)
-    # Phases of one composition differ by the root alone, so both roots are named.
-    alike = np.abs(composition[:, 0] - composition[:, 1]).max(axis=-1) < 1e-6
-    Z = np.empty((n, 2))
-    states = model.eos.prepare(T, P)
-    for k, root in ((0, "vapour"), (1, "liquid")):
-        named, stable = states.ln_phi(composition[:, k], root)[1], states.ln_phi(composition[:, k])[1]  # type: ignore[arg-type]
-        Z[:, k] = np.where(alike, named, stable)
-    return Phases(
-        T=T,
-        P=P,
-        z=np.broadcast_to(model.z, (n, nc)),
-        kind=np.tile(np.array([Kind.VAPOUR, Kind.LIQUID], dtype=np.int8), (n, 1)),
-        fraction=np.stack([beta, 1.0 - beta], axis=-1),
-        composition=composition,
-        Z=Z,
-        root=np.where(alike[:, None], np.array([2, 1]), 0).astype(np.int8),
-        reason=np.full(n, Reason.CONVERGED, dtype=np.int8),
-        residual=np.zeros(n),
-        iterations=np.zeros(n, dtype=np.int64),
-    )
+    x, y = (np.array([getattr(p, k) for p in points]).reshape(len(points), model.z.size) for k in ("x", "y"))
+    return two_phases(model.eos, model.z, T, P, beta, x, y)
 
 
 @dataclass(frozen=True)

@@ -55,6 +55,32 @@ KINDS: dict[str, Kind] = {
         ),
         Kind("enthalpy", "a molar enthalpy", "J/mol", "J/mol", "-12 kJ/mol", ("J/mol", "kJ/mol", "Btu/lbmol")),
         Kind("entropy", "a molar entropy", "J/mol/K", "J/mol/K", "45 J/mol/K", ("J/mol/K", "Btu/lbmol/degR")),
+        Kind(
+            "heat_capacity", "a molar heat capacity", "J/mol/K", "J/mol/K", "75 J/mol/K", ("J/mol/K", "Btu/lbmol/degR")
+        ),
+        Kind("velocity", "a velocity", "m/s", "m/s", "340 m/s", ("m/s", "ft/s")),
+        Kind(
+            "compressibility", "a compressibility", "1/Pa", "1/Pa", "1.2e-4 1/bar", ("1/Pa", "1/MPa", "1/bar", "1/psi")
+        ),
+        Kind("thermal_expansion", "a thermal expansion", "1/K", "1/K", "9e-4 1/K", ("1/K", "1/degR")),
+        Kind(
+            "joule_thomson",
+            "a Joule-Thomson coefficient",
+            "K/Pa",
+            "K/Pa",
+            "0.4 K/bar",
+            ("K/Pa", "K/MPa", "K/bar", "degR/psi"),
+        ),
+        Kind(
+            "conductivity",
+            "a thermal conductivity",
+            "W/m/K",
+            "W/m/K",
+            "0.12 W/m/K",
+            ("W/m/K", "mW/m/K", "Btu/hour/ft/degR"),
+        ),
+        Kind("surface_tension", "a surface tension", "N/m", "N/m", "12 mN/m", ("N/m", "mN/m", "dyn/cm")),
+        Kind("heating_value", "a heating value", "J/m**3", "J/m**3", "38 MJ/m**3", ("J/m**3", "MJ/m**3", "Btu/ft**3")),
         Kind("fraction", "a fraction", "", "", "0.4 or 40 %", ("", "%")),
         Kind(
             "amount",
@@ -84,14 +110,23 @@ LABELS = {
     "degC": "°C", "degF": "°F", "degR": "°R", "degAPI": "°API", "kg/m**3": "kg/m³", "g/cm**3": "g/cm³", "lb/ft**3": "lb/ft³",
     "Pa*s": "Pa·s", "mPa*s": "mPa·s", "m**2/s": "m²/s", "mm**2/s": "mm²/s", "J/mol/K": "J/(mol·K)", "": "–", "SG": "SG 60/60",
     "m**3/mol": "m³/mol", "sm3/m**3": "Sm³/m³", "cm**3/mol": "cm³/mol", "ft**3/lbmol": "ft³/lbmol", "Btu/lbmol/degR": "Btu/(lbmol·°R)", "m**3": "m³", "m**3/s": "m³/s", "m**3/day": "m³/day",
+    "W/m/K": "W/(m·K)", "mW/m/K": "mW/(m·K)", "Btu/hour/ft/degR": "Btu/(h·ft·°F)", "degR/psi": "°F/psi", "1/degR": "1/°F",
+    "J/m**3": "J/m³", "MJ/m**3": "MJ/m³", "Btu/ft**3": "Btu/ft³",
 }  # fmt: skip
 
 SETS: dict[str, dict[str, str]] = {
-    "SI": {"temperature": "K", "temperature_difference": "K", "pressure": "MPa", "density": "kg/m**3",
-           "molar_mass": "g/mol", "enthalpy": "J/mol", "entropy": "J/mol/K", "dynamic_viscosity": "mPa*s"},
-    "metric": {"temperature": "degC", "temperature_difference": "K", "pressure": "bar", "density": "kg/m**3",
-               "molar_mass": "g/mol", "enthalpy": "kJ/mol", "entropy": "J/mol/K", "dynamic_viscosity": "cP"},
-    "field": {"temperature": "degF", "temperature_difference": "degF", "pressure": "psia", "density": "degAPI",
-              "molar_mass": "lb/lbmol", "enthalpy": "Btu/lbmol", "entropy": "Btu/lbmol/degR", "dynamic_viscosity": "cP"},
+    "SI": {"molar_rate": "mol/s", "mass_rate": "kg/s", "volume_rate": "m**3/s", "temperature": "K", "temperature_difference": "K", "pressure": "MPa", "density": "kg/m**3",
+           "molar_mass": "g/mol", "enthalpy": "J/mol", "entropy": "J/mol/K", "dynamic_viscosity": "mPa*s",
+           "heat_capacity": "J/mol/K", "velocity": "m/s", "compressibility": "1/MPa", "thermal_expansion": "1/K",
+           "joule_thomson": "K/MPa", "conductivity": "W/m/K", "surface_tension": "mN/m", "heating_value": "MJ/m**3"},
+    "metric": {"molar_rate": "kmol/hour", "mass_rate": "kg/hour", "volume_rate": "m**3/day", "temperature": "degC", "temperature_difference": "K", "pressure": "bar", "density": "kg/m**3",
+               "molar_mass": "g/mol", "enthalpy": "kJ/mol", "entropy": "J/mol/K", "dynamic_viscosity": "cP",
+               "heat_capacity": "J/mol/K", "velocity": "m/s", "compressibility": "1/bar", "thermal_expansion": "1/K",
+               "joule_thomson": "K/bar", "conductivity": "W/m/K", "surface_tension": "mN/m", "heating_value": "MJ/m**3"},
+    "field": {"molar_rate": "lbmol/hour", "mass_rate": "lb/hour", "volume_rate": "bbl/day", "temperature": "degF", "temperature_difference": "degF", "pressure": "psia", "density": "degAPI",
+              "molar_mass": "lb/lbmol", "enthalpy": "Btu/lbmol", "entropy": "Btu/lbmol/degR", "dynamic_viscosity": "cP",
+              "heat_capacity": "Btu/lbmol/degR", "velocity": "ft/s", "compressibility": "1/psi", "thermal_expansion": "1/degR",
+              "joule_thomson": "degR/psi", "conductivity": "Btu/hour/ft/degR", "surface_tension": "dyn/cm",
+              "heating_value": "Btu/ft**3"},
 }  # fmt: skip
 """Display unit by kind in the three starting sets."""

@@ -4,6 +4,7 @@ from __future__ import annotations
 
 import difflib
 import math
+import re
 from functools import lru_cache
 
 from ..constants import WATER_DENSITY_60F
@@ -119,6 +120,10 @@ def parse(value: float | int | str, kind: str, default_unit: str | None = None) 
     return result
 
 
+_UNDER_ONE = re.compile(r"^(?P<number>.*\S)\s+(?P<unit>1\s*/\s*[^\d\s].*)$")
+"""A number with a unit of one over something."""
+
+
 def _read(text: str, kind: str) -> tuple[float, str]:
     """Return number and unit of a text of a kind. Raises QuantityError."""
     known = KINDS[kind]
@@ -132,8 +137,9 @@ def _read(text: str, kind: str) -> tuple[float, str]:
         for lead in ("°api", "api", "sg", "s.g."):
             if words.startswith(lead) and len(words) > len(lead) and words[len(lead)] in " :=0123456789":
                 return read_number(words[len(lead) :].lstrip(" :="))[0], "degAPI" if "api" in lead else "SG"
+    under = _UNDER_ONE.match(text)
     try:
-        return read_number(text)
+        return (read_number(under["number"])[0], under["unit"]) if under else read_number(text)
     except QuantityError as error:
         shown = text if len(text) <= 60 else f"{text[:59]}…"
         if "is not a number" in str(error):

@@ -89,6 +89,7 @@ ATOMS: dict[str, str] = {
 
 EXACT: dict[str, str] = {
     "MPa": "megapascal", "MPA": "megapascal", "GPa": "gigapascal", "MJ": "megajoule", "MW": "megawatt", "Mg": "megagram", "P": "poise",
+    "mW": "milliwatt", "mN": "millinewton",
     "mPa": "millipascal", "mJ": "millijoule", "mmol": "millimole", "Mm": "megameter",
 }  # fmt: skip
 
@@ -263,9 +264,11 @@ def _factor(text: str, kind: str) -> float:
     if not text or text[0] in "-*./)" or text[-1] in "-*/(":
         raise QuantityError("")  # an operator with nothing on one side, such as the minus of "5- bar"
     refusal = ""
+    under = re.match(r"^1\s*/\s*(?=\D)", text)
     for far in (False, True):
         try:
-            return float(_product(text, kind, far).to(known.si).magnitude)
+            found = _product(text[under.end() :], kind, far) ** -1 if under else _product(text, kind, far)
+            return float(found.to(known.si).magnitude)
         except QuantityError as error:
             refusal = refusal or str(error)
         except Exception:  # pint raises many kinds; all mean that the unit does not fit

@@ -12,7 +12,7 @@ from PySide6.QtGui import QColor
 
 from ...characterization import BoilingCurve, CharacterizedSample
 from ...characterization.correlations import TEST_TEMPERATURES
-from ...characterization.viscosity import at_temperature
+from ...characterization.viscosity import BEYOND, at_temperature
 from ...constants import WATER_DENSITY_60F
 from ...document import Sample
 from ...document.edits import set_at
@@ -173,6 +173,7 @@ def properties(sample: Sample, result: CharacterizedSample, units: dict[str, str
             found, dynamic = viscosity_points(sample, i)
             points = [] if dynamic else list(zip(found.percents, found.values))
         values = at_temperature(result.cut_viscosity, TEST_TEMPERATURES, T)
+        values = np.where(values <= BEYOND, values, np.nan)
         at = f"{from_si(T, units['temperature'], 'temperature'):.4g} {label(units['temperature'])}"
         add(f"viscosity {i}", f"Viscosity at {at}", "kinematic_viscosity", "cSt", points, values.tolist(), True)
     for i, quantity in enumerate(sample.curves.quantities):
@@ -199,21 +200,26 @@ def draw_property(plot: Plot, shown: Property, t: Theme) -> None:
     plot.set_logarithmic(shown.logarithmic)
     x = np.repeat(shown.edges, 2)[1:-1]
     steps, (sx, sy) = scaled(shown.steps), shown.smooth
-    plot.line("steps", x, np.repeat(steps, 2), pen(t.accent, 1.2))
+    # What is beyond the method is not drawn.
+    there, along = np.isfinite(steps), np.isfinite(sy)
+    plot.line("steps", x[np.repeat(there, 2)], np.repeat(steps[there], 2), pen(t.accent, 1.2))
     style = Qt.PenStyle.SolidLine if shown.measured else Qt.PenStyle.DashLine
-    plot.line("smooth", sx, scaled(sy), pen(t.ink if shown.measured else t.mute, 1.6, style))
-    ends = [steps.min(), steps.max()]
+    plot.line("smooth", sx[along], scaled(sy[along]), pen(t.ink if shown.measured else t.mute, 1.6, style))
+    ends = [steps[there].min(initial=np.inf), steps[there].max(initial=-np.inf)]
     if shown.points:
         px, py = np.array(shown.points).T
         plot.dots("points", px, scaled(py), pen(t.ink, 1.4), "o", 7)
         ends += [scaled(py).min(), scaled(py).max()]
-    plot.fit_y(min(ends), max(ends), 0.06)
+    if min(ends) <= max(ends):
+        plot.fit_y(min(ends), max(ends), 0.06)
 
 
 def property_tables(shown: Property) -> list[Table]:
     """Return a property's data for copying."""
     middle = 0.5 * (shown.edges[1:] + shown.edges[:-1])
-    tables: list[Table] = [(f"{shown.title}, cuts", ["vol%", shown.unit], [middle.tolist(), shown.steps.tolist()])]
+    there = np.isfinite(shown.steps)
+    cuts = [middle[there].tolist(), shown.steps[there].tolist()]
+    tables: list[Table] = [(f"{shown.title}, cuts", ["vol%", shown.unit], cuts)]
     if shown.points:
         x, y = zip(*shown.points)
         tables.insert(0, (f"{shown.title}, measured", ["%", shown.unit], [list(x), list(y)]))

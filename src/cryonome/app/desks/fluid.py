@@ -11,7 +11,6 @@ from PySide6.QtGui import QAction
 from PySide6.QtWidgets import (
     QComboBox,
     QCompleter,
-    QGridLayout,
     QHBoxLayout,
     QLineEdit,
     QMenu,
@@ -27,7 +26,6 @@ from ...document.edits import add_fluid, free_name, set_at, update_fluid
 from ...document.migrate import with_ids
 from ...document.model import Pseudo, Recombination, Series
 from ...document.reader import cell_text, plain_cell
-from ...eos.building import EQUATIONS
 from ...units import SETS as UNIT_SETS
 from ...units import QuantityError, from_si, label, split
 from ..fields import capital, elided, section
@@ -35,7 +33,6 @@ from ..grid import GridModel, GridView
 from ..live import Live
 from ..plot import Plot, Table
 from .desk import Action, Desk, DeskEntry, register
-from .pairs_model import PairsModel
 from .part_form import PartForm, RecombinationForm
 
 BASES = ("mole", "mass", "volume")
@@ -215,31 +212,10 @@ class FluidDesk(Desk):
         self.fault = section("", "fault")
         self.fault.setWordWrap(True)
 
-        self.basis, self.equation, self.kij = QComboBox(), QComboBox(), QComboBox()
+        self.basis = QComboBox()
         self.basis.addItems(BASES)
-        for name, source in EQUATIONS.items():
-            self.equation.addItem(NAMES.get(name, name), name)
-            self.equation.setItemData(self.equation.count() - 1, source, Qt.ItemDataRole.ToolTipRole)
-        self.kij.addItem("library", "library")
-        self.kij.addItem("all zero", "zero")
         self.basis.textActivated.connect(lambda t: self._change({"basis": t}, "Change the basis"))
-        self.equation.activated.connect(lambda _i: self.choose_equation(str(self.equation.currentData())))
-        self.kij.activated.connect(
-            lambda _i: self._change_model({"kij": self.kij.currentData()}, "Choose interaction parameters")
-        )
-        self.source = section("", "mute")
-        self.source.setWordWrap(True)
-        self.pairs_model = PairsModel(live)
-        self.pairs = GridView(self.pairs_model)
-        self.pairs.setAccessibleName("Own interaction parameters")
-        self.pairs.setFixedHeight(36 + 3 * 24 + 3)
-        drop = QAction("Remove pairs", self)
-        drop.triggered.connect(lambda: self.pairs_model.remove({i.row() for i in self.pairs.selectedIndexes()}))
-        self.pairs.extra_actions = [drop]
-        self.pair_fault = section("", "fault")
-        self.pair_fault.setWordWrap(True)
-
-        self.grids = [self.grid, self.pairs]
+        self.grids = [self.grid]
         self.plot = Plot("Composition")
         self.plots = [self.plot]
         self.plot.data = self._data
@@ -285,26 +261,17 @@ class FluidDesk(Desk):
         left.addLayout(adding)
         left.addWidget(self.fault)
         left.addWidget(self.form)
-        form = QGridLayout()
-        form.setHorizontalSpacing(12)
-        form.setVerticalSpacing(6)
-        rows = (("Amounts by", self.basis), ("Equation of state", self.equation), ("Interaction parameters", self.kij))
-        for row, (name, widget) in enumerate(rows):
-            caption = section(name, "mute")
-            caption.setBuddy(widget)
-            widget.setFixedWidth(132)
-            form.addWidget(caption, row, 0)
-            form.addWidget(widget, row, 1)
-        form.addWidget(self.source, 1, 2)
-        form.addWidget(section("Pairs of your own, in place of those", "mute"), 3, 0, 1, 3)
-        form.addWidget(self.pairs, 4, 0, 1, 3)
-        form.addWidget(self.pair_fault, 5, 0, 1, 3)
-        form.setColumnStretch(2, 1)
+        caption = section("Amounts by", "mute")
+        caption.setBuddy(self.basis)
+        self.basis.setFixedWidth(132)
+        form = QHBoxLayout()
+        form.addWidget(caption)
+        form.addWidget(self.basis)
+        form.addStretch(1)
         right = QVBoxLayout()
         right.setSpacing(8)
-        right.addWidget(section("Model"))
+        right.addWidget(section("Composition"))
         right.addLayout(form)
-        right.addSpacing(8)
         right.addWidget(self.plot, 1)
         body = QHBoxLayout()
         body.setSpacing(28)
@@ -343,13 +310,6 @@ class FluidDesk(Desk):
 
     def _change(self, update: dict[str, object], text: str) -> None:
         self._live.set_fluid(text, {(k,): v for k, v in update.items()})
-
-    def _change_model(self, update: dict[str, object], text: str) -> None:
-        self._live.set_fluid(text, {("model", k): v for k, v in update.items()})
-
-    def choose_equation(self, name: str) -> None:
-        """Take another equation of state."""
-        self._change_model({"eos": name}, "Choose the equation")
 
     def add_part(self) -> None:
         """Add what the entry names: a sample of the document, else a databank component."""
@@ -458,25 +418,18 @@ class FluidDesk(Desk):
         self.parts_head.setText("Recombined from" if recombined else "Parts")
         self._show_form()
         self.parts.show(fluid, shown.faults)
-        self.pairs_model.show(fluid, shown.faults)
         header = self.grid.horizontalHeader()
         header.setSectionResizeMode(0, header.ResizeMode.Stretch)
         for column in (1, 2, 3):
             header.setSectionResizeMode(column, header.ResizeMode.Fixed)
             header.resizeSection(column, 84)
-        pair_faults = [f for f in shown.faults if "kij_pairs" in f.path]
-        others = [f for f in shown.faults if "kij_pairs" not in f.path]
-        text = others[0].message if others else shown.error if not pair_faults else ""
+        others = [f for f in shown.faults if "model" not in f.path]
+        text = others[0].message if others else shown.error if not shown.faults else ""
         self.fault.setVisible(bool(text))
         if text:
             self._say(text)
-        self.pair_fault.setVisible(bool(pair_faults))
-        self.pair_fault.setText(capital(pair_faults[0].message) if pair_faults else "")
         if fluid is not None:
             self.basis.setCurrentText(fluid.basis)
-            self.equation.setCurrentIndex(max(self.equation.findData(fluid.model.eos), 0))
-            self.kij.setCurrentIndex(0 if fluid.model.kij == "library" else 1)
-            self.source.setText(EQUATIONS.get(fluid.model.eos, ""))
         self._draw()
 
     def _draw(self) -> None:
@@ -511,23 +464,19 @@ class FluidDesk(Desk):
         ]
 
 
-NAMES = {"VDW": "van der Waals", "RK": "Redlich–Kwong", "ideal": "ideal gas"}
-"""How equations are shown where their key is no word."""
-
-
 def _line(live: Live) -> str:
     fluid, model = live.current_fluid(), live.model()
     if fluid is None:
         return "no fluid yet"
     count = 0 if model is None else len(model.components)
-    made = f"{count} component{'s' if count != 1 else ''}" if count else "nothing in it yet"
-    return f"{NAMES.get(fluid.model.eos, fluid.model.eos)}, {made}"
+    return f"{count} component{'s' if count != 1 else ''}" if count else "nothing in it yet"
 
 
 def _mark(live: Live) -> str:
     if live.current_fluid() is None:
         return "open"
-    return "look" if live.fluid.faults or live.fluid.error else "done"
+    faults = [f for f in live.fluid.faults if "model" not in f.path]
+    return "look" if faults or (live.fluid.error and not live.fluid.faults) else "done"
 
 
 register(
@@ -541,10 +490,6 @@ register(
             "A sample brings its light ends and cuts. Cuts of several samples share one grid of boiling ranges.",
             "A pseudo-component needs a boiling point, a density or a molar mass; what is missing is estimated and told.",
             "Recombining makes a new fluid of a separator's liquid and gas at a gas-oil ratio; its two fluids stay.",
-            "The equation of state turns temperature, pressure and composition into phases; each names its source.",
-            "Interaction parameters come from a library and a rule for hydrocarbons, or are zero; your own pairs replace them.",
-            "Acentric factors of cuts follow the equation, so that each cut boils at its own boiling point.",
-            "Volumes are the equation's own; no volume shift is applied yet.",
         ),
     )
 )  # fmt: skip

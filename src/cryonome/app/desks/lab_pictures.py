@@ -147,9 +147,12 @@ class LabPictures:
             return
         x = np.linspace(0.0, 1.0, 101)
         look = pen(self.theme.vapour, 1.8, Qt.PenStyle.DashDotLine)
-        self.curve.line("shown as", 100 * x, shown_temperatures(result.shown_as(key, x), unit), look)
+        T = result.shown_as(key, x)
+        there = np.isfinite(T)
+        self.curve.line("shown as", 100 * x[there], shown_temperatures(T[there], unit), look)
         at = ", 10 mmHg" if key == "D1160" else ""
-        caption.append(f"dash-dot: {key}{at}")
+        end = "" if there.all() else f", beyond the method above {100 * x[there].max(initial=0.0):.0f} %"
+        caption.append(f"dash-dot: {key}{at}{end}")
 
     def _units(self, sample: Sample | None) -> dict[str, str]:
         units = dict(SETS[self._live.document.display.units])
@@ -196,8 +199,10 @@ class LabPictures:
             out.append(("TBP", ["vol%", label(unit)], [(100 * x).tolist(), y]))
             key = (sample.display.shown_as if sample else None) or ""
             if key in SHOWN:
-                y = [from_si(float(v), unit, "temperature") for v in result.shown_as(key, x)]
-                out.append((key, [BASIS_LABELS[METHODS[key].basis], label(unit)], [(100 * x).tolist(), y]))
+                T = result.shown_as(key, x)
+                there = np.isfinite(T)
+                y = [from_si(float(v), unit, "temperature") for v in T[there]]
+                out.append((key, [BASIS_LABELS[METHODS[key].basis], label(unit)], [(100 * x[there]).tolist(), y]))
         return out
 
     def _property_data(self) -> list[Table]:

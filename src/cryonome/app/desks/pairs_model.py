@@ -7,6 +7,7 @@ from collections.abc import Sequence
 from ...components import UnknownComponentError, find
 from ...document import Fault, Fluid
 from ...document.reader import cell_text, plain_cell
+from ...eos.building import family_of
 from ...eos.interaction import library_kij
 from ..grid import GridModel
 from ..live import Live
@@ -89,7 +90,8 @@ class PairsModel(GridModel):
             return "not in it"
         if fluid.model.kij != "library":
             return "0"
-        return f"{library_kij([model.components[i], model.components[j]])[0, 1]:.4f}"
+        both = [model.components[i], model.components[j]]
+        return f"{library_kij(both, family_of(fluid.model.eos))[0, 1]:.4f}"
 
     def left_aligned(self, column: int) -> bool:
         return column < 2

@@ -22,8 +22,10 @@ WIDE = 6
 
 
 def _offered(study: Study, key: str) -> bool:
-    """Tell whether a key of a study is answered by now, or was entered nonetheless."""
+    """Tell whether a key of a study is answered by now, or was entered nonetheless, and fits on a line."""
     extra = type(study).model_fields[key].json_schema_extra
+    if isinstance(extra, dict) and extra.get("table"):
+        return False
     return not (isinstance(extra, dict) and extra.get("later")) or getattr(study, key) is not None
 
 

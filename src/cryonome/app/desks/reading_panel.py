@@ -6,7 +6,7 @@ from functools import partial
 
 from PySide6.QtWidgets import QCheckBox, QGridLayout, QScrollArea, QVBoxLayout, QWidget
 
-from ...characterization.carbon_analysis import LUMPINGS, SPLITS
+from ...characterization.carbon_analysis import DENSITIES, LAST, LUMPINGS, SPLITS
 from ...characterization.curve import ENDS, INTERPOLATIONS
 from ...characterization.methods import CARBON, CONVERSIONS, DEFAULT_CONVERSIONS, TWO_PART
 from ...document import Sample
@@ -57,8 +57,11 @@ class ReadingPanel(QScrollArea):
         self.last = QuantityField(
             form, 14, "Last group, C", "", lambda t: self._nested("split", {"last": plain_cell(t)})
         )
-        self.rule = ChoiceField(form, 15, "Lumped by", LUMPINGS, lambda k: self._nested("lumping", {"rule": k}))
-        self.lumps = QuantityField(form, 16, "Into", "", lambda t: self._nested("lumping", {"number": plain_cell(t)}))
+        self.densities = ChoiceField(
+            form, 15, "Densities by", DENSITIES, lambda k: self._nested("split", {"density": k})
+        )
+        self.rule = ChoiceField(form, 16, "Lumped by", LUMPINGS, lambda k: self._nested("lumping", {"rule": k}))
+        self.lumps = QuantityField(form, 17, "Into", "", lambda t: self._nested("lumping", {"number": plain_cell(t)}))
         self.fault = section("", "fault")
         self.fault.setWordWrap(True)
         layout = QVBoxLayout(inner)
@@ -156,16 +159,17 @@ class ReadingPanel(QScrollArea):
         curve = sample.distillation
         for field in (self.shape, self.last, self.lumps):
             field.set_visible(carbon)
-        for choice in (self.split, self.rule):
+        for choice in (self.split, self.densities, self.rule):
             choice.set_visible(carbon)
         if not carbon:
             return
         self.split.show(curve.split.model)
+        self.densities.show(curve.split.density)
         self.rule.show(curve.lumping.rule)
         gamma = curve.split.model == "gamma"
         self.shape.set_visible(gamma)
         self.shape.show(curve.split.shape, "", None, "", self._faults("split", "shape"))
-        self.last.show(curve.split.last, "", 45.0 if gamma else 80.0, "usual", self._faults("split", "last"))
+        self.last.show(curve.split.last, "", float(LAST), "usual", self._faults("split", "last"))
         lumped = curve.lumping.rule != "none"
         self.lumps.set_visible(lumped)
         result = self._live.characterized()

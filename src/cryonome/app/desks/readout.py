@@ -27,9 +27,10 @@ from ..fields import elided, repolish, section, tip
 from ..grid import GridModel, GridView
 from ..live import Live
 from ..results import Shown
+from ..session import PROBED
 from ..theme import LIGHT, Theme
 
-READ = ("mass_fraction", "density", "molar_mass", "Z", "enthalpy", "entropy")
+READ = PROBED
 """Properties under the probe, of the registry."""
 
 
@@ -213,11 +214,11 @@ class Readout(QWidget):
         self.note.setWordWrap(True)
         self.state = StateModel(live)
         self.table = GridView(self.state)
-        self.table.setFixedHeight(24 + 6 * 24 + 3)
+        self.table.setFixedHeight(24 + len(READ) * 24 + 3)
         self.composition = CompositionModel()
         self.composition_table = GridView(self.composition)
         self.composition_table.verticalHeader().setDefaultSectionSize(20)
-        self.composition_table.setMinimumHeight(116)
+        self.composition_table.setMinimumHeight(92)
         self.table.setAccessibleName("Phases under the probe")
         self.composition_table.setAccessibleName("Composition under the probe")
         self.margins: dict[str, QLabel] = {}

@@ -75,3 +75,15 @@ def expanded_density(sg: ArrayLike, T: ArrayLike) -> Array:
     rho = np.asarray(sg, float) * WATER_DENSITY_60F
     expansion = 341.0957 / rho**2 * 1.8 * (np.asarray(T, float) - T_60F)
     return np.asarray(rho * np.exp(-expansion * (1.0 + 0.8 * expansion)))
+
+
+def compressibility_factor(sg: ArrayLike, T: ArrayLike) -> Array:
+    """Return the isothermal compressibility (...) 1/Pa of oils of specific gravities (...) at T (...) K.
+
+    API MPMS chapter 11.2.1M (1984), F = exp(-1.6208 + 0.00021592 t + 0.87096/r2 + 0.0042092 t/r2) 1e-6 1/kPa, t in
+    degC, r2 the square of the density in kg/L; 638 to 1074 kg/m3, -30 to 90 degC. Temperatures beyond count as the
+    nearest of the range.
+    """
+    t = np.clip(np.asarray(T, float) - 273.15, -30.0, 90.0)
+    r2 = np.square(np.clip(np.asarray(sg, float) * WATER_DENSITY_60F / 1e3, 0.638, 1.074))
+    return np.asarray(1e-9 * np.exp(-1.6208 + 0.00021592 * t + 0.87096 / r2 + 0.0042092 * t / r2))

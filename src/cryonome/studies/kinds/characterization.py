@@ -16,7 +16,7 @@ from ...constants import WATER_DENSITY_60F
 from ...document import Document, Reader, Study
 from ...document.kinds import StudyKind, register
 from ...document.model import Cell
-from ...remarks import measure
+from ...remarks import Remark, Value, kelvin, measure
 from ..context import Answer, Common, Context
 from ..lumping import RESERVOIR
 from ..sentences import Units
@@ -62,11 +62,11 @@ class BulkAnswer(TypedDict):
 
 
 class CurveAnswer(TypedDict):
-    """The sample's curve by a method: percents and K at each whole 5 %."""
+    """The sample's curve by a method: percents and K at each whole 5 %, null where the method cannot be run."""
 
     basis: Literal["volume", "mass", "mole"]
     pressure_Pa: float
-    points: list[tuple[int, float]]
+    points: list[tuple[int, float | None]]
 
 
 class YieldAnswer(TypedDict):
@@ -118,7 +118,7 @@ def solve(asked: Asked, context: Context) -> Answer:
     sample = context.sample(asked.sample)
     result = context.project.characterized(sample)
     answer = characterization_answer(result)
-    remarks = list(result.remarks)
+    remarks = [*result.remarks, *_not_run(answer)]
     effect = context.project.lumping(sample, asked.temperature, context.watch)
     if result.unlumped is not None and effect is not None:
         remarks.append(effect.remark())
@@ -174,8 +174,21 @@ def shown_curve(result: CharacterizedSample, method: str) -> Answer:
     return {
         "basis": own.basis,
         "pressure_Pa": own.pressure,
-        "points": [[int(p), float(t)] for p, t in zip(percents, temperatures)],
+        "points": [[int(p), None if np.isnan(t) else float(t)] for p, t in zip(percents, temperatures)],
     }
+
+
+def _not_run(answer: Answer) -> list[Remark]:
+    """Say which curves end before the sample does."""
+    out = []
+    for method, curve in answer["curves"].items():
+        there = [p for p, T in curve["points"] if T is not None]
+        if len(there) < len(curve["points"]):
+            values: dict[str, Value] = {
+                "method": method, "percent": max(there, default=0), "T": kelvin(METHODS[method].hottest, 0)
+            }  # fmt: skip
+            out.append(Remark("extrapolation", "curve.not_run", "curve", values))
+    return out
 
 
 def _component(result: CharacterizedSample, i: int) -> Answer:

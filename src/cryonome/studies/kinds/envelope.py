@@ -11,9 +11,12 @@ from ...document import Document, Reader, Study
 from ...document.kinds import StudyKind, register
 from ...document.model import Cell
 from ...equilibrium.phase_map import SaturationPoint
+from ...equilibrium.phases import Phases
+from ...properties import PROPERTIES, evaluate
 from ...remarks import Remark, kelvin, pascal
 from ..context import Answer, Common, Context, NoAnswerError
-from ..map_lines import curves
+from ..inputs import FluidModel
+from ..map_lines import line_phases
 from ..sentences import Units
 
 
@@ -33,11 +36,15 @@ class PointAnswer(TypedDict):
 
 
 class LineAnswer(TypedDict):
-    """A line of one vapour fraction, its points in the order they were traced."""
+    """A line of one vapour fraction, its points in the order they were traced, with properties of the whole there."""
 
     vapour_fraction: float
     temperature_K: list[float]
     pressure_Pa: list[float]
+    molar_volume_m3_mol: list[float]
+    density_kg_m3: list[float]
+    enthalpy_J_mol: list[float]
+    entropy_J_mol_K: list[float]
 
 
 class EnvelopeAnswer(Common):
@@ -70,10 +77,9 @@ def solve(asked: Asked, context: Context) -> Answer:
     """Return the asked lines with critical points, cricondentherm and cricondenbar."""
     fluid = context.fluid(asked.fluid)
     whole = context.project.map(fluid, asked.fractions, context.watch)
+    model = context.project.fluid(fluid)
     lines = [
-        {"vapour_fraction": fraction, "temperature_K": T.tolist(), "pressure_Pa": P.tolist()}
-        for fraction in asked.fractions
-        for _, T, P in curves(whole, [fraction])
+        line_answer(model, fraction, phases) for fraction in asked.fractions for phases in line_phases(whole, fraction)
     ]
     if not lines:
         raise NoAnswerError(Remark("warning", "envelope.none"), *whole.remarks)
@@ -82,8 +88,21 @@ def solve(asked: Asked, context: Context) -> Answer:
         "critical_points": [{"temperature_K": c.T, "pressure_Pa": c.P} for c in whole.critical_points],
         "cricondentherm": _extreme(whole.cricondentherm),
         "cricondenbar": _extreme(whole.cricondenbar),
-        "notes": context.notes(*context.project.fluid(fluid).remarks, *whole.remarks),
+        "notes": context.notes(*model.remarks, *whole.remarks),
     }
+
+
+ALONG = ("molar_volume", "density", "enthalpy", "entropy")
+"""Properties of the whole that stand beside a line."""
+
+
+def line_answer(model: FluidModel, fraction: float, phases: Phases) -> Answer:
+    """Return a line of states as lists in SI."""
+    values = evaluate(model.substance, phases, ALONG).whole
+    return {
+        "vapour_fraction": fraction, "temperature_K": phases.T.tolist(), "pressure_Pa": phases.P.tolist(),
+        **{PROPERTIES[k].answer_key: values[k].tolist() for k in ALONG},
+    }  # fmt: skip
 
 
 def _extreme(point: SaturationPoint | None) -> dict[str, float] | None:

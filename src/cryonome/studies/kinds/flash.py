@@ -16,11 +16,15 @@ from ...document.model import Cell
 from ...equilibrium.phases import Kind, Phases
 from ...properties import PROPERTIES
 from ...remarks import Remark, Value, kelvin, pascal
-from ...units import format_number
+from ...units import QuantityError, fits, format_number, split
 from ..context import Answer, Common, Context, NoAnswerError
 from ..inputs import FluidModel
 from ..sentences import Units
+from ..standard import Rates, rates, standard_of
 from ..states import States, free_water, full_states, on_line, third_phase, with_properties
+
+RANGE = (50.0, 1500.0)
+"""K. Where ideal-gas heat capacities are known."""
 
 CONDITIONS = ("temperature", "pressure", "vapour_fraction")
 LATER = ("enthalpy", "entropy", "density")
@@ -28,16 +32,29 @@ NOT_YET: dict[str, JsonValue] = {"later": True}
 
 
 class FlashStudy(Study):
-    """Asks for the equilibrium at two given conditions. Those marked ``later`` are known but not answered yet."""
+    """Asks for the equilibrium at two given conditions. Those marked ``later`` are known but not answered yet. A ``rate`` by
+    mole or mass says what it is; one by volume is ``rate_by`` ``actual``, ``standard liquid`` or ``standard gas``."""
 
     kind: Literal["flash"]
     fluid: str
     temperature: Cell = None
     pressure: Cell = None
     vapour_fraction: Cell = None
+    rate: Cell = None
+    rate_by: str = "actual"
     enthalpy: Cell = Field(default=None, json_schema_extra=NOT_YET)
     entropy: Cell = Field(default=None, json_schema_extra=NOT_YET)
     density: Cell = Field(default=None, json_schema_extra=NOT_YET)
+
+
+class RatesAnswer(TypedDict):
+    """A flow by all its measures; standard volumes at 60 degF and 1 atm, as ideal gas and as the components' liquids."""
+
+    mole_mol_s: float
+    mass_kg_s: float
+    actual_m3_s: float
+    standard_gas_m3_s: float
+    standard_liquid_m3_s: float
 
 
 class PhaseAnswer(TypedDict):
@@ -46,6 +63,7 @@ class PhaseAnswer(TypedDict):
     kind: Literal["vapour", "liquid", "aqueous"]
     fraction: float
     mass_fraction: float
+    volume_fraction: float
     composition: dict[str, float]
     Z: float
     density_kg_m3: float
@@ -55,6 +73,31 @@ class PhaseAnswer(TypedDict):
     entropy_J_mol_K: float
     enthalpy_departure_J_mol: float
     entropy_departure_J_mol_K: float
+    gibbs_J_mol: float
+    internal_energy_J_mol: float
+    heat_capacity_p_J_mol_K: float
+    heat_capacity_v_J_mol_K: float
+    joule_thomson_K_Pa: float
+    speed_of_sound_m_s: float
+    isothermal_compressibility_1_Pa: float
+    thermal_expansion_1_K: float
+    viscosity_Pa_s: float
+    kinematic_viscosity_m2_s: float
+    thermal_conductivity_W_m_K: float
+    rates: NotRequired[RatesAnswer]
+
+
+class StandardAnswer(TypedDict):
+    """A mole flashed once to 60 degF and 1 atm; what has no such phase is left out."""
+
+    gas_m3_mol: float
+    liquid_m3_mol: float
+    gas_oil_ratio_m3_m3: NotRequired[float]
+    api: NotRequired[float]
+    gas_gravity: NotRequired[float]
+    gross_heating_value_J_m3: NotRequired[float]
+    net_heating_value_J_m3: NotRequired[float]
+    wobbe_index_J_m3: NotRequired[float]
 
 
 class FlashAnswer(Common):
@@ -63,22 +106,29 @@ class FlashAnswer(Common):
     temperature_K: NotRequired[float]
     pressure_Pa: NotRequired[float]
     vapour_fraction: NotRequired[float]
+    vapour_volume_fraction: NotRequired[float]
     density_kg_m3: NotRequired[float]
     molar_mass_g_mol: NotRequired[float]
     molar_volume_m3_mol: NotRequired[float]
     enthalpy_J_mol: NotRequired[float]
     entropy_J_mol_K: NotRequired[float]
+    gibbs_J_mol: NotRequired[float]
+    internal_energy_J_mol: NotRequired[float]
+    surface_tension_N_m: NotRequired[float]
     phases: NotRequired[list[PhaseAnswer]]
+    standard: NotRequired[StandardAnswer]
+    rates: NotRequired[RatesAnswer]
 
 
 @dataclass(frozen=True)
 class Asked:
-    """Two conditions in SI, the others None."""
+    """Two conditions in SI, the others None; ``rate`` a measure of :data:`RATES` and its value, SI."""
 
     fluid: str
     temperature: float | None
     pressure: float | None
     vapour_fraction: float | None
+    rate: tuple[str, float] | None = None
 
 
 def read_conditions(study: Study, reader: Reader, names: tuple[str, ...], wanted: int, possible: str) -> list[str]:
@@ -100,7 +150,40 @@ def read(study: FlashStudy, document: Document, reader: Reader) -> Asked | None:
             text = f"a flash by {name} is not offered by this version; give two of temperature, pressure and vapour_fraction"
             reader.at(name).fault(text)
     read_conditions(study, reader, (*CONDITIONS, *LATER), 2, "two of temperature, pressure and vapour_fraction")
-    return Asked(study.fluid, T, P, beta)
+    return Asked(study.fluid, T, P, beta, _rate(study, reader))
+
+
+BY = {"actual": "actual", "standard liquid": "liquid", "standard gas": "gas"}
+"""Measure of a volume rate by the word of the document."""
+
+
+def _rate(study: FlashStudy, reader: Reader) -> tuple[str, float] | None:
+    """Return which measure a rate is and its value in SI."""
+    known = reader.at("rate_by").known(study.rate_by, BY, "measure of a volume rate")
+    if study.rate is None or study.rate == "":
+        return None
+    here = reader.at("rate")
+    unit = ""
+    if isinstance(study.rate, str):
+        try:
+            unit = split(study.rate)[1]
+        except QuantityError as error:
+            here.fault(str(error))
+            return None
+    kinds = {"molar_rate": "mole", "mass_rate": "mass", "volume_rate": BY[study.rate_by] if known else "actual"}
+    kind = next((k for k in kinds if unit and fits(unit, k)), None)
+    if kind is None:
+        here.fault(
+            "a rate has a unit of moles, mass or volume by time, for example 12 MMscf/day, 4000 kg/h or 850 bbl/day"
+        )
+        return None
+    value = here.quantity(study.rate, kind)
+    if value is None:
+        return None
+    if value <= 0.0:
+        here.fault("a rate must be above zero")
+        return None
+    return kinds[kind], value
 
 
 def solve(asked: Asked, context: Context) -> Answer:
@@ -134,8 +217,58 @@ def solve(asked: Asked, context: Context) -> Answer:
         raise NoAnswerError(Remark("warning", "state.aqueous", "", at_state))
     if beta is None and bool(third_phase(model, found, context.watch.part(0.6, 1.0))[0]):
         remarks.append(Remark("warning", "state.third"))
-    remarks.append(Remark("estimate", "state.reference"))
-    return {**state_answer(states), "notes": context.notes(*remarks)}
+    remarks.append(reference_remark(model))
+    if not RANGE[0] <= float(found.T[0]) <= RANGE[1]:
+        remarks.append(
+            Remark("extrapolation", "state.heat_capacities", "", {"low": kelvin(RANGE[0]), "high": kelvin(RANGE[1])})
+        )
+    answer = {**state_answer(states), "standard": standard_answer(model)}
+    if asked.rate is not None:
+        _add_rates(answer, states, asked.rate)
+    return {**answer, "notes": context.notes(*remarks)}
+
+
+def reference_remark(model: FluidModel) -> Remark:
+    """Return the remark that says where enthalpy and entropy are zero."""
+    reference = model.substance.reference
+    return Remark("estimate", REFERENCE_CODES[reference.state], "", {"T": kelvin(reference.temperature, 2)})
+
+
+REFERENCE_CODES = {
+    "ideal gas": "state.reference_ideal_gas", "elements": "state.reference_elements",
+    "saturated liquid": "state.reference_saturated_liquid",
+}  # fmt: skip
+
+
+def standard_answer(model: FluidModel) -> Answer:
+    """Return what a mole gives at standard conditions."""
+    found = standard_of(model)
+    if found is None:
+        return {}
+    values = {
+        "gas_m3_mol": found.gas, "liquid_m3_mol": found.liquid, "gas_oil_ratio_m3_m3": found.gas_oil_ratio, "api": found.api,
+        "gas_gravity": found.gravity, "gross_heating_value_J_m3": found.gross, "net_heating_value_J_m3": found.net,
+        "wobbe_index_J_m3": found.wobbe,
+    }  # fmt: skip
+    return {key: value for key, value in values.items() if value is not None}
+
+
+def _add_rates(answer: Answer, states: States, rate: tuple[str, float]) -> None:
+    """Add the rates of the whole and of each phase."""
+    model = states.model
+    whole = rates(model, model.z, float(states.values.whole["molar_volume"][0]), rate[1], rate[0])
+    answer["rates"] = _rates_answer(whole)
+    for phase in answer["phases"]:
+        x = np.array(list(phase["composition"].values()))
+        own = rates(model, x, phase["molar_volume_m3_mol"], phase["fraction"] * whole.mole, "mole")
+        phase["rates"] = _rates_answer(own)
+
+
+def _rates_answer(found: Rates) -> Answer:
+    return {
+        "mole_mol_s": found.mole, "mass_kg_s": found.mass, "actual_m3_s": found.actual, "standard_gas_m3_s": found.gas,
+        "standard_liquid_m3_s": found.liquid,
+    }  # fmt: skip
 
 
 def composition(model: FluidModel, x: object) -> dict[str, float]:
@@ -152,7 +285,7 @@ def state_answer(states: States, row: int = 0) -> Answer:
     for place in np.argsort(density, kind="stable").tolist():
         if found.kind[row, place] == Kind.ABSENT:
             continue
-        own = {p.answer_key: float(values.phase[p.key][row, place]) * p.factor for p in PROPERTIES.values()}
+        own = {PROPERTIES[k].answer_key: float(v[row, place]) * PROPERTIES[k].factor for k, v in values.phase.items()}
         phases.append(
             {
                 "kind": Kind(int(found.kind[row, place])).name.lower(),
@@ -161,7 +294,11 @@ def state_answer(states: States, row: int = 0) -> Answer:
                 **own,
             }
         )
-    whole = {PROPERTIES[k].answer_key: float(v[row]) * PROPERTIES[k].factor for k, v in values.whole.items()}
+    whole = {
+        PROPERTIES[k].answer_key: float(v[row]) * PROPERTIES[k].factor
+        for k, v in values.whole.items()
+        if np.isfinite(v[row])
+    }
     return {
         "temperature_K": float(found.T[row]),
         "pressure_Pa": float(found.P[row]),

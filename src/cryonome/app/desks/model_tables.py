@@ -1,0 +1,201 @@
+"""The tables of the desk *model*: parameters as the equation uses them, and interaction parameters as a matrix."""
+
+from __future__ import annotations
+
+import numpy as np
+from PySide6.QtGui import QColor
+
+from ...components import Component
+from ...document.reader import plain_cell
+from ...eos import CubicEos
+from ...eos.alpha_library import QUANTUM, alpha_library
+from ...eos.building import family_of
+from ...eos.saft_parameters import saft_sets
+from ...studies.inputs import FluidModel
+from ...units import format_number
+from ..grid import GridModel
+from ..live import Live
+from ..text_rows import TextRows
+from ..theme import Theme
+
+STRONG = 0.15
+"""Size of an interaction parameter that is painted in full colour."""
+
+FOLDED_FROM = 14
+"""Components from which cuts are folded together at first."""
+
+
+class ParametersModel(TextRows):
+    """A row a component: what the equation makes of it at a temperature."""
+
+    def __init__(self) -> None:
+        super().__init__([("component", "")])
+
+    def show_model(self, model: FluidModel | None, eos: str, alpha: str, T: float, unit: str) -> None:
+        """Show a fluid's parameters at T K, told in a temperature as text."""
+        if model is None:
+            self.show([], titles=[("component", "")])
+        elif isinstance(model.eos, CubicEos):
+            self._show_cubic(model, model.eos, eos, alpha, T, unit)
+        else:
+            sets = saft_sets(model.components)
+            rows = [
+                [c.name, f"{s.m:.4f}", f"{s.sigma:.4f}", f"{s.epsilon:.2f}", _number(1e6 * v), s.source or "boiling point and density"]
+                for c, s, v in zip(model.components, sets, model.substance.shift)
+            ]  # fmt: skip
+            titles = [
+                ("component", ""),
+                ("m", "segments"),
+                ("σ", "Å"),
+                ("ε/k", "K"),
+                ("shift", "cm³/mol"),
+                ("from", ""),
+            ]
+            self.show(rows, titles=titles)
+
+    def _show_cubic(self, model: FluidModel, cubic: CubicEos, eos: str, alpha: str, T: float, unit: str) -> None:
+        root = cubic.alpha.root(T / cubic.Tc[None])[0][0]
+        fitted = alpha_library(family_of(eos))
+        rows = []
+        for c, a, b, r, s in zip(model.components, cubic.a_critical, cubic.b, root, model.substance.shift):
+            entry = fitted.get(c.name) if c.kind == "pure" and (alpha == "published" or c.name in QUANTUM) else None
+            name = (
+                "the equation" if entry is None else {"Twu": "Twu", "MathiasCopeman": "Mathias–Copeman"}[entry.function]
+            )
+            rows.append([c.name, _number(a), _number(1e6 * b), _number(r * r), _number(1e6 * s), name])
+        self.show(rows, titles=[
+            ("component", ""), ("a at Tc", "Pa·m⁶/mol²"), ("b", "cm³/mol"), ("alpha", unit), ("shift", "cm³/mol"), ("alpha from", ""),
+        ])  # fmt: skip
+
+    def left_aligned(self, column: int) -> bool:
+        return column in (0, len(self.titles()) - 1)
+
+    def muted(self, row: int, column: int) -> bool:
+        return column == len(self.titles()) - 1
+
+
+def _number(value: float) -> str:
+    return format_number(float(value), 4)
+
+
+class PairsMatrix(GridModel):
+    """Interaction parameters of every pair; a cell typed in becomes an own pair, an emptied one the library's again."""
+
+    def __init__(self, live: Live) -> None:
+        super().__init__()
+        self._live = live
+        self._groups: list[tuple[str, list[int]]] = []
+        self._kij = np.zeros((0, 0))
+        self._own: dict[tuple[str, str], int] = {}
+        self._components: tuple[Component, ...] = ()
+        self.folded: bool | None = None
+
+    def show(self, model: FluidModel | None) -> None:
+        """Show a fluid's pairs; its cuts as one where they are folded."""
+        before = [g[0] for g in self._groups]
+        fluid = self._live.current_fluid()
+        if model is None or fluid is None:
+            self._groups, self._components = [], ()
+        else:
+            self._kij, self._components = model.kij, model.components
+            cuts = [i for i, c in enumerate(model.components) if c.kind == "cut"]
+            fold = len(model.components) >= FOLDED_FROM if self.folded is None else self.folded
+            fold = fold and len(cuts) > 1
+            self._groups = [(c.name, [i]) for i, c in enumerate(model.components) if not (fold and c.kind == "cut")]
+            if fold:
+                self._groups.append((f"{len(cuts)} cuts", cuts))
+            self._own = {}
+            place = {c.identity: c.identity for c in model.components} | {c.name: c.identity for c in model.components}
+            for k, (one, other, *_rest) in enumerate(fluid.model.kij_pairs):
+                a, b = place.get(str(one)), place.get(str(other))
+                if a and b:
+                    self._own[min(a, b), max(a, b)] = k
+        if before == [g[0] for g in self._groups]:
+            self.rewrite()
+        else:
+            self.reload()
+
+    def titles(self) -> list[tuple[str, str]]:
+        return [("k_ij", "")] + [(_short(name), "") for name, _ in self._groups]
+
+    def rows(self) -> int:
+        return len(self._groups)
+
+    def _range(self, row: int, column: int) -> tuple[float, float]:
+        values = self._kij[np.ix_(self._groups[row][1], self._groups[column - 1][1])]
+        return float(values.min()), float(values.max())
+
+    def text(self, row: int, column: int) -> str:
+        if column == 0:
+            return self._groups[row][0]
+        if row == column - 1 and len(self._groups[row][1]) == 1:
+            return ""
+        low, high = self._range(row, column)
+        if max(abs(low), abs(high)) < 5e-4:
+            return "0"
+        told = f"{low:.3f}" if high - low < 5e-4 else f"{low:.2f}…{high:.2f}"
+        return told.replace("-", "−")
+
+    def edit_text(self, row: int, column: int) -> str:
+        low, _ = self._range(row, column)
+        return f"{low:.4f}"
+
+    def left_aligned(self, column: int) -> bool:
+        return column == 0
+
+    def _pair(self, row: int, column: int) -> tuple[str, str] | None:
+        one, other = self._groups[row][1], self._groups[column - 1][1]
+        if column == 0 or len(one) != 1 or len(other) != 1 or one == other:
+            return None
+        a, b = (self._components[i[0]].identity for i in (one, other))
+        return (min(a, b), max(a, b))
+
+    def editable(self, row: int, column: int) -> bool:
+        return column > 0 and self._pair(row, column) is not None
+
+    def bold(self, row: int, column: int) -> bool:
+        return column > 0 and self._pair(row, column) in self._own
+
+    def tip(self, row: int, column: int) -> str:
+        if column == 0:
+            return self._groups[row][0]
+        own = "your own; empty it for the library's" if self.bold(row, column) else "type a value of your own"
+        told = f"{self._groups[row][0]} with {self._groups[column - 1][0]}"
+        return f"{told}: {own}" if self.editable(row, column) else told
+
+    def ground(self, row: int, column: int, theme: Theme) -> QColor | None:
+        if column == 0 or row == column - 1:
+            return None
+        low, high = self._range(row, column)
+        value = high if abs(high) > abs(low) else low
+        if abs(value) < 5e-4:
+            return None
+        colour = QColor(theme.vapour if value > 0 else theme.liquid)
+        colour.setAlphaF(0.12 + 0.45 * min(abs(value) / STRONG, 1.0))
+        return colour
+
+    def store_cells(self, cells: dict[tuple[int, int], str], text: str) -> None:
+        fluid = self._live.current_fluid()
+        if fluid is None:
+            return
+        pairs: list[list[object] | None] = [list(p) for p in fluid.model.kij_pairs]
+        for (row, column), value in sorted(cells.items()):
+            pair = self._pair(row, column) if column else None
+            if pair is None:
+                continue
+            cell, place = plain_cell(value), self._own.get(pair)
+            if place is not None and place < len(pairs):
+                old = pairs[place]
+                pairs[place] = None if cell is None or old is None else [*old[:2], cell, *old[3:]]
+            elif cell is not None:
+                pairs.append([*pair, cell])
+        kept = tuple(tuple(p) for p in pairs if p is not None)
+        self._live.set_fluid("Change interaction parameters", {("model", "kij_pairs"): kept})
+
+
+def _short(name: str) -> str:
+    """Return a component's name as a narrow header: its formula where it is pure and known by one."""
+    known = {"nitrogen": "N2", "oxygen": "O2", "hydrogen": "H2", "carbon dioxide": "CO2", "carbon monoxide": "CO",
+             "hydrogen sulfide": "H2S", "methane": "C1", "ethane": "C2", "propane": "C3", "isobutane": "iC4", "n-butane": "nC4",
+             "isopentane": "iC5", "n-pentane": "nC5", "n-hexane": "nC6", "water": "H2O"}  # fmt: skip
+    return known.get(name, name)

@@ -1,0 +1,64 @@
+"""Viscosity, thermal conductivity and surface tension of the phases."""
+
+from __future__ import annotations
+
+import numpy as np
+from numpy.typing import NDArray
+
+from ..constants import R
+from ..equilibrium.phases import Kind
+from . import transport
+from .registry import Sheet, phase_property, whole_property
+from .thermal import _ideal_cp
+
+Array = NDArray[np.float64]
+
+
+@phase_property("Viscosity", "dynamic viscosity, by the method chosen in the model", "dynamic_viscosity", "_Pa_s")
+def viscosity(sheet: Sheet) -> Array:
+    substance = sheet.substance
+    state, place = np.nonzero(sheet.present)
+    x, T, P = sheet.phases.composition[state, place], sheet.phases.T[state], sheet.phases.P[state]
+    if substance.viscosity == "lbc":
+        values = transport.lohrenz_bray_clark(substance, T, x, sheet["molar_volume"][state, place])
+    else:
+        liquid = sheet.phases.kind[state, place] != Kind.VAPOUR
+        values = transport.corresponding_states(substance, T, P, x, liquid)
+    match = substance.match
+    if match is not None:
+        mass = x * substance.molar_mass
+        a, b = match.line
+        values = values * np.exp((mass @ match.share) / mass.sum(axis=-1) * (a + b / T))
+    return sheet.spread(values)
+
+
+@phase_property("Kinematic viscosity", "dynamic viscosity over density", "kinematic_viscosity", "_m2_s")
+def kinematic_viscosity(sheet: Sheet) -> Array:
+    return sheet["viscosity"] / sheet["density"]
+
+
+@phase_property(
+    "Thermal conductivity", "heat flow by temperature gradient", "conductivity", "_W_m_K",
+    "gases: Chung et al., Ind. Eng. Chem. Res. 27, 671 (1988); liquids: Latini and Baroncini (1983)",
+)  # fmt: skip
+def thermal_conductivity(sheet: Sheet) -> Array:
+    state, place = np.nonzero(sheet.present)
+    x, T = sheet.phases.composition[state, place], sheet.phases.T[state]
+    volume, cv = sheet["molar_volume"][state, place], _ideal_cp(sheet)[state, place] - R
+    return sheet.spread(transport.conductivity(sheet.substance, T, x, volume, cv))
+
+
+@whole_property(
+    "Surface tension", "between vapour and hydrocarbon liquid", "surface_tension", "_N_m",
+    "parachors; Weinaug and Katz, Ind. Eng. Chem. 35, 239 (1943)",
+)  # fmt: skip
+def surface_tension(sheet: Sheet) -> Array:
+    kind = np.where(sheet.present, sheet.phases.kind, Kind.ABSENT)
+    out = np.full(kind.shape[0], np.nan)
+    rows = np.flatnonzero((kind == Kind.VAPOUR).any(axis=-1) & (kind == Kind.LIQUID).any(axis=-1))
+    if rows.size:
+        thin, dense = (np.argmax(kind[rows] == k, axis=-1) for k in (Kind.VAPOUR, Kind.LIQUID))
+        y, x = (sheet.phases.composition[rows, place] for place in (thin, dense))
+        volume = sheet["molar_volume"]
+        out[rows] = transport.surface_tension(sheet.substance, x, y, volume[rows, dense], volume[rows, thin])
+    return out

@@ -1,0 +1,106 @@
+"""What properties need of a mixture beside its phases: the equation, and the constants of the components as arrays."""
+
+from __future__ import annotations
+
+from collections.abc import Callable, Sequence
+from dataclasses import dataclass, field
+from functools import cached_property
+
+import numpy as np
+from numpy.typing import NDArray
+
+from ..components import Component
+from ..eos import Equation
+from .heating import gross_heat, net_heat
+from .reference import IDEAL_GAS, Reference
+
+Array = NDArray[np.float64]
+
+
+@dataclass(frozen=True)
+class ViscosityMatch:
+    """What brings a liquid's viscosity to what was measured: exp(w (a + b/T)), w the mass fraction of the components with a
+    ``share`` (nc,) of 1. ``fit`` finds a and b, when a viscosity is first asked for."""
+
+    share: Array
+    fit: Callable[[], tuple[float, float]]
+
+    @cached_property
+    def line(self) -> tuple[float, float]:
+        """a, and b in K."""
+        return self.fit()
+
+
+@dataclass(frozen=True)
+class Substance:
+    """A mixture's equation with its ``components`` (nc,).
+
+    ``shift`` (nc,) m3/mol is what the equation's partial volumes are too large by (:mod:`eos.volume_shift`); ``reference``
+    tells where enthalpy and entropy are zero; ``viscosity`` names the method; ``match`` brings it to measured ones.
+    """
+
+    eos: Equation
+    components: Sequence[Component]
+    shift: Array
+    reference: Reference = field(default=IDEAL_GAS)
+    viscosity: str = "corresponding-states"
+    match: ViscosityMatch | None = None
+
+    def _gather(self, name: str) -> Array:
+        return np.array([getattr(c, name) for c in self.components], dtype=float)
+
+    @cached_property
+    def molar_mass(self) -> Array:
+        """Molar masses (nc,) kg/mol."""
+        return self._gather("molar_mass")
+
+    @cached_property
+    def cp(self) -> Array:
+        """Rigid part and oscillators of the ideal-gas heat capacity (nc, 1 + k), J/(mol K)."""
+        return np.array([c.cp for c in self.components])
+
+    @cached_property
+    def Tc(self) -> Array:
+        """Critical temperatures (nc,) K."""
+        return self._gather("Tc")
+
+    @cached_property
+    def Pc(self) -> Array:
+        """Critical pressures (nc,) Pa."""
+        return self._gather("Pc")
+
+    @cached_property
+    def Vc(self) -> Array:
+        """Critical volumes (nc,) m3/mol."""
+        return self._gather("Vc")
+
+    @cached_property
+    def omega(self) -> Array:
+        """Acentric factors (nc,)."""
+        return self._gather("omega")
+
+    @cached_property
+    def liquid_volume(self) -> Array:
+        """Volumes as a liquid at 60 degF (nc,) m3/mol; apparent ones of gases."""
+        return self._gather("standard_liquid_volume")
+
+    @cached_property
+    def parachor(self) -> Array:
+        """Parachors (nc,), (mN/m)^(1/4) cm3/mol; of those unknown by the line of Firoozabadi et al. (1988)."""
+        line = [-11.4 + 3.23 * m - 0.0022 * m * m for m in 1e3 * self.molar_mass]
+        return np.array([c.parachor if c.parachor is not None else p for c, p in zip(self.components, line)])
+
+    @cached_property
+    def gross_heat(self) -> Array:
+        """Heats of combustion (nc,) J/mol to liquid water at 25 degC."""
+        return np.array([gross_heat(c) for c in self.components])
+
+    @cached_property
+    def net_heat(self) -> Array:
+        """Heats of combustion (nc,) J/mol to water vapour at 25 degC."""
+        return np.array([net_heat(c) for c in self.components])
+
+    @cached_property
+    def datum(self) -> tuple[Array, Array]:
+        """Enthalpies (nc,) J/mol and entropies (nc,) J/(mol K) of the pure ideal gases at 298.15 K and 1 atm."""
+        return self.reference.datum(self.components, self.eos, self.cp, self.shift)

@@ -1,0 +1,292 @@
+"""The study ``isotherms``: pressure against volume at several temperatures, by several equations, beside measured saturation."""
+
+from __future__ import annotations
+
+from dataclasses import dataclass
+from typing import Literal, NotRequired
+
+import numpy as np
+from numpy.typing import NDArray
+from pydantic import Field
+from pydantic.types import JsonValue
+from typing_extensions import TypedDict
+
+from ...components.saturation_data import SATURATION
+from ...document import Document, Fluid, Reader, Study
+from ...document.edits import set_each
+from ...document.kinds import StudyKind, register
+from ...document.model import Cell, Part
+from ...document.reader import EMPTY
+from ...eos.building import EQUATIONS
+from ...equilibrium.phases import Phases
+from ...properties import evaluate
+from ...remarks import Remark
+from ..context import Answer, Common, Context, NoAnswerError
+from ..inputs import FluidModel
+from ..isotherm_curves import Saturated, domes, isotherm, saturated
+from ..map_lines import line_phases
+from ..sentences import Units
+
+Array = NDArray[np.float64]
+
+TABLE: dict[str, JsonValue] = {"table": True}
+"""Marks a key that holds rows, which no line of a form can show."""
+
+MOST = 40
+"""Temperatures of one study."""
+
+
+class MeasuredSaturation(Part):
+    """A measured saturation point: temperature, and where measured pressure and molar volumes."""
+
+    temperature: Cell = None
+    pressure: Cell = None
+    liquid: Cell = None
+    vapour: Cell = None
+
+
+class IsothermsStudy(Study):
+    """Asks for isotherms at ``temperatures`` by ``equations`` (the fluid's own where none are named)."""
+
+    kind: Literal["isotherms"]
+    fluid: str
+    temperatures: tuple[Cell, ...] = ()
+    equations: tuple[str, ...] = ()
+    measured: tuple[MeasuredSaturation, ...] = Field(default=(), json_schema_extra=TABLE)
+
+
+class SaturationAnswer(TypedDict):
+    """Saturation at a temperature: pressure and molar volumes."""
+
+    pressure_Pa: float
+    liquid_m3_mol: float
+    vapour_m3_mol: float
+
+
+class IsothermAnswer(TypedDict):
+    """One isotherm; no saturation above the critical temperature, and for mixtures."""
+
+    temperature_K: float
+    molar_volume_m3_mol: list[float]
+    pressure_Pa: list[float]
+    saturation: SaturationAnswer | None
+
+
+class CriticalAnswer(TypedDict):
+    """A critical point."""
+
+    temperature_K: float
+    pressure_Pa: float
+    molar_volume_m3_mol: float
+
+
+class Deviation(TypedDict):
+    """Average and largest deviation from what was measured, percent."""
+
+    average: float
+    worst: float
+
+
+class EquationAnswer(TypedDict):
+    """Isotherms by one equation, volumes without a shift; of a pure component also its saturation and spinodal lines, of a
+    mixture its bubble and dew lines, every traced part of each."""
+
+    equation: str
+    critical: CriticalAnswer | None
+    isotherms: list[IsothermAnswer]
+    saturation_line: NotRequired[dict[str, list[float]]]
+    spinodal: NotRequired[dict[str, list[float]]]
+    bubble_lines: NotRequired[list[dict[str, list[float]]]]
+    dew_lines: NotRequired[list[dict[str, list[float]]]]
+    deviations_percent: NotRequired[dict[str, Deviation]]
+
+
+class IsothermsAnswer(Common):
+    """By equation, and the measured saturation with its source."""
+
+    equations: NotRequired[list[EquationAnswer]]
+    measured: NotRequired[dict[str, list[float | None]]]
+    measured_critical: NotRequired[CriticalAnswer]
+
+
+@dataclass(frozen=True)
+class Asked:
+    """Temperatures (n,) K, equations by name, measured rows (m, 4) of T, P, V liquid, V vapour, nan where not measured."""
+
+    fluid: str
+    temperatures: tuple[float, ...]
+    equations: tuple[str, ...]
+    measured: tuple[tuple[float, float, float, float], ...]
+
+
+def read(study: IsothermsStudy, document: Document, reader: Reader) -> Asked | None:
+    """Return what is asked, in SI."""
+    T = [reader.at("temperatures", i).quantity(c, "temperature") for i, c in enumerate(study.temperatures)]
+    if not study.temperatures:
+        reader.at("temperatures").fault('give at least one temperature, for example ["0 degC", "40 degC"]')
+    elif len(study.temperatures) > MOST:
+        reader.at("temperatures").fault(f"{len(study.temperatures)} temperatures are more than the {MOST} of one study")
+    for i, name in enumerate(study.equations):
+        reader.at("equations", i).known(name, EQUATIONS, "equation")
+    rows = []
+    for i, m in enumerate(study.measured):
+        here = reader.at("measured", i)
+        if m.temperature in EMPTY:
+            here.at("temperature").fault("a measured saturation point names its temperature")
+        values = [
+            here.at("temperature").given(m.temperature, "temperature"),
+            here.at("pressure").given(m.pressure, "pressure"),
+        ]
+        values += [here.at(k).given(getattr(m, k), "molar_volume") for k in ("liquid", "vapour")]
+        rows.append(tuple(float("nan") if v is None else v for v in values))
+    fluid = document.fluid(study.fluid)
+    equations = tuple(dict.fromkeys(study.equations)) or ((fluid.model.eos,) if fluid is not None else ())
+    return Asked(study.fluid, tuple(t for t in T if t is not None), equations, tuple(rows))  # type: ignore[arg-type]
+
+
+def solve(asked: Asked, context: Context) -> Answer:
+    """Return the isotherms by every equation."""
+    fluid = context.fluid(asked.fluid)
+    out: list[Answer] = []
+    remarks: list[Remark] = []
+    own = context.project.fluid(fluid)
+    measured = _measured(asked, own, remarks)
+    for number, name in enumerate(asked.equations):
+        context.watch.part(number / len(asked.equations), (number + 1) / len(asked.equations))
+        model = context.project.fluid(_with_equation(fluid, name))
+        out.append(_by_equation(name, model, asked, measured, context, fluid))
+    if own.substance.shift.any():
+        remarks.append(Remark("estimate", "roots.unshifted"))
+    answer: Answer = {"equations": out, "notes": context.notes(*own.remarks, *remarks)}
+    if measured is not None:
+        answer["measured"] = {
+            "temperature_K": measured.T.tolist(), "pressure_Pa": _plain(measured.P), "liquid_m3_mol": _plain(measured.liquid),
+            "vapour_m3_mol": _plain(measured.vapour),
+        }  # fmt: skip
+    data = _built_in(own)
+    if data is not None:
+        answer["measured_critical"] = {
+            "temperature_K": data.Tc, "pressure_Pa": data.Pc, "molar_volume_m3_mol": data.molar_mass / data.rho_c
+        }  # fmt: skip
+    if not out:
+        raise NoAnswerError(Remark("warning", "isotherms.none"))
+    return answer
+
+
+def _with_equation(fluid: Fluid, name: str) -> Fluid:
+    """Return the fluid with another equation, and a volume shift any equation has."""
+    return set_each(fluid, {("model", "eos"): name, ("model", "volume_shift"): "none"})
+
+
+def _plain(values: Array) -> list[float | None]:
+    return [float(v) if np.isfinite(v) else None for v in values]
+
+
+def _built_in(model: FluidModel):  # type: ignore[no-untyped-def]
+    alone = model.z.size == 1 and model.components[0].kind == "pure"
+    return SATURATION.get(model.components[0].name) if alone else None
+
+
+def _measured(asked: Asked, model: FluidModel, remarks: list[Remark]) -> Saturated | None:
+    """Return measured saturation: the study's own, else the reference equation's at the temperatures and on a grid."""
+    if asked.measured:
+        return Saturated(*np.array(asked.measured).T)
+    data = _built_in(model)
+    if data is None:
+        return None
+    remarks.append(Remark("estimate", "isotherms.measured", "", {"source": data.source}))
+    inside = [t for t in asked.temperatures if data.lowest <= t < data.Tc]
+    T = np.unique(np.concatenate([np.linspace(max(data.lowest, 0.5 * data.Tc), 0.99 * data.Tc, 25), inside]))
+    return Saturated(T, *data.at(T))
+
+
+def _by_equation(
+    name: str, model: FluidModel, asked: Asked, measured: Saturated | None, context: Context, fluid: Fluid
+) -> Answer:
+    eos, z = model.eos, model.z
+    alone = z.size == 1
+    T = np.array(asked.temperatures)
+    at = saturated(eos, T) if alone else None
+    rows = []
+    for i, t in enumerate(asked.temperatures):
+        saturation = None
+        marks: tuple[float, ...] = ()
+        if at is not None and np.isfinite(at.P[i]):
+            marks = (float(at.liquid[i]), float(at.vapour[i]))
+            saturation = {"pressure_Pa": float(at.P[i]), "liquid_m3_mol": marks[0], "vapour_m3_mol": marks[1]}
+        V, P = isotherm(eos, z, t, marks)
+        rows.append({
+            "temperature_K": t, "molar_volume_m3_mol": V.tolist(), "pressure_Pa": P.tolist(), "saturation": saturation
+        })  # fmt: skip
+    out: Answer = {"equation": name, "critical": _critical(name, model, context, fluid), "isotherms": rows}
+    if not alone and name != "ideal":
+        whole = context.project.map(_with_equation(fluid, name), (), context.watch)
+        for key, fraction in (("bubble_lines", 0.0), ("dew_lines", 1.0)):
+            out[key] = [_locus(model, phases) for phases in line_phases(whole, fraction)]
+    if alone and out["critical"] is not None:
+        dome, (volume, pressure) = domes(eos, min(asked.temperatures, default=0.0))
+        out["saturation_line"] = {
+            "temperature_K": dome.T.tolist(), "pressure_Pa": dome.P.tolist(), "liquid_m3_mol": dome.liquid.tolist(),
+            "vapour_m3_mol": dome.vapour.tolist(),
+        }  # fmt: skip
+        out["spinodal"] = {"molar_volume_m3_mol": volume.tolist(), "pressure_Pa": pressure.tolist()}
+        if measured is not None:
+            out["deviations_percent"] = _deviations(saturated(eos, measured.T), measured)
+    return out
+
+
+def _locus(model: FluidModel, phases: Phases) -> Answer:
+    volume = evaluate(model.substance, phases, ("molar_volume",)).whole["molar_volume"]
+    return {
+        "temperature_K": phases.T.tolist(),
+        "pressure_Pa": phases.P.tolist(),
+        "molar_volume_m3_mol": volume.tolist(),
+    }
+
+
+def _critical(name: str, model: FluidModel, context: Context, fluid: Fluid) -> Answer | None:
+    """Return the critical point an equation predicts; of a mixture the first of its envelope."""
+    if model.z.size == 1:
+        T, P, V = (float(v[0]) for v in model.eos.pure_critical())
+        return {"temperature_K": T, "pressure_Pa": P, "molar_volume_m3_mol": V} if np.isfinite(T) else None
+    if name == "ideal":
+        return None
+    points = context.project.map(_with_equation(fluid, name), (), context.watch).critical_points
+    return (
+        {"temperature_K": points[0].T, "pressure_Pa": points[0].P, "molar_volume_m3_mol": points[0].V}
+        if points
+        else None
+    )
+
+
+def _deviations(own: Saturated, measured: Saturated) -> Answer:
+    out: Answer = {}
+    for key in ("P", "liquid", "vapour"):
+        percent = 100.0 * np.abs(getattr(own, key) / getattr(measured, key) - 1.0)
+        there = percent[np.isfinite(percent)]
+        if there.size:
+            word = "pressure" if key == "P" else key
+            out[word] = {"average": float(there.mean()), "worst": float(there.max())}
+    return out
+
+
+def line(answer: Answer, units: Units) -> str:
+    """Return the answer in a few words."""
+    names = ", ".join(e["equation"] for e in answer["equations"])
+    count = len(answer["equations"][0]["isotherms"])
+    return f"{count} {'isotherm' if count == 1 else 'isotherms'} by {names}"
+
+
+def begin(fluid: str, at: tuple[float, float] | None) -> IsothermsStudy:
+    """Return a new question about a fluid, near a state where one is given."""
+    T = at[0] if at is not None else 298.15
+    temperatures = tuple(f"{T + d - 273.15:.2f} degC" for d in (-20.0, 0.0, 20.0))
+    return IsothermsStudy(name="Isotherms", kind="isotherms", fluid=fluid, temperatures=temperatures)
+
+
+register(
+    StudyKind(
+        name="isotherms", title="Isotherms", meaning="pressure against volume by several equations, beside measured saturation",
+        model=IsothermsStudy, answer=IsothermsAnswer, read=read, solve=solve, line=line, begin=begin, order=50,
+    )
+)  # fmt: skip

@@ -1,0 +1,162 @@
+"""The study ``roots``: every root of the equation of state at a temperature and a pressure or a volume."""
+
+from __future__ import annotations
+
+from dataclasses import dataclass
+from typing import Literal, NotRequired
+
+import numpy as np
+from typing_extensions import TypedDict
+
+from ...constants import R
+from ...document import Document, Reader, Study
+from ...document.kinds import StudyKind, register
+from ...document.model import Cell
+from ...eos.cubic import CubicStates
+from ...eos.equation import PhaseResponse
+from ...remarks import Remark, pascal
+from ..context import Answer, Common, Context, NoAnswerError
+from ..inputs import FluidModel
+from ..sentences import Units
+from .flash import read_conditions
+
+REAL = 1e-9
+"""Imaginary part of Z, of its size, below which a root counts as real."""
+
+
+class RootsStudy(Study):
+    """Asks for the roots in the volume at a temperature and one of pressure and molar volume, of the fluid as one phase."""
+
+    kind: Literal["roots"]
+    fluid: str
+    temperature: Cell = None
+    pressure: Cell = None
+    molar_volume: Cell = None
+
+
+class RootAnswer(TypedDict):
+    """A root; the last four where it is real and above the covolume. Volumes are the equation's own, without a shift."""
+
+    Z_real: float
+    Z_imaginary: float
+    molar_volume_m3_mol: NotRequired[float]
+    fugacity_Pa: NotRequired[float]
+    enthalpy_departure_J_mol: NotRequired[float]
+    entropy_departure_J_mol_K: NotRequired[float]
+    stable: NotRequired[bool]
+
+
+class RootsAnswer(Common):
+    """The state and its roots; A, B and the coefficients of the cubic in Z, from Z3 down, where the equation is one."""
+
+    temperature_K: NotRequired[float]
+    pressure_Pa: NotRequired[float]
+    A: NotRequired[float]
+    B: NotRequired[float]
+    coefficients: NotRequired[list[float]]
+    roots: NotRequired[list[RootAnswer]]
+
+
+@dataclass(frozen=True)
+class Asked:
+    """T K, and P Pa or V m3/mol, the other None."""
+
+    fluid: str
+    temperature: float
+    pressure: float | None
+    volume: float | None
+
+
+def read(study: RootsStudy, document: Document, reader: Reader) -> Asked | None:
+    """Return what is asked, in SI."""
+    T = None if study.temperature is None else reader.at("temperature").quantity(study.temperature, "temperature")
+    if study.temperature is None:
+        reader.at("temperature").fault("a study of roots takes a temperature")
+    P = None if study.pressure is None else reader.at("pressure").pressure(study.pressure)
+    V = None
+    if study.molar_volume is not None:
+        V = reader.at("molar_volume").quantity(study.molar_volume, "molar_volume")
+        if V is not None and V <= 0.0:
+            reader.at("molar_volume").fault("a molar volume is above zero")
+    read_conditions(study, reader, ("pressure", "molar_volume"), 1, "one of pressure and molar_volume")
+    return None if T is None else Asked(study.fluid, T, P, V)
+
+
+def solve(asked: Asked, context: Context) -> Answer:
+    """Return the roots, the stable one marked."""
+    model = context.project.fluid(context.fluid(asked.fluid))
+    remarks = list(model.remarks)
+    P = asked.pressure
+    if asked.volume is not None:
+        least = float(model.eos.least_volume(model.z))
+        if asked.volume <= least:
+            raise NoAnswerError(Remark("warning", "roots.covolume", "", {"least": 1e6 * least}))
+        P = float(model.eos.at_temperature([asked.temperature]).pressure(np.array([asked.volume]), model.z[None])[0])
+        if P <= 0.0:
+            raise NoAnswerError(Remark("warning", "roots.tension", "", {"P": pascal(P)}))
+    assert P is not None
+    if model.substance.shift.any():
+        remarks.append(Remark("estimate", "roots.unshifted"))
+    return {**roots_answer(model, asked.temperature, P), "notes": context.notes(*remarks)}
+
+
+def roots_answer(model: FluidModel, T: float, P: float) -> Answer:
+    """Return every root of the fluid as one phase at T K and P Pa."""
+    state, x = model.eos.prepare([T], [P]), model.z[None]
+    out: Answer = {"temperature_K": T, "pressure_Pa": P}
+    found: list[complex]
+    if isinstance(state, CubicStates):
+        A, B, _ = state.mixture(x)
+        coefficients = [1.0, *(float(c[0]) for c in state.form.coefficients(A, B))]
+        out |= {"A": float(A[0]), "B": float(B[0]), "coefficients": coefficients}
+        found = sorted((complex(z) for z in np.roots(coefficients)), key=lambda z: (z.real, z.imag))
+        least = float(B[0])
+    else:
+        found = [complex(z) for z in dict.fromkeys(float(v[0]) for v in state.roots(x))]
+        least = 0.0
+    real = [z.real for z in found if abs(z.imag) < REAL * max(abs(z), 1e-12) and z.real > least]
+    responses = {Z: _response(state, x, Z) for Z in real}
+    gibbs = {Z: float((r.h_res - r.s_res)[0]) for Z, r in responses.items()}
+    best = min(gibbs, key=lambda Z: gibbs[Z], default=None)
+    rows = []
+    for z in found:
+        row: Answer = {"Z_real": z.real, "Z_imaginary": 0.0 if z.real in responses else z.imag}
+        if z.real in responses:
+            r = responses[z.real]
+            row |= {
+                "molar_volume_m3_mol": z.real * R * T / P, "fugacity_Pa": P * float(np.exp(gibbs[z.real])),
+                "enthalpy_departure_J_mol": float(r.h_res[0]) * R * T, "entropy_departure_J_mol_K": float(r.s_res[0]) * R,
+                "stable": z.real == best,
+            }  # fmt: skip
+        rows.append(row)
+    return {**out, "roots": rows}
+
+
+def _response(state: object, x: np.ndarray, Z: float) -> PhaseResponse:
+    if isinstance(state, CubicStates):
+        return state.response_at(x, np.array([Z]))
+    low, high = state.roots(x)  # type: ignore[attr-defined]
+    return state.response(x, "liquid" if abs(Z - low[0]) <= abs(Z - high[0]) else "vapour")  # type: ignore[attr-defined,no-any-return]
+
+
+def line(answer: Answer, units: Units) -> str:
+    """Return the answer in a few words."""
+    real = [r for r in answer["roots"] if "stable" in r]
+    stable = next((r["Z_real"] for r in real if r["stable"]), float("nan"))
+    return f"{len(real)} real {'root' if len(real) == 1 else 'roots'}, stable at Z {stable:.4f}"
+
+
+def begin(fluid: str, at: tuple[float, float] | None) -> RootsStudy:
+    """Return a new question about a fluid, near a state where one is given."""
+    T, P = at or (298.15, 1e6)
+    return RootsStudy(
+        name="Roots", kind="roots", fluid=fluid, temperature=f"{T - 273.15:.2f} degC", pressure=f"{P / 1e5:.4g} bar"
+    )
+
+
+register(
+    StudyKind(
+        name="roots", title="Roots of the equation", meaning="every root in the volume at a temperature and a pressure or a volume",
+        model=RootsStudy, answer=RootsAnswer, read=read, solve=solve, line=line, begin=begin, order=60,
+    )
+)  # fmt: skip

@@ -1,0 +1,179 @@
+"""The studies isotherms, roots and advice."""
+
+from __future__ import annotations
+
+import json
+
+import numpy as np
+import pytest
+
+from cryonome.components.saturation_data import SATURATION
+from cryonome.document import Document, check_document, parse_document
+from cryonome.studies import solve
+
+R = 8.31446261815324
+
+
+def document(parts: dict[str, float], *studies: dict, model: dict | None = None) -> Document:
+    fluid = {"name": "F", "parts": [{"component": n, "amount": a} for n, a in parts.items()], "model": model or {}}
+    listed = [{"name": f"{i}", "fluid": "F", **s} for i, s in enumerate(studies)]
+    return parse_document(json.dumps({"format": "cryonome/1", "fluids": [fluid], "studies": listed}))
+
+
+def ask(parts: dict[str, float], study: dict, model: dict | None = None) -> dict:
+    return solve(document(parts, study, model=model))["answers"]["0"]
+
+
+@pytest.mark.parametrize(
+    ("name", "T", "P", "liquid", "vapour"),
+    [
+        ("carbon dioxide", 250.0, 1.785e6, 1046.0, 46.64), ("carbon dioxide", 273.15, 3.485e6, 927.4, 97.65),
+        ("methane", 150.0, 1.040e6, 357.9, 16.33), ("nitrogen", 77.355, 101325.0, 806.1, 4.61), ("nitrogen", 100.0, 0.778e6, 689.4, 31.96),
+        ("ethane", 184.57, 101325.0, 543.8, 2.054), ("water", 373.124, 101325.0, 958.35, 0.598), ("water", 573.15, 8.588e6, 712.1, 46.17),
+    ],
+)  # fmt: skip
+def test_built_in_saturation_is_the_published_one(name, T, P, liquid, vapour):
+    data = SATURATION[name]
+    found = data.at(T)
+    assert found[0] == pytest.approx(P, rel=2e-3)
+    assert data.molar_mass / found[1] == pytest.approx(liquid, rel=1e-3)
+    assert data.molar_mass / found[2] == pytest.approx(vapour, rel=2e-3)
+    assert np.isnan(data.at(data.Tc + 1.0)[0])
+
+
+def test_isotherms_of_carbon_dioxide_by_several_equations():
+    study = {
+        "kind": "isotherms",
+        "temperatures": ["0 degC", "60 degC"],
+        "equations": ["PR78", "SRK", "VDW", "PC-SAFT", "ideal"],
+    }
+    answer = ask({"CO2": 1}, study)
+    by = {e["equation"]: e for e in answer["equations"]}
+    # Critical compressibilities of the forms: 0.3074, 1/3 and 3/8.
+    for name, Zc in (("PR78", 0.30740), ("SRK", 1 / 3), ("VDW", 0.375)):
+        c = by[name]["critical"]
+        assert c["pressure_Pa"] * c["molar_volume_m3_mol"] / (R * c["temperature_K"]) == pytest.approx(Zc, rel=1e-4)
+    assert by["ideal"]["critical"] is None
+    assert by["PR78"]["deviations_percent"]["pressure"]["average"] < 0.7
+    assert by["VDW"]["deviations_percent"]["pressure"]["average"] > 50.0
+    assert (
+        by["SRK"]["deviations_percent"]["liquid"]["average"] > 2 * by["PR78"]["deviations_percent"]["liquid"]["average"]
+    )
+    for name in ("PR78", "SRK", "PC-SAFT"):
+        cold, hot = by[name]["isotherms"]
+        assert hot["saturation"] is None
+        s = cold["saturation"]
+        V, P = np.array(cold["molar_volume_m3_mol"]), np.array(cold["pressure_Pa"])
+        # Maxwell's equal areas between the volumes of liquid and vapour, which lie on the isotherm.
+        inside = (s["liquid_m3_mol"] * (1 - 1e-12) <= V) & (s["vapour_m3_mol"] * (1 + 1e-12) >= V)
+        area = np.trapezoid(P[inside] - s["pressure_Pa"], V[inside])
+        whole = np.trapezoid(np.abs(P[inside] - s["pressure_Pa"]), V[inside])
+        assert abs(area) < 0.02 * whole
+        for end in ("liquid_m3_mol", "vapour_m3_mol"):
+            assert np.interp(s[end], V, P) == pytest.approx(s["pressure_Pa"], rel=1e-6)
+        dome = by[name]["saturation_line"]
+        assert dome["liquid_m3_mol"][-1] == pytest.approx(by[name]["critical"]["molar_volume_m3_mol"], rel=0.1)
+    np.testing.assert_allclose(
+        np.array(by["ideal"]["isotherms"][0]["molar_volume_m3_mol"]) * by["ideal"]["isotherms"][0]["pressure_Pa"],
+        R * 273.15,
+        rtol=1e-12,
+    )
+    assert "Span and Wagner" in " ".join(answer["notes"])
+
+
+def test_measured_points_of_ones_own_replace_the_built_in_ones():
+    study = {"kind": "isotherms", "temperatures": ["300 K"],
+             "measured": [{"temperature": "300 K", "pressure": "10 bar", "liquid": "90 cm**3/mol"}]}  # fmt: skip
+    answer = ask({"propane": 1}, study)
+    off = answer["equations"][0]["deviations_percent"]
+    assert off["pressure"]["worst"] < 1.0
+    assert "vapour" not in off
+    assert answer["measured"]["vapour_m3_mol"] == [None]
+
+
+def test_isotherms_of_a_mixture_end_at_its_own_critical_point():
+    answer = ask({"methane": 70, "propane": 30}, {"kind": "isotherms", "temperatures": ["300 K"], "equations": ["SRK"]})
+    (found,) = answer["equations"]
+    envelope = ask({"methane": 70, "propane": 30}, {"kind": "envelope"}, {"eos": "SRK"})["critical_points"][0]
+    assert found["critical"]["temperature_K"] == pytest.approx(envelope["temperature_K"], rel=1e-9)
+    assert found["isotherms"][0]["saturation"] is None
+    # Its lines carry the volume of the whole: a flash there finds one phase of it, just beginning to split.
+    for side, place in (("bubble_lines", 1), ("dew_lines", 0)):
+        line = found[side][0]
+        i = len(line["pressure_Pa"]) // 3
+        state = {"kind": "flash", "temperature": line["temperature_K"][i], "vapour_fraction": 1 - place}
+        answer = ask({"methane": 70, "propane": 30}, state, {"eos": "SRK", "volume_shift": "none"})
+        if answer["pressure_Pa"] == pytest.approx(line["pressure_Pa"][i], rel=1e-6):
+            assert answer["molar_volume_m3_mol"] == pytest.approx(line["molar_volume_m3_mol"][i], rel=1e-6)
+        else:  # retrograde: the other point at that temperature
+            assert place == 0
+
+
+@pytest.mark.parametrize("eos", ["PR78", "PR76", "SRK", "RK", "VDW"])
+def test_roots_solve_their_cubic_and_the_stable_one_has_the_least_fugacity(eos):
+    answer = ask({"CO2": 1}, {"kind": "roots", "temperature": "250 K", "pressure": "15 bar"}, {"eos": eos})
+    for root in answer["roots"]:
+        z = root["Z_real"] + 1j * root["Z_imaginary"]
+        assert abs(np.polyval(answer["coefficients"], z)) < 1e-12
+    real = [r for r in answer["roots"] if "fugacity_Pa" in r]
+    stable = [r for r in real if r["stable"]]
+    assert len(stable) == 1
+    assert stable[0]["fugacity_Pa"] == min(r["fugacity_Pa"] for r in real)
+    for r in real:
+        # G departure = H - T S departures.
+        gibbs = r["enthalpy_departure_J_mol"] - 250.0 * r["entropy_departure_J_mol_K"]
+        assert R * 250.0 * np.log(r["fugacity_Pa"] / answer["pressure_Pa"]) == pytest.approx(gibbs, rel=1e-9)
+    # A volume leads back to the pressure it came from.
+    volume = f"{stable[0]['molar_volume_m3_mol'] * 1e6!r} cm**3/mol"
+    back = ask({"CO2": 1}, {"kind": "roots", "temperature": "250 K", "molar_volume": volume}, {"eos": eos})
+    assert back["pressure_Pa"] == pytest.approx(1.5e6, rel=1e-8)
+
+
+def test_roots_at_saturation_have_equal_fugacities_and_saft_has_no_cubic():
+    dome = ask({"CO2": 1}, {"kind": "saturation", "temperature": "250 K"}, {"eos": "PC-SAFT"})["points"][0]
+    answer = ask(
+        {"CO2": 1}, {"kind": "roots", "temperature": "250 K", "pressure": dome["pressure_Pa"]}, {"eos": "PC-SAFT"}
+    )
+    assert "coefficients" not in answer
+    first, second = answer["roots"]
+    assert first["fugacity_Pa"] == pytest.approx(second["fugacity_Pa"], rel=1e-8)
+
+
+def test_bad_questions_are_told():
+    asked = document(
+        {"CO2": 1}, {"kind": "roots", "temperature": "250 K"},
+        {"kind": "roots", "temperature": "250 K", "pressure": "1 bar", "molar_volume": "1 m3/mol"},
+        {"kind": "isotherms"}, {"kind": "isotherms", "temperatures": ["-10 K"]},
+        {"kind": "isotherms", "temperatures": ["300 K"], "equations": ["PR98"]},
+    )  # fmt: skip
+    faults = [f.message for f in check_document(asked)]
+    assert len(faults) == 5
+    assert any("PR78" in f for f in faults)
+    least = ask({"CO2": 1}, {"kind": "roots", "temperature": "250 K", "molar_volume": "20 cm**3/mol"})
+    assert "the least this fluid can have" in least["error"]
+    torn = ask({"CO2": 1}, {"kind": "roots", "temperature": "250 K", "molar_volume": "60 cm**3/mol"})
+    assert "stretched liquid" in torn["error"]
+
+
+@pytest.mark.parametrize(
+    ("parts", "ranges", "best", "unfit", "words"),
+    [
+        ({"methane": 90, "ethane": 10}, (["10 degC", "50 degC"], ["1 bar", "100 bar"]), {"PR78", "PR76"}, {"VDW"}, "reservoir fluids"),
+        ({"methane": 60, "n-hexadecane": 20, "n-triacontane": 20}, (["50 degC"], ["1 bar", "300 bar"]), {"PC-SAFT"}, {"ideal"}, "chain equation"),
+        ({"methane": 90, "water": 10}, (["10 degC", "50 degC"], ["1 bar", "100 bar"]), {"PR78", "PR76"}, {"PC-SAFT"}, "hydrogen bonds"),
+        ({"nitrogen": 1}, (["20 degC", "200 degC"], ["0.1 bar", "1 bar"]), {"PR78", "PR76", "PC-SAFT"}, {"VDW"}, ""),
+    ],
+)  # fmt: skip
+def test_the_adviser_ranks_equations_with_reasons(parts, ranges, best, unfit, words):
+    answer = ask(parts, {"kind": "advice", "temperatures": ranges[0], "pressures": ranges[1]})
+    ranked = answer["ranked"]
+    assert ranked[0]["eos"] in best
+    verdicts = {r["eos"]: r["verdict"] for r in ranked}
+    assert all(verdicts[name] == "unfit" for name in unfit)
+    assert words in " ".join(s for r in ranked for s in r["reasons"])
+    assert all(r["reasons"] and r["source"] for r in ranked)
+    order = ["fits", "with care", "unfit"]
+    places = [order.index(r["verdict"]) for r in ranked]
+    assert places == sorted(places)
+    if "nitrogen" in parts:
+        assert verdicts["ideal"] == "fits"
