@@ -141,7 +141,14 @@ SENTENCES: dict[str, str] = {
     "state.third": "A third phase would form here; the answer is the best state of two phases.",
     "state.aqueous": "At {T} and {P} water separates as a phase of its own, beside the phases that are computed; this version does "
     "not answer that. Leave the water out, or ask where it stays dissolved.",
-    "state.not_converged": "The flash at {T} and {P} did not converge.",
+    "state.not_converged": "The search for the state of {asked} did not converge.",
+    "state.several_meet": "More than one state meets these conditions: shown is that at {chosen}; the others are at {others}.",
+    "state.boils": "{name} boils at {T} and {P}: they do not fix how much of it is vapour. Give one of them with a vapour fraction, an "
+    "enthalpy or a density.",
+    "state.line_ends": "The {fraction:line} runs from {low} to {high}.",
+    "state.out_of_reach": "No state of this fluid at a {other} of {at} has the {what} {value}: it goes from {low} to {high} there.",
+    "state.too_dense": "A density of {value} is above what this fluid can be packed to at {at}: {high} at the highest pressure.",
+    "state.no_pair": "No state of this fluid has the given {conditions} at once.",
     "advice.heavy_cubic": "Heavy ends ({share:.3g} mol% boil above {T}): a cubic needs tuned critical constants or volume shifts for them.",
     "advice.polar_cubic": "{names}: hydrogen bonds; a cubic with one parameter a pair gives the water phase or the gas, not both.",
     "advice.quantum": "Hydrogen or helium: far above their critical temperatures the alpha function fitted here is used, not the equation's own.",
@@ -254,7 +261,7 @@ class _Writer(string.Formatter):
         if isinstance(value, Measure):
             return self._units.text(value)
         if isinstance(value, tuple):
-            if len(value) == 3:
+            if len(value) == 3 and not isinstance(value[1], str):
                 word, low, high = value
                 ends = self._units.number(low) if isinstance(low, Measure) else f"{low:g}"
                 return f"{self._item(word)} {ends} to {self._item(high)}"

@@ -55,6 +55,15 @@ KINDS: dict[str, Kind] = {
         ),
         Kind("enthalpy", "a molar enthalpy", "J/mol", "J/mol", "-12 kJ/mol", ("J/mol", "kJ/mol", "Btu/lbmol")),
         Kind("entropy", "a molar entropy", "J/mol/K", "J/mol/K", "45 J/mol/K", ("J/mol/K", "Btu/lbmol/degR")),
+        Kind("specific_enthalpy", "a specific enthalpy", "J/kg", "J/kg", "-120 kJ/kg", ("J/kg", "kJ/kg", "Btu/lb")),
+        Kind(
+            "specific_entropy",
+            "a specific entropy",
+            "J/kg/K",
+            "J/kg/K",
+            "2.1 kJ/kg/K",
+            ("J/kg/K", "kJ/kg/K", "Btu/lb/degR"),
+        ),
         Kind(
             "heat_capacity", "a molar heat capacity", "J/mol/K", "J/mol/K", "75 J/mol/K", ("J/mol/K", "Btu/lbmol/degR")
         ),
@@ -111,22 +120,24 @@ LABELS = {
     "Pa*s": "Pa·s", "mPa*s": "mPa·s", "m**2/s": "m²/s", "mm**2/s": "mm²/s", "J/mol/K": "J/(mol·K)", "": "–", "SG": "SG 60/60",
     "m**3/mol": "m³/mol", "sm3/m**3": "Sm³/m³", "cm**3/mol": "cm³/mol", "ft**3/lbmol": "ft³/lbmol", "Btu/lbmol/degR": "Btu/(lbmol·°R)", "m**3": "m³", "m**3/s": "m³/s", "m**3/day": "m³/day",
     "W/m/K": "W/(m·K)", "mW/m/K": "mW/(m·K)", "Btu/hour/ft/degR": "Btu/(h·ft·°F)", "degR/psi": "°F/psi", "1/degR": "1/°F",
-    "J/m**3": "J/m³", "MJ/m**3": "MJ/m³", "Btu/ft**3": "Btu/ft³",
+    "J/kg/K": "J/(kg·K)", "kJ/kg/K": "kJ/(kg·K)", "Btu/lb/degR": "Btu/(lb·°R)", "J/m**3": "J/m³", "MJ/m**3": "MJ/m³", "Btu/ft**3": "Btu/ft³",
 }  # fmt: skip
 
 SETS: dict[str, dict[str, str]] = {
     "SI": {"molar_rate": "mol/s", "mass_rate": "kg/s", "volume_rate": "m**3/s", "temperature": "K", "temperature_difference": "K", "pressure": "MPa", "density": "kg/m**3",
            "molar_mass": "g/mol", "enthalpy": "J/mol", "entropy": "J/mol/K", "dynamic_viscosity": "mPa*s",
            "heat_capacity": "J/mol/K", "velocity": "m/s", "compressibility": "1/MPa", "thermal_expansion": "1/K",
-           "joule_thomson": "K/MPa", "conductivity": "W/m/K", "surface_tension": "mN/m", "heating_value": "MJ/m**3"},
+           "joule_thomson": "K/MPa", "conductivity": "W/m/K", "surface_tension": "mN/m", "heating_value": "MJ/m**3",
+           "specific_enthalpy": "kJ/kg", "specific_entropy": "kJ/kg/K"},
     "metric": {"molar_rate": "kmol/hour", "mass_rate": "kg/hour", "volume_rate": "m**3/day", "temperature": "degC", "temperature_difference": "K", "pressure": "bar", "density": "kg/m**3",
                "molar_mass": "g/mol", "enthalpy": "kJ/mol", "entropy": "J/mol/K", "dynamic_viscosity": "cP",
                "heat_capacity": "J/mol/K", "velocity": "m/s", "compressibility": "1/bar", "thermal_expansion": "1/K",
-               "joule_thomson": "K/bar", "conductivity": "W/m/K", "surface_tension": "mN/m", "heating_value": "MJ/m**3"},
+               "joule_thomson": "K/bar", "conductivity": "W/m/K", "surface_tension": "mN/m", "heating_value": "MJ/m**3",
+               "specific_enthalpy": "kJ/kg", "specific_entropy": "kJ/kg/K"},
     "field": {"molar_rate": "lbmol/hour", "mass_rate": "lb/hour", "volume_rate": "bbl/day", "temperature": "degF", "temperature_difference": "degF", "pressure": "psia", "density": "degAPI",
               "molar_mass": "lb/lbmol", "enthalpy": "Btu/lbmol", "entropy": "Btu/lbmol/degR", "dynamic_viscosity": "cP",
               "heat_capacity": "Btu/lbmol/degR", "velocity": "ft/s", "compressibility": "1/psi", "thermal_expansion": "1/degR",
               "joule_thomson": "degR/psi", "conductivity": "Btu/hour/ft/degR", "surface_tension": "dyn/cm",
-              "heating_value": "Btu/ft**3"},
+              "heating_value": "Btu/ft**3", "specific_enthalpy": "Btu/lb", "specific_entropy": "Btu/lb/degR"},
 }  # fmt: skip
 """Display unit by kind in the three starting sets."""

@@ -2,12 +2,11 @@
 
 from __future__ import annotations
 
+from collections.abc import Mapping
 from dataclasses import dataclass
 from typing import Literal, NotRequired
 
 import numpy as np
-from pydantic import Field
-from pydantic.types import JsonValue
 from typing_extensions import TypedDict
 
 from ...document import Document, Reader, Study
@@ -17,34 +16,35 @@ from ...equilibrium.phases import Kind, Phases
 from ...properties import PROPERTIES
 from ...remarks import Remark, Value, kelvin, pascal
 from ...units import QuantityError, fits, format_number, split
+from ..conditions import CHOICE, CONDITIONS, Given, read_condition, read_conditions
 from ..context import Answer, Common, Context, NoAnswerError
 from ..inputs import FluidModel
+from ..pair_states import state_at
 from ..sentences import Units
 from ..standard import Rates, rates, standard_of
-from ..states import States, free_water, full_states, on_line, third_phase, with_properties
+from ..states import States, free_water, third_phase, with_properties
 
 RANGE = (50.0, 1500.0)
 """K. Where ideal-gas heat capacities are known."""
 
-CONDITIONS = ("temperature", "pressure", "vapour_fraction")
-LATER = ("enthalpy", "entropy", "density")
-NOT_YET: dict[str, JsonValue] = {"later": True}
-
 
 class FlashStudy(Study):
-    """Asks for the equilibrium at two given conditions. Those marked ``later`` are known but not answered yet. A ``rate`` by
-    mole or mass says what it is; one by volume is ``rate_by`` ``actual``, ``standard liquid`` or ``standard gas``."""
+    """Asks for the equilibrium at two given conditions; enthalpy, entropy and internal energy by mole or mass, as their unit
+    says, density and the rest of the whole. A ``rate`` by mole or mass says what it is; one by volume is ``rate_by`` ``actual``,
+    ``standard liquid`` or ``standard gas``."""
 
     kind: Literal["flash"]
     fluid: str
     temperature: Cell = None
     pressure: Cell = None
     vapour_fraction: Cell = None
+    vapour_volume_fraction: Cell = None
+    enthalpy: Cell = None
+    entropy: Cell = None
+    density: Cell = None
+    internal_energy: Cell = None
     rate: Cell = None
     rate_by: str = "actual"
-    enthalpy: Cell = Field(default=None, json_schema_extra=NOT_YET)
-    entropy: Cell = Field(default=None, json_schema_extra=NOT_YET)
-    density: Cell = Field(default=None, json_schema_extra=NOT_YET)
 
 
 class RatesAnswer(TypedDict):
@@ -114,6 +114,12 @@ class FlashAnswer(Common):
     entropy_J_mol_K: NotRequired[float]
     gibbs_J_mol: NotRequired[float]
     internal_energy_J_mol: NotRequired[float]
+    heat_capacity_p_J_mol_K: NotRequired[float]
+    heat_capacity_v_J_mol_K: NotRequired[float]
+    joule_thomson_K_Pa: NotRequired[float]
+    speed_of_sound_m_s: NotRequired[float]
+    isothermal_compressibility_1_Pa: NotRequired[float]
+    thermal_expansion_1_K: NotRequired[float]
     surface_tension_N_m: NotRequired[float]
     phases: NotRequired[list[PhaseAnswer]]
     standard: NotRequired[StandardAnswer]
@@ -122,35 +128,19 @@ class FlashAnswer(Common):
 
 @dataclass(frozen=True)
 class Asked:
-    """Two conditions in SI, the others None; ``rate`` a measure of :data:`RATES` and its value, SI."""
+    """Two conditions by key; ``rate`` a measure of :data:`RATES` and its value, SI."""
 
     fluid: str
-    temperature: float | None
-    pressure: float | None
-    vapour_fraction: float | None
+    given: Mapping[str, Given]
     rate: tuple[str, float] | None = None
-
-
-def read_conditions(study: Study, reader: Reader, names: tuple[str, ...], wanted: int, possible: str) -> list[str]:
-    """Say where not exactly ``wanted`` of the conditions ``names`` are given; return those that are."""
-    given = [n for n in names if getattr(study, n, None) is not None]
-    if len(given) != wanted:
-        told = f"{', '.join(given)} given" if given else "none given"
-        reader.fault(f"a {study.kind} takes exactly {possible}; {told}")
-    return given
 
 
 def read(study: FlashStudy, document: Document, reader: Reader) -> Asked | None:
     """Return what is asked, in SI."""
-    T = None if study.temperature is None else reader.at("temperature").quantity(study.temperature, "temperature")
-    P = None if study.pressure is None else reader.at("pressure").pressure(study.pressure)
-    beta = None if study.vapour_fraction is None else reader.at("vapour_fraction").fraction(study.vapour_fraction)
-    for name in LATER:
-        if getattr(study, name) is not None:
-            text = f"a flash by {name} is not offered by this version; give two of temperature, pressure and vapour_fraction"
-            reader.at(name).fault(text)
-    read_conditions(study, reader, (*CONDITIONS, *LATER), 2, "two of temperature, pressure and vapour_fraction")
-    return Asked(study.fluid, T, P, beta, _rate(study, reader))
+    read_conditions(study, reader, CONDITIONS, 2, CHOICE)
+    values = {key: read_condition(key, getattr(study, key), reader.at(key)) for key in CONDITIONS}
+    given = {key: value for key, value in values.items() if value is not None}
+    return Asked(study.fluid, given, _rate(study, reader))
 
 
 BY = {"actual": "actual", "standard liquid": "liquid", "standard gas": "gas"}
@@ -187,35 +177,16 @@ def _rate(study: FlashStudy, reader: Reader) -> tuple[str, float] | None:
 
 
 def solve(asked: Asked, context: Context) -> Answer:
-    """Return the state at temperature and pressure, or at one of them and a vapour fraction."""
+    """Return the state at two conditions."""
     fluid = context.fluid(asked.fluid)
     model = context.project.fluid(fluid)
     remarks = list(model.remarks)
-    T, P, beta = asked.temperature, asked.pressure, asked.vapour_fraction
-    if T is not None and P is not None:
-        states = full_states(model, [T], [P], (), context.watch.part(0.0, 0.6))
-    else:
-        assert beta is not None
-        whole = context.project.map(fluid, (beta,), context.watch.part(0.0, 0.9))
-        points = whole.crossings([beta], T=T, P=P)
-        if not points:
-            at: Value = kelvin(T, 2) if T is not None else pascal(P or 0.0)
-            raise NoAnswerError(Remark("warning", "state.none", "", {"fraction": beta, "at": at}), *whole.remarks)
-        point = points[0] if P is None else min(points, key=lambda p: p.T)
-        others = tuple((kelvin(p.T, 2), "and", pascal(p.P)) for p in points if p is not point)
-        if others:
-            listed = tuple((a, pascal(b.value)) for a, _, b in others)
-            values: dict[str, Value] = {"fraction": beta, "others": listed}
-            remarks.append(Remark("warning", "state.several", "", values))
-        states = with_properties(model, on_line(model, [point]))
+    states = with_properties(model, state_at(fluid, asked.given, context, remarks))
     found = states.phases
-    if not bool(found.converged[0]):
-        where: dict[str, Value] = {"T": kelvin(found.T[0], 2), "P": pascal(found.P[0])}
-        raise NoAnswerError(Remark("warning", "state.not_converged", "", where))
     if bool(free_water(model, found)[0]):
         at_state: dict[str, Value] = {"T": kelvin(found.T[0], 2), "P": pascal(found.P[0])}
         raise NoAnswerError(Remark("warning", "state.aqueous", "", at_state))
-    if beta is None and bool(third_phase(model, found, context.watch.part(0.6, 1.0))[0]):
+    if bool(third_phase(model, found, context.watch.part(0.9, 1.0))[0]):
         remarks.append(Remark("warning", "state.third"))
     remarks.append(reference_remark(model))
     if not RANGE[0] <= float(found.T[0]) <= RANGE[1]:

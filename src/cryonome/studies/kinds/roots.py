@@ -15,10 +15,10 @@ from ...document.model import Cell
 from ...eos.cubic import CubicStates
 from ...eos.equation import PhaseResponse
 from ...remarks import Remark, pascal
+from ..conditions import read_conditions
 from ..context import Answer, Common, Context, NoAnswerError
 from ..inputs import FluidModel
 from ..sentences import Units
-from .flash import read_conditions
 
 REAL = 1e-9
 """Imaginary part of Z, of its size, below which a root counts as real."""

@@ -14,9 +14,10 @@ from ...document.model import Cell
 from ...equilibrium.phase_map import METASTABLE
 from ...equilibrium.stability import stability
 from ...remarks import Remark, Value, kelvin, pascal
+from ..conditions import read_conditions
 from ..context import Answer, Common, Context, NoAnswerError
 from ..sentences import Units
-from .flash import composition, read_conditions
+from .flash import composition
 
 
 class SaturationStudy(Study):
