@@ -87,6 +87,14 @@ def phase_map(w: MainWindow) -> None:
     w.desks["map"].place_probe(505.15, 36e5)
 
 
+def map_wet(w: MainWindow) -> None:
+    """Show a condensate with water: water dew line and the region of three phases."""
+    w.live.select_fluid("Quillmoor with water")
+    w.show_desk("map")
+    settle(w)
+    w.desks["map"].place_probe(308.15, 60e5)
+
+
 def question(w: MainWindow) -> None:
     w.open_study(w.store.document.studies[3].name)
     w.show_desk("question")
@@ -142,6 +150,7 @@ SCREENS: dict[str, tuple[Callable[[MainWindow], None], Theme]] = {
     "cuts": (cuts, LIGHT), "cuts-dark": (cuts, DARK), "cuts-condensate": (cuts_condensate, LIGHT),
     "correlations": (correlations, LIGHT), "fluid": (fluid, LIGHT), "model": (model, LIGHT), "model-dark": (model, DARK),
     "isotherms": (isotherms, LIGHT), "isotherms-dark": (isotherms, DARK), "map": (phase_map, LIGHT), "map-dark": (phase_map, DARK),
+    "map-water": (map_wet, LIGHT), "map-water-dark": (map_wet, DARK),
     "import": (importing, LIGHT), "question": (question, LIGHT), "palette": (palette, LIGHT), "palette-dark": (palette, DARK),
 }  # fmt: skip
 

@@ -19,7 +19,7 @@ from ..studies.inputs import FluidModel
 from ..studies.lumping import RESERVOIR
 from ..studies.map_lines import drawn
 from ..studies.solving import solve_study
-from ..studies.states import full_states, margins, third_phase
+from ..studies.states import full_states, margins
 from .results import Request, Results
 
 QUALITY = (0.1, 0.25, 0.5, 0.75, 0.9)
@@ -146,6 +146,16 @@ def _map(session: Session, results: Results) -> Iterator[tuple[str, Request]]:
         yield "lines", _traced(project, fluid, QUALITY) if there else Request((key, "waits"), None, error=whole.error)
 
 
+def _regions(session: Session, results: Results) -> Iterator[tuple[str, Request]]:
+    """The regions of water and of three phases, behind the envelope."""
+    fluid, shown = session.fluid, results["map"]
+    if fluid is None or shown.value is None or shown.old or not session.document.display.map.regions:
+        return
+    project = session.project
+    key = ("regions", project.map_key(fluid, ()))
+    yield "regions", Request(key, lambda watch: project.regions(fluid, watch), pause=REST, behind=True)
+
+
 def _traced(project: Project, fluid: Fluid, fractions: tuple[float, ...]) -> Request:
     known = project.known_map(fluid, fractions)
     key = project.map_key(fluid, fractions)
@@ -167,10 +177,6 @@ def _probe(session: Session, results: Results) -> Iterator[tuple[str, Request]]:
     key = (results.key("fluid"), at)
     yield "probe", Request(key, lambda watch: full_states(model, [at[0]], [at[1]], PROBED, watch), moving=True)
 
-    state = results["probe"]
-    if state.value is not None and not state.old:
-        found = state.value.phases
-        yield "third", Request((*key, "third"), lambda watch: bool(third_phase(model, found, watch)[0]), pause=REST)
     whole = results["map"].value
     if isinstance(whole, PhaseMap) and not results["map"].old:
         yield "margins", Request((*key, id(whole)), lambda _watch: margins(whole, *at), pause=REST)
@@ -220,5 +226,5 @@ def _answers(session: Session, _results: Results) -> Iterator[tuple[str, Request
         )  # fmt: skip
 
 
-DECLARATIONS = (_sample, _fluid, _map, _probe, _ghosts, _lumping, _answers)
+DECLARATIONS = (_sample, _fluid, _map, _regions, _probe, _ghosts, _lumping, _answers)
 """Every result on screen; one may read those before it."""

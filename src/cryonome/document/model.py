@@ -285,6 +285,7 @@ class Model(Part):
     volume_shift: str = "density"
     viscosity: str = "corresponding-states"
     reference: ReferenceState = ReferenceState()
+    salinity: Cell = None
 
 
 class Fluid(Part):
@@ -325,6 +326,7 @@ class MapDisplay(Part):
     logarithmic: bool = False
     envelope: bool = True
     quality_lines: bool = True
+    regions: bool = True
     pins: bool = True
     probe: tuple[float, float] | None = None
 

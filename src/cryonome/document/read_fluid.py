@@ -9,13 +9,14 @@ from typing import Literal
 from ..characterization import Known
 from ..components import Component, UnknownComponentError, find
 from ..constants import T_REF
+from ..eos.aqueous_library import MOST_SALT
 from ..eos.building import ALPHAS, EQUATIONS, SAFT, shift_fits
 from ..eos.interaction import RULE, MethaneRule
 from ..eos.volume_shift import SHIFTS
 from ..properties import VISCOSITIES
 from ..units import QuantityError, fits, split
 from .faults import Fault, PathParts, did_you_mean, errors
-from .model import Cell, Document, Fluid, FluidPart, PairRule, Pseudo, SaftParameters, Series
+from .model import Cell, Document, Fluid, FluidPart, Model, PairRule, Pseudo, SaftParameters, Series
 from .reader import EMPTY, Reader
 
 AMOUNTS = {
@@ -75,7 +76,8 @@ class RecombinationInput:
 @dataclass(frozen=True)
 class ModelInput:
     """The equation and its parameters: ``pairs`` of component keys or names with a value at 298.15 K and a slope, 1/K;
-    ``reference`` one of :data:`REFERENCES`, at ``reference_T`` K where it is a saturated liquid."""
+    ``reference`` one of :data:`REFERENCES`, at ``reference_T`` K where it is a saturated liquid; ``salt`` mol NaCl per kg of
+    the water."""
 
     eos: str = "PR78"
     alpha: str = "own"
@@ -86,6 +88,7 @@ class ModelInput:
     viscosity: str = "corresponding-states"
     reference: str = "ideal gas"
     reference_T: float = T_REF
+    salt: float = 0.0
 
 
 @dataclass(frozen=True)
@@ -383,6 +386,10 @@ def _saft(given: SaftParameters, here: Reader) -> tuple[float, float, float] | N
     return None if m is None or sigma is None or epsilon is None else (m, sigma, epsilon)
 
 
+NACL = 0.0584428
+"""Molar mass of sodium chloride, kg/mol."""
+
+
 def _model(fluid: Fluid, document: Document, known: list[str], here: Reader) -> ModelInput | None:
     model = fluid.model
     here.at("eos").known(model.eos, EQUATIONS, "equation")
@@ -434,8 +441,36 @@ def _model(fluid: Fluid, document: Document, known: list[str], here: Reader) -> 
     return ModelInput(
         model.eos, model.alpha, model.kij, rule, tuple(pairs), model.volume_shift, model.viscosity,
         model.reference.state,
-        T_REF if reference_T is None else reference_T,
+        T_REF if reference_T is None else reference_T, _salt(model, here.at("salinity")),
     )  # fmt: skip
+
+
+def _salt(model: Model, here: Reader) -> float:
+    """Return the salt of the water in mol NaCl per kg of it, from a molality or a mass percentage of the brine."""
+    cell = model.salinity
+    if cell in EMPTY:
+        return 0.0
+    try:
+        value, unit = split(cell) if isinstance(cell, str) else (float(cell or 0.0), "")
+    except QuantityError as error:
+        here.fault(str(error))
+        return 0.0
+    if unit in ("%", "wt%", "mass%"):
+        share = min(value / 100.0, 0.99)
+        value = share / (1.0 - share) / NACL
+    elif unit not in ("", "mol/kg"):
+        here.fault(
+            f"'{cell}' is not a salinity; write mol NaCl per kg of water as 1.2 mol/kg, or percent by mass of the brine as 6.5 %"
+        )
+        return 0.0
+    if not 0.0 <= value <= MOST_SALT:
+        here.fault(f"a salinity of {value:.3g} mol/kg is outside 0 to {MOST_SALT:g} mol NaCl per kg of water")
+        return 0.0
+    if value > 0.0 and (model.eos not in ("PR78", "PR76") or model.kij != "library"):
+        here.fault(
+            "salt is known for PR78 and PR76 with the library's interaction parameters only; choose these or leave it out"
+        )
+    return value
 
 
 def _rule(rule: PairRule, here: Reader) -> MethaneRule:

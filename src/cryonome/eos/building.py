@@ -10,6 +10,7 @@ from numpy.typing import NDArray
 
 from ..components import Component
 from .alpha_library import fitted_alpha
+from .aqueous_library import aqueous_pairs, with_water
 from .cubic import FORMS, CubicEos
 from .equation import Equation
 from .matching import matched_omega
@@ -37,10 +38,15 @@ REFERENCE = "PR78"
 
 @dataclass(frozen=True)
 class Interaction:
-    """Interaction parameters ``kij`` (nc, nc) at 298.15 K and, where any depends on temperature, ``slope`` (nc, nc) 1/K."""
+    """Interaction parameters ``kij`` (nc, nc) at 298.15 K and, where any depends on temperature, ``slope`` (nc, nc) 1/K.
+
+    With ``salt``, mol NaCl per kg of water, pairs of water differ in phases of water, those of the places ``own`` excepted.
+    """
 
     kij: Array
     slope: Array | None = None
+    salt: float | None = None
+    own: tuple[int, ...] = ()
 
 
 def equation_of(name: str, components: Sequence[Component], pairs: Interaction, alpha: str = "own") -> Equation:
@@ -52,7 +58,11 @@ def equation_of(name: str, components: Sequence[Component], pairs: Interaction, 
         return SaftEos(m, 1e-10 * sigma, epsilon, pairs.kij, Tc, Pc, omega)
     form = FORMS[name]
     given = fitted_alpha(components, form.family, alpha == "published")
-    return CubicEos(form, Tc, Pc, omega, pairs.kij, given, pairs.slope)
+    aqueous = None
+    if pairs.salt is not None and form.family in ("PR", "RK"):
+        given = with_water(components, form.family, pairs.salt, given)
+        aqueous = aqueous_pairs(components, form, given, pairs.salt, pairs.own)
+    return CubicEos(form, Tc, Pc, omega, pairs.kij, given, pairs.slope, aqueous)
 
 
 def family_of(name: str) -> str:

@@ -26,6 +26,7 @@ from numpy.typing import ArrayLike, NDArray
 
 from ..constants import T_REF, R
 from .alpha import Alpha, First, Power, Soave
+from .aqueous import Aqueous, AqueousStates, aqueous_states
 from .equation import Mask, PhaseDerivatives, PhaseResponse, Root, Rows
 from .roots import extreme_roots
 
@@ -139,8 +140,7 @@ class CubicStates:
 
     ``s`` is sqrt(a_i/(R T)), ``t`` and ``u`` are its alpha's first and second temperature derivatives (times T and T2) in the
     same scale, ``B`` is b_i, all (N, nc) in units of the volume; ``K`` is 1 - k_ij, (nc, nc) or (N, nc, nc), ``KT`` its temperature
-    derivative times T where it has one. Prepared at T
-    and P the unit of volume is R T/P, so that V is Z and P/(R T) is 1; at T alone it is m3/mol.
+    derivative times T where it has one; ``aqueous`` what pairs of water add in phases of water. Prepared at T and P the unit of volume is R T/P, so that V is Z and P/(R T) is 1; at T alone it is m3/mol.
     """
 
     form: CubicForm
@@ -151,13 +151,15 @@ class CubicStates:
     K: Array
     RT: Array
     KT: Array | None = None
+    aqueous: AqueousStates | None = None
 
     def take(self, index: Rows) -> CubicStates:
         """Return the states chosen by ``index`` along the batch axis."""
         kij = self.K[index] if self.K.ndim == 3 else self.K
         slope = None if self.KT is None else self.KT[index]
+        aqueous = None if self.aqueous is None else self.aqueous.take(index)
         return CubicStates(
-            self.form, self.s[index], self.t[index], self.u[index], self.B[index], kij, self.RT[index], slope
+            self.form, self.s[index], self.t[index], self.u[index], self.B[index], kij, self.RT[index], slope, aqueous
         )  # fmt: skip
 
     def _mix(self, v: Array) -> Array:
@@ -171,9 +173,12 @@ class CubicStates:
         return 0.0 if self.KT is None else np.asarray((v[:, None, :] @ self.KT)[:, 0, :])
 
     def mixture(self, x: Array) -> tuple[Array, Array, Array]:
-        """Return D, B (N,) and y = (x s) @ (1 - k_ij) (N, nc) of compositions x (N, nc)."""
+        """Return D, B (N,) and y = (dD/dn_i)/(2 s) (N, nc) of compositions x (N, nc); y is (x s) @ (1 - k_ij) without water."""
         xs = x * self.s
         y = self._mix(xs)
+        if self.aqueous is not None:
+            y += self.aqueous.value(x, self.aqueous.g)[1] / (2.0 * self.s)
+        # D is of degree two in the mole numbers.
         return np.einsum("ij,ij->i", xs, y), np.einsum("ij,ij->i", x, self.B), y
 
     # -- at T and P: volumes are Z ------------------------------------------------------------------------------------
@@ -256,12 +261,19 @@ class CubicStates:
         right = np.stack([ones, q, Bi, p_i], axis=-2)
         dn = left @ right
         dn -= ((2.0 * f)[:, None] * s)[:, :, None] * self.K * s[:, None, :]
+        plain = y
+        if self.aqueous is not None:
+            dn -= f[:, None, None] * self.aqueous.hessian(x)
+            plain = self._mix(x * s)
 
         # Temperature: only a/(R T) varies at constant V and n.
         xt = x * self.t
         bent = self._mix_slope(x * s)
-        TD = 2.0 * np.einsum("ij,ij->i", xt, y) - A
-        TDi = 2.0 * (self.t * y + s * (self._mix(xt) + bent)) - D
+        TD = 2.0 * np.einsum("ij,ij->i", xt, plain) - A
+        TDi = 2.0 * (self.t * plain + s * (self._mix(xt) + bent)) - D
+        if self.aqueous is not None:
+            more, more_i = self.aqueous.value(x, self.aqueous.t)
+            TD, TDi = TD + more, TDi + more_i
         if self.KT is not None:
             TD += (x * s * bent).sum(axis=-1)
         dlnT = -(f_B * TD)[:, None] * Bi - f[:, None] * TDi + 1.0 - vbar * (1.0 + f_v * TD)[:, None]
@@ -282,12 +294,17 @@ class CubicStates:
         f, f_v = self.form.attraction(Z, B), -1.0 / (p1 * p2)
         h = 1.0 / (Z - B)
         xt = x * self.t
+        if self.aqueous is not None:
+            y = self._mix(x * self.s)
         TQ = 2.0 * np.einsum("ij,ij->i", xt, y)
         T2Q = 2.0 * (np.einsum("ij,ij->i", x * self.u, y) + np.einsum("ij,ij->i", xt, self._mix(xt)))
         if self.KT is not None:
             bent = self._mix_slope(x * self.s)
             TQ += (x * self.s * bent).sum(axis=-1)
             T2Q += 4.0 * (xt * bent).sum(axis=-1)
+        if self.aqueous is not None:
+            TQ += self.aqueous.value(x, self.aqueous.t)[0]
+            T2Q += self.aqueous.value(x, self.aqueous.u)[0]
         TD, T2D = TQ - A, T2Q - 2.0 * TQ + 2.0 * A
         F = np.log(Z * h) - A * f
         return PhaseResponse(
@@ -322,6 +339,8 @@ class CubicStates:
         out = self.B[:, :, None] * q[:, None, :]
         out += q[:, :, None] * self.B[:, None, :]
         out -= ((2.0 * f)[:, None] * self.s)[:, :, None] * self.K * self.s[:, None, :]
+        if self.aqueous is not None:
+            out -= f[:, None, None] * self.aqueous.hessian(x)
         return np.asarray(out)
 
     def third(self, V: Array, x: Array, dn: Array) -> Array:
@@ -330,7 +349,11 @@ class CubicStates:
         ds = dn * self.s
         D1, D2 = 2.0 * np.einsum("ij,ij->i", ds, y), np.einsum("ij,ij->i", ds, self._mix(ds))
         B1 = np.einsum("ij,ij->i", dn, self.B)
-        _, f_v, f_B, f_vv, f_Bv, f_BB = self.form.attraction_derivatives(V, B0)
+        D3 = np.zeros_like(D1)
+        if self.aqueous is not None:
+            more, D3 = self.aqueous.series(x, dn)
+            D2 = D2 + more
+        f, f_v, f_B, f_vv, f_Bv, f_BB = self.form.attraction_derivatives(V, B0)
         p1, p2 = V + self.form.delta1 * B0, V + self.form.delta2 * B0
         f_vvv = 2.0 * f_v * f_v + 2.0 * (p1 + p2) ** 2 * f_v**3
         b = B0 if self.form.omega_b > 0.0 else np.ones_like(B0)
@@ -339,7 +362,7 @@ class CubicStates:
         f_BBB = -(3.0 * f_BB + V * f_BBv) / b
         r = B1 / (V - B0)
         repulsive = r**3 / 3.0 + dn.sum(axis=-1) * r * r / 2.0
-        attractive = D0 * f_BBB * B1**3 / 6.0 + D1 * f_BB * B1 * B1 / 2.0 + D2 * f_B * B1
+        attractive = D0 * f_BBB * B1**3 / 6.0 + D1 * f_BB * B1 * B1 / 2.0 + D2 * f_B * B1 + D3 * f
         return np.asarray(6.0 * (repulsive - attractive))
 
 
@@ -350,7 +373,7 @@ class CubicEos:
     ``Tc`` K, ``Pc`` Pa, ``omega``: (nc,) or (N, nc); ``kij`` (nc, nc) or (N, nc, nc), symmetric with a zero diagonal;
     ``kij_slope`` likewise, 1/K, where parameters depend on temperature: k_ij + slope (T - 298.15 K). A
     leading axis on the parameters must match the states it is evaluated at. ``given_alpha`` replaces the form's own alpha for
-    the components it has parameters of.
+    the components it has parameters of, ``aqueous`` the pairs of water in phases of water.
     """
 
     form: CubicForm
@@ -360,6 +383,7 @@ class CubicEos:
     kij: Array
     given_alpha: Alpha | None = None
     kij_slope: Array | None = None
+    aqueous: Aqueous | None = None
 
     @cached_property
     def alpha(self) -> Alpha:
@@ -377,11 +401,13 @@ class CubicEos:
         """Whether the parameters carry a batch axis."""
         return self.Tc.ndim > 1 or self.kij.ndim > 2
 
-    def _each(self, vector: Callable[[Array], Array], matrix: Callable[[Array], Array]) -> CubicEos:
+    def _each(
+        self, vector: Callable[[Array], Array], matrix: Callable[[Array], Array], aqueous: Aqueous | None
+    ) -> CubicEos:
         parts = (vector(self.Tc), vector(self.Pc), vector(self.omega), matrix(self.kij))
         alpha = None if self.given_alpha is None else self.given_alpha.apply(vector)
         slope = None if self.kij_slope is None else matrix(self.kij_slope)
-        return CubicEos(self.form, *parts, alpha, slope)
+        return CubicEos(self.form, *parts, alpha, slope, aqueous)
 
     def take(self, index: Rows) -> CubicEos:
         """Return the equation with batched parameters restricted to ``index``; shared parameters stay."""
@@ -391,7 +417,7 @@ class CubicEos:
         def part(core: int) -> Callable[[Array], Array]:
             return lambda v: v[index] if v.ndim > core and v.shape[0] > 1 else v
 
-        return self._each(part(1), part(2))
+        return self._each(part(1), part(2), self.aqueous)
 
     def single(self, row: int) -> CubicEos:
         """Return the equation of one state, its parameters without a batch axis."""
@@ -399,17 +425,18 @@ class CubicEos:
         def part(core: int) -> Callable[[Array], Array]:
             return lambda v: v[row if v.shape[0] > 1 else 0] if v.ndim > core else v
 
-        return self._each(part(1), part(2)) if self.batched else self
+        return self._each(part(1), part(2), self.aqueous) if self.batched else self
 
     def of(self, keep: NDArray[np.intp] | Mask) -> CubicEos:
         """Return the equation of a subset of the components."""
         index = np.flatnonzero(keep) if keep.dtype == bool else keep
-        return self._each(lambda v: v[..., index], lambda k: k[..., index[:, None], index])
+        aqueous = None if self.aqueous is None else self.aqueous.of(np.asarray(index, dtype=np.intp))
+        return self._each(lambda v: v[..., index], lambda k: k[..., index[:, None], index], aqueous)
 
     def pure(self) -> CubicEos:
         """Return the components taken pure: one-component mixtures along a batch axis."""
         shape = np.broadcast_shapes(self.Tc.shape, self.Pc.shape, self.omega.shape)
-        return self._each(lambda v: np.broadcast_to(v, shape).reshape(-1)[:, None], lambda _k: np.zeros((1, 1)))
+        return self._each(lambda v: np.broadcast_to(v, shape).reshape(-1)[:, None], lambda _k: np.zeros((1, 1)), None)
 
     @cached_property
     def a_critical(self) -> Array:
@@ -442,9 +469,12 @@ class CubicEos:
         if self.kij_slope is not None:
             at = T[:, None, None]
             K, KT = K - self.kij_slope * (at - T_REF), -self.kij_slope * at
-        return CubicStates(
-            self.form, root * value, root * slope, root * curvature, self.b * scale, K, R * T, KT
-        )  # fmt: skip
+        s, t, u = root * value, root * slope, root * curvature
+        aqueous = None
+        if self.aqueous is not None:
+            gap = self.aqueous.gap(Tcol, self.Tc, self.kij, self.kij_slope)
+            aqueous = aqueous_states(self.aqueous, gap, s, t, u)
+        return CubicStates(self.form, s, t, u, self.b * scale, K, R * T, KT, aqueous)
 
     def least_volume(self, x: Array) -> Array:
         """Return the covolume of compositions x (..., nc), m3/mol."""

@@ -150,7 +150,7 @@ def _flash_chunk(eos: Equation, T: Array, P: Array, z: Array, watch: Watch) -> P
         split[rows] = True
         # Some of the trial phase beside what is left of the feed: a pair that is known to lower the Gibbs energy.
         W = test.W[test.unstable]
-        seed = _seed_amount(state.take(rows), z[rows], d[rows], W / W.sum(axis=-1, keepdims=True))
+        seed = seed_amount(state.take(rows), z[rows], d[rows], W / W.sum(axis=-1, keepdims=True))
         beta[rows], ln_k[rows] = _orient(state.take(rows), z[rows] - seed, seed)
 
     rows = np.flatnonzero(split)
@@ -168,7 +168,7 @@ def _flash_chunk(eos: Equation, T: Array, P: Array, z: Array, watch: Watch) -> P
             split[failed[~test.unstable]] = False
             converged[failed[~test.unstable]] = test.converged[~test.unstable]
             W = test.W[test.unstable]
-            seed = _seed_amount(state.take(again), z[again], d[again], W / W.sum(axis=-1, keepdims=True))
+            seed = seed_amount(state.take(again), z[again], d[again], W / W.sum(axis=-1, keepdims=True))
             out = _newton(state.take(again), z[again], d[again], z[again] - seed, seed, watch)
             good = out.solved
             found.put(again[good], out.take(good))
@@ -196,7 +196,7 @@ def _flash_chunk(eos: Equation, T: Array, P: Array, z: Array, watch: Watch) -> P
     )  # fmt: skip
 
 
-def _seed_amount(state: PreparedStates, z: Array, d: Array, w: Array) -> Array:
+def seed_amount(state: PreparedStates, z: Array, d: Array, w: Array) -> Array:
     """Return amounts (N, nc) of a second phase of composition w that lower the Gibbs energy of the feed.
 
     w has a negative tangent plane distance, so a small enough amount always does.

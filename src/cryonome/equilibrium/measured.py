@@ -14,7 +14,7 @@ from numpy.typing import NDArray
 from ..constants import R
 from ..eos import Equation
 from ..watch import UNWATCHED, Watch
-from .flash import flash_pt
+from .multiphase import flash_all
 from .phases import Phases
 
 Array = NDArray[np.float64]
@@ -55,7 +55,7 @@ class Fluids:
 
     def at(self, T: Array, P: Array, watch: Watch = UNWATCHED) -> Phases:
         """Return the equilibrium of every feed at its T K and P Pa (N,)."""
-        return flash_pt(self.eos, T, P, self.z, watch)
+        return flash_all(self.eos, T, P, self.z, watch)
 
 
 def coldest(eos: Equation, z: Array) -> Array:

@@ -14,9 +14,10 @@ from numpy.typing import ArrayLike, NDArray
 
 from ..eos import Equation
 from ..watch import UNWATCHED, Watch
-from .flash import check_state, flash_pt
+from .flash import check_state
 from .fraction_flash import flash_fraction
 from .measured import MEASURED, Fluids, Whole, gather
+from .multiphase import flash_all
 from .on_fraction import solve_on_fraction
 from .one_known import Found, solve_one
 from .phases import Phases
@@ -78,7 +79,7 @@ def flash_pair(
     if "vapour_fraction" in values:
         T, P = values.get("temperature"), values.get("pressure")
         return Found(flash_fraction(eos, feeds, values["vapour_fraction"], T, P, watch), nothing)
-    return Found(flash_pt(eos, values["temperature"], values["pressure"], feeds, watch), nothing)
+    return Found(flash_all(eos, values["temperature"], values["pressure"], feeds, watch), nothing)
 
 
 def _one_known(fluids: Fluids, at: str, value: Array, key: str, target: Array, watch: Watch) -> Found:

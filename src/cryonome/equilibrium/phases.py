@@ -1,14 +1,15 @@
 """The phases of many states: the one object that holds an equilibrium.
 
 The probe, tables, sweeps, lab tests and the command line all read it; none computes state by state. A state has up to as many
-phases as there are places (two today; every reader takes the number from the shape), the lighter first.
+phases as there are places (two on a traced line, three of a flash; every reader takes the number from the shape), the lighter first.
 """
 
 from __future__ import annotations
 
 from collections.abc import Sequence
-from dataclasses import dataclass, fields
+from dataclasses import dataclass, fields, replace
 from enum import IntEnum
+from typing import Any
 
 import numpy as np
 from numpy.typing import NDArray
@@ -123,7 +124,23 @@ class Phases:
         """Return states of one leading axis one after another."""
         if len(parts) == 1:
             return parts[0]
-        return Phases(*(np.concatenate([getattr(p, f.name) for p in parts]) for f in fields(Phases)))
+        places = max(p.kind.shape[-1] for p in parts)
+        wide = [p.widened(places) for p in parts]
+        return Phases(*(np.concatenate([getattr(p, f.name) for p in wide]) for f in fields(Phases)))
+
+    def widened(self, places: int) -> Phases:
+        """Return states of one leading axis with empty places added up to ``places``."""
+        more = places - self.kind.shape[-1]
+
+        def wide(v: NDArray[Any], fill: float) -> NDArray[Any]:
+            return np.pad(v, [(0, 0), (0, more)] + [(0, 0)] * (v.ndim - 2), constant_values=fill)
+
+        if more <= 0:
+            return self
+        return replace(
+            self, kind=wide(self.kind, Kind.ABSENT), fraction=wide(self.fraction, 0.0),
+            composition=wide(self.composition, 0.0), Z=wide(self.Z, np.nan), root=wide(self.root, 0),
+        )  # fmt: skip
 
 
 def two_places(

@@ -215,18 +215,26 @@ def stability(
     state: PreparedStates | None = None,
     every_trial: bool = False,
     watch: Watch = UNWATCHED,
+    below: float = UNSTABLE,
 ) -> StabilityResult:
     """Test N feeds z (N, nc) at T (N,) K and P (N,) Pa; see :class:`StabilityResult`.
 
-    States found unstable by one trial skip the following ones, unless ``every_trial``; then the lowest
-    distance of all is kept.
+    States found unstable by one trial, to a distance ``below``, skip the following ones, unless ``every_trial``; then the lowest
+    distance of all is kept. A phase of a split needs a lower one than a feed: trials come back to the other phase.
     """
     with np.errstate(over="ignore", invalid="ignore", divide="ignore"):
-        return _all_trials(eos, T, P, z, state, every_trial, watch)
+        return _all_trials(eos, T, P, z, state, every_trial, watch, below)
 
 
 def _all_trials(
-    eos: Equation, T: Array, P: Array, z: Array, state: PreparedStates | None, every_trial: bool, watch: Watch
+    eos: Equation,
+    T: Array,
+    P: Array,
+    z: Array,
+    state: PreparedStates | None,
+    every_trial: bool,
+    watch: Watch,
+    below: float,
 ) -> StabilityResult:
     n = z.shape[0]
     state = eos.prepare(T, P) if state is None else state
@@ -255,6 +263,6 @@ def _all_trials(
         best_tm[rows], best_w[rows] = tm[lower], W[lower]
         converged[live] &= ok | (tm < UNSTABLE)
         if not every_trial:
-            live = live[best_tm[live] >= UNSTABLE]
+            live = live[best_tm[live] >= below]
     unstable = best_tm < UNSTABLE
     return StabilityResult(unstable, best_tm, best_w, converged | unstable, steps)

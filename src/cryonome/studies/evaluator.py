@@ -19,6 +19,7 @@ from ..document.checks import Remembered
 from ..document.faults import PathParts, errors
 from ..document.read_fluid import ModelInput, inner_names, used_samples
 from ..equilibrium.phase_map import PhaseMap, phase_map, with_fractions
+from ..equilibrium.regions import Regions, regions
 from ..errors import DomainError
 from ..watch import UNWATCHED, Watch
 from .blending import Sources
@@ -26,6 +27,11 @@ from .inputs import FluidModel, build_fluid
 from .lumping import LumpingEffect, lumping_effect
 
 T = TypeVar("T")
+
+UNLIKE = 0.06
+"""Interaction parameters of a component with most others above which it may have a liquid of its own."""
+MANY = 0.2
+"""Mole fraction of such components from which on a second liquid is looked for."""
 
 
 class Cache:
@@ -198,6 +204,25 @@ class Project:
             return phase_map(model.eos, model.z, fractions, watch)
 
         return self.evaluator.cache.get(self.map_key(fluid, fractions), compute)
+
+    def regions(self, fluid: Fluid, watch: Watch = UNWATCHED) -> Regions | None:
+        """Return the boundaries of the regions with an aqueous phase and with three phases; None where neither is to be expected.
+
+        Raises Cancelled, DomainError.
+        """
+        model = self.fluid(fluid)
+        water = model.water
+        if water is None and not self._second_liquid(fluid, model, watch.part(0.0, 0.4)):
+            return None
+        key = ("regions", self.fluid_key(fluid))
+        return self.evaluator.cache.get(key, lambda: regions(model.eos, model.z, water, watch.part(0.4, 1.0)))
+
+    def _second_liquid(self, fluid: Fluid, model: FluidModel, watch: Watch) -> bool:
+        """Tell whether a second liquid may form: components unlike the others are many, and the two-phase lines are upset."""
+        unlike = float(model.z[model.eos.unlikeness() > UNLIKE].sum()) if model.z.size > 1 else 0.0
+        if unlike < MANY:
+            return False
+        return not all(good.all() for good in self.map(fluid, (), watch).stable)
 
 
 def _inner(fractions: Sequence[float]) -> tuple[float, ...]:

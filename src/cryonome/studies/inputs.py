@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from collections.abc import Sequence
+from collections.abc import Mapping, Sequence
 from dataclasses import dataclass, replace
 
 import numpy as np
@@ -15,6 +15,7 @@ from ..constants import ATM
 from ..document import FluidInput
 from ..document.read_fluid import ModelInput
 from ..eos import Equation
+from ..eos.aqueous_library import WATER
 from ..eos.building import SAFT, Interaction, equation_of, family_of, matched_components, volume_shift
 from ..eos.interaction import library_pairs
 from ..eos.saft_parameters import saft_sets
@@ -46,6 +47,11 @@ class FluidModel:
     def names(self) -> tuple[str, ...]:
         """Names of the components, in order."""
         return tuple(c.name for c in self.components)
+
+    @property
+    def water(self) -> int | None:
+        """Place of water among the components."""
+        return next((i for i, c in enumerate(self.components) if c.identity == WATER), None)
 
     @property
     def molar_mass(self) -> Array:
@@ -189,7 +195,18 @@ def interaction(model: ModelInput, components: Sequence[Component], remarks: lis
     for (i, j), (value, rise) in own.items():
         kij[i, j] = kij[j, i] = value
         slope[i, j] = slope[j, i] = rise
-    return Interaction(kij, slope if slope.any() else None)
+    salt, given = _water_pairs(model, components, own)
+    return Interaction(kij, slope if slope.any() else None, salt, given)
+
+
+def _water_pairs(
+    model: ModelInput, components: Sequence[Component], own: Mapping[tuple[int, int], tuple[float, float]]
+) -> tuple[float | None, tuple[int, ...]]:
+    """Return the salt of the water where the library tells its pairs, and the places whose pair with it is the user's own."""
+    water = next((i for i, c in enumerate(components) if c.identity == WATER), None)
+    if water is None or model.kij != "library":
+        return None, ()
+    return model.salt, tuple(i if j == water else j for i, j in own if water in (i, j))
 
 
 def _own_pairs(

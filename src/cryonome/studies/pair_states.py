@@ -8,15 +8,16 @@ import numpy as np
 from numpy.typing import NDArray
 
 from ..document import Fluid
-from ..equilibrium.flash import flash_pt
-from ..equilibrium.measured import P_RANGE, T_RANGE, coldest
-from ..equilibrium.one_known import Found
+from ..equilibrium.measured import P_RANGE, T_RANGE, Fluids, coldest
+from ..equilibrium.multiphase import flash_all, with_third
+from ..equilibrium.one_known import Found, solve_one
 from ..equilibrium.pair_flash import flash_pair
 from ..equilibrium.phase_map import PhaseMap
 from ..equilibrium.phases import Phases, Reason
 from ..equilibrium.pure import saturation_pressure
 from ..properties import evaluate
 from ..remarks import Remark, Value, kelvin, pascal
+from ..watch import Watch
 from .conditions import CONDITIONS, Given
 from .context import Context, NoAnswerError
 from .inputs import FluidModel
@@ -27,6 +28,10 @@ Array = NDArray[np.float64]
 
 BOILING = 1e-7
 """Relative distance from the vapour pressure within which one component's pressure is that of boiling."""
+SAME = 1e-9
+"""Difference of vapour fractions up to which a third phase has not upset a point of a line."""
+EDGE = 1e-7
+"""Vapour fraction that stands for none, and its complement for all."""
 REACH = 60
 """States looked at to tell what a condition can reach."""
 
@@ -41,7 +46,7 @@ def state_at(fluid: Fluid, given: Mapping[str, Given], context: Context, remarks
     values = {k: g.by_mole(mass) for k, g in given.items()}
     if set(values) == {"temperature", "pressure"}:
         _not_boiling(model, values["temperature"], values["pressure"])
-        found = flash_pt(model.eos, [values["temperature"]], [values["pressure"]], model.z, context.watch)
+        found = flash_all(model.eos, [values["temperature"]], [values["pressure"]], model.z, context.watch)
         return _told(found, given)
     if "vapour_fraction" in values and ("temperature" in values or "pressure" in values):
         return _on_the_map(fluid, model, values, context, remarks)
@@ -87,8 +92,19 @@ def _on_the_map(
 ) -> Phases:
     """Return the state of a vapour fraction at T or P from the traced lines, which tell every solution."""
     T, P, beta = values.get("temperature"), values.get("pressure"), values["vapour_fraction"]
-    whole = context.project.map(fluid, (beta,), context.watch.part(0.0, 0.9))
+    whole = context.project.map(fluid, (beta,), context.watch.part(0.0, 0.6))
     points = whole.crossings([beta], T=T, P=P)
+    if points and model.z.size > 1:
+        # A line knows two phases; points that a third upsets are none.
+        on = on_line(model, points)
+        there = with_third(model.eos, on, context.watch.part(0.6, 0.7))
+        points = [p for p, off in zip(points, np.abs(there.vapour_fraction - on.vapour_fraction)) if off < SAME]
+    if not points and model.z.size > 1:
+        found = among_three(model, beta, T, P, context.watch.part(0.7, 1.0))
+        if bool(found.phases.converged[0]):
+            if found.others[0]:
+                remarks.append(_several(found))
+            return found.phases
     if not points:
         at: Value = kelvin(T, 2) if T is not None else pascal(P or 0.0)
         reason = Remark("warning", "state.none", "", {"fraction": beta, "at": at})
@@ -98,6 +114,19 @@ def _on_the_map(
     if others:
         remarks.append(Remark("warning", "state.several", "", {"fraction": beta, "others": others}))
     return on_line(model, [point])
+
+
+def among_three(model: FluidModel, beta: float, T: float | None, P: float | None, watch: Watch) -> Found:
+    """Return the state (1,) of a vapour fraction at T K or at P Pa where up to three phases may be, and the others there are."""
+    at = np.array([P if T is None else T])
+
+    def whole(phases: Phases, keys: Sequence[str]) -> Mapping[str, Array]:
+        return {"vapour_fraction": phases.vapour_fraction}
+
+    # Vapour begins and ends at a point where its fraction has a corner: a hair inside is as good.
+    target = np.clip([beta], EDGE, 1.0 - EDGE)
+    fluids = Fluids(model.eos, model.z[None], whole)
+    return solve_one(fluids, "P" if T is None else "T", at, "vapour_fraction", target, watch=watch)
 
 
 def _line_ends(whole: PhaseMap, beta: float, at_T: bool) -> list[Remark]:
@@ -125,7 +154,7 @@ def _out_of_reach(
         along = np.geomspace(*(P_RANGE if held == "temperature" else (cold, T_RANGE[1])), REACH)
         known = np.full(REACH, values[held])
         T, P = (known, along) if held == "temperature" else (along, known)
-        states = flash_pt(model.eos, T, P, model.z, context.watch.part(0.9, 1.0))
+        states = flash_all(model.eos, T, P, model.z, context.watch.part(0.9, 1.0))
     reached = evaluate(model.substance, states, (key,)).whole[key]
     reached = reached[states.converged & np.isfinite(reached)]
     if reached.size == 0:
@@ -149,5 +178,5 @@ def _along_line(fluid: Fluid, model: FluidModel, beta: float, context: Context) 
     whole = context.project.map(fluid, (beta,), context.watch.part(0.9, 1.0))
     parts = line_phases(whole, beta)
     return (
-        Phases.join(parts) if parts else flash_pt(model.eos, [300.0], [1e5], model.z).take(np.empty(0, dtype=np.intp))
+        Phases.join(parts) if parts else flash_all(model.eos, [300.0], [1e5], model.z).take(np.empty(0, dtype=np.intp))
     )

@@ -138,9 +138,6 @@ SENTENCES: dict[str, str] = {
     "map.pure": "A pure fluid: bubble and dew line are its vapour pressure curve, which ends at the critical point.",
     "state.none": "There is {fraction:point} at {at} within the traced envelope.",
     "state.several": "The vapour fraction {fraction:g} occurs more than once here (retrograde condensation): also at {others}.",
-    "state.third": "A third phase would form here; the answer is the best state of two phases.",
-    "state.aqueous": "At {T} and {P} water separates as a phase of its own, beside the phases that are computed; this version does "
-    "not answer that. Leave the water out, or ask where it stays dissolved.",
     "state.not_converged": "The search for the state of {asked} did not converge.",
     "state.several_meet": "More than one state meets these conditions: shown is that at {chosen}; the others are at {others}.",
     "state.boils": "{name} boils at {T} and {P}: they do not fix how much of it is vapour. Give one of them with a vapour fraction, an "

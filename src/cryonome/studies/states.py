@@ -8,22 +8,15 @@ from dataclasses import dataclass, replace
 import numpy as np
 from numpy.typing import ArrayLike, NDArray
 
-from ..equilibrium.flash import flash_pt
 from ..equilibrium.line_states import two_phases
+from ..equilibrium.multiphase import flash_all
 from ..equilibrium.phase_map import PhaseMap, SaturationPoint
 from ..equilibrium.phases import Kind, Phases
-from ..equilibrium.stability import stability
 from ..properties import Values, evaluate
 from ..watch import UNWATCHED, Watch
 from .inputs import FluidModel
 
 Array = NDArray[np.float64]
-
-THIRD_PHASE = -1e-7
-"""Distance below which a phase of a converged split is itself unstable beyond doubt."""
-
-
-WATER = "water"
 
 RICH = 0.5
 """Mole fraction of water above which a phase is one of water."""
@@ -42,7 +35,7 @@ def full_states(
     model: FluidModel, T: ArrayLike, P: ArrayLike, keys: Iterable[str] = (), watch: Watch = UNWATCHED
 ) -> States:
     """Return the equilibrium at T (...) K and P (...) Pa with the properties ``keys``, all where none are named."""
-    phases = _named(model, flash_pt(model.eos, T, P, model.z, watch))
+    phases = _named(model, flash_all(model.eos, T, P, model.z, watch))
     return States(model, phases, evaluate(model.substance, phases, keys))
 
 
@@ -54,55 +47,11 @@ def with_properties(model: FluidModel, phases: Phases) -> States:
 
 def _named(model: FluidModel, phases: Phases) -> Phases:
     """Return phases with the liquids that are mostly water named as such."""
-    at = _water(model)
+    at = model.water
     if at is None:
         return phases
     aqueous = (phases.kind == Kind.LIQUID) & (phases.composition[..., at] > RICH)
     return replace(phases, kind=np.where(aqueous, np.int8(Kind.AQUEOUS), phases.kind)) if aqueous.any() else phases
-
-
-def _water(model: FluidModel) -> int | None:
-    return next((i for i, c in enumerate(model.components) if c.identity == WATER), None)
-
-
-def third_phase(model: FluidModel, phases: Phases, watch: Watch = UNWATCHED) -> NDArray[np.bool_]:
-    """Tell for phases of any leading shape where a further phase would form beside the two there are.
-
-    Phases in equilibrium share one tangent plane, so testing one of them tests the whole state.
-    """
-    flat = phases.reshape(int(np.prod(phases.shape, dtype=int)))
-    out = np.zeros(flat.shape, dtype=bool)
-    rows = np.flatnonzero(flat.split & flat.converged)
-    if rows.size:
-        x = np.ascontiguousarray(flat.heavy[rows])
-        eos = model.eos.take(rows)
-        test = stability(eos, flat.T[rows], flat.P[rows], x, every_trial=True, watch=watch)
-        out[rows] = test.tm < THIRD_PHASE
-    return out.reshape(phases.shape)
-
-
-def free_water(model: FluidModel, phases: Phases) -> NDArray[np.bool_]:
-    """Tell for phases of any leading shape where water would separate as a phase of its own that is not among them.
-
-    It does where its fugacity is above that of pure liquid water at T and P (the phase rule; water dissolves little else).
-    """
-    out = np.zeros(phases.shape, dtype=bool)
-    at = _water(model)
-    if at is None or model.z.size == 1:
-        return out
-    flat = phases.reshape(int(np.prod(phases.shape, dtype=int)))
-    there = flat.present & flat.converged[:, None]
-    rich = (np.where(there, flat.composition[..., at], 0.0) > RICH).any(axis=-1)
-    rows = np.flatnonzero(flat.converged & ~rich & there.any(axis=-1))
-    if rows.size:
-        place = np.argmax(np.where(there[rows], flat.fraction[rows], -1.0), axis=-1)
-        x = flat.composition[rows, place]
-        state = model.eos.take(rows).prepare(flat.T[rows], flat.P[rows])
-        pure = np.zeros_like(x)
-        pure[:, at] = 1.0
-        ln_f = np.log(np.maximum(x[:, at], 1e-300)) + state.ln_phi(x)[0][:, at]
-        out.reshape(-1)[rows] = ln_f > state.ln_phi(pure, "liquid")[0][:, at] + 1e-6
-    return out
 
 
 def on_line(model: FluidModel, points: list[SaturationPoint]) -> Phases:

@@ -15,6 +15,7 @@ from ...document.edits import add_ghost, add_study, set_each, without
 from ...document.faults import PathParts
 from ...document.kinds import study_kinds
 from ...equilibrium.phase_map import PhaseMap
+from ...equilibrium.regions import Regions
 from ...studies.map_lines import curves
 from ...studies.sentences import sentence
 from ...units import SETS, format_number, from_si, label
@@ -33,14 +34,20 @@ PROBE_INTERVAL = 16
 SETTLE = 40
 """ms after the last change of the view before labels are placed anew."""
 
-LAYERS = {"envelope": "Envelope", "quality_lines": "Quality lines", "pins": "Kept states", "logarithmic": "Logarithmic"}
+LAYERS = {
+    "envelope": "Envelope",
+    "quality_lines": "Quality lines",
+    "regions": "Water and three phases",
+    "pins": "Kept states",
+    "logarithmic": "Logarithmic",
+}
 """What can be switched on the map, by its key in the document's display."""
 
 
 class MapDesk(Desk):
     """The P-T map and its readout."""
 
-    shows = frozenset({"selection", "map", "lines", "ghost", "answer", "probe", "third", "margins"})
+    shows = frozenset({"selection", "map", "lines", "regions", "ghost", "answer", "probe", "margins"})
 
     def __init__(self, live: Live, parent: QWidget | None = None) -> None:
         super().__init__(live, parent)
@@ -119,7 +126,7 @@ class MapDesk(Desk):
         self.plot.box.sigRangeChanged.connect(lambda *_: self._settle.start(SETTLE))
         live.jobs.busy_changed.connect(self._tell)
         live.jobs.progress.connect(lambda slot, share: self._tell(share) if slot in ("map", "lines") else None)
-        live.on({"probe", "third"}, self._show_probe)
+        live.on({"probe"}, self._show_probe)
         live.on({"margins"}, lambda: self.readout.show_margins(live.results["margins"]))
 
     # -- units and scale -----------------------------------------------------------------------------------------
@@ -179,6 +186,7 @@ class MapDesk(Desk):
             name,
             tuple(pinned),
             tuple(map(id, ghosts.values())),
+            id(self._regions()),
         )
         if self._drawn != drawn:
             self._drawn = drawn
@@ -206,8 +214,13 @@ class MapDesk(Desk):
         return Picture(
             self._frame(), self.theme, live.envelope() if display.envelope else None,
             QUALITY if display.quality_lines else (), list(live.ghost_maps().items()) if display.pins else (),
-            self._pinned() if display.pins else (),
+            self._pinned() if display.pins else (), self._regions(),
         )  # fmt: skip
+
+    def _regions(self) -> Regions | None:
+        """Return the regions of the fluid shown, where they are known and wanted."""
+        shown = self._live.results["regions"]
+        return shown.value if self._live.document.display.map.regions and not shown.old else None
 
     def _place_labels(self) -> None:
         """Place labels where there is room for them now."""
@@ -312,7 +325,7 @@ class MapDesk(Desk):
 
     def _show_probe(self) -> None:
         results = self._live.results
-        self.readout.show_state(results["probe"], results["third"])
+        self.readout.show_state(results["probe"])
         self.readout.show_margins(results["margins"])
 
     # -- what is kept --------------------------------------------------------------------------------------------
@@ -436,7 +449,7 @@ register(
             "Double-click keeps the probe's place; P keeps the state as a question, M the map, Shift+P the envelope as a ghost.",
             "To the limits: how far the state is from bubble and dew line, along its pressure and along its temperature.",
             "A dotted line is metastable: another phase has formed before it is reached.",
-            "Up to two phases are computed; where a third would form, the readout says so once the pointer rests.",
+            "Up to three phases are found: vapour, liquid, and water or a second liquid beside them.",
             "Click an axis title to choose its unit; the wheel zooms, dragging moves, Ctrl+0 shows everything again.",
             "While an edit is computed the old lines stay, dimmed; Esc stops the tracing.",
             "Critical points are solved for, not read off the lines; the extremes are the true turning points.",

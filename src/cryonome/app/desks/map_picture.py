@@ -11,6 +11,7 @@ from PySide6.QtCore import Qt
 from PySide6.QtGui import QFontMetricsF
 
 from ...equilibrium.phase_map import PhaseMap
+from ...equilibrium.regions import Regions
 from ...studies.map_lines import drawn, metastable
 from ...units import format_number, from_si, label, to_si
 from ..plot import Plot, pen
@@ -183,6 +184,7 @@ class Picture:
     quality: Sequence[float] = ()
     ghosts: Sequence[tuple[str, PhaseMap]] = ()
     pinned: Sequence[Pinned] = ()
+    regions: Regions | None = None
 
     def draw(self, plot: Plot) -> None:
         """Draw everything."""
@@ -211,6 +213,8 @@ class Picture:
             x, y = frame.xy(T, P)
             plot.line(f"cover {i}", x, y, pen(t.surface, 4.0), cached=True)
             plot.line(f"metastable {i}", x, y, pen(t.phase(beta), 1.6, Qt.PenStyle.DotLine), cached=True)
+        for key, _, colour, style, x, y in self._boundaries():
+            plot.line(key, x, y, pen(colour, 2.0, style), cached=True)
         for i, pin in enumerate(self.pinned):
             plot.dots(f"pin {i}", *frame.xy(pin.T, pin.P), pen(t.ink, 1.6), "o", 9)
         for mark in self._marks():
@@ -238,7 +242,24 @@ class Picture:
             name = pin.name if len(pin.name) <= 24 else pin.name[:23] + "…"
             labels.beside(f"pin {i}", name, float(x[0]), float(y[0]), t.ink)
         _line_names(labels, t, lines, self.whole is not None and self.whole.z.size > 1)
+        for key, name, colour, _, x, y in self._boundaries():
+            labels.on_line(f"name {key}", name, x, y, colour, 0.4, True)
         plot.end()
+
+    def _boundaries(self) -> list[tuple[str, str, str, Qt.PenStyle, Array, Array]]:
+        """Return key, name, colour, style and coordinates of the boundaries of regions."""
+        if self.regions is None:
+            return []
+        kinds = (
+            ("water", "water dew", self.theme.water, Qt.PenStyle.SolidLine, self.regions.aqueous),
+            ("three", "three phases", self.theme.good, Qt.PenStyle.DashLine, self.regions.three),
+        )
+        return [
+            (f"{key} {i}", name, colour, style, *self.frame.xy(T, P))
+            for key, name, colour, style, lines in kinds
+            for i, (T, P) in enumerate(lines)
+            if T.size > 1
+        ]
 
     def _marks(self) -> list[_Mark]:
         whole, t = self.whole, self.theme

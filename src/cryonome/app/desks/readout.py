@@ -57,7 +57,7 @@ def phases_of(states: States | None) -> list[PhaseShown]:
 
 def phase_colour(theme: Theme, kind: str) -> QColor:
     """Return the colour of a phase of a kind."""
-    return theme.phase(1.0 if kind == "vapour" else 0.0)
+    return QColor(theme.water) if kind == "aqueous" else theme.phase(1.0 if kind == "vapour" else 0.0)
 
 
 class FractionBar(QWidget):
@@ -209,7 +209,7 @@ class Readout(QWidget):
         self.pin.setObjectName("link")
         self.pin.clicked.connect(self.pin_asked)
         self.bar = FractionBar()
-        self.low, self.high = section("", ""), section("", "")
+        self.low, self.middle, self.high = section("", ""), section("", ""), section("", "")
         self.note = section("", "fault")
         self.note.setWordWrap(True)
         self.state = StateModel(live)
@@ -249,6 +249,8 @@ class Readout(QWidget):
         reading.addWidget(self.pressure, 1)
         shares = QHBoxLayout()
         shares.addWidget(self.low)
+        shares.addStretch(1)
+        shares.addWidget(self.middle)
         shares.addStretch(1)
         shares.addWidget(self.high)
         layout = QVBoxLayout(self)
@@ -307,24 +309,25 @@ class Readout(QWidget):
             self.pressure.clearFocus()
             self.probe_typed.emit(*values)
 
-    def show_state(self, probe: Shown, third: Shown) -> None:
-        """Show the state under the probe, and whether a third phase would form there."""
+    def show_state(self, probe: Shown) -> None:
+        """Show the state under the probe."""
         states: States | None = probe.value
         model = self._live.model()
         phases = phases_of(states)
         self.bar.show_phases(phases, self.theme)
-        texts = [f"{p.kind} {100 * p.fraction:.2f} mol%" for p in phases]
+        digits = 1 if len(phases) > 2 else 2
+        texts = [f"{p.kind} {100 * p.fraction:.{digits}f} mol%" for p in phases]
         self.low.setText(texts[0] if texts else "move the pointer over the map")
-        self.high.setText(texts[1] if len(texts) > 1 else "")
-        for place, phase in zip((self.low, self.high), phases):
+        self.middle.setText(texts[1] if len(texts) > 2 else "")
+        self.high.setText(texts[-1] if len(texts) > 1 else "")
+        shown = (self.low, self.middle, self.high) if len(phases) > 2 else (self.low, self.high)
+        for place, phase in zip(shown, phases):
             place.setStyleSheet(f"color: {phase_colour(self.theme, phase.kind).name()}; font-weight: 600;")
         if not phases:
             self.low.setStyleSheet(f"color: {self.theme.mute};")
         note = probe.error
         if states is not None and not bool(states.phases.converged[0]):
             note = "This state did not converge; do not use it."
-        elif third.value and not third.old:
-            note = "A third phase would form here; shown is the best state of two."
         self.note.setText(note)
         self.note.setVisible(bool(note))
         self.state.show(states)

@@ -12,6 +12,7 @@ from ...document.kinds import StudyKind, register
 from ...document.model import Cell
 from ...equilibrium.phase_map import SaturationPoint
 from ...equilibrium.phases import Phases
+from ...equilibrium.regions import Lines
 from ...properties import PROPERTIES, evaluate
 from ...remarks import Remark, kelvin, pascal
 from ..context import Answer, Common, Context, NoAnswerError
@@ -47,13 +48,23 @@ class LineAnswer(TypedDict):
     entropy_J_mol_K: list[float]
 
 
+class BoundaryAnswer(TypedDict):
+    """The boundary of a region, in order along it."""
+
+    temperature_K: list[float]
+    pressure_Pa: list[float]
+
+
 class EnvelopeAnswer(Common):
-    """The lines asked for with critical points and extremes."""
+    """The lines asked for with critical points and extremes; ``water_dew`` bounds where there is an aqueous phase, ``three_phase``
+    where there are three."""
 
     lines: NotRequired[list[LineAnswer]]
     critical_points: NotRequired[list[PointAnswer]]
     cricondentherm: NotRequired[PointAnswer | None]
     cricondenbar: NotRequired[PointAnswer | None]
+    water_dew: NotRequired[list[BoundaryAnswer]]
+    three_phase: NotRequired[list[BoundaryAnswer]]
 
 
 @dataclass(frozen=True)
@@ -76,18 +87,25 @@ def read(study: EnvelopeStudy, document: Document, reader: Reader) -> Asked | No
 def solve(asked: Asked, context: Context) -> Answer:
     """Return the asked lines with critical points, cricondentherm and cricondenbar."""
     fluid = context.fluid(asked.fluid)
-    whole = context.project.map(fluid, asked.fractions, context.watch)
+    whole = context.project.map(fluid, asked.fractions, context.watch.part(0.0, 0.5))
     model = context.project.fluid(fluid)
     lines = [
         line_answer(model, fraction, phases) for fraction in asked.fractions for phases in line_phases(whole, fraction)
     ]
-    if not lines:
+    found = context.project.regions(fluid, context.watch.part(0.5, 1.0))
+    if not lines and found is None:
         raise NoAnswerError(Remark("warning", "envelope.none"), *whole.remarks)
+    bounds: Answer = {}
+    if found is not None:
+        bounds = {"three_phase": _boundary(found.three)} | (
+            {} if model.water is None else {"water_dew": _boundary(found.aqueous)}
+        )
     return {
         "lines": lines,
         "critical_points": [{"temperature_K": c.T, "pressure_Pa": c.P} for c in whole.critical_points],
         "cricondentherm": _extreme(whole.cricondentherm),
         "cricondenbar": _extreme(whole.cricondenbar),
+        **bounds,
         "notes": context.notes(*model.remarks, *whole.remarks),
     }
 
@@ -103,6 +121,10 @@ def line_answer(model: FluidModel, fraction: float, phases: Phases) -> Answer:
         "vapour_fraction": fraction, "temperature_K": phases.T.tolist(), "pressure_Pa": phases.P.tolist(),
         **{PROPERTIES[k].answer_key: values[k].tolist() for k in ALONG},
     }  # fmt: skip
+
+
+def _boundary(lines: Lines) -> list[dict[str, list[float]]]:
+    return [{"temperature_K": T.tolist(), "pressure_Pa": P.tolist()} for T, P in lines]
 
 
 def _extreme(point: SaturationPoint | None) -> dict[str, float] | None:

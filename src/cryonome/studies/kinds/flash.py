@@ -14,15 +14,15 @@ from ...document.kinds import StudyKind, register
 from ...document.model import Cell
 from ...equilibrium.phases import Kind, Phases
 from ...properties import PROPERTIES
-from ...remarks import Remark, Value, kelvin, pascal
+from ...remarks import Remark, kelvin
 from ...units import QuantityError, fits, format_number, split
 from ..conditions import CHOICE, CONDITIONS, Given, read_condition, read_conditions
-from ..context import Answer, Common, Context, NoAnswerError
+from ..context import Answer, Common, Context
 from ..inputs import FluidModel
 from ..pair_states import state_at
 from ..sentences import Units
 from ..standard import Rates, rates, standard_of
-from ..states import States, free_water, third_phase, with_properties
+from ..states import States, with_properties
 
 RANGE = (50.0, 1500.0)
 """K. Where ideal-gas heat capacities are known."""
@@ -183,11 +183,6 @@ def solve(asked: Asked, context: Context) -> Answer:
     remarks = list(model.remarks)
     states = with_properties(model, state_at(fluid, asked.given, context, remarks))
     found = states.phases
-    if bool(free_water(model, found)[0]):
-        at_state: dict[str, Value] = {"T": kelvin(found.T[0], 2), "P": pascal(found.P[0])}
-        raise NoAnswerError(Remark("warning", "state.aqueous", "", at_state))
-    if bool(third_phase(model, found, context.watch.part(0.9, 1.0))[0]):
-        remarks.append(Remark("warning", "state.third"))
     remarks.append(reference_remark(model))
     if not RANGE[0] <= float(found.T[0]) <= RANGE[1]:
         remarks.append(

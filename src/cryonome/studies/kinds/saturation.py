@@ -6,18 +6,26 @@ from dataclasses import dataclass
 from typing import Literal, NotRequired
 
 import numpy as np
+from numpy.typing import NDArray
 from typing_extensions import TypedDict
 
 from ...document import Document, Reader, Study
 from ...document.kinds import StudyKind, register
 from ...document.model import Cell
-from ...equilibrium.phase_map import METASTABLE
+from ...equilibrium.phase_map import METASTABLE, SaturationPoint
+from ...equilibrium.phases import Phases
 from ...equilibrium.stability import stability
 from ...remarks import Remark, Value, kelvin, pascal
+from ...watch import Watch
 from ..conditions import read_conditions
 from ..context import Answer, Common, Context, NoAnswerError
+from ..inputs import FluidModel
+from ..pair_states import among_three
 from ..sentences import Units
 from .flash import composition
+
+UNLIKE = 0.06
+"""Interaction parameters of a component with most others above which it may have a phase of its own."""
 
 
 class SaturationStudy(Study):
@@ -65,32 +73,55 @@ def solve(asked: Asked, context: Context) -> Answer:
     """Return the points by rising pressure, each with its incipient phase."""
     fluid = context.fluid(asked.fluid)
     model = context.project.fluid(fluid)
-    whole = context.project.map(fluid, (), context.watch.part(0.0, 0.9))
+    whole = context.project.map(fluid, (), context.watch.part(0.0, 0.8))
     points = whole.crossings([0.0, 1.0], T=asked.temperature, P=asked.pressure)
     remarks = list(model.remarks)
-    if not points:
+    answers: list[Answer] = []
+    upset = _upset(model, points, context.watch.part(0.8, 0.85))
+    for beta in (0.0, 1.0):
+        own = [i for i, p in enumerate(points) if p.beta == beta]
+        held = [i for i in own if not upset[i]]
+        if not held and (own or model.eos.unlikeness().max() > UNLIKE):
+            # The line of two phases has no point that holds; where a third may be there can be one.
+            watch = context.watch.part(0.85 + 0.07 * beta, 0.92 + 0.07 * beta)
+            found = among_three(model, beta, asked.temperature, asked.pressure, watch).phases
+            if bool(found.converged[0]):
+                answers.append(_corner(model, found, beta))
+                continue
+        for i in own:
+            p = points[i]
+            answers.append(_answer(model, beta, p.T, p.P, p.y if beta == 0.0 else p.x))
+            if upset[i]:
+                values: dict[str, Value] = {"fraction": beta, "T": kelvin(p.T, 2), "P": pascal(p.P)}
+                remarks.append(Remark("warning", "saturation.metastable", "", values))
+    if not answers:
         at: Value = kelvin(asked.temperature, 2) if asked.temperature is not None else pascal(asked.pressure or 0.0)
         raise NoAnswerError(Remark("warning", "saturation.none", "", {"at": at}), *whole.remarks)
-    if model.z.size > 1:
-        T, P = np.array([p.T for p in points]), np.array([p.P for p in points])
-        feeds = np.tile(model.z, (len(points), 1))
-        test = stability(model.eos, T, P, feeds, every_trial=True, watch=context.watch.part(0.9, 1.0))
-        for point, tm in zip(points, test.tm):
-            if tm < METASTABLE:
-                values: dict[str, Value] = {"fraction": point.beta, "T": kelvin(point.T, 2), "P": pascal(point.P)}
-                remarks.append(Remark("warning", "saturation.metastable", "", values))
+    answers.sort(key=lambda a: a["pressure_Pa"] if asked.pressure is None else a["temperature_K"])
+    return {"points": answers, "notes": context.notes(*remarks)}
+
+
+def _upset(model: FluidModel, points: list[SaturationPoint], watch: Watch) -> NDArray[np.bool_]:
+    """Tell at which points (n,) another phase has formed before."""
+    n = len(points)
+    if model.z.size == 1 or n == 0:
+        return np.zeros(n, dtype=bool)
+    T, P = np.array([p.T for p in points]), np.array([p.P for p in points])
+    test = stability(model.eos, T, P, np.tile(model.z, (n, 1)), every_trial=True, watch=watch)
+    return np.asarray(test.tm < METASTABLE)
+
+
+def _corner(model: FluidModel, found: Phases, beta: float) -> Answer:
+    """Return the point where vapour begins or ends, from the state (1,) a hair inside; the phase that begins is the smallest."""
+    least = int(np.argmin(np.where(found.present[0], found.fraction[0], np.inf)))
+    return _answer(model, beta, float(found.T[0]), float(found.P[0]), found.composition[0, least])
+
+
+def _answer(model: FluidModel, beta: float, T: float, P: float, incipient: object) -> Answer:
     return {
-        "points": [
-            {
-                "kind": "bubble" if p.beta == 0.0 else "dew",
-                "temperature_K": p.T,
-                "pressure_Pa": p.P,
-                "incipient": composition(model, p.y if p.beta == 0.0 else p.x),
-            }
-            for p in points
-        ],
-        "notes": context.notes(*remarks),
-    }
+        "kind": "bubble" if beta == 0.0 else "dew", "temperature_K": T, "pressure_Pa": P,
+        "incipient": composition(model, incipient),
+    }  # fmt: skip
 
 
 def line(answer: Answer, units: Units) -> str:
