@@ -37,7 +37,7 @@ SETTLE = 40
 LAYERS = {
     "envelope": "Envelope",
     "quality_lines": "Quality lines",
-    "regions": "Water and three phases",
+    "regions": "Regions",
     "pins": "Kept states",
     "logarithmic": "Logarithmic",
 }

@@ -316,7 +316,8 @@ class Readout(QWidget):
         phases = phases_of(states)
         self.bar.show_phases(phases, self.theme)
         digits = 1 if len(phases) > 2 else 2
-        texts = [f"{p.kind} {100 * p.fraction:.{digits}f} mol%" for p in phases]
+        unit = "%" if len(phases) > 2 else "mol%"
+        texts = [f"{p.kind} {100 * p.fraction:.{digits}f} {unit}" for p in phases]
         self.low.setText(texts[0] if texts else "move the pointer over the map")
         self.middle.setText(texts[1] if len(texts) > 2 else "")
         self.high.setText(texts[-1] if len(texts) > 1 else "")
