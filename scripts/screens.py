@@ -89,10 +89,40 @@ def phase_map(w: MainWindow) -> None:
 
 def map_wet(w: MainWindow) -> None:
     """Show a condensate with water: water dew line and the region of three phases."""
-    w.live.select_fluid("Quillmoor with water")
+    w.live.select_fluid("Quillmoor wet stream")
     w.show_desk("map")
     settle(w)
     w.desks["map"].place_probe(308.15, 60e5)
+
+
+def diagrams(w: MainWindow) -> None:
+    """Show the live oil over enthalpy and pressure."""
+    w.live.select_fluid("Varnholt recombined")
+    w.show_desk("diagrams")
+    settle(w)
+    w.live.ask_place({"enthalpy": -2e4, "pressure": 60e5})
+
+
+def diagrams_ts(w: MainWindow) -> None:
+    w.live.select_fluid("Injection carbon dioxide")
+    w.show_desk("diagrams")
+    settle(w)
+    w.desks["diagrams"].choose("T–S")
+
+
+def state(w: MainWindow) -> None:
+    """Show the wet condensate's state, and its flow."""
+    w.live.select_fluid("Quillmoor wet stream")
+    w.show_desk("state")
+
+
+def state_models(w: MainWindow) -> None:
+    """Show the same state by other equations."""
+    state(w)
+    settle(w)
+    w.desks["state"]._compare("SRK")
+    w.desks["state"]._compare("PC-SAFT")
+    w.desks["state"].show_page("models")
 
 
 def question(w: MainWindow) -> None:
@@ -150,6 +180,8 @@ SCREENS: dict[str, tuple[Callable[[MainWindow], None], Theme]] = {
     "cuts": (cuts, LIGHT), "cuts-dark": (cuts, DARK), "cuts-condensate": (cuts_condensate, LIGHT),
     "correlations": (correlations, LIGHT), "fluid": (fluid, LIGHT), "model": (model, LIGHT), "model-dark": (model, DARK),
     "isotherms": (isotherms, LIGHT), "isotherms-dark": (isotherms, DARK), "map": (phase_map, LIGHT), "map-dark": (phase_map, DARK),
+    "diagrams": (diagrams, LIGHT), "diagrams-dark": (diagrams_ts, DARK),
+    "state": (state, LIGHT), "state-dark": (state, DARK), "state-models": (state_models, LIGHT),
     "map-water": (map_wet, LIGHT), "map-water-dark": (map_wet, DARK),
     "import": (importing, LIGHT), "question": (question, LIGHT), "palette": (palette, LIGHT), "palette-dark": (palette, DARK),
 }  # fmt: skip

@@ -111,7 +111,7 @@ def test_a_good_document_has_no_faults():
         (with_part({"component": "C1", "amount": 1}, model={"reference": {"state": "ice"}}), "fluids[0].model.reference.state", "reference state"),
         (with_part({"pseudo": {"name": "X", "nbp": "400 K", "pc_saft": {"m": 0.4, "sigma_A": 3.8, "epsilon_K": 240}}, "amount": 1}), "fluids[0].parts[1].pseudo.pc_saft.m", "outside 1 to 200"),
         (with_part({"component": "C1", "amount": 1}, model={"kij_pairs": [["methane", "water", 0.1]]}), "fluids[0].model.kij_pairs[0][1]", "not in the fluid"),
-        (with_study(temperature="300 K"), "studies[0]", "exactly two of temperature, pressure and vapour_fraction; temperature"),
+        (with_study(temperature="300 K"), "studies[0]", "exactly two of temperature, pressure, vapour_fraction, vapour_volume_fraction"),
         (with_study(temperature="0 K", pressure="1 atm"), "studies[0].temperature", "absolute zero"),
         (with_study(temperature=300, pressure="-3 bar"), "studies[0].pressure", "above 0 Pa"),
         (with_study(temperature=300, vapour_fraction=1.2), "studies[0].vapour_fraction", "between 0 and 1"),

@@ -15,12 +15,13 @@ from ..document.faults import PathParts
 from ..equilibrium.phase_map import PhaseMap
 from ..studies import Evaluator, Units
 from ..studies.inputs import FluidModel
+from ..studies.states import States
 from .jobs import Jobs, Outcome
 from .results import Request, Results, Shown
 from .session import DECLARATIONS, Session, first_shown, fluids_of, trail_of
 from .store import Store
 
-OF_FLUID = ("fluid", "map", "lines", "regions", "probe", "margins")
+OF_FLUID = ("fluid", "map", "lines", "regions", "diagram", "place", "probe", "margins")
 OF_SAMPLE = ("sample", "lumping")
 SELECTION = "selection"
 """The name under which a change of what is chosen, of units or of names is told."""
@@ -157,7 +158,7 @@ class Live(QObject):
     def _choose(self, fluid: str, sample: str) -> None:
         if fluid != self.fluid_name:
             self.results.forget(*OF_FLUID)
-            self.session = replace(self.session, fluid_name=fluid, probe=None)
+            self.session = replace(self.session, fluid_name=fluid, probe=None, place=())
         if sample != self.sample_name:
             self.results.forget(*OF_SAMPLE)
             self.session = replace(self.session, sample_name=sample)
@@ -243,6 +244,9 @@ class Live(QObject):
             return
         if not self.results.arrive(outcome.slot, outcome.key, outcome.value, outcome.error, outcome.moving):
             return
+        if outcome.slot == "place" and isinstance(outcome.value, States):
+            found = outcome.value.phases
+            self.session = replace(self.session, probe=(float(found.T[0]), float(found.P[0])))
         # What arrived may be what others wait for: quality lines follow the envelope, margins the map.
         follow, wanted = self.results.refresh(self.session)
         for name, request in wanted.items():
@@ -295,11 +299,25 @@ class Live(QObject):
 
     def ask_probe(self, T: float, P: float) -> None:
         """Ask for the full state at T K, P Pa."""
-        self.session = replace(self.session, probe=(T, P))
+        self.session = replace(self.session, probe=(T, P), place=())
         changed, wanted = self.results.refresh(self.session)
         for name, request in wanted.items():
             self._ask(name, request)
         self._tell(changed - {"probe"})
+
+    def want_diagram(self) -> None:
+        """Ask for the diagram from now on."""
+        if not self.session.diagram:
+            self.session = replace(self.session, diagram=True)
+            self.refresh()
+
+    def ask_place(self, at: dict[str, float]) -> None:
+        """Ask where the state at two variables of a diagram is; the probe goes there."""
+        self.session = replace(self.session, place=tuple(at.items()))
+        changed, wanted = self.results.refresh(self.session)
+        for name, request in wanted.items():
+            self._ask(name, request)
+        self._tell(changed - {"place"})
 
     def kept_places(self) -> list[tuple[str, float, float]]:
         """Return the kept states of the chosen fluid that have a place on the map: name, T K and P Pa."""

@@ -14,6 +14,7 @@ from ..document import Document, Fluid, Ghost, Sample, errors, read_study
 from ..document.read_fluid import used_samples
 from ..eos.building import SAFT
 from ..equilibrium.phase_map import PhaseMap
+from ..studies.diagrams import diagram, state_of
 from ..studies.evaluator import Evaluator, Project, placed
 from ..studies.inputs import FluidModel
 from ..studies.lumping import RESERVOIR
@@ -46,6 +47,8 @@ class Session:
     study_name: str = ""
     probe: tuple[float, float] | None = None
     lumping_temperature: float = RESERVOIR
+    diagram: bool = False
+    place: tuple[tuple[str, float], ...] = ()
 
     @property
     def project(self) -> Project:
@@ -182,6 +185,25 @@ def _probe(session: Session, results: Results) -> Iterator[tuple[str, Request]]:
         yield "margins", Request((*key, id(whole)), lambda _watch: margins(whole, *at), pause=REST)
 
 
+def _diagram(session: Session, results: Results) -> Iterator[tuple[str, Request]]:
+    """The envelope over other variables, once somebody looks at it, and the place pointed at there."""
+    fluid, model, whole = session.fluid, results["fluid"].value, results["map"]
+    if not session.diagram or fluid is None or not isinstance(model, FluidModel) or results["fluid"].error:
+        return
+    if isinstance(whole.value, PhaseMap) and not whole.old:
+        lines = results["lines"]
+        traced = lines.value if isinstance(lines.value, PhaseMap) and not lines.old else whole.value
+        fractions = (0.0, *QUALITY, 1.0) if traced is not whole.value else (0.0, 1.0)
+        yield "diagram", Request(
+            ("diagram", id(traced), results.key("fluid")), lambda watch: diagram(model, traced, fractions, watch),
+            pause=REST, behind=True,
+        )  # fmt: skip
+    if session.place:
+        at = dict(session.place)
+        key = (results.key("fluid"), session.place)
+        yield "place", Request(key, lambda watch: state_of(model, at, PROBED, watch) or False, moving=True)
+
+
 def _ghosts(session: Session, _results: Results) -> Iterator[tuple[str, Request]]:
     for ghost in session.document.ghosts:
         yield f"ghost:{ghost.name}", _ghost_request(ghost, session.evaluator)
@@ -226,5 +248,5 @@ def _answers(session: Session, _results: Results) -> Iterator[tuple[str, Request
         )  # fmt: skip
 
 
-DECLARATIONS = (_sample, _fluid, _map, _regions, _probe, _ghosts, _lumping, _answers)
+DECLARATIONS = (_sample, _fluid, _map, _regions, _diagram, _probe, _ghosts, _lumping, _answers)
 """Every result on screen; one may read those before it."""

@@ -17,6 +17,7 @@ class TextRows(GridModel):
         self._titles: Titles = titles
         self._rows: list[list[str]] = []
         self._bold: Set[int] = frozenset()
+        self._tips: list[str] = []
 
     def show(self, rows: list[list[str]], bold: Set[int] = frozenset(), titles: Titles | None = None) -> None:
         """Show rows; those in ``bold`` stand out; ``titles`` replace the present ones."""
@@ -26,6 +27,13 @@ class TextRows(GridModel):
             self.rewrite()
         else:
             self.reload()
+
+    def explain(self, tips: list[str]) -> None:
+        """Give every row an explanation."""
+        self._tips = tips
+
+    def tip(self, row: int, column: int) -> str:
+        return self._tips[row] if row < len(self._tips) else ""
 
     def titles(self) -> Titles:
         return self._titles

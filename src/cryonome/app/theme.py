@@ -44,11 +44,11 @@ class Theme:
 
 LIGHT = Theme(
     "light", "#F5F3EE", "#FFFFFF", "#ECE9E1", "#1B2428", "#68747B", "#DAD6CB", "#8A3A67", "#EDE1E6",
-    "#0A5C63", "#7FA77A", "#DB8A2A", "#B4461A", "#F4DDD3", "#3E7D4F", "#3B6BB5",
+    "#0A5C63", "#7FA77A", "#DB8A2A", "#B4461A", "#F4DDD3", "#3E7D4F", "#4A678F",
 )  # fmt: skip
 DARK = Theme(
     "dark", "#14191C", "#1C2327", "#101416", "#E6E9E8", "#93A0A5", "#2E383D", "#D583B0", "#3A2B36",
-    "#3FA7A6", "#A8B878", "#F0A94E", "#F08A5D", "#4A2A20", "#79BF8B", "#7FA6E8",
+    "#3FA7A6", "#A8B878", "#F0A94E", "#F08A5D", "#4A2A20", "#79BF8B", "#8AA6CF",
 )  # fmt: skip
 
 

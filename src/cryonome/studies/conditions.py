@@ -25,7 +25,7 @@ CONDITIONS: dict[str, Condition] = {
     "temperature": Condition("temperature", "temperature"),
     "pressure": Condition("pressure", "pressure"),
     "vapour_fraction": Condition("vapour fraction", "fraction"),
-    "vapour_volume_fraction": Condition("vapour share by volume", "fraction"),
+    "vapour_volume_fraction": Condition("vapour by volume", "fraction"),
     "enthalpy": Condition("enthalpy", "enthalpy", "specific_enthalpy"),
     "entropy": Condition("entropy", "entropy", "specific_entropy"),
     "density": Condition("density", "density"),

@@ -39,10 +39,10 @@ def full_states(
     return States(model, phases, evaluate(model.substance, phases, keys))
 
 
-def with_properties(model: FluidModel, phases: Phases) -> States:
-    """Return phases found otherwise with all their properties."""
+def with_properties(model: FluidModel, phases: Phases, keys: Iterable[str] = ()) -> States:
+    """Return phases found otherwise with the properties ``keys``, all where none are named."""
     phases = _named(model, phases)
-    return States(model, phases, evaluate(model.substance, phases))
+    return States(model, phases, evaluate(model.substance, phases, keys))
 
 
 def _named(model: FluidModel, phases: Phases) -> Phases:

@@ -9,15 +9,17 @@ from typing import Literal, NotRequired
 import numpy as np
 from typing_extensions import TypedDict
 
-from ...document import Document, Reader, Study
+from ...document import Document, Fluid, Reader, Study
 from ...document.kinds import StudyKind, register
 from ...document.model import Cell
+from ...eos.building import EQUATIONS, shift_fits
 from ...equilibrium.phases import Kind, Phases
+from ...errors import DomainError
 from ...properties import PROPERTIES
 from ...remarks import Remark, kelvin
 from ...units import QuantityError, fits, format_number, split
 from ..conditions import CHOICE, CONDITIONS, Given, read_condition, read_conditions
-from ..context import Answer, Common, Context
+from ..context import Answer, Common, Context, NoAnswerError
 from ..inputs import FluidModel
 from ..pair_states import state_at
 from ..sentences import Units
@@ -31,7 +33,7 @@ RANGE = (50.0, 1500.0)
 class FlashStudy(Study):
     """Asks for the equilibrium at two given conditions; enthalpy, entropy and internal energy by mole or mass, as their unit
     says, density and the rest of the whole. A ``rate`` by mole or mass says what it is; one by volume is ``rate_by`` ``actual``,
-    ``standard liquid`` or ``standard gas``."""
+    ``standard liquid`` or ``standard gas``. ``equations`` are others the same is asked of."""
 
     kind: Literal["flash"]
     fluid: str
@@ -45,6 +47,7 @@ class FlashStudy(Study):
     internal_energy: Cell = None
     rate: Cell = None
     rate_by: str = "actual"
+    equations: tuple[str, ...] = ()
 
 
 class RatesAnswer(TypedDict):
@@ -100,8 +103,8 @@ class StandardAnswer(TypedDict):
     wobbe_index_J_m3: NotRequired[float]
 
 
-class FlashAnswer(Common):
-    """The state: phases with the lighter first, and the whole."""
+class WholeAnswer(TypedDict):
+    """A state: its phases and what the whole has."""
 
     temperature_K: NotRequired[float]
     pressure_Pa: NotRequired[float]
@@ -122,17 +125,30 @@ class FlashAnswer(Common):
     thermal_expansion_1_K: NotRequired[float]
     surface_tension_N_m: NotRequired[float]
     phases: NotRequired[list[PhaseAnswer]]
+
+
+class ComparedAnswer(WholeAnswer):
+    """The same state by another equation, or why it has none."""
+
+    error: NotRequired[str]
+
+
+class FlashAnswer(Common, WholeAnswer):
+    """The state: phases with the lighter first, and the whole; ``compared`` the same by other equations, by their name."""
+
+    compared: NotRequired[dict[str, ComparedAnswer]]
     standard: NotRequired[StandardAnswer]
     rates: NotRequired[RatesAnswer]
 
 
 @dataclass(frozen=True)
 class Asked:
-    """Two conditions by key; ``rate`` a measure of :data:`RATES` and its value, SI."""
+    """Two conditions by key; ``rate`` a measure of :data:`RATES` and its value, SI; ``equations`` to compare with."""
 
     fluid: str
     given: Mapping[str, Given]
     rate: tuple[str, float] | None = None
+    equations: tuple[str, ...] = ()
 
 
 def read(study: FlashStudy, document: Document, reader: Reader) -> Asked | None:
@@ -140,7 +156,9 @@ def read(study: FlashStudy, document: Document, reader: Reader) -> Asked | None:
     read_conditions(study, reader, CONDITIONS, 2, CHOICE)
     values = {key: read_condition(key, getattr(study, key), reader.at(key)) for key in CONDITIONS}
     given = {key: value for key, value in values.items() if value is not None}
-    return Asked(study.fluid, given, _rate(study, reader))
+    for i, name in enumerate(study.equations):
+        reader.at("equations", i).known(name, EQUATIONS, "equation")
+    return Asked(study.fluid, given, _rate(study, reader), study.equations)
 
 
 BY = {"actual": "actual", "standard liquid": "liquid", "standard gas": "gas"}
@@ -191,7 +209,22 @@ def solve(asked: Asked, context: Context) -> Answer:
     answer = {**state_answer(states), "standard": standard_answer(model)}
     if asked.rate is not None:
         _add_rates(answer, states, asked.rate)
+    if asked.equations:
+        answer["compared"] = {name: _by(name, fluid, asked, context) for name in asked.equations}
     return {**answer, "notes": context.notes(*remarks)}
+
+
+def _by(name: str, fluid: Fluid, asked: Asked, context: Context) -> Answer:
+    """Return the state by another equation, all else of the fluid as it is where that fits."""
+    shift = fluid.model.volume_shift if shift_fits(fluid.model.volume_shift, name) else "density"
+    own = fluid.model_copy(update={"model": fluid.model.model_copy(update={"eos": name, "volume_shift": shift})})
+    try:
+        model = context.project.fluid(own)
+        return state_answer(with_properties(model, state_at(own, asked.given, context, [])))
+    except NoAnswerError as error:
+        return {"error": " ".join(context.notes(*error.remarks))}
+    except DomainError as error:
+        return {"error": str(error)}
 
 
 def reference_remark(model: FluidModel) -> Remark:

@@ -1,0 +1,130 @@
+"""What the page *State* shows of an answer: properties, compositions with K-values, and the same state by other equations."""
+
+from __future__ import annotations
+
+from typing import Any
+
+from ...properties import PROPERTIES
+from ...properties.registry import Property
+from ...studies.conditions import CONDITIONS
+from ...studies.sentences import Units
+from ...units import format_number, from_si, label
+
+Answer = dict[str, Any]
+Titles = list[tuple[str, str]]
+Rows = list[list[str]]
+
+SHARES = {"fraction": "Share, mole", "mass_fraction": "Share, mass", "volume_fraction": "Share, volume"}
+"""The shares of a phase by their key, with their words."""
+
+CONDITION_KEYS = {
+    "temperature": "temperature_K", "pressure": "pressure_Pa", "vapour_fraction": "vapour_fraction",
+    "vapour_volume_fraction": "vapour_volume_fraction", "enthalpy": "enthalpy_J_mol", "entropy": "entropy_J_mol_K",
+    "density": "density_kg_m3", "internal_energy": "internal_energy_J_mol",
+}  # fmt: skip
+"""Where an answer tells each condition of a flash; all are SI, by mole."""
+
+MAIN = ("Z", "density", "molar_volume", "molar_mass", "enthalpy", "entropy", "internal_energy", "gibbs")
+"""Properties that stand first."""
+
+
+def title(words: str) -> str:
+    """Return words with a capital letter."""
+    return words[:1].upper() + words[1:]
+
+
+def names_of(answer: Answer) -> list[str]:
+    """Return what the phases of an answer are called, told apart where two are of one kind."""
+    kinds = [p["kind"] for p in answer["phases"]]
+    return [f"{k} {kinds[:i].count(k) + 1}" if kinds.count(k) > 1 else k for i, k in enumerate(kinds)]
+
+
+def _unit(units: Units, kind: str) -> str:
+    return "%" if kind == "fraction" else units.unit(kind) if kind else ""
+
+
+def _shown(value: float | None, entry: Property, unit: str) -> str:
+    if value is None:
+        return ""
+    return format_number(from_si(value / entry.factor, unit, entry.kind) if entry.kind else value, 5)
+
+
+def _entries() -> list[tuple[str, Property]]:
+    first = [(k, PROPERTIES[k]) for k in MAIN if k in PROPERTIES]
+    return first + [(k, e) for k, e in PROPERTIES.items() if k not in MAIN and k not in SHARES]
+
+
+def properties_table(answer: Answer, units: Units, wanted: str = "") -> tuple[Titles, Rows, list[str]]:
+    """Return titles, rows and the meaning of every row, those alone that have the words ``wanted`` in name or meaning."""
+    phases = answer["phases"]
+    units = units.of_states()
+    rows: Rows = []
+    tips: list[str] = []
+    words = wanted.lower().split()
+    for key, name in SHARES.items():
+        if all(w in name.lower() for w in words):
+            rows.append([name, "", *(format_number(100.0 * p[key], 5) for p in phases), "%"])
+            tips.append("share of the phase in the whole")
+    for _, entry in _entries():
+        if not all(w in f"{entry.name} {entry.meaning}".lower() for w in words):
+            continue
+        unit = _unit(units, entry.kind)
+        values = [answer.get(entry.answer_key), *(p.get(entry.answer_key) for p in phases)]
+        if any(v is not None for v in values):
+            told = label(unit) if entry.kind and unit else ""
+            rows.append([entry.name, *(_shown(v, entry, unit) for v in values), told])
+            tips.append(entry.meaning)
+    return [("property", ""), ("whole", ""), *((n, "") for n in names_of(answer)), ("", "unit")], rows, tips
+
+
+def composition_table(answer: Answer) -> tuple[Titles, Rows]:
+    """Return the phases' compositions, and K-values of the lightest to each of the others."""
+    phases, names = answer["phases"], names_of(answer)
+    ratios = [f"K {names[0]}/{n}" for n in names[1:]]
+    rows = []
+    for component in phases[0]["composition"]:
+        x = [p["composition"][component] for p in phases]
+        K = [x[0] / v if v > 0.0 else float("nan") for v in x[1:]]
+        rows.append([component, *(_percent(v) for v in x), *(format_number(v, 4) for v in K)])
+    return [("component", ""), *((n, "mol%") for n in names), *((r, "") for r in ratios)], rows
+
+
+def _percent(x: float) -> str:
+    return f"{100 * x:.4f}" if x > 1e-6 or x == 0.0 else f"{100 * x:.1e}".replace("-", "−")
+
+
+def compared_table(answer: Answer, own: str, units: Units) -> tuple[Titles, Rows]:
+    """Return the state by several equations side by side: conditions, phases, and properties of the whole and of each phase."""
+    units = units.of_states()
+    columns = {own: answer, **answer.get("compared", {})}
+    titles = [("", ""), *((n, "") for n in columns), ("", "unit")]
+    rows: Rows = []
+
+    def row(name: str, told: list[str], unit: str = "") -> None:
+        if any(told):
+            rows.append([name, *told, unit])
+
+    row("phases", [a.get("error", "") or " + ".join(n[0].upper() for n in names_of(a)) for a in columns.values()])
+    for key, answer_key in CONDITION_KEYS.items():
+        kind = CONDITIONS[key].kind
+        unit = _unit(units, kind)
+        told = [_number(a.get(answer_key), unit, kind) for a in columns.values()]
+        row(title(CONDITIONS[key].title), told, label(unit))
+    for phase in dict.fromkeys(n for a in columns.values() if "phases" in a for n in names_of(a)):
+        found = [_phase(a, phase) for a in columns.values()]
+        row(f"{title(phase)} · Share", [_number(p.get("fraction"), "%", "fraction") for p in found], "mol%")
+        for _, entry in _entries():
+            unit = _unit(units, entry.kind)
+            told = [_shown(p.get(entry.answer_key), entry, unit) for p in found]
+            row(f"{title(phase)} · {entry.name}", told, label(unit) if unit else "")
+    return titles, rows
+
+
+def _phase(answer: Answer, name: str) -> Answer:
+    if "phases" not in answer:
+        return {}
+    return next((p for n, p in zip(names_of(answer), answer["phases"]) if n == name), {})
+
+
+def _number(value: float | None, unit: str, kind: str) -> str:
+    return "" if value is None else format_number(from_si(value, unit, kind), 6)
