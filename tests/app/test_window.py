@@ -457,4 +457,4 @@ def test_an_empty_project_is_no_dead_end(window):
     window.show_desk("map")
     window.desks["map"].place_probe(300.0, 1e5)
     window.live.come_to_rest()
-    assert probe(window).phases.kind[0].tolist() == [Kind.VAPOUR, Kind.ABSENT]
+    assert probe(window).phases.kind[0].tolist() == [Kind.VAPOUR, Kind.ABSENT, Kind.ABSENT]

@@ -63,7 +63,7 @@ def test_every_property_is_of_a_known_kind_and_is_told(crude):
             assert key in values.whole
             continue
         assert values.phase[key].shape == (2, 3)
-        assert np.isfinite(values.phase[key][1]).all(), key
+        assert np.isfinite(values.phase[key][1, :2]).all(), key
         assert np.isnan(values.phase[key][0, 1]), key
     assert len({e.answer_key for e in PROPERTIES.values()}) == len(PROPERTIES)
 
