@@ -73,9 +73,7 @@ def with_third(eos: Equation, two: Phases, watch: Watch = UNWATCHED) -> Phases:
             further = test.tm < FURTHER
             full = further & (now.count == PLACES)
             # A fourth phase is beyond what is looked for: the state is not the answer, and says so.
-            _put(
-                out, rows[full], replace(now.take(full), reason=np.full(int(full.sum()), Reason.NOT_CONVERGED, np.int8))
-            )
+            _put(out, rows[full], replace(now.take(full), reason=np.full(int(full.sum()), Reason.MORE_PHASES, np.int8)))
             join = np.flatnonzero(further & ~full)
             if join.size == 0:
                 break
@@ -88,17 +86,24 @@ def with_third(eos: Equation, two: Phases, watch: Watch = UNWATCHED) -> Phases:
 
 
 def _settled(eos: Equation, T: Array, P: Array, x: Array, W: Array) -> Array:
-    """Return trial compositions (N, nc) nearer to where they lead; the test ends as soon as it has proved what it looks for."""
+    """Return trial compositions (N, nc) nearer to where they lead; the test ends as soon as it has proved what it looks for.
+
+    Substitution may run away from a strongly non-ideal trial: of all on its way the one of the lowest distance counts.
+    """
     state = eos.prepare(T, P)
     d = log_safe(x) + state.ln_phi(x)[0]
+    best, lowest = W, np.full(len(W), np.inf)
     for _ in range(SETTLING):
-        total = W.sum(axis=-1, keepdims=True)
-        new = np.exp(np.clip(d - state.ln_phi(W / total)[0], *LN_W))
+        ln_phi = state.ln_phi(W / W.sum(axis=-1, keepdims=True))[0]
+        tm = 1.0 + np.einsum("ij,ij->i", W, log_safe(W) + ln_phi - d - 1.0)
+        lower = tm < lowest
+        best, lowest = np.where(lower[:, None], W, best), np.where(lower, tm, lowest)
+        new = np.exp(np.clip(d - ln_phi, *LN_W))
         moved = np.abs(new - W).max()
         W = new
         if moved < 1e-6:
             break
-    return np.asarray(W / W.sum(axis=-1, keepdims=True))
+    return np.asarray(best / best.sum(axis=-1, keepdims=True))
 
 
 def _put(out: Phases, rows: Rows, part: Phases) -> None:
@@ -154,15 +159,17 @@ def _solve(eos: Equation, now: Phases, W: Array, watch: Watch) -> Phases:
     n = W.shape[0]
     z = now.z
     each = np.arange(n)
-    free, largest = np.argmin(now.fraction, axis=-1), np.argmax(now.fraction, axis=-1)
-    # Taken out of the phase it was found in, in the amount that lowers the Gibbs energy most.
+    free = np.argmin(now.fraction, axis=-1)
+    # Taken out of the phase that has most of it, in the amount that lowers the Gibbs energy most: all share one tangent plane.
+    most = np.where(W[:, None, :] > 0.0, now.composition / np.maximum(W[:, None, :], 1e-300), np.inf).min(axis=-1)
+    source = np.argmax(now.fraction * most, axis=-1)
     prepared = eos.prepare(now.T, now.P)
-    x0 = now.composition[each, largest]
+    x0 = now.composition[each, source]
     seed = seed_amount(prepared, x0, log_safe(x0) + prepared.ln_phi(x0)[0], W)
     x, beta = now.composition.copy(), now.fraction.copy()
-    x[each, free], x[each, largest] = _normal(seed), _normal(x0 - seed)
-    beta[each, free] = beta[each, largest] * seed.sum(axis=-1)
-    beta[each, largest] -= beta[each, free]
+    x[each, free], x[each, source] = _normal(seed), _normal(x0 - seed)
+    beta[each, free] = beta[each, source] * seed.sum(axis=-1)
+    beta[each, source] -= beta[each, free]
     states = _States(eos, now.T, now.P)
     ln_phi, Z = states.ln_phi(x)
     trial = _Trial(x, beta, ln_phi, Z)
@@ -208,11 +215,12 @@ def _solve(eos: Equation, now: Phases, W: Array, watch: Watch) -> Phases:
         finished, size = _newton(part, zl, going, watch)
         trial.put(live, finished)
         residual[live] = size
-    # Where substitution lost a phase, descending from where it joined shows whether it was right to.
-    lost = np.flatnonzero((trial.beta <= 0.0).any(axis=-1))
+    # Where substitution lost a phase, descending from where it joined shows whether it was right to; and where neither settled.
+    lost = np.flatnonzero((trial.beta <= 0.0).any(axis=-1) | ~(residual <= ACCEPTED))
     if lost.size:
         again, size = _newton(states.take(lost), z[lost], begin.take(lost), watch)
-        better = (size <= ACCEPTED) & (_energy(again) < _energy(trial.take(lost)) - 1e-13)
+        lower = _energy(again) < _energy(trial.take(lost)) - 1e-13
+        better = (size <= ACCEPTED) & (lower | ~(residual[lost] <= ACCEPTED))
         trial.put(lost[better], again.take(better))
         residual[lost[better]] = size[better]
     return _arranged(states, now, trial, residual, iterations)

@@ -36,6 +36,7 @@ class Reason(IntEnum):
     CONVERGED = 0
     NOT_CONVERGED = 1
     NO_SUCH_STATE = 2
+    MORE_PHASES = 3
 
 
 ROOTS: tuple[Root, ...] = ("stable", "liquid", "vapour")

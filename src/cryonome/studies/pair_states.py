@@ -66,7 +66,8 @@ def _told(found: Phases, given: Mapping[str, Given]) -> Phases:
     """Return a state that was found. Raises NoAnswerError for one that was not."""
     if not bool(found.converged[0]):
         asked = tuple((CONDITIONS[k].title, g.told(k)) for k, g in given.items())
-        raise NoAnswerError(Remark("warning", "state.not_converged", "", {"asked": asked}))
+        many = int(found.reason[0]) == Reason.MORE_PHASES
+        raise NoAnswerError(Remark("warning", "state.fourth" if many else "state.not_converged", "", {"asked": asked}))
     return found
 
 

@@ -139,6 +139,7 @@ SENTENCES: dict[str, str] = {
     "state.none": "There is {fraction:point} at {at} within the traced envelope.",
     "state.several": "The vapour fraction {fraction:g} occurs more than once here (retrograde condensation): also at {others}.",
     "state.not_converged": "The search for the state of {asked} did not converge.",
+    "state.fourth": "At {asked} a fourth phase would form; up to three are computed.",
     "state.several_meet": "More than one state meets these conditions: shown is that at {chosen}; the others are at {others}.",
     "state.boils": "{name} boils at {T} and {P}: they do not fix how much of it is vapour. Give one of them with a vapour fraction, an "
     "enthalpy or a density.",
