@@ -72,3 +72,20 @@ CRITICAL_TOPS: dict[tuple[str, str], tuple[float, str]] = {
     ("ethane", "n-heptane"): (1263.0, "Kay (1938)"),
 }
 """The highest critical pressure of a pair, psia, as read from drawn loci: to some 2 %."""
+
+WATER: tuple[tuple[str, float, float, str, float, str], ...] = (
+    ("carbon dioxide", 323.15, 5.066e6, "gas in water", 0.0137, "Wiebe and Gaddy (1939)"),
+    ("carbon dioxide", 323.15, 1.013e7, "gas in water", 0.0203, "Wiebe and Gaddy (1939)"),
+    ("carbon dioxide", 348.15, 1.013e7, "gas in water", 0.0164, "Wiebe and Gaddy (1939)"),
+    ("carbon dioxide", 373.15, 1.013e7, "gas in water", 0.0141, "Wiebe and Gaddy (1939)"),
+    ("methane", 298.15, 5.17e6, "gas in water", 1.10e-3, "Culberson and McKetta (1951)"),
+    ("methane", 310.93, 3.447e7, "gas in water", 3.3e-3, "Culberson and McKetta (1951)"),
+    ("methane", 310.93, 6.895e6, "water in gas", 1.27e-3, "Olds, Sage and Lacey (1942)"),
+    ("methane", 344.26, 6.895e6, "water in gas", 5.9e-3, "Olds, Sage and Lacey (1942)"),
+    ("methane", 377.59, 6.895e6, "water in gas", 0.0194, "Olds, Sage and Lacey (1942)"),
+    ("methane", 310.93, 3.447e7, "water in gas", 4.98e-4, "Olds, Sage and Lacey (1942)"),
+    ("methane", 344.26, 3.447e7, "water in gas", 1.89e-3, "Olds, Sage and Lacey (1942)"),
+    ("benzene", 298.15, 1.013e5, "gas in water", 4.1e-4, "McAuliffe (1966)"),
+    ("n-hexane", 298.15, 1.013e5, "gas in water", 2.0e-6, "McAuliffe (1966)"),
+)
+"""Solute, T K, P Pa, which mole fraction, its value, source; as recalled from the papers, to two or three digits."""
