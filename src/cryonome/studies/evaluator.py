@@ -28,11 +28,6 @@ from .lumping import LumpingEffect, lumping_effect
 
 T = TypeVar("T")
 
-UNLIKE = 0.06
-"""Interaction parameters of a component with most others above which it may have a liquid of its own."""
-MANY = 0.2
-"""Mole fraction of such components from which on a second liquid is looked for."""
-
 
 class Cache:
     """A bounded store of results by key, the least recently used dropped first."""
@@ -219,8 +214,7 @@ class Project:
 
     def _second_liquid(self, fluid: Fluid, model: FluidModel, watch: Watch) -> bool:
         """Tell whether a second liquid may form: components unlike the others are many, and the two-phase lines are upset."""
-        unlike = float(model.z[model.eos.unlikeness() > UNLIKE].sum()) if model.z.size > 1 else 0.0
-        if unlike < MANY:
+        if not model.may_have_third:
             return False
         return not all(good.all() for good in self.map(fluid, (), watch).stable)
 

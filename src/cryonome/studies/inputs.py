@@ -29,6 +29,12 @@ from .blending import Sources, collect
 Array = NDArray[np.float64]
 
 
+UNLIKE = 0.06
+"""Interaction parameters of a component with most others above which it may have a liquid of its own."""
+MANY = 0.2
+"""Mole fraction of such components from which on a second liquid is looked for."""
+
+
 @dataclass(frozen=True)
 class FluidModel:
     """A fluid ready to compute: components, mole fractions z (nc,) of those present, equation of state, and the
@@ -52,6 +58,13 @@ class FluidModel:
     def water(self) -> int | None:
         """Place of water among the components."""
         return next((i for i, c in enumerate(self.components) if c.identity == WATER), None)
+
+    @property
+    def may_have_third(self) -> bool:
+        """Whether a third phase is worth a search: water, or many components unlike the others (carbon dioxide, nitrogen)."""
+        if self.z.size < 3:
+            return self.water is not None and self.z.size > 1
+        return self.water is not None or float(self.z[self.eos.unlikeness() > UNLIKE].sum()) >= MANY
 
     @property
     def molar_mass(self) -> Array:

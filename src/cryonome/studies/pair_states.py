@@ -95,13 +95,12 @@ def _on_the_map(
     T, P, beta = values.get("temperature"), values.get("pressure"), values["vapour_fraction"]
     whole = context.project.map(fluid, (beta,), context.watch.part(0.0, 0.6))
     points = whole.crossings([beta], T=T, P=P)
-    perhaps = bool(points) or model.water is not None
-    if points and model.z.size > 1:
+    if points and model.may_have_third:
         # A line knows two phases; points that a third upsets are none.
         on = on_line(model, points)
         there = with_third(model.eos, on, context.watch.part(0.6, 0.7))
         points = [p for p, off in zip(points, np.abs(there.vapour_fraction - on.vapour_fraction)) if off < SAME]
-    if not points and perhaps and model.z.size > 1:
+    if not points and model.may_have_third:
         found = among_three(model, beta, T, P, context.watch.part(0.7, 1.0))
         if bool(found.phases.converged[0]):
             if found.others[0]:

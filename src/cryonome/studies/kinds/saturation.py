@@ -78,7 +78,7 @@ def solve(asked: Asked, context: Context) -> Answer:
     for beta in (0.0, 1.0):
         own = [i for i, p in enumerate(points) if p.beta == beta]
         held = [i for i in own if not upset[i]]
-        if not held and (own or model.water is not None):
+        if not held and model.may_have_third:
             # The line of two phases has no point that holds; where a third may be there can be one.
             watch = context.watch.part(0.85 + 0.07 * beta, 0.92 + 0.07 * beta)
             found = among_three(model, beta, asked.temperature, asked.pressure, watch).phases
