@@ -44,6 +44,10 @@ LAYERS = {
 """What can be switched on the map, by its key in the document's display."""
 
 
+NARROW, WIDE = 348, 428
+"""Widths of the readout in pixels, of fluids without and with water."""
+
+
 class MapDesk(Desk):
     """The P-T map and its readout."""
 
@@ -94,7 +98,8 @@ class MapDesk(Desk):
         scroll.setWidgetResizable(True)
         scroll.setHorizontalScrollBarPolicy(Qt.ScrollBarPolicy.ScrollBarAlwaysOff)
         scroll.setMinimumWidth(300)
-        scroll.setMaximumWidth(348)
+        scroll.setMaximumWidth(NARROW)
+        self._side = scroll
         self.readout.pin_asked.connect(self.pin_state)
         self.readout.pin_removed.connect(self.unpin)
         self.readout.probe_typed.connect(self.place_probe)
@@ -175,6 +180,9 @@ class MapDesk(Desk):
             self.readout.show_position(None)
             self._show_probe()
         self._tell()
+        model = live.model()
+        # Three phases need a column more; which fluid it is decides, so that nothing moves under the pointer.
+        self._side.setMaximumWidth(WIDE if model is not None and model.water is not None else NARROW)
         faint = live.map.old
         ghosts = live.ghost_maps()
         pinned = self._pinned() if display.pins else []
