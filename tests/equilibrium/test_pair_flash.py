@@ -24,6 +24,11 @@ MIXTURES = {
     "two, SRK": ("SRK", ("methane", "propane"), (0.6, 0.4)),
     "one, PR78": ("PR78", ("propane",), (1.0,)),
 }
+SLOW = (
+    ("temperature", "vapour_fraction"), ("temperature", "density"), ("temperature", "enthalpy"), ("pressure", "enthalpy"),
+    ("pressure", "entropy"), ("pressure", "vapour_fraction"), ("entropy", "density"),
+)  # fmt: skip
+"""The pairs tried where every flash takes long."""
 MEASURED = ("enthalpy", "entropy", "density", "internal_energy", "vapour_volume_fraction")
 
 
@@ -55,7 +60,7 @@ def pairs(mixture: Mixture, split: bool):
     """Return the pairs that fix a state of this kind."""
     shares = {"vapour_fraction", "vapour_volume_fraction"}
     for pair in combinations(CONDITIONS, 2):
-        if mixture.slow and not set(pair) & {"temperature", "pressure"} and pair != ("entropy", "density"):
+        if mixture.slow and (not split or pair not in SLOW):
             continue
         if (set(pair) & shares and not split) or (
             mixture.eos.nc == 1 and split and {"temperature", "pressure"} == set(pair)
