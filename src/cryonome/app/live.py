@@ -120,6 +120,11 @@ class Live(QObject):
         """The chosen question."""
         return self.document.study(self.session.study_name)
 
+    def study_about(self, kind: str) -> Study | None:
+        """Return the question of a kind about the chosen fluid: the chosen one, else the first."""
+        mine = [s for s in self.document.studies if s.kind == kind and getattr(s, "fluid", "") == self.fluid_name]
+        return next((s for s in mine if s.name == self.session.study_name), mine[0] if mine else None)
+
     def units(self) -> Units:
         """The reader's units."""
         return Units.of(self.document.display.units)

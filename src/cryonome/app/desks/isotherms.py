@@ -138,9 +138,7 @@ class IsothermsDesk(Desk):
 
     def study(self) -> Study | None:
         """Return the question of isotherms about the chosen fluid: the chosen one, else the first."""
-        fluid = self._live.fluid_name
-        mine = [s for s in self._live.document.studies if s.kind == "isotherms" and getattr(s, "fluid", "") == fluid]
-        return next((s for s in mine if s.name == self._live.session.study_name), mine[0] if mine else None)
+        return self._live.study_about("isotherms")
 
     def begin_question(self) -> None:
         """Ask for isotherms of the chosen fluid where none are kept, and show them."""

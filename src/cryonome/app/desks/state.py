@@ -216,9 +216,7 @@ class StateDesk(Desk):
 
     def study(self) -> Study | None:
         """Return the flash about the chosen fluid: the chosen question, else the first."""
-        fluid = self._live.fluid_name
-        mine = [s for s in self._live.document.studies if s.kind == "flash" and getattr(s, "fluid", "") == fluid]
-        return next((s for s in mine if s.name == self._live.session.study_name), mine[0] if mine else None)
+        return self._live.study_about("flash")
 
     def begin_question(self) -> None:
         """Ask for a state of the chosen fluid, where the probe stands."""
@@ -336,8 +334,7 @@ class StateDesk(Desk):
         )
         self.told.setText(capital(told))
         self.told.setVisible(bool(told))
-        notes = (answer or {}).get("notes", [])
-        self.notes.setText("\n".join(n for n in notes if "state" in n.lower() or "solution" in n.lower()))
+        self.notes.setText("\n".join((answer or {}).get("notes", [])))
         self._show_shares(answer)
         self._show_table()
 
