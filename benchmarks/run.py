@@ -29,7 +29,7 @@ from cryonome.equilibrium.fraction_flash import flash_fraction
 from cryonome.equilibrium.phase_map import phase_map
 from cryonome.studies import Evaluator
 from cryonome.studies.inputs import FluidModel
-from cryonome.studies.states import full_states, third_phase
+from cryonome.studies.states import full_states
 
 BEAT = 5
 """ms between two heartbeats of the interface thread."""
@@ -97,8 +97,6 @@ def physics() -> None:
     say("  ratio to the bare envelope", f"{lines / trace:.1f}", "goal 2")
     full = best(lambda: full_states(model, [420.0], [6e6]), 20)
     say("full state under the probe", f"{1e3 * full:.1f} ms")
-    state = full_states(model, [420.0], [6e6]).phases
-    say("  its third-phase test", f"{1e3 * best(lambda: third_phase(model, state), 20):.1f} ms")
     bubble = best(lambda: flash_fraction(eos, z, 0.0, T=np.linspace(280, 600, 200)), 3)
     say("200 bubble points in one call", f"{bubble:.2f} s")
     n = 1000

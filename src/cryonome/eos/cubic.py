@@ -20,6 +20,7 @@ from __future__ import annotations
 from collections.abc import Callable
 from dataclasses import dataclass
 from functools import cached_property
+from math import log, log1p, nan
 
 import numpy as np
 from numpy.typing import ArrayLike, NDArray
@@ -28,7 +29,7 @@ from ..constants import T_REF, R
 from .alpha import Alpha, First, Power, Soave
 from .aqueous import Aqueous, AqueousStates, aqueous_states
 from .equation import Mask, PhaseDerivatives, PhaseResponse, Root, Rows
-from .roots import extreme_roots
+from .roots import extreme_roots, extreme_roots_of_one
 
 Array = NDArray[np.float64]
 
@@ -115,6 +116,27 @@ class CubicForm:
         """Return the residual Gibbs energy over R T at T and P, (N,)."""
         return np.asarray(-np.log(Z - B) - A * self.attraction(Z, B) + Z - 1.0)
 
+    def root_of_one(self, A: float, B: float, root: Root) -> float:
+        """Return the wanted root Z of one state, in plain numbers."""
+        u, w = self.delta1 + self.delta2, self.delta1 * self.delta2
+        squared = w * B * B
+        low, high = extreme_roots_of_one(
+            (u - 1.0) * B - 1.0, A + squared - u * B - u * B * B, -B * (A + w * B + squared), B
+        )
+        if root == "liquid":
+            return low
+        if root == "vapour" or not low < high:
+            return high
+        return low if self._gibbs_of_one(low, A, B) < self._gibbs_of_one(high, A, B) else high
+
+    def _gibbs_of_one(self, Z: float, A: float, B: float) -> float:
+        if not Z > B:
+            return nan
+        d1, d2 = self.delta1, self.delta2
+        p2 = Z + d2 * B
+        f = 1.0 / p2 if d1 == d2 else log1p((d1 - d2) * B / p2) / (B * (d1 - d2))
+        return Z - log(Z - B) - A * f
+
 
 _SQRT2 = float(np.sqrt(2.0))
 _PR = (1.0 + _SQRT2, 1.0 - _SQRT2, 0.457235528921382, 0.0777960739038885)
@@ -132,6 +154,10 @@ FORMS: dict[str, CubicForm] = {
     )
 }
 """The cubic forms by the name used in documents."""
+
+
+FEW = 16
+"""Up to this number of states the roots are found in plain numbers, which are faster than arrays of them."""
 
 
 @dataclass(frozen=True)
@@ -179,7 +205,7 @@ class CubicStates:
         if self.aqueous is not None:
             y += self.aqueous.value(x, self.aqueous.g)[1] / (2.0 * self.s)
         # D is of degree two in the mole numbers.
-        return np.einsum("ij,ij->i", xs, y), np.einsum("ij,ij->i", x, self.B), y
+        return np.vecdot(xs, y), np.vecdot(x, self.B), y
 
     # -- at T and P: volumes are Z ------------------------------------------------------------------------------------
 
@@ -190,6 +216,8 @@ class CubicStates:
 
     def select_root(self, A: Array, B: Array, root: Root) -> Array:
         """Return Z of the wanted root, (N,); ``stable`` is the one of lower Gibbs energy."""
+        if A.size <= FEW:
+            return np.array([self.form.root_of_one(a, b, root) for a, b in zip(A.tolist(), B.tolist())])
         low, high = self.form.roots(A, B)
         if root == "liquid":
             return low
@@ -209,7 +237,7 @@ class CubicStates:
         """Return b/V relative to that of the one-fluid critical point, (N,); zero without a covolume."""
         if self.form.omega_b == 0.0:
             return np.zeros(Z.shape)
-        return np.asarray(np.einsum("ij,ij->i", x, self.B) / Z * self.form.critical_volume_ratio)
+        return np.asarray(np.vecdot(x, self.B) / Z * self.form.critical_volume_ratio)
 
     def cold(self, x: Array) -> Mask:
         """Tell where a/(b R T) is above that of the critical point, Omega_a/Omega_b, (N,)."""
@@ -269,7 +297,7 @@ class CubicStates:
         # Temperature: only a/(R T) varies at constant V and n.
         xt = x * self.t
         bent = self._mix_slope(x * s)
-        TD = 2.0 * np.einsum("ij,ij->i", xt, plain) - A
+        TD = 2.0 * np.vecdot(xt, plain) - A
         TDi = 2.0 * (self.t * plain + s * (self._mix(xt) + bent)) - D
         if self.aqueous is not None:
             more, more_i = self.aqueous.value(x, self.aqueous.t)
@@ -296,8 +324,8 @@ class CubicStates:
         xt = x * self.t
         if self.aqueous is not None:
             y = self._mix(x * self.s)
-        TQ = 2.0 * np.einsum("ij,ij->i", xt, y)
-        T2Q = 2.0 * (np.einsum("ij,ij->i", x * self.u, y) + np.einsum("ij,ij->i", xt, self._mix(xt)))
+        TQ = 2.0 * np.vecdot(xt, y)
+        T2Q = 2.0 * (np.vecdot(x * self.u, y) + np.vecdot(xt, self._mix(xt)))
         if self.KT is not None:
             bent = self._mix_slope(x * self.s)
             TQ += (x * self.s * bent).sum(axis=-1)
@@ -347,8 +375,8 @@ class CubicStates:
         """Return the third derivative of F along ``dn`` (N, nc), (N,): six times the cubic term of its power series."""
         D0, B0, y = self.mixture(x)
         ds = dn * self.s
-        D1, D2 = 2.0 * np.einsum("ij,ij->i", ds, y), np.einsum("ij,ij->i", ds, self._mix(ds))
-        B1 = np.einsum("ij,ij->i", dn, self.B)
+        D1, D2 = 2.0 * np.vecdot(ds, y), np.vecdot(ds, self._mix(ds))
+        B1 = np.vecdot(dn, self.B)
         D3 = np.zeros_like(D1)
         if self.aqueous is not None:
             more, D3 = self.aqueous.series(x, dn)

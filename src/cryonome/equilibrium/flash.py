@@ -17,20 +17,30 @@ from ..eos import Equation, PreparedStates, is_liquid
 from ..eos.equation import Rows
 from ..errors import DomainError
 from ..watch import UNWATCHED, Watch
-from .linear import descent_step, extrapolate
+from .linear import accelerate, descent_step
 from .phases import Kind, Phases, Reason, two_places
-from .rachford_rice import solve_fraction
+from .rachford_rice import SETTLED, solve_fraction
 from .stability import log_safe, stability
 from .wilson import wilson_ln_k
 
 Array = NDArray[np.float64]
 Mask = NDArray[np.bool_]
 
-CHUNK = 5000
-"""States solved together; small enough for the working arrays to stay in the processor's cache."""
+CHUNK = 20_000
+"""States solved together; what bounds the memory of a large batch."""
 
 PROBE_STEPS = 3
-SUBSTITUTIONS = 25
+SUBSTITUTIONS = (10, 15)
+"""Substitutions in each of two rounds: of everything, and of what was not solved by then."""
+
+BLOCK = 1000
+"""States taken through substitution together: their working arrays stay in the processor's cache."""
+
+NEWTON_BLOCK = 500
+"""States taken through Newton's method together, whose matrices take nc times as much."""
+
+ROUGH = 1e-4
+"""Step of the fraction, relative to its way, that will do while substitution is far from its end."""
 NEWTON_STEPS = 40
 SHALLOW = -1e-12
 """A tangent plane distance above this is within the round-off of a flash."""
@@ -134,7 +144,10 @@ def _flash_chunk(eos: Equation, T: Array, P: Array, z: Array, watch: Watch) -> P
     found = _Split.of_feed(z, Z_feed)
 
     ln_k = wilson_ln_k(eos.Tc, eos.Pc, eos.omega, T, P)
-    split, ln_k, beta = _probe(state, z, d, ln_k)
+    split, beta = np.zeros(n, dtype=bool), np.zeros(n)
+    for i in range(0, n, BLOCK):
+        rows = slice(i, i + BLOCK)
+        split[rows], ln_k[rows], beta[rows] = _probe(state.take(rows), z[rows], d[rows], ln_k[rows])
     found.iterations += PROBE_STEPS
     watch.at(0.1)
 
@@ -204,7 +217,7 @@ def seed_amount(state: PreparedStates, z: Array, d: Array, w: Array) -> Array:
     with np.errstate(divide="ignore"):
         most = np.where(w > 0.0, z / w, np.inf).min(axis=-1)
     ln_w, _ = state.ln_phi(w)
-    distance = np.einsum("ij,ij->i", w, log_safe(w) + ln_w - d)
+    distance = np.vecdot(w, log_safe(w) + ln_w - d)
     best, best_gibbs = 1e-6 * most, np.zeros(z.shape[0])
     for part in (0.9, 0.6, 0.3, 0.1, 0.03, 0.01, 1e-3, 1e-4):
         amount = part * most
@@ -212,7 +225,7 @@ def seed_amount(state: PreparedStates, z: Array, d: Array, w: Array) -> Array:
         total = rest.sum(axis=-1)
         x = rest / total[:, None]
         ln_x, _ = state.ln_phi(x)
-        gibbs = amount * distance + total * np.einsum("ij,ij->i", x, log_safe(x) + ln_x - d)
+        gibbs = amount * distance + total * np.vecdot(x, log_safe(x) + ln_x - d)
         lower = gibbs < best_gibbs
         best, best_gibbs = np.where(lower, amount, best), np.where(lower, gibbs, best_gibbs)
     return np.asarray(best[:, None] * w)
@@ -235,8 +248,8 @@ def _probe(state: PreparedStates, z: Array, d: Array, ln_k: Array) -> tuple[Mask
     beta: Array | None = None
     split = np.zeros(z.shape[0], dtype=bool)
     for step in range(PROBE_STEPS):
-        K = np.exp(np.clip(ln_k, -300.0, 300.0))
-        beta, exists = solve_fraction(K, z, beta)
+        K = np.exp(np.minimum(ln_k, 300.0))
+        beta, exists = solve_fraction(K, z, beta, ROUGH)
         beta = np.clip(beta, 0.0, 1.0)
         x = z / (1.0 + beta[:, None] * (K - 1.0))
         y = K * x
@@ -245,8 +258,8 @@ def _probe(state: PreparedStates, z: Array, d: Array, ln_k: Array) -> tuple[Mask
         ln_x, _ = state.ln_phi(x)
         ln_y, _ = state.ln_phi(y)
         if step == PROBE_STEPS - 1:
-            gibbs = (1.0 - beta) * np.einsum("ij,ij->i", x, log_safe(x) + ln_x - d)
-            gibbs += beta * np.einsum("ij,ij->i", y, log_safe(y) + ln_y - d)
+            gibbs = (1.0 - beta) * np.vecdot(x, log_safe(x) + ln_x - d)
+            gibbs += beta * np.vecdot(y, log_safe(y) + ln_y - d)
             split = (gibbs < -1e-8) & exists & (beta > 0.0) & (beta < 1.0)
         ln_k = ln_x - ln_y
     assert beta is not None
@@ -254,56 +267,100 @@ def _probe(state: PreparedStates, z: Array, d: Array, ln_k: Array) -> tuple[Mask
 
 
 def _solve_split(state: PreparedStates, z: Array, d: Array, ln_k: Array, beta: Array, watch: Watch) -> _Split:
-    """Converge states known to be split: substitution with extrapolation, then Newton's method for what is left."""
+    """Converge states known to be split: substitution with extrapolation, then Newton's method for what is left.
+
+    Substitution goes block by block; what is slow is gathered from all blocks and goes on together.
+    """
     n = z.shape[0]
     out = _Split.of_feed(z, np.ones(n))
     out.residual[:] = np.inf
-    live = np.arange(n)
-    history: list[Array] = []
+    ln_k, beta = ln_k.copy(), beta.copy()
+    left = np.arange(n)
+    for number, steps in enumerate(SUBSTITUTIONS):
+        slow = []
+        for i in range(0, left.size, BLOCK):
+            rows = left[i : i + BLOCK]
+            slow.append(rows[_substitute(state.take(rows), z[rows], d[rows], ln_k, beta, rows, steps, out)])
+            watch.at(0.35 * (number + min(1.0, (i + BLOCK) / left.size)))
+        left = np.concatenate(slow) if slow else left[:0]
+        if left.size == 0:
+            return out
 
-    for iteration in range(SUBSTITUTIONS):
-        K = np.exp(np.clip(ln_k, -300.0, 300.0))
-        beta, exists = solve_fraction(K, z, beta)
+    K = np.exp(np.clip(ln_k[left], -300.0, 300.0))
+    beta, exists = solve_fraction(K, z[left], beta[left])
+    # A fraction outside the unit interval is no start for a descent: those begin anew from their trial phase.
+    start = exists & (beta > 0.0) & (beta < 1.0)
+    out.collapsed[left] = ~start
+    left, K, beta = left[start], K[start], beta[start]
+    feed = z[left]
+    liquid = (1.0 - beta)[:, None] * feed / (1.0 + beta[:, None] * (K - 1.0))
+    vapour = np.where(liquid < 0.5 * feed, feed - liquid, (beta / (1.0 - beta))[:, None] * K * liquid)
+    for i in range(0, left.size, NEWTON_BLOCK):
+        part = slice(i, i + NEWTON_BLOCK)
+        rows = left[part]
+        out.put(rows, _newton(state.take(rows), z[rows], d[rows], liquid[part], vapour[part], watch.part(0.7, 1.0)))
+    return out
+
+
+def _substitute(
+    state: PreparedStates,
+    z: Array,
+    d: Array,
+    all_ln_k: Array,
+    all_beta: Array,
+    rows: NDArray[np.intp],
+    steps: int,
+    out: _Split,
+) -> Mask:
+    """Take up to ``steps`` substitutions of the states ``rows``; enter what is solved in ``out``, the rest in ln K and the
+    fractions, and return which is the rest (of ``rows``)."""
+    left = np.ones(rows.size, dtype=bool)
+    live = np.arange(rows.size)
+    ln_k, beta = all_ln_k[rows], all_beta[rows]
+    present = None if (z > 0.0).all() else z > 0.0
+    last: tuple[Array, Array] | None = None
+    smallest = np.inf
+    for iteration in range(steps):
+        K = np.exp(np.minimum(ln_k, 300.0))
+        # Far from the answer the fraction need not be exact; what ends the iteration always is.
+        rough = smallest > 1e-4
+        beta, exists = solve_fraction(K, z, beta, ROUGH if rough else SETTLED)
         x = z / (1.0 + beta[:, None] * (K - 1.0))
         y = K * x
         sx, sy = x.sum(axis=-1, keepdims=True), y.sum(axis=-1, keepdims=True)
         ln_x, zx = state.ln_phi(x / sx)
         ln_y, zy = state.ln_phi(y / sy)
         step = ln_x - ln_y - ln_k
-        size = np.abs(step).max(axis=-1, where=z > 0.0, initial=0.0)
-        out.iterations[live] += 1
-        inside = exists & (beta > 0.0) & (beta < 1.0)
-        stop = (size < TOLERANCE) & inside
+        if present is not None:
+            step *= present
+        # The norm bounds the largest component.
+        size = np.sqrt(np.vecdot(step, step))
+        out.iterations[rows[live]] += 1
+        stop = (size < TOLERANCE) & exists & (beta > 0.0) & (beta < 1.0)
         lost = ~exists & (iteration > 2)
-        if stop.any() or lost.any():
+        smallest = 1.0
+        if not rough and stop.any() or lost.any():
+            stop &= ~lost
             none = np.zeros(int(stop.sum()), dtype=np.int64)
             done = _Split(beta[stop], x[stop], y[stop], zx[stop], zy[stop], size[stop], none, none > 0)
-            out.put(live[stop], done)
-            out.collapsed[live[lost]] = True
+            out.put(rows[live[stop]], done)
+            out.collapsed[rows[live[lost]]] = True
             keep = ~(stop | lost)
+            left[live[~keep]] = False
             if not keep.any():
-                return out
-            live, z, d, ln_k, step, beta = live[keep], z[keep], d[keep], ln_k[keep], step[keep], beta[keep]
-            state, size = state.take(keep), size[keep]
-            history = [old[keep] for old in history]
-        ln_k = ln_k + step
-        if iteration % 5 == 4:
-            ln_k = ln_k + extrapolate(step, history)
-            watch.at(0.7 * iteration / SUBSTITUTIONS)
-        history = [step, *history[:1]]
-
-    K = np.exp(np.clip(ln_k, -300.0, 300.0))
-    beta, exists = solve_fraction(K, z, beta)
-    # A fraction outside the unit interval is no start for a descent: those begin anew from their trial phase.
-    start = exists & (beta > 0.0) & (beta < 1.0)
-    out.collapsed[live] = ~start
-    live, z, d, K, beta, state = live[start], z[start], d[start], K[start], beta[start], state.take(start)
-    if live.size == 0:
-        return out
-    liquid = (1.0 - beta)[:, None] * z / (1.0 + beta[:, None] * (K - 1.0))
-    vapour = np.where(liquid < 0.5 * z, z - liquid, (beta / (1.0 - beta))[:, None] * K * liquid)
-    out.put(live, _newton(state, z, d, liquid, vapour, watch.part(0.7, 1.0)))
-    return out
+                return left
+            live, z, ln_k, step, beta, size = live[keep], z[keep], ln_k[keep], step[keep], beta[keep], size[keep]
+            state = state.take(keep)
+            present = None if present is None else present[keep]
+            last = None if last is None else (last[0][keep], last[1][keep])
+            x, y = x[keep], y[keep]
+        smallest = float(size.min())
+        new = ln_k + step
+        if last is not None:
+            new += accelerate(ln_k, step, last, x * y / np.maximum(z, 1e-300))
+        last, ln_k = (ln_k, step), new
+    all_ln_k[rows[live]], all_beta[rows[live]] = ln_k, beta
+    return left
 
 
 def _newton(state: PreparedStates, z: Array, d: Array, liquid: Array, vapour: Array, watch: Watch) -> _Split:
@@ -341,7 +398,7 @@ def _newton(state: PreparedStates, z: Array, d: Array, liquid: Array, vapour: Ar
         keep = ~(gone | (size < TOLERANCE))
         if not keep.any():
             break
-        gibbs = V * np.einsum("ij,ij->i", y, ln_fy - d) + L * np.einsum("ij,ij->i", x, ln_fx - d)
+        gibbs = V * np.vecdot(y, ln_fy - d) + L * np.vecdot(x, ln_fx - d)
         dny, dnx = py.dln_phi_dn, px.dln_phi_dn
         if not keep.all():
             live, z, d, shift, present = live[keep], z[keep], d[keep], shift[keep], present[keep]
@@ -364,7 +421,7 @@ def _newton(state: PreparedStates, z: Array, d: Array, liquid: Array, vapour: Ar
             Ln, Vn = new_l.sum(axis=-1), new_v.sum(axis=-1)
             xn, yn = new_l / Ln[:, None], new_v / Vn[:, None]
             fx, fy = log_safe(xn) + state.ln_phi(xn)[0], log_safe(yn) + state.ln_phi(yn)[0]
-            value = Vn * np.einsum("ij,ij->i", yn, fy - d) + Ln * np.einsum("ij,ij->i", xn, fx - d)
+            value = Vn * np.vecdot(yn, fy - d) + Ln * np.vecdot(xn, fx - d)
             # Close to the answer the Gibbs energy no longer tells: the gradient does.
             new_size = np.abs(np.where(present, fy - fx, 0.0)).max(axis=-1)
             worse = (value > gibbs + 1e-15 * (1.0 + np.abs(gibbs))) & ~(new_size < 0.7 * size)

@@ -41,11 +41,11 @@ def extrapolate(step: Array, history: list[Array]) -> Array:
     if len(history) < 2:
         return np.zeros_like(step)
     old, older = history
-    b01 = np.einsum("ij,ij->i", step, old)
-    b02 = np.einsum("ij,ij->i", step, older)
-    b11 = np.einsum("ij,ij->i", old, old)
-    b12 = np.einsum("ij,ij->i", old, older)
-    b22 = np.einsum("ij,ij->i", older, older)
+    b01 = np.vecdot(step, old)
+    b02 = np.vecdot(step, older)
+    b11 = np.vecdot(old, old)
+    b12 = np.vecdot(old, older)
+    b22 = np.vecdot(older, older)
     det = b11 * b22 - b12 * b12
     with np.errstate(divide="ignore", invalid="ignore"):
         mu1 = (b02 * b12 - b01 * b22) / det
@@ -64,6 +64,52 @@ def extrapolate(step: Array, history: list[Array]) -> Array:
     return np.asarray(np.where(np.isfinite(limit)[:, None], limit[:, None] * extra, 0.0))
 
 
+FARTHEST = 3.0
+"""Largest change that :func:`accelerate` adds: what lies far beyond the latest steps is more likely noise than insight."""
+
+
+DOWNHILL = 2.0
+"""What is added to a step that is longer than the one before, in its lengths."""
+
+
+def accelerate(x: Array, step: Array, before: tuple[Array, Array], weight: Array) -> Array:
+    """Return the extra step (N, nc) of a fixed-point iteration whose point and step were ``before`` and are ``x`` and ``step``.
+
+    Anderson, J. ACM 12, 547 (1965), with one point of memory: where the two steps combined cancel best in the norm of ``weight``
+    (N, nc). One point does better here than two or three, whose combinations are spoilt by curvature.
+    """
+    df = step - before[1]
+    wdf = weight * df
+    with np.errstate(divide="ignore", invalid="ignore"):
+        share = np.vecdot(wdf, step) / np.vecdot(wdf, df)
+    # Steps that grow go down from a ridge: their combination would lead back to it.
+    growing = (share >= 0.0) & (np.vecdot(weight * step, before[1]) > 0.0)
+    extra = np.where(growing[:, None], DOWNHILL * step, (x - before[0] + df) * -share[:, None])
+    most = np.sqrt(np.vecdot(extra, extra))
+    with np.errstate(divide="ignore", invalid="ignore"):
+        limit = np.minimum(1.0, FARTHEST / most)
+    return np.asarray(np.where(np.isfinite(limit)[:, None], limit[:, None] * extra, 0.0))
+
+
+def damped_step(hessian: Array, gradient: Array) -> Array:
+    """Return steps (N, m) that go downhill, for symmetric Hessians (N, m, m) that are near the identity where all is ideal.
+
+    Where the plain step does not, the diagonal is raised until it does (Levenberg, Quart. Appl. Math. 2, 164, 1944): much
+    cheaper than eigenvalues, but blind to a saddle point.
+    """
+    step = -solve_each(hessian, gradient)
+    rows = np.flatnonzero(np.vecdot(step, gradient) >= 0.0)
+    index = np.arange(gradient.shape[1])
+    raised = 0.5
+    while rows.size and raised < 1e6:
+        some = hessian[rows]
+        some[:, index, index] += raised
+        step[rows] = -solve_each(some, gradient[rows])
+        rows = rows[(np.vecdot(step[rows], gradient[rows]) >= 0.0) & (gradient[rows] != 0.0).any(axis=-1)]
+        raised *= 2.0
+    return step
+
+
 def descent_step(hessian: Array, gradient: Array) -> Array:
     """Return Newton steps (N, m) that go downhill, for symmetric Hessians (N, m, m).
 
@@ -71,8 +117,8 @@ def descent_step(hessian: Array, gradient: Array) -> Array:
     saddle points along their negative direction.
     """
     step = -solve_each(hessian, gradient)
-    slope = np.einsum("ij,ij->i", step, gradient)
-    size = np.einsum("ij,ij->i", gradient, gradient)
+    slope = np.vecdot(step, gradient)
+    size = np.vecdot(gradient, gradient)
     uphill = np.flatnonzero((slope >= 0.0) & (size > 0.0))
     for start in range(0, uphill.size, PIECE):
         rows = uphill[start : start + PIECE]

@@ -233,7 +233,9 @@ def _stable_points(eos: Equation, z: Array, parts: list[Line], watch: Watch) -> 
     if not any(len(p.u) for p in parts):
         return [np.ones(len(p.u), dtype=bool) for p in parts]
     T, P = np.concatenate([p.T for p in parts]), np.concatenate([p.P for p in parts])
-    test = stability(eos, T, P, np.ascontiguousarray(np.broadcast_to(z, (T.size, z.size))), watch=watch)
+    # The incipient phase itself lies at no distance: what is looked for lies deeper.
+    feeds = np.ascontiguousarray(np.broadcast_to(z, (T.size, z.size)))
+    test = stability(eos, T, P, feeds, watch=watch, below=METASTABLE)
     return np.split(test.tm > METASTABLE, np.cumsum([len(p.u) for p in parts])[:-1])
 
 

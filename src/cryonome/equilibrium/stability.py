@@ -18,7 +18,7 @@ from numpy.typing import NDArray
 
 from ..eos import Equation, PreparedStates
 from ..watch import UNWATCHED, Watch
-from .linear import descent_step, extrapolate
+from .linear import accelerate, damped_step, descent_step
 from .wilson import wilson_ln_k
 
 Array = NDArray[np.float64]
@@ -26,8 +26,13 @@ Mask = NDArray[np.bool_]
 
 SUBSTITUTIONS = 20
 NEWTON_STEPS = 40
+DAMPED = 10
+"""Newton steps that go downhill by damping; what needs more may sit at a saddle, which eigenvalues lead away from."""
 LN_W = (-690.0, 300.0)
 """Bounds of a trial's ln mole numbers; far out of them lies nothing but overflow."""
+
+FEW = 8
+"""States up to this number whose trials are all followed at once."""
 
 SLOW = 0.7
 """Ratio of successive steps above which a trial nears its end slowly."""
@@ -58,73 +63,116 @@ def log_safe(z: Array) -> Array:
 
 
 def _distance(W: Array, gradient: Array) -> Array:
-    return np.asarray(1.0 + np.einsum("ij,ij->i", W, gradient - 1.0))
+    return np.asarray(1.0 + np.vecdot(W, gradient - 1.0))
 
 
-def follow_trial(
-    state: PreparedStates, z: Array, d: Array, lnW: Array, watch: Watch
-) -> tuple[Array, Array, Mask, NDArray[np.int64]]:
-    """Follow one trial per state downhill; return tm (N,), W (N, nc), converged (N,), iterations (N,).
+BLOCK = 1000
+"""Trials followed together by substitution: their working arrays stay in the processor's cache."""
+
+NEWTON_BLOCK = 500
+"""Trials followed together by Newton's method, whose matrices take nc times as much."""
+
+
+@dataclass
+class _Ends:
+    """Where M trials ended: tm (M,), W (M, nc), whether that is an end (M,), and iterations (M,)."""
+
+    tm: Array
+    W: Array
+    done: Mask
+    steps: NDArray[np.int64]
+
+
+def _follow(
+    state: PreparedStates,
+    z: Array,
+    d: Array,
+    origin: NDArray[np.intp],
+    ln_w: Array,
+    watch: Watch,
+) -> _Ends:
+    """Follow M trials ``ln_w`` (M, nc) downhill, each of the state number ``origin`` (M,) of ``state``, z and d (N, nc).
 
     The descent ends early where tm falls clearly below zero. A trial that returns to the feed counts as
     converged with tm = 0.
     """
-    n = z.shape[0]
-    out_tm = np.zeros(n)
-    out_w = z.copy()
-    done = np.zeros(n, dtype=bool)
-    steps = np.zeros(n, dtype=np.int64)
-    live = np.arange(n)
-    lnW = np.clip(lnW, *LN_W)
-    history: list[Array] = []
+    m = origin.size
+    W = np.exp(np.clip(ln_w, *LN_W))
+    ends = _Ends(np.zeros(m), W, np.zeros(m, dtype=bool), np.zeros(m, dtype=np.int64))
+    for i in range(0, m, BLOCK):
+        rows = slice(i, i + BLOCK)
+        at = origin[rows]
+        _substitute(state.take(at), z[at], d[at], ln_w[rows], ends, i, watch)
+    left = np.flatnonzero(~ends.done)
+    for i in range(0, left.size, NEWTON_BLOCK):
+        rows = left[i : i + NEWTON_BLOCK]
+        at = origin[rows]
+        tm, W, ok, extra = _newton(state.take(at), z[at], d[at], ends.W[rows], watch)
+        ends.tm[rows], ends.W[rows], ends.done[rows] = tm, W, ok
+        ends.steps[rows] += extra
+    return ends
 
+
+def _substitute(
+    state: PreparedStates,
+    z: Array,
+    d: Array,
+    ln_w: Array,
+    ends: _Ends,
+    first: int,
+    watch: Watch,
+) -> None:
+    """Follow a block of trials, rows ``first`` on of ``ends``, by substitution with extrapolation; what ends is entered there."""
+    live = np.arange(first, first + len(ln_w))
+    ln_w = np.clip(ln_w, *LN_W)
+    present = None if (z > 0.0).all() else z > 0.0
+    last: tuple[Array, Array] | None = None
+    before: Array | None = None
     for iteration in range(SUBSTITUTIONS):
         watch.check()
-        W = np.exp(lnW)
-        total = W.sum(axis=-1)
-        ln_phi, _ = state.ln_phi(W / total[:, None])
+        W = np.exp(ln_w)
+        ln_phi, _ = state.ln_phi(W / W.sum(axis=-1, keepdims=True))
         new = np.clip(d - ln_phi, *LN_W)
-        step = new - lnW
-        tm = _distance(W, -step)
+        step = new - ln_w
+        if present is not None:
+            step *= present
+        tm = 1.0 - np.vecdot(W, step + 1.0)
         diff = W - z
-        size = np.abs(step).max(axis=-1, where=z > 0.0, initial=0.0)
-        steps[live] += 1
+        ends.steps[live] += 1
         # Along a path to the trivial solution tm tends to half of beta (Michelsen 1982, eq. 33).
-        beta = -np.einsum("ij,ij->i", diff, step)
-        trivial = (tm > 0.0) & (tm < 1e-3) & (np.abs(2.0 * tm - beta) < 0.2 * np.abs(beta))
-        trivial &= np.abs(diff).max(axis=-1) < 0.02
+        beta = -np.vecdot(diff, step)
         # A slow return is the mark of a nearby critical point, where another minimum may hide: Newton decides.
-        pace = np.einsum("ij,ij->i", step, step)
-        before = np.einsum("ij,ij->i", history[0], history[0]) if history else pace
-        trivial &= pace < SLOW * SLOW * before
-        found = tm < -1e-4
+        pace = np.vecdot(step, step)
+        trivial = (tm > 0.0) & (tm < 1e-3) & (np.abs(2.0 * tm - beta) < 0.2 * np.abs(beta))
+        trivial &= pace < SLOW * SLOW * (pace if before is None else before)
+        if trivial.any():
+            trivial &= np.abs(diff).max(axis=-1) < 0.02
         # A tiny negative distance next to the feed may be the round-off of the trivial solution.
-        stop = found | trivial | (size < 1e-10)
+        stop = (tm < -1e-4) | trivial | (pace < 1e-20)
         if stop.any():
             rows = live[stop]
-            done[rows] = True
-            out_tm[rows] = np.where(trivial[stop], 0.0, tm[stop])
-            out_w[rows] = W[stop]
+            ends.done[rows] = True
+            ends.tm[rows] = np.where(trivial[stop], 0.0, tm[stop])
+            ends.W[rows] = W[stop]
             keep = ~stop
             if not keep.any():
-                return out_tm, out_w, done, steps
-            live, lnW, new, step = live[keep], lnW[keep], new[keep], step[keep]
+                return
+            live, new, step, pace = live[keep], new[keep], step[keep], pace[keep]
             state, d, z = state.take(keep), d[keep], z[keep]
-            history = [old[keep] for old in history]
-        lnW = new
-        if iteration % 5 == 4:
-            lnW = np.clip(lnW + extrapolate(step, history), *LN_W)
-        history = [step, *history[:1]]
-    tm, W, ok, extra = _newton(state, z, d, np.exp(lnW), watch)
-    out_tm[live], out_w[live], done[live] = tm, W, ok
-    steps[live] += extra
-    return out_tm, out_w, done, steps
+            present = None if present is None else present[keep]
+            ln_w, W = ln_w[keep], W[keep]
+            last = None if last is None else (last[0][keep], last[1][keep])
+        if last is not None:
+            new = np.clip(new + accelerate(ln_w, step, last, W), *LN_W)
+        last, ln_w = (ln_w, step), new
+        before = pace
+    ends.W[live] = np.exp(ln_w)
 
 
 def _newton(
     state: PreparedStates, z: Array, d: Array, W: Array, watch: Watch
 ) -> tuple[Array, Array, Mask, NDArray[np.int64]]:
-    """Minimise tm by Newton steps in alpha = 2 sqrt(W) with a line search; same returns as follow_trial."""
+    """Minimise tm by Newton steps in alpha = 2 sqrt(W) with a line search; return tm (N,), W (N, nc), whether done, iterations."""
     n, nc = z.shape
     out_tm, out_w = np.zeros(n), W.copy()
     done = np.zeros(n, dtype=bool)
@@ -132,7 +180,7 @@ def _newton(
     live = np.arange(n)
     eye = np.arange(nc)
     shift = np.zeros(n)
-    for _ in range(NEWTON_STEPS):
+    for number in range(NEWTON_STEPS):
         watch.check()
         total = W.sum(axis=-1)
         phase = state.derivatives(W / total[:, None])
@@ -159,7 +207,7 @@ def _newton(
             dn = phase.dln_phi_dn
         hessian = root_w[:, :, None] * dn * root_w[:, None, :] / total[:, None, None]
         hessian[:, eye, eye] += 1.0 + 0.5 * np.maximum(g, -1.0) + shift[:, None]
-        step = descent_step(hessian, gradient)
+        step = (damped_step if number < DAMPED else descent_step)(hessian, gradient)
         reach = np.abs(step).max(axis=-1)
         step *= np.minimum(1.0, 0.5 / np.maximum(reach, 1e-30))[:, None]
         alpha = 2.0 * root_w
@@ -245,24 +293,24 @@ def _all_trials(
     steps = np.zeros(n, dtype=np.int64)
     live = np.arange(n)
     trials = trial_ln_w(eos, z, T, P, d)
-    for number, lnW in enumerate(trials):
-        watch.at(number / len(trials))
+    # The first two prove most; the others go together, since a call costs the same for few as for many. So do all of a few states.
+    together = every_trial or n <= FEW
+    groups = [trials] if together else [trials[:1], trials[1:2], trials[2:]]
+    for number, group in enumerate(groups):
+        watch.at(number / len(groups))
         if live.size == 0:
             break
-        whole = live.size == n
-        tm, W, ok, used = follow_trial(
-            state if whole else state.take(live),
-            z if whole else z[live],
-            d if whole else d[live],
-            lnW if whole else lnW[live],
-            watch,
-        )
-        steps[live] += used
-        lower = tm < best_tm[live]
+        ends = _follow(state, z, d, np.tile(live, len(group)), np.concatenate([trial[live] for trial in group]), watch)
+        shape = (len(group), live.size)
+        tm, done = ends.tm.reshape(shape), ends.done.reshape(shape)
+        steps[live] += ends.steps.reshape(shape).sum(axis=0)
+        lowest = np.argmin(np.where(np.isfinite(tm), tm, np.inf), axis=0)
+        each = np.arange(live.size)
+        least, W = tm[lowest, each], ends.W.reshape(*shape, -1)[lowest, each]
+        lower = least < best_tm[live]
         rows = live[lower]
-        best_tm[rows], best_w[rows] = tm[lower], W[lower]
-        converged[live] &= ok | (tm < UNSTABLE)
-        if not every_trial:
-            live = live[best_tm[live] >= below]
+        best_tm[rows], best_w[rows] = least[lower], W[lower]
+        converged[live] &= (done | (tm < UNSTABLE)).all(axis=0)
+        live = live[best_tm[live] >= below]
     unstable = best_tm < UNSTABLE
     return StabilityResult(unstable, best_tm, best_w, converged | unstable, steps)
