@@ -339,8 +339,8 @@ def _substitute(
         stop = (size < TOLERANCE) & exists & (beta > 0.0) & (beta < 1.0)
         lost = ~exists & (iteration > 2)
         smallest = 1.0
-        if not rough and stop.any() or lost.any():
-            stop &= ~lost
+        stop &= ~lost & (not rough)
+        if stop.any() or lost.any():
             none = np.zeros(int(stop.sum()), dtype=np.int64)
             done = _Split(beta[stop], x[stop], y[stop], zx[stop], zy[stop], size[stop], none, none > 0)
             out.put(rows[live[stop]], done)

@@ -32,6 +32,17 @@ def solve_each(matrix: Array, rhs: Array) -> Array:
     return np.where(np.isfinite(x).all(axis=-1, keepdims=True), x, 0.0)
 
 
+def solve_columns(matrix: Array, rhs: Array) -> Array:
+    """Solve matrix (N, m, m) x = rhs (N, m, k) for each of N, as :func:`solve_each` does."""
+    try:
+        x = np.linalg.solve(matrix, rhs)
+        if np.isfinite(x).all():
+            return np.asarray(x)
+    except np.linalg.LinAlgError:
+        pass
+    return np.stack([solve_each(matrix, rhs[..., k]) for k in range(rhs.shape[-1])], axis=-1)
+
+
 def extrapolate(step: Array, history: list[Array]) -> Array:
     """Return the extra step of the general dominant eigenvalue method with two eigenvalues, (N, nc).
 

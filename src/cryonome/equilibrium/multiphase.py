@@ -22,7 +22,7 @@ from ..watch import UNWATCHED, Watch
 from .flash import ACCEPTED, DENSE, TOLERANCE, flash_pt, seed_amount
 from .linear import descent_step, extrapolate
 from .phases import Kind, Phases, Reason
-from .stability import LN_W, log_safe, stability
+from .stability import LN_W, KnownPhase, log_safe, stability
 
 Array = NDArray[np.float64]
 Mask = NDArray[np.bool_]
@@ -69,7 +69,8 @@ def with_third(eos: Equation, two: Phases, watch: Watch = UNWATCHED) -> Phases:
             largest = np.argmax(now.fraction, axis=-1)
             x = np.ascontiguousarray(now.composition[np.arange(rows.size), largest])
             part = eos.take(rows)
-            test = stability(part, now.T, now.P, x, watch=here.part(0.0, 0.5), below=FURTHER)
+            known = _others(now, largest)
+            test = stability(part, now.T, now.P, x, watch=here.part(0.0, 0.5), below=FURTHER, known=known)
             further = test.tm < FURTHER
             full = further & (now.count == PLACES)
             # A fourth phase is beyond what is looked for: the state is not the answer, and says so.
@@ -83,6 +84,13 @@ def with_third(eos: Equation, two: Phases, watch: Watch = UNWATCHED) -> Phases:
             # What lost a phase, or found its third one, is tested anew.
             rows = rows[join][solved.converged & solved.split]
     return out
+
+
+def _others(now: Phases, largest: Rows) -> list[KnownPhase]:
+    """Return the phases of N states beside their largest, place by place."""
+    away = np.arange(now.kind.shape[1]) == largest[:, None]
+    Z = np.where(away | ~now.present, np.nan, now.Z)
+    return [KnownPhase(now.composition[:, k], Z[:, k]) for k in range(Z.shape[1]) if np.isfinite(Z[:, k]).any()]
 
 
 def _settled(eos: Equation, T: Array, P: Array, x: Array, W: Array) -> Array:

@@ -18,10 +18,13 @@ import numpy as np
 from numpy.typing import NDArray
 
 from ..eos import Equation
-from .linear import solve_each
+from .linear import solve_columns
 from .phases import ROOTS, Phases
 
 Array = NDArray[np.float64]
+
+BLOCK = 500
+"""States taken at a time: their matrices stay in the processor's cache."""
 
 LEAST = 1e-14
 """Fraction below which a phase has no part in the whole's answer."""
@@ -44,46 +47,49 @@ def exchange(eos: Equation, phases: Phases) -> Exchange:
     nc = phases.z.shape[-1]
     out = np.zeros((3, n))
     active = phases.present & (phases.fraction > LEAST) & phases.converged[:, None]
-    rows = np.flatnonzero(active.sum(axis=-1) > 1)
-    if rows.size == 0:
-        return Exchange(*out)
+    count = active.sum(axis=-1)
     if nc == 1:
-        out[:, rows] = np.inf
+        out[:, count > 1] = np.inf
         return Exchange(*out)
+    for others in range(1, places):
+        rows = np.flatnonzero(count == others + 1)
+        for i in range(0, rows.size, BLOCK):
+            some = rows[i : i + BLOCK]
+            out[:, some] = _sums(eos, phases, some, active, others)
+    return Exchange(*out)
+
+
+def _sums(
+    eos: Equation, phases: Phases, rows: NDArray[np.intp], active: NDArray[np.bool_], others: int
+) -> tuple[Array, Array, Array]:
+    """Return the three sums of :class:`Exchange` of the states ``rows``, which have ``others`` phases beside their largest."""
+    nc = phases.z.shape[-1]
     order = np.argsort(np.where(active[rows], -phases.fraction[rows], 1.0), axis=-1, kind="stable")
-    base = order[:, 0]
-    reference = _phase(eos, phases, rows, base)
-    amount0, matrix0 = reference[0], reference[1]
-    others = places - 1
+    amount0, matrix0, *reference = _phase(eos, phases, rows, order[:, 0])
     m = rows.size
     H = np.zeros((m, others * nc, others * nc))
-    g = np.zeros((m, 2, others * nc))
+    g = np.zeros((m, others * nc, 2))
     scales = []
     for k in range(others):
-        place = order[:, k + 1]
-        there = active[rows, place]
-        amount, matrix, by_T, by_P = _phase(eos, phases, rows, np.where(there, place, base))
+        amount, matrix, by_T, by_P = _phase(eos, phases, rows, order[:, k + 1])
         with np.errstate(divide="ignore", invalid="ignore"):
             scale = np.where(amount0 > 0.0, np.sqrt(amount * amount0 / (amount + amount0)), 0.0)
-        scale = np.where(there[:, None], np.nan_to_num(scale), 0.0)
+        scale = np.nan_to_num(scale)
         scales.append(scale)
         block = slice(k * nc, (k + 1) * nc)
         H[:, block, block] = matrix
-        g[:, 0, block] = scale * (by_T - reference[2])
-        g[:, 1, block] = scale * (by_P - reference[3])
+        g[:, block, 0] = scale * (by_T - reference[0])
+        g[:, block, 1] = scale * (by_P - reference[1])
     whole = np.concatenate(scales, axis=-1)
     for k in range(others):
-        block = slice(k * nc, (k + 1) * nc)
         for j in range(others):
-            H[:, block, j * nc : (j + 1) * nc] += matrix0
+            H[:, k * nc : (k + 1) * nc, j * nc : (j + 1) * nc] += matrix0
     H *= whole[:, :, None] * whole[:, None, :]
     index = np.arange(others * nc)
     H[:, index, index] += np.where(whole > 0.0, 0.0, 1.0)
-    answers = np.stack([solve_each(H, g[:, j]) for j in range(2)], axis=1)
-    out[0, rows] = np.einsum("nj,nj->n", g[:, 0], answers[:, 0])
-    out[1, rows] = -np.einsum("nj,nj->n", g[:, 1], answers[:, 0])
-    out[2, rows] = np.einsum("nj,nj->n", g[:, 1], answers[:, 1])
-    return Exchange(*out)
+    answer = solve_columns(H, g)
+    both = np.einsum("nij,nik->njk", g, answer)
+    return both[:, 0, 0], -both[:, 1, 0], both[:, 1, 1]
 
 
 def _phase(eos: Equation, phases: Phases, rows: NDArray[np.intp], place: NDArray[np.intp]) -> tuple[Array, ...]:

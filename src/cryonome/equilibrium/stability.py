@@ -11,12 +11,14 @@ point with tm < 0 proves that the feed splits.
 
 from __future__ import annotations
 
+from collections.abc import Sequence
 from dataclasses import dataclass
 
 import numpy as np
 from numpy.typing import NDArray
 
 from ..eos import Equation, PreparedStates
+from ..eos.equation import Rows
 from ..watch import UNWATCHED, Watch
 from .linear import accelerate, damped_step, descent_step
 from .wilson import wilson_ln_k
@@ -36,6 +38,12 @@ FEW = 8
 
 SLOW = 0.7
 """Ratio of successive steps above which a trial nears its end slowly."""
+
+SHRINKING = 0.5**2
+"""Ratio of the squares of successive steps below which, twice in turn, a trial is coming in."""
+
+FAR = 50.0
+"""Distance, over the square of a step that is coming in, beyond which the rest of the way cannot lead below zero."""
 
 UNSTABLE = -1e-13
 """Below this modified distance a feed is unstable; the round-off of the sum is a few 1e-16."""
@@ -66,6 +74,26 @@ def _distance(W: Array, gradient: Array) -> Array:
     return np.asarray(1.0 + np.vecdot(W, gradient - 1.0))
 
 
+@dataclass(frozen=True)
+class KnownPhase:
+    """A phase that is in equilibrium with the feed already, of N states: ``x`` (N, nc) and ``Z`` (N,), nan where there is none."""
+
+    x: Array
+    Z: Array
+
+    def take(self, rows: Rows) -> KnownPhase:
+        """Return that of the states ``rows``."""
+        return KnownPhase(self.x[rows], self.Z[rows])
+
+    def near(self, W: Array, Z: Array) -> Mask:
+        """Tell which trials W (N, nc) of compressibility factor Z (N,) have all but come to it, (N,)."""
+        off = W - self.x
+        return np.asarray((np.vecdot(off, off) < ARRIVED**2) & (np.abs(Z - self.Z) < 0.01 * self.Z))
+
+
+ARRIVED = 1e-3
+"""Distance in mole fractions at which a trial has come to a phase that is known."""
+
 BLOCK = 1000
 """Trials followed together by substitution: their working arrays stay in the processor's cache."""
 
@@ -89,12 +117,13 @@ def _follow(
     d: Array,
     origin: NDArray[np.intp],
     ln_w: Array,
+    known: list[KnownPhase],
     watch: Watch,
 ) -> _Ends:
     """Follow M trials ``ln_w`` (M, nc) downhill, each of the state number ``origin`` (M,) of ``state``, z and d (N, nc).
 
     The descent ends early where tm falls clearly below zero. A trial that returns to the feed counts as
-    converged with tm = 0.
+    converged with tm = 0. So does one that comes to a ``known`` phase.
     """
     m = origin.size
     W = np.exp(np.clip(ln_w, *LN_W))
@@ -102,7 +131,7 @@ def _follow(
     for i in range(0, m, BLOCK):
         rows = slice(i, i + BLOCK)
         at = origin[rows]
-        _substitute(state.take(at), z[at], d[at], ln_w[rows], ends, i, watch)
+        _substitute(state.take(at), z[at], d[at], ln_w[rows], [end.take(at) for end in known], ends, i, watch)
     left = np.flatnonzero(~ends.done)
     for i in range(0, left.size, NEWTON_BLOCK):
         rows = left[i : i + NEWTON_BLOCK]
@@ -118,6 +147,7 @@ def _substitute(
     z: Array,
     d: Array,
     ln_w: Array,
+    known: list[KnownPhase],
     ends: _Ends,
     first: int,
     watch: Watch,
@@ -128,10 +158,11 @@ def _substitute(
     present = None if (z > 0.0).all() else z > 0.0
     last: tuple[Array, Array] | None = None
     before: Array | None = None
-    for iteration in range(SUBSTITUTIONS):
+    shrank = np.zeros(len(ln_w), dtype=bool)
+    for _ in range(SUBSTITUTIONS):
         watch.check()
         W = np.exp(ln_w)
-        ln_phi, _ = state.ln_phi(W / W.sum(axis=-1, keepdims=True))
+        ln_phi, Z = state.ln_phi(W / W.sum(axis=-1, keepdims=True))
         new = np.clip(d - ln_phi, *LN_W)
         step = new - ln_w
         if present is not None:
@@ -147,8 +178,13 @@ def _substitute(
         trivial &= pace < SLOW * SLOW * (pace if before is None else before)
         if trivial.any():
             trivial &= np.abs(diff).max(axis=-1) < 0.02
+        # Where the steps keep shrinking, and what they can still gain is far less than the distance, that stays positive.
+        shrinking = np.zeros(live.size, dtype=bool) if before is None else pace < SHRINKING * before
+        settled = shrinking & shrank & (tm > FAR * np.vecdot(W * step, step))
+        for end in known:
+            settled |= end.near(W, Z)
         # A tiny negative distance next to the feed may be the round-off of the trivial solution.
-        stop = (tm < -1e-4) | trivial | (pace < 1e-20)
+        stop = (tm < -1e-4) | trivial | settled | (pace < 1e-20)
         if stop.any():
             rows = live[stop]
             ends.done[rows] = True
@@ -157,15 +193,16 @@ def _substitute(
             keep = ~stop
             if not keep.any():
                 return
-            live, new, step, pace = live[keep], new[keep], step[keep], pace[keep]
+            live, new, step, pace, shrinking = live[keep], new[keep], step[keep], pace[keep], shrinking[keep]
             state, d, z = state.take(keep), d[keep], z[keep]
             present = None if present is None else present[keep]
             ln_w, W = ln_w[keep], W[keep]
             last = None if last is None else (last[0][keep], last[1][keep])
+            known = [end.take(keep) for end in known]
         if last is not None:
             new = np.clip(new + accelerate(ln_w, step, last, W), *LN_W)
         last, ln_w = (ln_w, step), new
-        before = pace
+        before, shrank = pace, shrinking
     ends.W[live] = np.exp(ln_w)
 
 
@@ -264,6 +301,7 @@ def stability(
     every_trial: bool = False,
     watch: Watch = UNWATCHED,
     below: float = UNSTABLE,
+    known: Sequence[KnownPhase] = (),
 ) -> StabilityResult:
     """Test N feeds z (N, nc) at T (N,) K and P (N,) Pa; see :class:`StabilityResult`.
 
@@ -271,7 +309,7 @@ def stability(
     distance of all is kept. A phase of a split needs a lower one than a feed: trials come back to the other phase.
     """
     with np.errstate(over="ignore", invalid="ignore", divide="ignore"):
-        return _all_trials(eos, T, P, z, state, every_trial, watch, below)
+        return _all_trials(eos, T, P, z, state, every_trial, watch, below, list(known))
 
 
 def _all_trials(
@@ -283,6 +321,7 @@ def _all_trials(
     every_trial: bool,
     watch: Watch,
     below: float,
+    known: list[KnownPhase],
 ) -> StabilityResult:
     n = z.shape[0]
     state = eos.prepare(T, P) if state is None else state
@@ -300,7 +339,9 @@ def _all_trials(
         watch.at(number / len(groups))
         if live.size == 0:
             break
-        ends = _follow(state, z, d, np.tile(live, len(group)), np.concatenate([trial[live] for trial in group]), watch)
+        ends = _follow(
+            state, z, d, np.tile(live, len(group)), np.concatenate([trial[live] for trial in group]), known, watch
+        )
         shape = (len(group), live.size)
         tm, done = ends.tm.reshape(shape), ends.done.reshape(shape)
         steps[live] += ends.steps.reshape(shape).sum(axis=0)

@@ -65,16 +65,20 @@ def _isotherm(T: Array) -> list[Array]:
 def _pressure(rho: Array, T: Array, c: list[Array]) -> tuple[Array, Array]:
     """Return P atm and dP/drho at rho (N,) mol/L."""
     plain, damped = c[:8], c[8:]
-    P, slope = rho * _R * T, _R * T
-    for n, k in enumerate(plain, 2):
-        P = P + k * rho**n
-        slope = slope + n * k * rho ** (n - 1)
     square = rho * rho
     decay = np.exp(-_GAMMA * square)
+    P, slope = _R * T, _R * T
+    power = rho
+    for n, k in enumerate(plain, 2):
+        term = k * power
+        P, slope = P + term, slope + n * term
+        power = power * rho
+    power = square * decay
     for n, k in zip(range(3, 15, 2), damped):
-        P = P + k * rho**n * decay
-        slope = slope + k * rho ** (n - 1) * (n - 2.0 * _GAMMA * square) * decay
-    return P, slope
+        term = k * power
+        P, slope = P + term, slope + (n - 2.0 * _GAMMA * square) * term
+        power = power * square
+    return P * rho, slope
 
 
 def density(T: Array, P: Array, liquid: NDArray[np.bool_]) -> Array:
@@ -91,6 +95,8 @@ def density(T: Array, P: Array, liquid: NDArray[np.bool_]) -> Array:
     low = np.where(dense, RHO_CRITICAL, low)
     high = np.where((T < T_CRITICAL) & ~liquid, RHO_CRITICAL, high)
     rho = np.where(dense, 27.0, np.minimum(target / (_R * T), 0.9 * high))
+    found = rho.copy()
+    live = np.arange(rho.size)
     for _ in range(60):
         value, slope = _pressure(rho, T, c)
         miss = value - target
@@ -98,10 +104,15 @@ def density(T: Array, P: Array, liquid: NDArray[np.bool_]) -> Array:
         with np.errstate(divide="ignore", invalid="ignore"):
             new = rho - miss / slope
         new = np.where((slope > 0.0) & (new > low) & (new < high), new, 0.5 * (low + high))
-        if np.abs(new - rho).max(initial=0.0) < 1e-11:
-            return new
+        found[live] = new
+        going = ~(np.abs(new - rho) < 1e-11)
+        if not going.any():
+            break
         rho = new
-    return rho
+        if np.count_nonzero(going) < 0.7 * live.size:
+            live, rho, T, target, low, high = (v[going] for v in (live, rho, T, target, low, high))
+            c = [k[going] for k in c]
+    return found
 
 
 def viscosity(T: Array, rho: Array) -> Array:
