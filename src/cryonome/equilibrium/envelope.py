@@ -18,11 +18,11 @@ from itertools import pairwise
 
 import numpy as np
 from numpy.typing import NDArray
-from scipy.interpolate import CubicHermiteSpline
 
 from ..eos import Equation
 from ..watch import UNWATCHED, Watch
 from .line_starts import P_MAX, P_MIN, STARTS, bubble_start, start_points
+from .linear import hermite
 from .quality import correct, tangent
 
 Array = NDArray[np.float64]
@@ -259,7 +259,7 @@ def _predict(walker: _Walker) -> Array:
         if abs(h) > 1e-10 and abs(scale) > 1e-8 and abs(walker.step) < 4.0 * abs(h):
             s0 = walker.slopes[-2] / scale
             t = 1.0 + walker.step / h
-            cubic = CubicHermiteSpline([0.0, 1.0], [u0, u1], [h * s0, h * s1])(t)
+            cubic = hermite(t, u0, u1, h * s0, h * s1)[0]
             if np.abs(cubic - guess).max() < 0.5 * np.abs(walker.step * s1).max() + 0.05:
                 guess = cubic
     return np.asarray(guess)

@@ -43,6 +43,15 @@ def solve_columns(matrix: Array, rhs: Array) -> Array:
     return np.stack([solve_each(matrix, rhs[..., k]) for k in range(rhs.shape[-1])], axis=-1)
 
 
+def hermite(t: float, left: Array, right: Array, slope_left: Array, slope_right: Array) -> tuple[Array, Array]:
+    """Return the cubic through two points with their slopes at t, 0 at the left and 1 at the right one, and its derivative in t."""
+    u = 1.0 - t
+    value = (1.0 + 2.0 * t) * u * u * left + t * u * u * slope_left
+    value += t * t * (1.0 + 2.0 * u) * right - t * t * u * slope_right
+    rise = 6.0 * t * u * (right - left) + u * (1.0 - 3.0 * t) * slope_left + t * (3.0 * t - 2.0) * slope_right
+    return value, rise
+
+
 def extrapolate(step: Array, history: list[Array]) -> Array:
     """Return the extra step of the general dominant eigenvalue method with two eigenvalues, (N, nc).
 

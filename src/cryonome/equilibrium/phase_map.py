@@ -8,7 +8,6 @@ from itertools import pairwise
 
 import numpy as np
 from numpy.typing import NDArray
-from scipy.interpolate import CubicHermiteSpline
 from scipy.optimize import brentq
 
 from ..eos import Equation
@@ -27,6 +26,7 @@ from .envelope import (
     trace,
 )
 from .line_starts import P_MIN, STARTS, dew_starts
+from .linear import hermite
 from .pure import boiling_temperature, saturation_pressure
 from .quality import TRIVIAL, correct, tangent
 from .stability import stability
@@ -321,23 +321,20 @@ def _solve_between(
     s0, s1 = tangent(ends.jacobian, np.repeat(j, 2))
     last: dict[str, _Node] = {}
 
-    spline = CubicHermiteSpline([0.0, 1.0], [u0, u1], [h * s0, h * s1])
-    rise = spline.derivative()
-
-    def hermite(s: float) -> tuple[Array, Array]:
-        t = (s - u0[column]) / h
-        return spline(t), rise(t) / h
+    def between(s: float) -> tuple[Array, Array]:
+        value, rise = hermite((s - u0[column]) / h, u0, u1, h * s0, h * s1)
+        return value, rise / h
 
     bend = np.zeros_like(u0)
     if column < z.size and crossing:
-        middle, _ = hermite(0.0)
+        middle, _ = between(0.0)
         for point in whole.critical_points:
             exact = np.concatenate([np.zeros(z.size), np.log([point.T, point.P])])
             if np.abs(exact - middle)[-2:].max() < 0.05:
                 bend = (exact - middle) / (u0[column] * u1[column]) ** 2
 
     def at(s: float) -> float:
-        guess, slope = hermite(s)
+        guess, slope = between(s)
         left, right = s - u0[column], s - u1[column]
         guess = guess + bend * (left * right) ** 2
         slope = slope + bend * 2.0 * left * right * (left + right)

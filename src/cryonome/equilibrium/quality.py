@@ -62,21 +62,22 @@ def _phase_roots(state: PreparedStates, x: Array, y: Array, light: Array) -> tup
     same for both; there the lighter phase takes the vapour root and the heavier the liquid root.
     """
     n = len(x)
-    if n <= FEW:
-        rows = np.arange(n)
-        both = state.take(np.concatenate([rows, rows])).derivatives(np.concatenate([x, y]))
-        px, py = both.take(slice(n)), both.take(slice(n, None))
-    else:
-        px, py = state.derivatives(x), state.derivatives(y)
+    both = np.concatenate([x, y])
     alike = 0.5 * np.abs(x - y).sum(axis=-1) < ALIKE
-    named: tuple[tuple[bool, Root, Root], ...] = ((True, "liquid", "vapour"), (False, "vapour", "liquid"))
-    for up, root_x, root_y in named:
-        rows = np.flatnonzero(alike & ((light > 0.0) == up))
-        if rows.size:
-            part = state.take(rows)
-            px.put(rows, part.derivatives(x[rows], root_x))
-            py.put(rows, part.derivatives(y[rows], root_y))
-    return px, py
+    if n > FEW and not alike.any():
+        return state.derivatives(x), state.derivatives(y)
+    up = light > 0.0
+    lighter = np.concatenate([~up, up])
+    close = np.concatenate([alike, alike])
+    groups: tuple[tuple[Mask, Root], ...] = (
+        (~close, "stable"),
+        (close & ~lighter, "liquid"),
+        (close & lighter, "vapour"),
+    )
+    rows = [(np.flatnonzero(mask), root) for mask, root in groups]
+    parts = [(k, state.take(k % n).derivatives(both[k], root)) for k, root in rows if k.size]
+    found = parts[0][1] if len(parts) == 1 else PhaseDerivatives.merged(parts)
+    return found.take(slice(n)), found.take(slice(n, None))
 
 
 def residuals(eos: Equation, z: Array, beta: Array, u: Array, light: Array) -> tuple[Array, Array, Array]:
