@@ -40,6 +40,11 @@ def start_points(
         good = points.converged & (points.volume > 0.5)
         found[rows[good]], ok[rows[good]] = points.u[good], True
 
+    inner = np.flatnonzero((beta > 0.0) & (beta < 1.0))
+    if inner.size and (z == z[0]).all():
+        guess, near = _among_flashes(eos, z[0], beta[inner], pressures[0], watch)
+        if near.any():
+            settle(inner[near], guess[near], 12)
     for P in pressures:
         waiting = np.flatnonzero(~ok)
         if waiting.size:
@@ -125,6 +130,32 @@ def bubble_start(eos: Equation, z: Array) -> tuple[Array, bool]:
     P = np.exp(points.u[:, -1])
     good = np.flatnonzero(points.converged & (points.volume > 0.5) & (P >= P_MIN) & (P < P_MAX))
     return (points.u[good[0]], True) if good.size else (np.full(nc + 2, np.nan), False)
+
+
+def _among_flashes(eos: Equation, z: Array, beta: Array, P: float, watch: Watch) -> tuple[Array, NDArray[np.bool_]]:
+    """Return unknowns (M, nc + 2) near the fractions ``beta`` (M,) of one feed z (nc,) at pressure P, and where there are any,
+    from one batch of flashes over temperature: two neighbours between which a fraction lies are interpolated."""
+    ends = np.array([0.0, 1.0])
+    reach = np.exp(wilson_point(eos, np.stack([z, z]), ends, np.full(2, P), False)[:, -2])
+    T = np.geomspace(0.8 * reach.min(), 1.1 * reach.max(), ALONG)
+    flash = flash_pt(eos, T, np.full(ALONG, P), z, watch)
+    usable = flash.split & flash.converged & (flash.Z[:, 0] > 0.2)
+    with np.errstate(divide="ignore", invalid="ignore"):
+        ln_k = np.where((z > 0.0) & usable[:, None], np.log(flash.light / flash.heavy), 0.0)
+    u = np.column_stack([ln_k, np.log(T), np.full(ALONG, np.log(P))])
+    fraction = flash.light_fraction
+    out, near = np.full((beta.size, z.size + 2), np.nan), np.zeros(beta.size, dtype=bool)
+    for row, wanted in enumerate(beta):
+        below = (fraction[:-1] <= wanted) & (fraction[1:] > wanted) & usable[:-1] & usable[1:]
+        if below.any():
+            i = int(np.argmax(below))
+            part = (wanted - fraction[i]) / (fraction[i + 1] - fraction[i])
+            out[row], near[row] = (1.0 - part) * u[i] + part * u[i + 1], True
+    return out, near
+
+
+ALONG = 40
+"""Temperatures at which a feed is flashed to find where its quality lines begin."""
 
 
 def _start_by_flashes(eos: Equation, z: Array, beta: Array, P: float, watch: Watch) -> dict[int, Array]:
