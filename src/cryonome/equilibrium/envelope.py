@@ -223,7 +223,7 @@ def _first_direction(eos: Equation, z: Array, walker: _Walker) -> None:
     slope = tangent(points.jacobian, np.array([z.size + 1]))[0]
     walker.volumes.append(float(points.volume[0]))
     walker.sides.append(1.0)
-    walker.spec = _fastest(slope, walker.points[0], walker.volumes[0])
+    walker.spec = fastest(slope, walker.points[0], walker.volumes[0])
     walker.slopes.append(slope / slope[walker.spec])
     walker.step = 0.3 * np.sign(slope[walker.spec]) if walker.spec != z.size + 1 else 0.3
     if slope[walker.spec] < 0.0:
@@ -235,7 +235,7 @@ def _near_critical(ln_k: Array, volume: float, factor: float) -> bool:
     return bool(np.abs(ln_k).max() < factor * CROSSING and abs(volume) < 4.0 * factor * CROSSING)
 
 
-def _fastest(slope: Array, u: Array, volume: float) -> int:
+def fastest(slope: Array, u: Array, volume: float) -> int:
     """Return the unknown to specify next: the fastest, each weighed by the range it runs through.
 
     Far from the critical point T and P describe the line best; near it only the K values do.
@@ -349,7 +349,7 @@ def _accept(
     walker.sides.append(-walker.sides[-1] if crossed else walker.sides[-1])
     direction = np.sign(walker.step)
     old = walker.spec
-    new = _fastest(slope, u, volume)
+    new = fastest(slope, u, volume)
     # The step continues in the sense of travel, expressed in the new unknown.
     travel = direction * slope
     grow = {1: 2.0, 2: 2.0, 3: 1.5, 4: 1.1}.get(iterations, 0.6)

@@ -138,7 +138,7 @@ def _among_flashes(eos: Equation, z: Array, beta: Array, P: float, watch: Watch)
     ends = np.array([0.0, 1.0])
     reach = np.exp(wilson_point(eos, np.stack([z, z]), ends, np.full(2, P), False)[:, -2])
     T = np.geomspace(0.8 * reach.min(), 1.1 * reach.max(), ALONG)
-    flash = flash_pt(eos, T, np.full(ALONG, P), z, watch)
+    flash = flash_pt(eos, T, np.full(ALONG, P), z, Watch(watch.cancelled))
     usable = flash.split & flash.converged & (flash.Z[:, 0] > 0.2)
     with np.errstate(divide="ignore", invalid="ignore"):
         ln_k = np.where((z > 0.0) & usable[:, None], np.log(flash.light / flash.heavy), 0.0)

@@ -28,8 +28,8 @@ from .envelope import (
 from .line_starts import P_MIN, STARTS, dew_starts
 from .linear import hermite
 from .pure import boiling_temperature, saturation_pressure
-from .quality import TRIVIAL, correct, tangent
-from .stability import stability
+from .quality import TRIVIAL, compositions, correct, tangent
+from .stability import KnownPhase, stability
 from .wilson import wilson_point
 
 Array = NDArray[np.float64]
@@ -87,6 +87,18 @@ class PhaseMap:
                 unique.append(point)
         return unique
 
+    def with_lines(self, lines: Sequence[Line]) -> PhaseMap:
+        """Return the map with the ``lines`` of inner fractions beside its own."""
+        # A line stopped just beyond the critical point keeps that one point out of its plot.
+        parts = [split_at_critical(line)[0] for line in lines]
+        return replace(
+            self,
+            lines=(*self.lines, *lines),
+            parts=(*self.parts, *parts),
+            stable=(*self.stable, *(np.ones(len(p.u), dtype=bool) for p in parts)),
+            remarks=(*self.remarks, *_ends(lines)),
+        )
+
 
 LEAST_PRESSURE = 1e-6
 """Pa. A saturation pressure below this is of no use to anyone."""
@@ -130,6 +142,11 @@ def phase_map(eos: Equation, z: Array, fractions: Sequence[float] = (0.0, 1.0), 
         return _pure_map(eos, z)
     inner = sorted({f for f in fractions if 0.0 < f < 1.0})
     lines, quality = _envelope_lines(eos, z, inner, watch.part(0.0, 0.8))
+    return completed(eos, z, lines, watch.part(0.8, 1.0)).with_lines(quality)
+
+
+def completed(eos: Equation, z: Array, lines: Sequence[Line], watch: Watch = UNWATCHED) -> PhaseMap:
+    """Return the map of z (nc,) from its traced bubble and dew ``lines``: critical points and extremes solved, stability tested."""
     parts: list[Line] = []
     estimates: list[tuple[float, float]] = []
     for line in lines:
@@ -146,15 +163,14 @@ def phase_map(eos: Equation, z: Array, fractions: Sequence[float] = (0.0, 1.0), 
         direct = critical_point(eos, z, *guess) if guess else None
         if direct and direct.P > 0.0:
             critical = [direct]
-    stable = _stable_points(eos, z, parts, watch.part(0.8, 1.0))
+    stable = _stable_points(eos, z, parts, watch)
     whole = PhaseMap(eos, z, tuple(lines), tuple(parts), tuple(stable), tuple(critical), None, None, ())
     therm, bar = _extreme(whole, -2), _extreme(whole, -1)
     remarks = [*_ends(lines), *_metastable_remarks(parts, stable)]
     for missing, code in ((not critical, "critical"), (therm is None, "cricondentherm"), (bar is None, "cricondenbar")):
         if missing:
             remarks.append(Remark("warning", f"map.no_{code}", "map"))
-    whole = replace(whole, cricondentherm=therm, cricondenbar=bar, remarks=tuple(remarks))
-    return _with_lines(whole, quality)
+    return replace(whole, cricondentherm=therm, cricondenbar=bar, remarks=tuple(remarks))
 
 
 def _envelope_lines(eos: Equation, z: Array, inner: list[float], watch: Watch) -> tuple[list[Line], list[Line]]:
@@ -196,22 +212,10 @@ def with_fractions(whole: PhaseMap, fractions: Sequence[float], watch: Watch = U
     inner = sorted({f for f in fractions if 0.0 < f < 1.0} - {line.beta for line in whole.lines})
     if not inner or whole.z.size == 1:
         return whole
-    return _with_lines(whole, trace(whole.eos, whole.z, np.array(inner), np.ones(len(inner), dtype=bool), watch))
+    return whole.with_lines(trace(whole.eos, whole.z, np.array(inner), np.ones(len(inner), dtype=bool), watch))
 
 
-def _with_lines(whole: PhaseMap, lines: list[Line]) -> PhaseMap:
-    # A line stopped just beyond the critical point keeps that one point out of its plot.
-    parts = [split_at_critical(line)[0] for line in lines]
-    return replace(
-        whole,
-        lines=(*whole.lines, *lines),
-        parts=(*whole.parts, *parts),
-        stable=(*whole.stable, *(np.ones(len(p.u), dtype=bool) for p in parts)),
-        remarks=(*whole.remarks, *_ends(lines)),
-    )
-
-
-def _ends(lines: list[Line]) -> list[Remark]:
+def _ends(lines: Sequence[Line]) -> list[Remark]:
     """Return a remark about every line that ended where a reader would not expect it."""
     out = []
     for line in lines:
@@ -235,8 +239,20 @@ def _stable_points(eos: Equation, z: Array, parts: list[Line], watch: Watch) -> 
     T, P = np.concatenate([p.T for p in parts]), np.concatenate([p.P for p in parts])
     # The incipient phase itself lies at no distance: what is looked for lies deeper.
     feeds = np.ascontiguousarray(np.broadcast_to(z, (T.size, z.size)))
-    test = stability(eos, T, P, feeds, watch=watch, below=METASTABLE)
+    state = eos.prepare(T, P)
+    incipient = np.concatenate([_incipient(part, z) for part in parts if len(part.u)])
+    known = KnownPhase(incipient, state.ln_phi(incipient)[1])
+    test = stability(eos, T, P, feeds, state, watch=watch, below=METASTABLE, known=[known])
     return np.split(test.tm > METASTABLE, np.cumsum([len(p.u) for p in parts])[:-1])
+
+
+def _incipient(part: Line, z: Array) -> Array:
+    """Return the phase that just forms at every point of a bubble or dew line, (n, nc)."""
+    # Beyond a critical point the traced line keeps the fraction it began with.
+    beta = part.beta if part.side[0] > 0.0 else 1.0 - part.beta
+    x, y = compositions(part.u, z, np.full(len(part.u), beta))
+    forming = y if beta == 0.0 else x
+    return np.asarray(forming / forming.sum(axis=-1, keepdims=True))
 
 
 def _metastable_remarks(parts: list[Line], stable: list[NDArray[np.bool_]]) -> list[Remark]:
@@ -249,7 +265,7 @@ def _metastable_remarks(parts: list[Line], stable: list[NDArray[np.bool_]]) -> l
     return out
 
 
-def _hottest(lines: list[Line]) -> tuple[float, float] | None:
+def _hottest(lines: Sequence[Line]) -> tuple[float, float] | None:
     """Return T, P of the traced point whose phases are most alike: the best guess of a critical point."""
     best, least = None, 1.5
     for line in lines:
@@ -353,7 +369,7 @@ def _solve_between(
         return goal(guess, slope)
 
     try:
-        root = brentq(at, float(u0[column]), float(u1[column]), xtol=1e-13, rtol=1e-13, maxiter=60)
+        root = brentq(at, float(u0[column]), float(u1[column]), xtol=1e-12, rtol=1e-12, maxiter=60)
         # The root need not be what was tried last: it may be one of the ends.
         at(root)
     except (ArithmeticError, ValueError, RuntimeError):

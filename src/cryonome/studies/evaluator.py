@@ -20,6 +20,7 @@ from ..document.faults import PathParts, errors
 from ..document.read_fluid import ModelInput, inner_names, used_samples
 from ..equilibrium.phase_map import PhaseMap, phase_map, with_fractions
 from ..equilibrium.regions import Regions, regions
+from ..equilibrium.retrace import retraced, with_moved_fractions
 from ..errors import DomainError
 from ..watch import UNWATCHED, Watch
 from .blending import Sources
@@ -69,14 +70,37 @@ class Evaluator:
     def __init__(self) -> None:
         self.cache = Cache()
         self._readings = Remembered()
+        self._traced: dict[object, PhaseMap] = {}
 
     def at(self, document: Document) -> Project:
         """Return a document with its results."""
         return Project(document, self)
 
+    def last_map(self, model: FluidModel, inner: tuple[float, ...] = ()) -> PhaseMap | None:
+        """Return the envelope last traced of a fluid of these very components, with lines of ``inner`` where there are any, to
+        trace a changed one from."""
+        return self._traced.get((_family(model), inner))
+
+    def keep_map(self, model: FluidModel, inner: tuple[float, ...], whole: PhaseMap) -> None:
+        """Keep an envelope to trace the next one from."""
+        key = (_family(model), inner)
+        self._traced.pop(key, None)
+        self._traced[key] = whole
+        for old in list(self._traced)[:-FOLLOWED]:
+            self._traced.pop(old, None)
+
     def remembered(self, key: tuple[object, ...], compute: Callable[[], T]) -> T:
         """Return what was computed for these very objects, computing it where they are new."""
         return self._readings.get(key, compute)
+
+
+FOLLOWED = 12
+"""Fluids whose last envelope is kept to trace the next from."""
+
+
+def _family(model: FluidModel) -> object:
+    """Return what fluids share whose envelopes may lie close to each other."""
+    return model.name, type(model.eos), tuple(c.identity for c in model.components)
 
 
 @dataclass(frozen=True)
@@ -193,12 +217,26 @@ class Project:
 
         def compute() -> PhaseMap:
             model = self.fluid(fluid)
-            bare = self.known_map(fluid)
-            if bare is not None and _inner(fractions):
-                return with_fractions(bare, fractions, watch)
-            return phase_map(model.eos, model.z, fractions, watch)
+            bare, inner = self.known_map(fluid), _inner(fractions)
+            if bare is None:
+                bare = self._moved_map(model, watch)
+            if bare is None:
+                whole = phase_map(model.eos, model.z, fractions, watch)
+            elif not inner:
+                whole = bare
+            else:
+                old = self.evaluator.last_map(model, inner)
+                moved = with_moved_fractions(bare, old, inner, watch) if old is not None else None
+                whole = moved or with_fractions(bare, fractions, watch)
+            self.evaluator.keep_map(model, inner, whole)
+            return whole
 
         return self.evaluator.cache.get(self.map_key(fluid, fractions), compute)
+
+    def _moved_map(self, model: FluidModel, watch: Watch) -> PhaseMap | None:
+        """Return the envelope moved from that of the fluid as it was before, where that leads to it."""
+        old = self.evaluator.last_map(model)
+        return retraced(model.eos, model.z, old, watch) if old is not None else None
 
     def regions(self, fluid: Fluid, watch: Watch = UNWATCHED) -> Regions | None:
         """Return the boundaries of the regions with an aqueous phase and with three phases; None where neither is to be expected.

@@ -1,0 +1,107 @@
+"""An envelope traced anew from one of nearly the same fluid, so that it follows a parameter that is being dragged.
+
+Every point of the old lines is a start for the new ones: all are corrected in one batch, each with the unknown held that changed
+fastest along its line. What does not come in, or comes in elsewhere, says that the fluids are too unlike: then nothing is
+returned, and the lines are traced from their beginning.
+"""
+
+from __future__ import annotations
+
+from collections.abc import Sequence
+from dataclasses import replace
+
+import numpy as np
+from numpy.typing import NDArray
+
+from ..eos import Equation
+from ..watch import UNWATCHED, Watch
+from .envelope import Line, fastest
+from .line_starts import P_MIN
+from .phase_map import PhaseMap, completed
+from .quality import correct
+
+Array = NDArray[np.float64]
+
+ITERATIONS = 14
+FARTHEST = 0.12
+"""Largest change of ln T, and a sixth of that of ln P, of a point up to which the new line is taken for the old one moved."""
+WIDEST = 2.0
+"""How much wider than on the old line neighbours may come to lie."""
+TRIVIAL = 1e-4
+COLDEST = 480.0
+"""Magnitude of ln K beyond which points are left out; :func:`correct` ends at 500."""
+
+
+def retraced(eos: Equation, z: Array, old: PhaseMap, watch: Watch = UNWATCHED) -> PhaseMap | None:
+    """Return the envelope of z (nc,) with the bubble and dew lines of ``old`` moved to it; None where they do not lead to it.
+
+    The components must be those of ``old``, one by one. Raises Cancelled where ``watch`` says so.
+    """
+    z = np.asarray(z, float) / np.sum(z)
+    outer = [_within(line) for line in old.lines if line.beta in (0.0, 1.0) and len(line.u) > 1]
+    if eos.batched or z.size != old.z.size or z.size == 1 or not outer or ((z > 0.0) != (old.z > 0.0)).any():
+        return None
+    lines = _moved(eos, z, outer, watch.part(0.0, 0.6))
+    return None if lines is None else completed(eos, z, lines, watch.part(0.6, 1.0))
+
+
+def with_moved_fractions(
+    whole: PhaseMap, old: PhaseMap, fractions: Sequence[float], watch: Watch = UNWATCHED
+) -> PhaseMap | None:
+    """Return a map with the lines of the inner ``fractions`` that ``old`` has moved to it; None where they do not lead to it."""
+    inner = {f for f in fractions if 0.0 < f < 1.0}
+    lines = [_within(line) for line in old.lines if line.beta in inner]
+    if {line.beta for line in lines} != inner or not all(len(line.u) > 1 for line in lines):
+        return None
+    moved = _moved(whole.eos, whole.z, lines, watch)
+    return None if moved is None else whole.with_lines(moved)
+
+
+def _within(line: Line) -> Line:
+    """Return a line without what lies so deep in the cold that its equilibrium ratios are at the end of what is looked at."""
+    keep = np.abs(line.u[:, :-2]).max(axis=-1) < COLDEST
+    return replace(line, u=line.u[keep], volume=line.volume[keep], side=line.side[keep])
+
+
+def _moved(eos: Equation, z: Array, lines: Sequence[Line], watch: Watch) -> list[Line] | None:
+    """Return lines moved to another fluid, all their points in one batch; None where any was lost."""
+    u = np.concatenate([line.u for line in lines])
+    beta = np.concatenate([np.full(len(line.u), line.beta) for line in lines])
+    light = np.concatenate([line.volume for line in lines])
+    spec = np.concatenate([_held(line) for line in lines])
+    feeds = np.broadcast_to(z, (len(u), z.size))
+    points = correct(eos, feeds, beta, u, spec, max_iterations=ITERATIONS, largest_step=30.0, light=light, watch=watch)
+    if not points.converged.all():
+        return None
+    change = np.abs(points.u - u)
+    trivial = (np.abs(points.u[:, :-2]).max(axis=-1) < TRIVIAL) & (np.abs(points.volume) < 10.0 * TRIVIAL)
+    far = (change[:, -2] > FARTHEST) | (change[:, -1] > 6.0 * FARTHEST)
+    if trivial.any() or far.any() or (np.sign(points.volume) != np.sign(light)).any():
+        return None
+    out = []
+    ends = np.cumsum([len(line.u) for line in lines])[:-1]
+    for line, new, volume in zip(lines, np.split(points.u, ends), np.split(points.volume, ends)):
+        before, after = (np.abs(np.diff(v, axis=0)) for v in (line.u, new))
+        if (after > WIDEST * before + 0.02 * np.array([*[5.0] * z.size, 1.0, 5.0])).any():
+            return None
+        # Neighbours must follow each other as they did.
+        if (np.vecdot(np.diff(line.u, axis=0), np.diff(new, axis=0)) <= 0.0).any():
+            return None
+        out.append(replace(line, u=new, volume=volume))
+    return out
+
+
+def _held(line: Line) -> NDArray[np.intp]:
+    """Return the unknown to hold at every point of a line: the one that changes fastest there."""
+    slopes = np.gradient(line.u, axis=0)
+    held = [fastest(slope, u, float(volume)) for slope, u, volume in zip(slopes, line.u, line.volume)]
+    # A lone choice among others would let that point slide past its neighbours.
+    for i in range(1, len(held) - 1):
+        if held[i - 1] == held[i + 1]:
+            held[i] = held[i - 1]
+    # Ends stand where tracing begins and stops.
+    last = line.u.shape[1] - 1
+    for end in (0, -1):
+        if np.exp(line.u[end, -1]) < 3.0 * P_MIN:
+            held[end] = last
+    return np.array(held, dtype=np.intp)
