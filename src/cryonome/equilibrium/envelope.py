@@ -126,7 +126,7 @@ def trace(
         live = [(w, stop) for w, stop in moving if not w.reason]
         if not live:
             break
-        watch.at(min(0.95, max(len(w.points) for w, _ in live) / USUAL_POINTS))
+        watch.at(min(0.95, max(len(w.points) for w, _ in moving) / USUAL_POINTS))
         _advance(eos, z, [w for w, _ in live], [stop for _, stop in live])
         for k, dew in enumerate(walkers[:ends]):
             if bubble is None or bubble.reason:

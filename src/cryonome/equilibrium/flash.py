@@ -192,6 +192,14 @@ def _flash_chunk(eos: Equation, T: Array, P: Array, z: Array, watch: Watch) -> P
             found.residual[lost] = np.where(shallow, 0.0, np.inf)
             converged[lost] = shallow
 
+    return _as_phases(state, T, P, z, split, found, np.where(converged, Reason.CONVERGED, Reason.NOT_CONVERGED))
+
+
+def _as_phases(
+    state: PreparedStates, T: Array, P: Array, z: Array, split: Mask, found: _Split, reason: NDArray[np.integer]
+) -> Phases:
+    """Return solved states with their phases named, the lighter first."""
+    n = T.size
     lighter = state.packing(found.x, found.Z_x) < state.packing(found.y, found.Z_y)
     found.swap(split & lighter)
     liquid_x = split | is_liquid(state, found.x, found.Z_x)
@@ -205,8 +213,33 @@ def _flash_chunk(eos: Equation, T: Array, P: Array, z: Array, watch: Watch) -> P
     stable = np.zeros(n, dtype=np.int8)
     return two_places(
         T, P, z, split, found.beta, found.x, found.y, found.Z_x, found.Z_y, kind_x, kind_y, stable, stable,
-        np.where(converged, Reason.CONVERGED, Reason.NOT_CONVERGED).astype(np.int8), found.residual, found.iterations,
+        reason.astype(np.int8), found.residual, found.iterations,
     )  # fmt: skip
+
+
+def flash_near(eos: Equation, T: Array, P: Array, z: Array, near: Phases) -> Phases:
+    """Return states (N,) with as many phases, one or two, as their neighbours ``near`` (N,) have, started from those.
+
+    Much cheaper than a flash, and good for steps of a search: nothing tells that the phases are the stable ones. Two phases that
+    have become one are returned as one; what has more than two, or does not come in, is not converged.
+    """
+    with np.errstate(over="ignore", invalid="ignore", divide="ignore"):
+        state = eos.prepare(T, P)
+        ln_phi, Z = state.ln_phi(z)
+        found = _Split.of_feed(z, Z)
+        reason = np.where(near.converged & (near.count < 3), Reason.CONVERGED, Reason.NOT_CONVERGED)
+        split = near.count == 2
+        rows = np.flatnonzero(split)
+        if rows.size:
+            d = log_safe(z[rows]) + ln_phi[rows]
+            ln_k = log_safe(near.light[rows]) - log_safe(near.heavy[rows])
+            part = state.take(rows)
+            out = _solve_split(part, z[rows], d, ln_k, near.fraction[rows, 0], UNWATCHED)
+            good = out.solved
+            found.put(rows[good], out.take(good))
+            split[rows[~good]] = False
+            reason[rows[~good & ~out.collapsed]] = Reason.NOT_CONVERGED
+        return _as_phases(state, T, P, z, split, found, reason)
 
 
 def seed_amount(state: PreparedStates, z: Array, d: Array, w: Array) -> Array:

@@ -69,8 +69,9 @@ def with_third(eos: Equation, two: Phases, watch: Watch = UNWATCHED) -> Phases:
             largest = np.argmax(now.fraction, axis=-1)
             x = np.ascontiguousarray(now.composition[np.arange(rows.size), largest])
             part = eos.take(rows)
+            # Of all trials the deepest: one that has only just left another phase leads on too slowly.
             known = _others(now, largest)
-            test = stability(part, now.T, now.P, x, watch=here.part(0.0, 0.5), below=FURTHER, known=known)
+            test = stability(part, now.T, now.P, x, None, True, here.part(0.0, 0.5), FURTHER, known)
             further = test.tm < FURTHER
             full = further & (now.count == PLACES)
             # A fourth phase is beyond what is looked for: the state is not the answer, and says so.

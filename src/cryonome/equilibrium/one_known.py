@@ -16,6 +16,7 @@ from ..watch import UNWATCHED, Watch
 from .every_root import every_root, first_of
 from .line_states import two_phases
 from .measured import ACCEPTED, P_RANGE, RESPONSES, T_RANGE, TOLERANCE, Fluids, deviation, gather, slopes
+from .near_states import near_states
 from .phases import Phases, Reason
 from .pure import boiling_temperature, saturation_pressure
 
@@ -149,6 +150,21 @@ def monotone(
     if fluids.z.shape[1] == 1 and box is None:
         return _beside_the_line(fluids, known, value, key, target, sense, start, watch)
     at_T = known == "T"
+    if box is None and start is None:
+        box = _range(fluids, known)
+        rows, found, begin = near_states(fluids, known, value, key, target, sense, box, watch.part(0.0, 0.5))
+        if found is not None and rows.size:
+            rest = np.setdiff1d(np.arange(n), rows)
+            if rest.size == 0:
+                return gather(n, [(rows, found)])
+            middle = np.sqrt(box[0] * box[1])[rest]
+            begin = np.where(np.isfinite(begin[rest]), begin[rest], middle)
+            left = monotone(
+                fluids.take(rest), known, value[rest], key, target[rest], sense, begin, watch.part(0.5, 1.0),
+                (box[0][rest], box[1][rest]),
+            )  # fmt: skip
+            return gather(n, [(rows, found), (rest, left)])
+        box = None
     lo, hi = (np.log(b) for b in (box or _range(fluids, known)))
     first, last = lo.copy(), hi.copy()
     middle = np.full(n, np.log(5e6 if at_T else 350.0)) if start is None else np.log(start)
