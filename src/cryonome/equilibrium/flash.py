@@ -146,8 +146,8 @@ def _flash_chunk(eos: Equation, T: Array, P: Array, z: Array, watch: Watch) -> P
     ln_k = wilson_ln_k(eos.Tc, eos.Pc, eos.omega, T, P)
     split, beta = np.zeros(n, dtype=bool), np.zeros(n)
     for i in range(0, n, BLOCK):
-        rows = slice(i, i + BLOCK)
-        split[rows], ln_k[rows], beta[rows] = _probe(state.take(rows), z[rows], d[rows], ln_k[rows])
+        block = slice(i, i + BLOCK)
+        split[block], ln_k[block], beta[block] = _probe(state.take(block), z[block], d[block], ln_k[block])
     found.iterations += PROBE_STEPS
     watch.at(0.1)
 

@@ -138,7 +138,7 @@ class _Chart:
     def of(cls, fluids: Fluids, known: str, value: Array, key: str, ends: tuple[float, float], watch: Watch) -> _Chart:
         """Flash the feed over the range of ``value`` and ``ends``."""
         given = np.linspace(np.log(value.min()), np.log(value.max()) + 1e-9, KNOWN)
-        sought = np.linspace(*np.log(ends), SOUGHT)
+        sought = np.linspace(np.log(ends[0]), np.log(ends[1]), SOUGHT)
         a, b = (v.reshape(-1) for v in np.exp(np.meshgrid(given, sought, indexing="ij")))
         T, P = (a, b) if known == "T" else (b, a)
         feed = Fluids(

@@ -129,9 +129,8 @@ def _follow(
     W = np.exp(np.clip(ln_w, *LN_W))
     ends = _Ends(np.zeros(m), W, np.zeros(m, dtype=bool), np.zeros(m, dtype=np.int64))
     for i in range(0, m, BLOCK):
-        rows = slice(i, i + BLOCK)
-        at = origin[rows]
-        _substitute(state.take(at), z[at], d[at], ln_w[rows], [end.take(at) for end in known], ends, i, watch)
+        at = origin[i : i + BLOCK]
+        _substitute(state.take(at), z[at], d[at], ln_w[i : i + BLOCK], [end.take(at) for end in known], ends, i, watch)
     left = np.flatnonzero(~ends.done)
     for i in range(0, left.size, NEWTON_BLOCK):
         rows = left[i : i + NEWTON_BLOCK]

@@ -110,7 +110,8 @@ def density(T: Array, P: Array, liquid: NDArray[np.bool_]) -> Array:
             break
         rho = new
         if np.count_nonzero(going) < 0.7 * live.size:
-            live, rho, T, target, low, high = (v[going] for v in (live, rho, T, target, low, high))
+            live = live[going]
+            rho, T, target, low, high = (v[going] for v in (rho, T, target, low, high))
             c = [k[going] for k in c]
     return found
 
