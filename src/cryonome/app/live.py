@@ -21,7 +21,7 @@ from .results import Request, Results, Shown
 from .session import DECLARATIONS, Session, first_shown, fluids_of, trail_of
 from .store import Store
 
-OF_FLUID = ("fluid", "map", "lines", "regions", "diagram", "place", "probe", "margins")
+OF_FLUID = ("fluid", "map", "lines", "regions", "spinodal", "diagram", "place", "probe", "margins")
 OF_SAMPLE = ("sample", "lumping")
 SELECTION = "selection"
 """The name under which a change of what is chosen, of units or of names is told."""

@@ -159,6 +159,16 @@ def _regions(session: Session, results: Results) -> Iterator[tuple[str, Request]
     yield "regions", Request(key, lambda watch: project.regions(fluid, watch), pause=REST, behind=True)
 
 
+def _spinodal(session: Session, results: Results) -> Iterator[tuple[str, Request]]:
+    """The limit of local stability, where it is to be seen."""
+    fluid, shown = session.fluid, results["fluid"]
+    if fluid is None or shown.error or not session.document.display.map.spinodal:
+        return
+    project = session.project
+    key = ("spinodal", project.fluid_key(fluid))
+    yield "spinodal", Request(key, lambda watch: project.spinodal(fluid, watch), pause=REST, behind=True)
+
+
 def _traced(project: Project, fluid: Fluid, fractions: tuple[float, ...]) -> Request:
     known = project.known_map(fluid, fractions)
     key = project.map_key(fluid, fractions)
@@ -248,5 +258,5 @@ def _answers(session: Session, _results: Results) -> Iterator[tuple[str, Request
         )  # fmt: skip
 
 
-DECLARATIONS = (_sample, _fluid, _map, _regions, _diagram, _probe, _ghosts, _lumping, _answers)
+DECLARATIONS = (_sample, _fluid, _map, _regions, _spinodal, _diagram, _probe, _ghosts, _lumping, _answers)
 """Every result on screen; one may read those before it."""

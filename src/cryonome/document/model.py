@@ -327,6 +327,7 @@ class MapDisplay(Part):
     envelope: bool = True
     quality_lines: bool = True
     regions: bool = True
+    spinodal: bool = False
     pins: bool = True
     probe: tuple[float, float] | None = None
 

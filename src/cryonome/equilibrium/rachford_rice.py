@@ -102,7 +102,8 @@ def _of_one(c: Array, z: Array, b: float, low_pole: float, high_pole: float, set
             return b
         left, right = b - low_pole, high_pole - b
         bend = left * right
-        step = f / (slope - f * (right - left) / bend) if bend else np.inf
+        bent = slope - f * (right - left) / bend if bend else 0.0
+        step = f / bent if bent else np.inf
         if abs(step) <= settled * min(left, right):
             return b + step
         new = b + step

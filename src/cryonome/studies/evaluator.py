@@ -21,6 +21,7 @@ from ..document.read_fluid import ModelInput, inner_names, used_samples
 from ..equilibrium.phase_map import PhaseMap, phase_map, with_fractions
 from ..equilibrium.regions import Regions, regions
 from ..equilibrium.retrace import retraced, with_moved_fractions
+from ..equilibrium.spinodal import Spinodal, spinodal
 from ..errors import DomainError
 from ..watch import UNWATCHED, Watch
 from .blending import Sources
@@ -249,6 +250,13 @@ class Project:
             return None
         key = ("regions", self.fluid_key(fluid))
         return self.evaluator.cache.get(key, lambda: regions(model.eos, model.z, water, watch.part(0.4, 1.0)))
+
+    def spinodal(self, fluid: Fluid, watch: Watch = UNWATCHED) -> Spinodal:
+        """Return where a fluid becomes unstable to the smallest fluctuation. Raises Cancelled, DomainError."""
+        model = self.fluid(fluid)
+        return self.evaluator.cache.get(
+            ("spinodal", self.fluid_key(fluid)), lambda: spinodal(model.eos, model.z, watch)
+        )
 
     def _second_liquid(self, fluid: Fluid, model: FluidModel, watch: Watch) -> bool:
         """Tell whether a second liquid may form: components unlike the others are many, and the two-phase lines are upset."""

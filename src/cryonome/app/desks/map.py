@@ -16,6 +16,7 @@ from ...document.faults import PathParts
 from ...document.kinds import study_kinds
 from ...equilibrium.phase_map import PhaseMap
 from ...equilibrium.regions import Regions
+from ...equilibrium.spinodal import Spinodal
 from ...studies.map_lines import curves
 from ...studies.sentences import sentence
 from ...units import SETS, format_number, from_si, label
@@ -38,6 +39,7 @@ LAYERS = {
     "envelope": "Envelope",
     "quality_lines": "Quality lines",
     "regions": "Regions",
+    "spinodal": "Spinodal",
     "pins": "Kept states",
     "logarithmic": "Logarithmic",
 }
@@ -51,7 +53,7 @@ NARROW, WIDE = 348, 428
 class MapDesk(Desk):
     """The P-T map and its readout."""
 
-    shows = frozenset({"selection", "map", "lines", "regions", "ghost", "answer", "probe", "margins"})
+    shows = frozenset({"selection", "map", "lines", "regions", "spinodal", "ghost", "answer", "probe", "margins"})
 
     def __init__(self, live: Live, parent: QWidget | None = None) -> None:
         super().__init__(live, parent)
@@ -195,6 +197,7 @@ class MapDesk(Desk):
             tuple(pinned),
             tuple(map(id, ghosts.values())),
             id(self._regions()),
+            id(self._spinodal()),
         )
         if self._drawn != drawn:
             self._drawn = drawn
@@ -222,8 +225,13 @@ class MapDesk(Desk):
         return Picture(
             self._frame(), self.theme, live.envelope() if display.envelope else None,
             QUALITY if display.quality_lines else (), list(live.ghost_maps().items()) if display.pins else (),
-            self._pinned() if display.pins else (), self._regions(),
+            self._pinned() if display.pins else (), self._regions(), self._spinodal(),
         )  # fmt: skip
+
+    def _spinodal(self) -> Spinodal | None:
+        """Return the spinodal of the fluid shown, where it is known and wanted."""
+        shown = self._live.results["spinodal"]
+        return shown.value if self._live.document.display.map.spinodal and not shown.old else None
 
     def _regions(self) -> Regions | None:
         """Return the regions of the fluid shown, where they are known and wanted."""

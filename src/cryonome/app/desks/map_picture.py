@@ -12,6 +12,7 @@ from PySide6.QtGui import QFontMetricsF
 
 from ...equilibrium.phase_map import PhaseMap
 from ...equilibrium.regions import Regions
+from ...equilibrium.spinodal import Spinodal
 from ...studies.map_lines import drawn, metastable
 from ...units import format_number, from_si, label, to_si
 from ..plot import Plot, pen
@@ -185,6 +186,7 @@ class Picture:
     ghosts: Sequence[tuple[str, PhaseMap]] = ()
     pinned: Sequence[Pinned] = ()
     regions: Regions | None = None
+    spinodal: Spinodal | None = None
 
     def draw(self, plot: Plot) -> None:
         """Draw everything."""
@@ -213,7 +215,7 @@ class Picture:
             x, y = frame.xy(T, P)
             plot.line(f"cover {i}", x, y, pen(t.surface, 4.0), cached=True)
             plot.line(f"metastable {i}", x, y, pen(t.phase(beta), 1.6, Qt.PenStyle.DotLine), cached=True)
-        for key, _, colour, style, x, y in self._boundaries():
+        for key, _, colour, style, x, y in [*self._boundaries(), *self._limits()]:
             plot.line(key, x, y, pen(colour, 2.0, style), cached=True)
         for i, pin in enumerate(self.pinned):
             plot.dots(f"pin {i}", *frame.xy(pin.T, pin.P), pen(t.ink, 1.6), "o", 9)
@@ -242,7 +244,7 @@ class Picture:
             name = pin.name if len(pin.name) <= 24 else pin.name[:23] + "…"
             labels.beside(f"pin {i}", name, float(x[0]), float(y[0]), t.ink)
         _line_names(labels, t, lines, self.whole is not None and self.whole.z.size > 1)
-        for key, name, colour, _, x, y in self._boundaries():
+        for key, name, colour, _, x, y in [*self._boundaries(), *self._limits()]:
             labels.on_line(f"name {key}", name, x, y, colour, 0.4, True)
         plot.end()
 
@@ -259,6 +261,19 @@ class Picture:
             for key, name, colour, style, lines in kinds
             for i, (T, P) in enumerate(lines)
             if T.size > 1
+        ]
+
+    def _limits(self) -> list[tuple[str, str, str, Qt.PenStyle, Array, Array]]:
+        """Return the spinodal like a boundary, where its pressure is above zero."""
+        if self.spinodal is None:
+            return []
+        above = np.flatnonzero(self.spinodal.P > 0.0)
+        runs = np.split(above, np.flatnonzero(np.diff(above) > 1) + 1)
+        style, colour = Qt.PenStyle.DashDotLine, self.theme.mute
+        return [
+            (f"spinodal {i}", "spinodal", colour, style, *self.frame.xy(self.spinodal.T[run], self.spinodal.P[run]))
+            for i, run in enumerate(runs)
+            if run.size > 1
         ]
 
     def _marks(self) -> list[_Mark]:

@@ -55,14 +55,24 @@ class BoundaryAnswer(TypedDict):
     pressure_Pa: list[float]
 
 
+class SpinodalAnswer(TypedDict):
+    """Where the feed becomes unstable to the smallest fluctuation, by rising molar volume; pressures below zero are of a liquid
+    under tension."""
+
+    temperature_K: list[float]
+    pressure_Pa: list[float]
+    molar_volume_m3_mol: list[float]
+
+
 class EnvelopeAnswer(Common):
-    """The lines asked for with critical points and extremes; ``water_dew`` bounds where there is an aqueous phase, ``three_phase``
-    where there are three."""
+    """The lines asked for with critical points and extremes and the spinodal; ``water_dew`` bounds where there is an aqueous
+    phase, ``three_phase`` where there are three."""
 
     lines: NotRequired[list[LineAnswer]]
     critical_points: NotRequired[list[PointAnswer]]
     cricondentherm: NotRequired[PointAnswer | None]
     cricondenbar: NotRequired[PointAnswer | None]
+    spinodal: NotRequired[SpinodalAnswer]
     water_dew: NotRequired[list[BoundaryAnswer]]
     three_phase: NotRequired[list[BoundaryAnswer]]
 
@@ -95,6 +105,7 @@ def solve(asked: Asked, context: Context) -> Answer:
     found = context.project.regions(fluid, context.watch.part(0.5, 1.0))
     if not lines and found is None:
         raise NoAnswerError(Remark("warning", "envelope.none"), *whole.remarks)
+    limit = context.project.spinodal(fluid, context.watch)
     bounds: Answer = {}
     if found is not None:
         bounds = {"three_phase": _boundary(found.three)} | (
@@ -105,6 +116,11 @@ def solve(asked: Asked, context: Context) -> Answer:
         "critical_points": [{"temperature_K": c.T, "pressure_Pa": c.P} for c in whole.critical_points],
         "cricondentherm": _extreme(whole.cricondentherm),
         "cricondenbar": _extreme(whole.cricondenbar),
+        "spinodal": {
+            "temperature_K": limit.T.tolist(),
+            "pressure_Pa": limit.P.tolist(),
+            "molar_volume_m3_mol": limit.V.tolist(),
+        },
         **bounds,
         "notes": context.notes(*model.remarks, *whole.remarks),
     }
