@@ -41,7 +41,7 @@ LAYERS = {
     "regions": "Regions",
     "spinodal": "Spinodal",
     "pins": "Kept states",
-    "logarithmic": "Logarithmic",
+    "logarithmic": "log P",
 }
 """What can be switched on the map, by its key in the document's display."""
 

@@ -13,7 +13,7 @@ from PySide6.QtGui import QFontMetricsF
 from ...equilibrium.phase_map import PhaseMap
 from ...equilibrium.regions import Regions
 from ...equilibrium.spinodal import Spinodal
-from ...studies.map_lines import drawn, metastable
+from ...studies.map_lines import drawn, metastable, smooth
 from ...units import format_number, from_si, label, to_si
 from ..plot import Plot, pen
 from ..theme import Theme
@@ -271,7 +271,13 @@ class Picture:
         runs = np.split(above, np.flatnonzero(np.diff(above) > 1) + 1)
         style, colour = Qt.PenStyle.DashDotLine, self.theme.mute
         return [
-            (f"spinodal {i}", "spinodal", colour, style, *self.frame.xy(self.spinodal.T[run], self.spinodal.P[run]))
+            (
+                f"spinodal {i}",
+                "spinodal",
+                colour,
+                style,
+                *self.frame.xy(*smooth(self.spinodal.T[run], self.spinodal.P[run])),
+            )
             for i, run in enumerate(runs)
             if run.size > 1
         ]

@@ -102,7 +102,7 @@ class StateDesk(Desk):
         self.holds: dict[str, QToolButton] = {}
         for row, (key, condition) in enumerate(CONDITIONS.items()):
             field = QuantityField(form, row, title(condition.title), condition.kind, partial(self._store, key))
-            field.entry.setFixedWidth(104)
+            field.entry.setFixedWidth(94)
             hold = QToolButton()
             hold.setObjectName("chip")
             hold.setText("hold")
