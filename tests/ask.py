@@ -63,3 +63,18 @@ def type_in_cell(grid, row: int, column: int, text: str) -> None:
     QTest.keyClicks(editor, text)
     QTest.keyClick(editor, Qt.Key.Key_Return)
     QApplication.processEvents()  # the editor hands its text over in the next turn
+
+
+def answers(data: dict) -> dict[str, dict]:
+    """Return the answers of a document given as plain data, by the names of its studies."""
+    from cryonome.document import parse_document
+    from cryonome.studies import solve
+
+    return solve(parse_document(json.dumps(data)))["answers"]
+
+
+def faults(data: dict) -> list:
+    """Return what is wrong with a document given as plain data."""
+    from cryonome.document import check_document, parse_document
+
+    return check_document(parse_document(json.dumps(data)))

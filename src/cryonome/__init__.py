@@ -1,3 +1,3 @@
 """Cryonome: petroleum fluids from lab data to answers."""
 
-__version__ = "0.6.0"
+__version__ = "0.7.0"

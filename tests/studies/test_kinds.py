@@ -50,10 +50,11 @@ def test_every_answer_has_a_line_and_a_study_of_its_kind_can_be_begun(answers):
         for units in ("SI", "metric", "field"):
             line = kind.line(found[study.name], Units.of(units))
             assert 3 < len(line) < 60, (study.name, line)
-        subject = getattr(study, kind.subject)
+        subject = getattr(study, "of" if kind.subject == "study" else kind.subject)
         begun = kind.begin(subject, (350.0, 5e6))
         assert begun.kind == study.kind
-        reading = read_document(document.model_copy(update={"studies": (begun,)}))
+        others = document.studies if kind.subject == "study" else ()
+        reading = read_document(document.model_copy(update={"studies": (*others, begun)}))
         assert not reading.faults, begun
         assert kind.meaning.endswith(".") or len(kind.meaning) > 20
 

@@ -11,6 +11,7 @@ from dataclasses import dataclass
 from functools import partial
 
 from ..document import Document, Fluid, Ghost, Sample, errors, read_study
+from ..document.kinds import study_kinds
 from ..document.read_fluid import used_samples
 from ..eos.building import SAFT
 from ..equilibrium.phase_map import PhaseMap
@@ -240,8 +241,10 @@ def _answers(session: Session, _results: Results) -> Iterator[tuple[str, Request
     for i, study in enumerate(document.studies):
         subject: Sample | Fluid | None
         subject = document.sample(getattr(study, "sample", "")) or document.fluid(getattr(study, "fluid", ""))
-        if isinstance(subject, Sample):
-            content: object = project.sample_key(subject)
+        if study_kinds()[study.kind].subject == "study":
+            content: object = project.whole_key()
+        elif isinstance(subject, Sample):
+            content = project.sample_key(subject)
         else:
             content = project.fluid_key(subject) if subject is not None else None
         key = ("answer", study.model_dump_json(), content, document.display.units)

@@ -291,14 +291,23 @@ class MainWindow(ProjectFiles):
     def add_study(self, kind_name: str) -> None:
         """Ask a question of a kind about what is chosen, beginning where the probe stands."""
         kind = study_kinds()[kind_name]
-        subject = self.live.sample_name if kind.subject == "sample" else self.live.fluid_name
+        about = {"sample": self.live.sample_name, "study": self._state_asked()}
+        subject = about.get(kind.subject, self.live.fluid_name)
         if not subject:
-            self.ledger.say(f"Choose a {kind.subject} first: the question is about one")
+            what = "question about a state" if kind.subject == "study" else kind.subject
+            self.ledger.say(f"Choose a {what} first: the question is about one")
             return
         study = kind.begin(subject, self.live.session.probe)
         self.store.edit("Ask a question", lambda d: change.add_study(d, study))
         self.live.select_study(self.store.document.studies[-1].name)
         self.show_desk("question")
+
+    def _state_asked(self) -> str:
+        """Return the name of the question about a state that is chosen, else of the first about the chosen fluid, "" of none."""
+        states = [s for s in self.store.document.studies if s.kind == "flash"]
+        chosen = [s.name for s in states if s.name == self.live.session.study_name]
+        own = [s.name for s in states if getattr(s, "fluid", "") == self.live.fluid_name]
+        return next(iter([*chosen, *own]), "")
 
     def _ask_kind(self) -> None:
         menu = QMenu(self)

@@ -4,8 +4,8 @@ from __future__ import annotations
 
 import threading
 from collections import OrderedDict
-from collections.abc import Callable, Iterator
-from dataclasses import dataclass
+from collections.abc import Callable, Iterator, Mapping
+from dataclasses import dataclass, field
 from typing import Any, TypeVar
 
 from .faults import Fault
@@ -14,6 +14,7 @@ from .model import Document, Study
 from .read_fluid import FluidReading, read_fluid
 from .read_sample import SampleReading, read_sample
 from .reader import Reader
+from .references import read_references
 
 T = TypeVar("T")
 
@@ -24,6 +25,7 @@ class StudyReading:
 
     asked: Any
     faults: tuple[Fault, ...]
+    references: Mapping[str, float] = field(default_factory=dict)
 
 
 @dataclass(frozen=True)
@@ -56,11 +58,12 @@ def read_study(study: Study, document: Document, path: tuple[str | int, ...] = (
     """Return what a study asks, and what is wrong with it."""
     kind = study_kinds()[study.kind]
     reader = Reader(path)
-    if kind.subject:
+    if kind.subject in ("sample", "fluid"):
         things = document.samples if kind.subject == "sample" else document.fluids
         reader.at(kind.subject).known(getattr(study, kind.subject), [t.name for t in things], kind.subject)
     asked = kind.read(study, document, reader)
-    return StudyReading(None if reader.bad else asked, tuple(reader.faults))
+    references = read_references(study.reference, reader.at("reference"))
+    return StudyReading(None if reader.bad else asked, tuple(reader.faults), references)
 
 
 def _unique_names(document: Document) -> Iterator[Fault]:

@@ -24,8 +24,8 @@ KINDS_PACKAGE = "cryonome.studies.kinds"
 """Where the kinds are, by name: the document may not import what stands above it, only look it up."""
 
 PLANNED = (
-    "table", "hydrate", "inhibitor_dose", "vapour_pressure", "sweep", "goal", "expansion",
-    "depletion", "liberation", "separators", "swelling", "match",
+    "hydrate", "inhibitor_dose", "vapour_pressure", "expansion", "depletion",
+    "liberation", "separators", "swelling", "match",
 )  # fmt: skip
 """Kinds of the published format that this version does not answer yet."""
 
@@ -40,7 +40,7 @@ class StudyKind(Generic[S, Asked]):
     ``read`` turns a study of the document into what is asked, in SI, or None with faults; ``solve`` answers that (it takes
     the studies' context); ``line`` tells an answer in a few words and the reader's units; ``begin`` makes a new study about a
     subject by name, near a state (T K, P Pa) where one is given; ``answer`` is the TypedDict of the answer's shape; ``subject`` is the key that
-    names what it is about ("fluid", "sample", or "" for nothing); ``order`` sorts menus.
+    names what it is about ("fluid", "sample", "study" for another question, or "" for nothing); ``order`` sorts menus.
     """
 
     name: str

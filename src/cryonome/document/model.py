@@ -303,10 +303,12 @@ class Fluid(Part):
 
 
 class Study(Part):
-    """A question of the project: its name and kind, and what its kind asks for (see :mod:`kinds`)."""
+    """A question of the project: its name and kind, and what its kind asks for (see :mod:`kinds`); ``reference`` holds numbers from
+    elsewhere by their path in the answer, a list for the items of one."""
 
     name: str
     kind: str
+    reference: dict[str, Cell | tuple[Cell, ...]] = {}
 
 
 class Ghost(Part):

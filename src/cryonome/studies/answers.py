@@ -11,19 +11,11 @@ from dataclasses import dataclass
 from typing import Any, TypeGuard
 
 from ..units import format_number, from_si, label
+from ..units.endings import ENDINGS
 from .sentences import Units
 
 BEYOND = "beyond the method"
 """Told for a number that no method stands behind."""
-
-ENDINGS: dict[str, tuple[str, float]] = {
-    "_W_m_K": ("conductivity", 1.0), "_kg_s": ("mass_rate", 1.0), "_mol_s": ("molar_rate", 1.0), "_m3_s": ("volume_rate", 1.0),
-    "_Pa_s": ("dynamic_viscosity", 1.0), "_m_s": ("velocity", 1.0), "_K_Pa": ("joule_thomson", 1.0), "_1_Pa": ("compressibility", 1.0),
-    "_1_K": ("thermal_expansion", 1.0), "_N_m": ("surface_tension", 1.0), "_J_m3": ("heating_value", 1.0),
-    "_J_mol_K": ("entropy", 1.0), "_J_mol": ("enthalpy", 1.0), "_m3_mol": ("molar_volume", 1.0), "_g_mol": ("molar_mass", 1e-3),
-    "_kg_m3": ("density", 1.0), "_m2_s": ("kinematic_viscosity", 1.0), "_Pa": ("pressure", 1.0), "_K": ("temperature", 1.0),
-}  # fmt: skip
-"""What the ending of a key measures and the factor from there to SI; the longer endings stand first."""
 
 NAMED = frozenset({"composition", "incipient"})
 """Keys under which values stand by the name of a component."""

@@ -36,6 +36,19 @@ CONDITIONS: dict[str, Condition] = {
 CHOICE = f"two of {', '.join(CONDITIONS)}"
 
 
+class Conditioned(Study):
+    """A study of states at given conditions."""
+
+    temperature: Cell = None
+    pressure: Cell = None
+    vapour_fraction: Cell = None
+    vapour_volume_fraction: Cell = None
+    enthalpy: Cell = None
+    entropy: Cell = None
+    density: Cell = None
+    internal_energy: Cell = None
+
+
 @dataclass(frozen=True)
 class Given:
     """A condition's value in SI, by mole or, as ``by_mass`` says, by mass."""

@@ -12,17 +12,19 @@ from ..errors import DomainError
 from ..remarks import Remark
 from ..watch import Watch
 from .evaluator import Project
+from .references import ReferenceAnswer
 from .sentences import Units, sentence
 
 Answer = dict[str, Any]
 
 
 class Common(TypedDict):
-    """What every answer carries: whether it could be given, sentences about it, and why not."""
+    """What every answer carries: whether it could be given, sentences about it, why not, and numbers from elsewhere beside its own."""
 
     ok: bool
     notes: list[str]
     error: NotRequired[str]
+    reference: NotRequired[list[ReferenceAnswer]]
 
 
 class NoAnswerError(DomainError):

@@ -202,6 +202,13 @@ class Project:
 
         return Sources(sample, fluid)
 
+    def whole_key(self) -> str:
+        """Return the content that a question of other questions depends on: all samples, fluids and questions."""
+        parts = (self.document.samples, self.document.fluids, self.document.studies)
+        return self.evaluator.remembered(
+            (Project.whole_key, *parts), lambda: "\n".join(p.model_dump_json() for group in parts for p in group)
+        )
+
     # -- envelopes -------------------------------------------------------------------------------------------------
 
     def map_key(self, fluid: Fluid, fractions: Sequence[float]) -> object:

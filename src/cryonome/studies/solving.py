@@ -14,6 +14,7 @@ from ..errors import DomainError
 from ..watch import UNWATCHED, Watch
 from .context import Answer, Context, NoAnswerError
 from .evaluator import Evaluator, Project
+from .references import compared
 from .sentences import Units, sentence
 
 ANSWERS_FORMAT = "cryonome-answers/1"
@@ -30,6 +31,8 @@ def solve_study(study: Study, reading: StudyReading, project: Project, watch: Wa
         return {"ok": False, "error": " ".join(told), "notes": []}
     except DomainError as error:
         return {"ok": False, "error": str(error), "notes": []}
+    if reading.references:
+        answer["reference"] = compared(answer, reading.references)
     if not _finite(answer):
         return {"ok": False, "error": "the computation gave a number that is not finite", "notes": []}
     return answer

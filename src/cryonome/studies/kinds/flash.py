@@ -9,7 +9,7 @@ from typing import Literal, NotRequired
 import numpy as np
 from typing_extensions import TypedDict
 
-from ...document import Document, Fluid, Reader, Study
+from ...document import Document, Fluid, Reader
 from ...document.kinds import StudyKind, register
 from ...document.model import Cell
 from ...eos.building import EQUATIONS, shift_fits
@@ -18,7 +18,7 @@ from ...errors import DomainError
 from ...properties import PROPERTIES
 from ...remarks import Remark, kelvin
 from ...units import QuantityError, fits, format_number, split
-from ..conditions import CHOICE, CONDITIONS, Given, read_condition, read_conditions
+from ..conditions import CHOICE, CONDITIONS, Conditioned, Given, read_condition, read_conditions
 from ..context import Answer, Common, Context, NoAnswerError
 from ..inputs import FluidModel
 from ..pair_states import state_at
@@ -30,21 +30,13 @@ RANGE = (50.0, 1500.0)
 """K. Where ideal-gas heat capacities are known."""
 
 
-class FlashStudy(Study):
+class FlashStudy(Conditioned):
     """Asks for the equilibrium at two given conditions; enthalpy, entropy and internal energy by mole or mass, as their unit
     says, density and the rest of the whole. A ``rate`` by mole or mass says what it is; one by volume is ``rate_by`` ``actual``,
     ``standard liquid`` or ``standard gas``. ``equations`` are others the same is asked of."""
 
     kind: Literal["flash"]
     fluid: str
-    temperature: Cell = None
-    pressure: Cell = None
-    vapour_fraction: Cell = None
-    vapour_volume_fraction: Cell = None
-    enthalpy: Cell = None
-    entropy: Cell = None
-    density: Cell = None
-    internal_energy: Cell = None
     rate: Cell = None
     rate_by: str = "actual"
     equations: tuple[str, ...] = ()

@@ -1,0 +1,118 @@
+"""What a table may hold of a state: a property of the whole, or of one of its phases, named as in the answer of a flash."""
+
+from __future__ import annotations
+
+from collections.abc import Sequence
+from dataclasses import dataclass
+
+import numpy as np
+from numpy.typing import NDArray
+
+from ..document.faults import did_you_mean
+from ..equilibrium.phases import Kind, Phases, Reason
+from ..properties import PROPERTIES
+from .states import States
+
+Array = NDArray[np.float64]
+
+PHASES = {kind.name.lower(): kind for kind in (Kind.VAPOUR, Kind.LIQUID, Kind.AQUEOUS)}
+"""Phases by the name they have in keys."""
+
+OF_WHOLE = {p.answer_key: p for p in PROPERTIES.values() if p.whole is not None}
+OF_PHASE = {p.answer_key: p for p in PROPERTIES.values() if p.function is not None}
+PLAIN = ("temperature_K", "pressure_Pa", "vapour_fraction")
+"""Of the whole, and no entry of the registry."""
+
+
+@dataclass(frozen=True)
+class Column:
+    """A property by the ``key`` of the document: ``phase`` "" for the whole, ``own`` its key within, ``component`` of a composition."""
+
+    key: str
+    phase: str
+    own: str
+    component: str = ""
+
+    @property
+    def needs(self) -> str:
+        """The registry's key, "" where none is needed."""
+        table = OF_PHASE if self.phase else OF_WHOLE
+        return table[self.own].key if self.own in table else ""
+
+
+def column_of(key: str, components: Sequence[str] | None = None) -> Column | str:
+    """Return what a key names, or a sentence that says what is wrong with it; ``components`` are the fluid's, where known."""
+    text = key.removeprefix("phases.")
+    phase, dot, rest = text.partition(".")
+    if not dot:
+        known = [*PLAIN, *OF_WHOLE]
+        if text in known:
+            return Column(key, "", text)
+        if text in OF_PHASE:
+            return f"'{key}' is a property of a phase; name one: {', '.join(f'{p}.{text}' for p in PHASES)}"
+        return f"unknown property '{key}'{did_you_mean(text, known)}"
+    if phase not in PHASES:
+        return f"'{phase}' is no phase; there is {', '.join(PHASES)}"
+    if rest.startswith("composition."):
+        name = rest.removeprefix("composition.")
+        if components is not None and name not in components:
+            return f"the fluid has no component '{name}'{did_you_mean(name, components)}"
+        return Column(key, phase, "composition", name)
+    known = ["fraction", *OF_PHASE]
+    if rest not in known:
+        return f"unknown property '{rest}' of a phase{did_you_mean(rest, known)}"
+    return Column(key, phase, rest)
+
+
+def values_of(column: Column, states: States) -> tuple[Array, str]:
+    """Return a column of N states (N,), nan where it does not exist there, and a sentence that says where, "" where it always does."""
+    phases = states.phases
+    if not column.phase:
+        if column.own in PLAIN:
+            found = {"temperature_K": phases.T, "pressure_Pa": phases.P, "vapour_fraction": phases.vapour_fraction}[
+                column.own
+            ]
+            return np.where(phases.converged, found, np.nan), ""
+        entry = OF_WHOLE[column.own]
+        found = states.values.whole[entry.key] * entry.factor
+        missing = phases.converged & ~np.isfinite(found)
+        return found, _told(column, missing, f"no {entry.name.lower()}") if missing.any() else ""
+    place, there = _place(phases, PHASES[column.phase])
+    rows = np.arange(place.size)
+    if column.own == "fraction":
+        found = phases.fraction[rows, place]
+    elif column.own == "composition":
+        at = states.model.names.index(column.component)
+        found = phases.composition[rows, place, at]
+    else:
+        entry = OF_PHASE[column.own]
+        found = states.values.phase[entry.key][rows, place] * entry.factor
+    missing = phases.converged & ~there
+    return np.where(there & phases.converged, found, np.nan), _told(
+        column, missing, f"no {column.phase}"
+    ) if missing.any() else ""
+
+
+def _place(phases: Phases, kind: Kind) -> tuple[NDArray[np.intp], NDArray[np.bool_]]:
+    """Return where N states have a phase of a kind, the lightest of several, and whether they have one."""
+    match = phases.kind == kind
+    return np.argmax(match, axis=-1), match.any(axis=-1)
+
+
+def _told(column: Column, missing: NDArray[np.bool_], what: str) -> str:
+    count = int(missing.sum())
+    return f"{column.key}: {what} at {count} of {missing.size} states"
+
+
+def failures(phases: Phases) -> list[str]:
+    """Return sentences about the states that were not found."""
+    out = []
+    for reason, told in (
+        (Reason.NO_SUCH_STATE, "have no such state: the conditions are out of reach there"),
+        (Reason.NOT_CONVERGED, "did not converge"),
+        (Reason.MORE_PHASES, "would have a fourth phase, which is not looked for"),
+    ):
+        count = int((phases.reason == reason).sum())
+        if count:
+            out.append(f"{count} of {phases.reason.size} states {told}")
+    return out

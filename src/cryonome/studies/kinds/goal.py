@@ -1,0 +1,227 @@
+"""The study ``goal``: which value of an input gives a result its target."""
+
+from __future__ import annotations
+
+from collections.abc import Callable
+from dataclasses import dataclass
+from typing import Any, Literal, NotRequired
+
+import numpy as np
+from scipy.optimize import brentq
+
+from ...document import Document, Reader, Study
+from ...document.kinds import StudyKind, register
+from ...document.model import Cell, Part
+from ...document.reader import EMPTY
+from ...errors import DomainError
+from ...remarks import Measure
+from ...units import QuantityError, format_number
+from ...units.endings import kind_of_key, parse_as
+from ..answer_paths import number_at
+from ..context import Answer, Common, Context
+from ..sentences import Units
+from ..state_batches import StateBatch, batch_of
+from ..varying import answer_with, read_path, read_subject, scale_of_cells
+from .sweep import Input
+
+LOOKED_AT = 17
+"""Values looked at for where the target lies between them."""
+WIDE = 20.0
+"""Ratio of the ends from which on the values looked at are equal in the logarithm."""
+CLOSE = 1e-9
+"""Relative deviation from the target at which it is reached."""
+
+
+class GoalInput(Part):
+    """An input by its path in the document and the two values it may lie between."""
+
+    path: str
+    between: tuple[Cell, Cell]
+
+
+class GoalStudy(Study):
+    """Asks which value of an input makes a result of a study what it is to be: ``read`` is a path in its answer, ``target`` what is
+    wanted there."""
+
+    kind: Literal["goal"]
+    of: str
+    vary: GoalInput
+    read: str
+    target: Cell
+
+
+class GoalAnswer(Common):
+    """The input's value in SI, what is reached with it, the study's answer there, and ``others`` that reach it too."""
+
+    value: NotRequired[float]
+    reached: NotRequired[float]
+    others: NotRequired[list[float]]
+    answer: NotRequired[dict[str, Any]]
+
+
+@dataclass(frozen=True)
+class Asked:
+    """The study asked, the input (its values the two ends), the path to read and its target in the answer's unit."""
+
+    of: str
+    input: Input
+    read: str
+    target: float
+    batch: StateBatch | None = None
+
+
+def read(study: GoalStudy, document: Document, reader: Reader) -> Asked | None:
+    """Return what is asked, in SI."""
+    subject = read_subject(study.of, study, document, reader.at("of"))
+    here = reader.at("vary")
+    path = read_path(study.vary.path, document, here.at("path"))
+    found = scale_of_cells(study.vary.between, here.at("between"))
+    if found is not None and found[1][0] >= found[1][1]:
+        here.at("between").fault("the range is empty or reversed; the first value must lie below the second")
+    if not study.read:
+        reader.at("read").fault("a path in the answer is wanted, for example vapour_fraction")
+    target: float | None = None
+    try:
+        if study.target in EMPTY or study.target is None:
+            reader.at("target").fault("a target is wanted")
+        else:
+            target = parse_as(study.read, study.target)
+    except QuantityError as error:
+        reader.at("target").fault(str(error))
+    if reader.bad or subject is None or path is None or found is None or target is None:
+        return None
+    given = Input(path, found[0], tuple(found[1]))
+    batch = batch_of(subject, [path], [found[0]], [found[1]], [study.read], document)
+    return Asked(study.of, given, study.read, target, batch)
+
+
+def solve(asked: Asked, context: Context) -> Answer:
+    """Return the lowest value that reaches the target, with all others between the ends."""
+    low, high = asked.input.values
+    even = low > 0.0 and high / low > WIDE
+    values = np.geomspace(low, high, LOOKED_AT) if even else np.linspace(low, high, LOOKED_AT)
+    probe = _Probe(asked, context)
+    read = probe.all(values.tolist())
+    if not np.isfinite(read).any():
+        raise DomainError(f"no answer anywhere between the ends: {probe.reason(float(values[0]))}")
+    solutions = [_between(probe, asked.target, *pair) for pair in _pairs(values, read - asked.target)]
+    size = max(abs(asked.target), 1e-12 * float(np.nanmax(np.abs(read))), 1e-300)
+    good = sorted({s for s in solutions if s is not None and abs(probe(s) - asked.target) <= 1e-6 * size})
+    if not good:
+        raise DomainError(_out_of_reach(asked, context.units, read))
+    value = good[0]
+    failed = int((~np.isfinite(read)).sum())
+    notes = [f"{failed} of {read.size} values looked at have no answer"] if failed else []
+    if len(good) > 1:
+        notes.append(f"{len(good)} values reach the target; the lowest is told, the others beside it")
+    scale = asked.input.scale
+    return {
+        "value": scale.si(value), "reached": probe(value), "others": [scale.si(v) for v in good[1:]],
+        "answer": probe.answer(value), "notes": notes,
+    }  # fmt: skip
+
+
+class _Probe:
+    """What is read with a value of the input, nan where there is no answer; remembered. Conditions of a flash go as a batch."""
+
+    def __init__(self, asked: Asked, context: Context) -> None:
+        self._asked, self._context = asked, context
+        self._known: dict[float, float] = {}
+        self._why: dict[float, str] = {}
+
+    def __call__(self, value: float) -> float:
+        """Return what is read with one value."""
+        if value not in self._known:
+            self._context.watch.check()
+            if self._asked.batch is not None:
+                self._known[value] = float(self._asked.batch.read([(value,)], self._context)[0][0][0])
+            else:
+                try:
+                    self._known[value] = number_at(self.answer(value), self._asked.read)
+                except DomainError as error:
+                    self._known[value], self._why[value] = float("nan"), str(error)
+        return self._known[value]
+
+    def all(self, values: list[float]) -> np.ndarray:
+        """Return what is read with several values, (N,)."""
+        if self._asked.batch is not None:
+            (found,), _ = self._asked.batch.read([(v,) for v in values], self._context)
+            self._known |= dict(zip(values, found.tolist()))
+        out = []
+        for i, value in enumerate(values):
+            self._context.watch.at(0.8 * i / len(values))
+            out.append(self(value))
+        return np.array(out)
+
+    def answer(self, value: float) -> Answer:
+        """Return the study's answer with a value. Raises DomainError."""
+        change = [(self._asked.input.path, self._asked.input.scale.cell(value))]
+        return answer_with(self._asked.of, change, self._context, self._context.watch.part(0.0, 0.0))
+
+    def reason(self, value: float) -> str:
+        """Return why there is nothing to read with a value."""
+        try:
+            number_at(self.answer(value), self._asked.read)
+        except DomainError as error:
+            return str(error)
+        return self._why.get(value, "")
+
+
+def _pairs(values: np.ndarray, off: np.ndarray) -> list[tuple[float, float]]:
+    """Return the neighbours between which the target lies; one that meets it stands with itself."""
+    out = [(float(v), float(v)) for v, o in zip(values, off) if o == 0.0]
+    return out + [
+        (float(a), float(b)) for a, b, x, y in zip(values, values[1:], off, off[1:]) if x * y < 0.0
+    ]  # fmt: skip
+
+
+def _between(reached: Callable[[float], float], target: float, low: float, high: float) -> float | None:
+    """Return where the target is reached between two values; None where the result jumps over it or has no answer there."""
+    if low == high:
+        return low
+    try:
+        return float(brentq(lambda v: _finite(reached(v)) - target, low, high, xtol=1e-14 * abs(high), rtol=1e-14))
+    except (ValueError, ArithmeticError, RuntimeError):
+        return None
+
+
+def _finite(value: float) -> float:
+    if not np.isfinite(value):
+        raise ArithmeticError
+    return value
+
+
+def _out_of_reach(asked: Asked, units: Units, read: np.ndarray) -> str:
+    kind, factor = kind_of_key(asked.read)
+
+    def told(value: float) -> str:
+        if not kind:
+            return format_number(value, 5)
+        return units.text(Measure(value * factor, kind, None))
+
+    return (
+        f"{asked.read} of {told(asked.target)} is out of reach: between the ends it runs from {told(float(np.nanmin(read)))} "
+        f"to {told(float(np.nanmax(read)))}"
+    )
+
+
+def line(answer: Answer, units: Units) -> str:
+    """Return the answer in a few words."""
+    more = f" and {len(answer['others'])} more" if answer["others"] else ""
+    return f"reached at {format_number(answer['value'], 5)} (SI){more}"
+
+
+def begin(study: str, at: tuple[float, float] | None) -> GoalStudy:
+    """Return a new question about a state of the document."""
+    return GoalStudy(
+        name=f"Goal of {study}", kind="goal", of=study, vary=GoalInput(path=f"studies[{study}].temperature", between=("-50 degC", "150 degC")),
+        read="vapour_fraction", target=0.5,
+    )  # fmt: skip
+
+
+register(
+    StudyKind(
+        name="goal", title="Goal", meaning="which value of an input makes a result what it is to be", model=GoalStudy,
+        answer=GoalAnswer, read=read, solve=solve, line=line, begin=begin, subject="study", order=85,
+    )
+)  # fmt: skip

@@ -1,0 +1,199 @@
+"""The study ``sweep``: one or two inputs of the document varied, and what an answer makes of it."""
+
+from __future__ import annotations
+
+from dataclasses import dataclass
+from itertools import product
+from typing import Literal, NotRequired
+
+import numpy as np
+from typing_extensions import TypedDict
+
+from ...document import Document, Reader, Study
+from ...document.faults import PathParts
+from ...document.kinds import StudyKind, register
+from ...errors import DomainError
+from ..answer_paths import number_at
+from ..context import Answer, Common, Context
+from ..ranges import Range, read_range
+from ..sentences import Units
+from ..state_batches import StateBatch, batch_of
+from ..varying import Scale, answer_with, read_path, read_subject, scale_of_cells
+
+MOST = 2000
+"""Answers of one sweep."""
+
+
+class Variation(Range):
+    """An input by its path in the document and the values it takes."""
+
+    path: str
+
+
+class SweepStudy(Study):
+    """Asks a study of the document again and again, with one or two inputs varied; ``read`` are paths in its answer."""
+
+    kind: Literal["sweep"]
+    of: str
+    vary: Variation | tuple[Variation, ...]
+    read: tuple[str, ...]
+
+
+class RowAnswer(TypedDict):
+    """One answer: the varied input in SI (two in a list), what was read, null where it could not be, and why not."""
+
+    vary: float | list[float]
+    read: list[float | None]
+    ok: bool
+    error: NotRequired[str]
+
+
+class SweepAnswer(Common):
+    """What was read, in the order of the values; of two inputs the second varies faster."""
+
+    rows: NotRequired[list[RowAnswer]]
+
+
+@dataclass(frozen=True)
+class Input:
+    """A varied cell: its path, how it is written, and its values, in its unit."""
+
+    path: PathParts
+    scale: Scale
+    values: tuple[float, ...]
+
+
+@dataclass(frozen=True)
+class Asked:
+    """The study asked, the inputs, the paths to read; ``flash`` holds its other conditions where all is one batch of states."""
+
+    of: str
+    inputs: tuple[Input, ...]
+    read: tuple[str, ...]
+    batch: StateBatch | None = None
+
+
+def read(study: SweepStudy, document: Document, reader: Reader) -> Asked | None:
+    """Return what is asked, in SI."""
+    subject = read_subject(study.of, study, document, reader.at("of"))
+    several = isinstance(study.vary, tuple)
+    vary = study.vary if isinstance(study.vary, tuple) else (study.vary,)
+    if len(vary) not in (1, 2):
+        reader.at("vary").fault(f"one or two inputs are varied at once; {len(vary)} given")
+        return None
+    inputs = [
+        read_input(v, document, reader.at("vary", i) if several else reader.at("vary")) for i, v in enumerate(vary)
+    ]
+    if not study.read:
+        reader.at("read").fault("the list is empty; give at least one path in the answer, for example vapour_fraction")
+    if len(vary) == 2 and inputs[0] is not None and inputs[1] is not None and inputs[0].path == inputs[1].path:
+        reader.at("vary", 1, "path").fault("the same input is varied twice; name another one")
+    count = int(np.prod([len(v.values) for v in inputs if v is not None], dtype=float))
+    if count > MOST:
+        reader.at("vary").fault(f"{count} answers are too many; ask for at most {MOST}")
+    if reader.bad or subject is None or any(v is None for v in inputs):
+        return None
+    found = tuple(v for v in inputs if v is not None)
+    ends = [(min(v.values), max(v.values)) for v in found]
+    batch = batch_of(subject, [v.path for v in found], [v.scale for v in found], ends, study.read, document)
+    return Asked(study.of, found, study.read, batch)
+
+
+def read_input(given: Variation, document: Document, reader: Reader) -> Input | None:
+    """Return a varied cell with its values; None with a fault."""
+    path = read_path(given.path, document, reader.at("path"))
+    cells = list(given.values) if given.values is not None else [given.begin, given.end]
+    if given.values is not None and not cells:
+        reader.at("values").fault("the list is empty; give at least one value")
+        return None
+    found = scale_of_cells(cells, reader)
+    if path is None or found is None:
+        return None
+    scale, numbers = found
+    # Steps are equal in the unit the ends are written in.
+    if given.values is None:
+        plain = given.model_copy(update={"begin": numbers[0], "end": numbers[1]})
+    else:
+        plain = given.model_copy(update={"values": tuple(numbers)})
+    values = read_range(plain, reader, lambda cell, here: here.number(cell, "a number"), scale.difference)
+    return None if values is None else Input(path, scale, values)
+
+
+def solve(asked: Asked, context: Context) -> Answer:
+    """Return what was read with every value; answers that fail are kept with their reason."""
+    if asked.batch is not None:
+        rows = _in_one(asked, asked.batch, context)
+    else:
+        points = list(product(*(v.values for v in asked.inputs)))
+        rows = []
+        for number, point in enumerate(points):
+            context.watch.at(number / len(points))
+            rows.append(_row(asked, point, context))
+    failed = sum(not row["ok"] for row in rows)
+    notes = [f"{failed} of {len(rows)} answers could not be given; each says why"] if failed else []
+    if failed == len(rows):
+        raise DomainError(f"none of the {len(rows)} answers could be given: {rows[0]['error']}")
+    return {"rows": rows, "notes": notes}
+
+
+def _vary(asked: Asked, point: tuple[float, ...]) -> float | list[float]:
+    found = [v.scale.si(value) for v, value in zip(asked.inputs, point)]
+    return found[0] if len(found) == 1 else found
+
+
+def _row(asked: Asked, point: tuple[float, ...], context: Context) -> Answer:
+    told = _vary(asked, point)
+    changes = [(v.path, v.scale.cell(value)) for v, value in zip(asked.inputs, point)]
+    span = context.watch.part(0.0, 0.0)
+    try:
+        answer = answer_with(asked.of, changes, context, span)
+    except DomainError as error:
+        return {"vary": told, "read": [None] * len(asked.read), "ok": False, "error": str(error)}
+    values: list[float | None] = []
+    wrong = []
+    for path in asked.read:
+        try:
+            values.append(number_at(answer, path))
+        except DomainError as error:
+            values.append(None)
+            wrong.append(str(error))
+    return {"vary": told, "read": values, "ok": not wrong, **({"error": "; ".join(wrong)} if wrong else {})}
+
+
+def _in_one(asked: Asked, batch: StateBatch, context: Context) -> list[Answer]:
+    """Return the rows of a sweep of conditions, all states in one batch."""
+    points = list(product(*(v.values for v in asked.inputs)))
+    columns, there = batch.read(points, context)
+    rows: list[Answer] = []
+    for i, point in enumerate(points):
+        if not there[i]:
+            # What failed in the batch says why where it is asked alone.
+            rows.append(_row(asked, point, context))
+            continue
+        values = [float(c[i]) if np.isfinite(c[i]) else None for c in columns]
+        missing = [c.key for c, v in zip(batch.columns, values) if v is None]
+        told = {"error": f"there is no {', '.join(missing)} at this state"} if missing else {}
+        rows.append({"vary": _vary(asked, point), "read": values, "ok": not missing, **told})
+    return rows
+
+
+def line(answer: Answer, units: Units) -> str:
+    """Return the answer in a few words."""
+    good = sum(row["ok"] for row in answer["rows"])
+    return f"{good} of {len(answer['rows'])} answers" if good < len(answer["rows"]) else f"{good} answers, all given"
+
+
+def begin(study: str, at: tuple[float, float] | None) -> SweepStudy:
+    """Return a new question about a state of the document."""
+    return SweepStudy(
+        name=f"Sweep of {study}", kind="sweep", of=study, vary=Variation(path=f"studies[{study}].temperature", begin="0 degC", end="100 degC", steps=10),
+        read=("vapour_fraction",),
+    )  # fmt: skip
+
+
+register(
+    StudyKind(
+        name="sweep", title="Sweep", meaning="an input varied over a range, and what an answer makes of it", model=SweepStudy,
+        answer=SweepAnswer, read=read, solve=solve, line=line, begin=begin, subject="study", order=80,
+    )
+)  # fmt: skip

@@ -1,0 +1,237 @@
+"""The study ``table``: properties over one or two conditions, and a formula fitted to one of them."""
+
+from __future__ import annotations
+
+from collections.abc import Mapping
+from dataclasses import dataclass
+from functools import partial
+from typing import Any, Literal, NotRequired
+
+import numpy as np
+from numpy.typing import NDArray
+from typing_extensions import TypedDict
+
+from ...document import Document, Reader
+from ...document.kinds import StudyKind, register
+from ...document.model import Cell
+from ...document.reader import EMPTY
+from ...errors import DomainError
+from ...units import KINDS, format_number
+from ..columns import Column, column_of, failures, values_of
+from ..compact import Compact, fit_table
+from ..conditions import CONDITIONS, Conditioned, Given, read_condition
+from ..context import Answer, Common, Context
+from ..grid_states import states_at
+from ..ranges import Range, read_range
+from ..sentences import Units
+from .flash import reference_remark
+
+Array = NDArray[np.float64]
+
+MOST_CELLS = 200_000
+EACH = 3e-4
+"""Seconds that a state takes, to tell how long too large a table would."""
+
+
+class TableAxis(Range):
+    """One axis: a condition a flash may hold, over a range or a list."""
+
+    variable: str
+
+
+class TableStudy(Conditioned):
+    """Asks for properties over one or two conditions; with one axis a second condition is held. ``properties`` are keys of a flash's
+    answer, of the whole or of a phase (``liquid.viscosity_Pa_s``); ``compact`` is one of them to fit a formula to."""
+
+    kind: Literal["table"]
+    fluid: str
+    axes: tuple[TableAxis, ...]
+    properties: tuple[str, ...] = ("density_kg_m3",)
+    compact: str = ""
+
+
+class CompactAnswer(TypedDict):
+    """A formula of the axes for one property: as a spreadsheet's and as a Python function, with its coefficients, the ranges it holds
+    in, and its errors, relative, at points it was not fitted to."""
+
+    property: str
+    variables: list[str]
+    ranges: list[list[float]]
+    logarithm: bool
+    orders: list[int]
+    coefficients: list[list[float]]
+    average_error: float
+    worst_error: float
+    formula: str
+    python: str
+
+
+class TableAnswer(Common):
+    """The values of the axes in SI, and each property as a nested list over them, null where it does not exist."""
+
+    variables: NotRequired[list[str]]
+    axes: NotRequired[list[list[float]]]
+    properties: NotRequired[dict[str, Any]]
+    compact: NotRequired[CompactAnswer]
+
+
+@dataclass(frozen=True)
+class Asked:
+    """Axes by condition, each a tuple of values; the condition held beside a single one; columns; what to fit."""
+
+    fluid: str
+    axes: tuple[tuple[str, tuple[Given, ...]], ...]
+    held: Mapping[str, Given]
+    columns: tuple[Column, ...]
+    compact: str
+
+
+def read(study: TableStudy, document: Document, reader: Reader) -> Asked | None:
+    """Return what is asked, in SI."""
+    held = {k: read_condition(k, getattr(study, k), reader.at(k)) for k in CONDITIONS if getattr(study, k) not in EMPTY}
+    names = [axis.variable for axis in study.axes]
+    if len(study.axes) not in (1, 2):
+        reader.at("axes").fault(f"a table has one or two axes; {len(study.axes)} given")
+    for i, axis in enumerate(study.axes):
+        here = reader.at("axes", i, "variable")
+        if here.known(axis.variable, CONDITIONS, "condition") and axis.variable in names[:i]:
+            here.fault(f"{axis.variable} is an axis already; two axes are of two conditions")
+    if len(study.axes) in (1, 2) and len(study.axes) + len(held) != 2:
+        told = f"{', '.join([*names, *held])} given"
+        reader.fault(f"axes and conditions held beside them are two together; {told}")
+    for key in held:
+        if key in names:
+            reader.at(key).fault(f"{key} is an axis as well; hold another condition")
+    axes = tuple(_axis(axis, reader.at("axes", i)) for i, axis in enumerate(study.axes) if axis.variable in CONDITIONS)
+    cells = int(np.prod([len(a[1]) for a in axes if a is not None], dtype=float))
+    if cells > MOST_CELLS:
+        reader.at("axes").fault(
+            f"{cells} states are too many and would take some {max(cells * EACH / 60.0, 1.0):.0f} minutes; ask for at most {MOST_CELLS}"
+        )
+    columns = []
+    if not study.properties:
+        reader.at("properties").fault("the list is empty; name at least one property, for example density_kg_m3")
+    for i, key in enumerate(study.properties):
+        found = column_of(key)
+        if isinstance(found, str):
+            reader.at("properties", i).fault(found)
+        else:
+            columns.append(found)
+    if study.compact:
+        reader.at("compact").known(study.compact, study.properties, "property of the table")
+    if reader.bad or any(a is None for a in axes):
+        return None
+    given = {k: v for k, v in held.items() if v is not None}
+    return Asked(study.fluid, tuple(a for a in axes if a is not None), given, tuple(columns), study.compact)
+
+
+def _axis(axis: TableAxis, reader: Reader) -> tuple[str, tuple[Given, ...]] | None:
+    """Return an axis' condition and its values."""
+    by_mass: set[bool] = set()
+
+    def value(cell: Cell, here: Reader) -> float | None:
+        if cell in EMPTY:
+            here.fault("a value is wanted here")
+            return None
+        found = read_condition(axis.variable, cell, here)
+        if found is None:
+            return None
+        by_mass.add(found.by_mass)
+        return found.value
+
+    kind = CONDITIONS[axis.variable].kind
+    step_kind = "temperature_difference" if kind == "temperature" else kind
+
+    def step(cell: Cell, here: Reader) -> float | None:
+        mass_kind = CONDITIONS[axis.variable].by_mass
+        return here.quantity(cell, mass_kind if True in by_mass and mass_kind else step_kind)
+
+    values = read_range(axis, reader, value, step)
+    if values is None:
+        return None
+    if len(by_mass) > 1:
+        reader.fault("the axis is partly by mole and partly by mass; use one of them")
+        return None
+    return axis.variable, tuple(Given(v, True in by_mass) for v in values)
+
+
+def solve(asked: Asked, context: Context) -> Answer:
+    """Return the table, all its states in one batch."""
+    model = context.project.fluid(context.fluid(asked.fluid))
+    for column in asked.columns:
+        named = column_of(column.key, model.names)
+        if isinstance(named, str):
+            raise DomainError(named)
+    mass = float(model.z @ model.molar_mass)
+    lists = [np.array([g.by_mole(mass) for g in values]) for _, values in asked.axes]
+    shape = tuple(v.size for v in lists)
+    grid = dict(zip([key for key, _ in asked.axes], (g.reshape(-1) for g in np.meshgrid(*lists, indexing="ij"))))
+    n = int(np.prod(shape, dtype=int))
+    grid |= {k: np.full(n, g.by_mole(mass)) for k, g in asked.held.items()}
+    states = states_at(model, grid, [c.needs for c in asked.columns if c.needs], context.watch)
+    notes = [*failures(states.phases), *context.notes(*model.remarks, reference_remark(model))]
+    properties: dict[str, Any] = {}
+    arrays: dict[str, Array] = {}
+    for column in asked.columns:
+        values, told = values_of(column, states)
+        arrays[column.key] = values.reshape(shape)
+        properties[column.key] = _nested(arrays[column.key])
+        notes += [told] if told else []
+    own = [np.array([g.value for g in values]) for _, values in asked.axes]
+    answer: Answer = {
+        "variables": [key for key, _ in asked.axes], "axes": [v.tolist() for v in own], "properties": properties, "notes": notes,
+    }  # fmt: skip
+    if asked.compact:
+        kinds = states.phases.kind.reshape(*shape, -1)
+        units = [_unit(key, values[0].by_mass) for key, values in asked.axes]
+        fitted = fit_table(asked.compact, [k for k, _ in asked.axes], units, own, arrays[asked.compact], kinds)
+        answer["compact"] = _compact_answer(fitted)
+    return answer
+
+
+def _unit(key: str, by_mass: bool) -> str:
+    own = CONDITIONS[key]
+    return KINDS[own.by_mass if by_mass and own.by_mass else own.kind].si
+
+
+def _nested(values: Array) -> Any:
+    """Return an array as nested lists, None where it is not finite."""
+    return [_nested(v) for v in values] if values.ndim > 1 else [float(v) if np.isfinite(v) else None for v in values]
+
+
+def _compact_answer(fitted: Compact) -> Answer:
+    return {
+        "property": fitted.key, "variables": list(fitted.variables), "ranges": [list(r) for r in fitted.ranges],
+        "logarithm": fitted.logarithm, "orders": list(fitted.orders), "coefficients": fitted.coefficients.tolist(),
+        "average_error": fitted.average_error, "worst_error": fitted.worst_error, "formula": fitted.formula(),
+        "python": fitted.python(),
+    }  # fmt: skip
+
+
+def line(answer: Answer, units: Units) -> str:
+    """Return the answer in a few words."""
+    size = " × ".join(str(len(a)) for a in answer["axes"])
+    fitted = answer.get("compact")
+    return f"{size} states" + (f", formula within {format_number(100 * fitted['worst_error'], 2)} %" if fitted else "")
+
+
+def begin(fluid: str, at: tuple[float, float] | None) -> TableStudy:
+    """Return a new question about a fluid, around a state where one is given."""
+    T, P = at or (323.15, 5e6)
+    axis = partial(TableAxis, steps=10)
+    return TableStudy(
+        name=f"Table of {fluid}", kind="table", fluid=fluid,
+        axes=(
+            axis(variable="temperature", begin=f"{T - 293.15:.0f} degC", end=f"{T - 253.15:.0f} degC"),
+            axis(variable="pressure", begin=f"{0.5 * P / 1e5:.3g} bar", end=f"{1.5 * P / 1e5:.3g} bar"),
+        ),
+        properties=("density_kg_m3", "vapour_fraction"),
+    )  # fmt: skip
+
+
+register(
+    StudyKind(
+        name="table", title="Property table", meaning="properties over one or two conditions, and a formula of one of them",
+        model=TableStudy, answer=TableAnswer, read=read, solve=solve, line=line, begin=begin, order=25,
+    )
+)  # fmt: skip

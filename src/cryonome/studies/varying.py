@@ -1,0 +1,189 @@
+"""Any input of a document varied: a path to a cell, values for it, and the answer of a study with each."""
+
+from __future__ import annotations
+
+import re
+from collections.abc import Sequence
+from dataclasses import dataclass
+from typing import Any
+
+from pydantic import BaseModel
+
+from ..document import Document, Reader
+from ..document.checks import read_study
+from ..document.edits import set_at
+from ..document.faults import PathParts, did_you_mean, errors, format_path
+from ..document.kinds import study_kinds
+from ..document.model import Cell, Study
+from ..document.reader import EMPTY
+from ..errors import DomainError
+from ..units import KINDS, QuantityError, fits, from_si, parse, split
+from ..watch import Watch
+from .context import Answer, Context, NoAnswerError
+from .sentences import sentence
+
+_PART = re.compile(r"([^.\[\]]+)|\[([^\]]+)\]")
+NOT_VARIED = ("name", "kind", "id")
+"""Cells that are no inputs."""
+
+
+def path_parts(text: str) -> PathParts:
+    """Return a path as it is written in faults, ``fluids[0].parts[2].amount``, as parts; a name may stand for an index. Raises
+    ValueError."""
+    parts: list[str | int] = []
+    at = 0
+    while at < len(text):
+        found = _PART.match(text, at)
+        if found is None:
+            raise ValueError(text)
+        index = found.group(2)
+        parts.append(found.group(1) if index is None else int(index) if index.isdecimal() else index)
+        at = found.end()
+        if at < len(text) and text[at] == ".":
+            at += 1
+    return tuple(parts)
+
+
+def read_path(text: str, document: Document, reader: Reader) -> PathParts | None:
+    """Return the path of a cell of the document that holds, or may hold, a number; None with a fault that names the nearest."""
+    try:
+        parts = path_parts(text)
+    except ValueError:
+        reader.fault(f"'{text}' is no path; write one like fluids[0].parts[2].amount")
+        return None
+    thing: Any = document
+    out: list[str | int] = []
+    for part in parts:
+        if isinstance(thing, BaseModel):
+            aliases = {f.alias or n: n for n, f in type(thing).model_fields.items()}
+            name = aliases.get(str(part))
+            if name is None:
+                reader.fault(f"there is no '{part}' in {format_path(tuple(out))}{did_you_mean(str(part), aliases)}")
+                return None
+            thing = getattr(thing, name)
+            out.append(name)
+        elif isinstance(thing, dict) and part in thing:
+            thing = thing[part]
+            out.append(part)
+        elif isinstance(thing, (tuple, list)) and isinstance(part, str) and part in _names(thing):
+            out.append(_names(thing).index(part))
+            thing = thing[_names(thing).index(part)]
+        elif isinstance(thing, (tuple, list)) and isinstance(part, int):
+            if part >= len(thing):
+                reader.fault(f"{format_path(tuple(out))} has {len(thing)} items, counted from 0; there is no [{part}]")
+                return None
+            thing = thing[part]
+            out.append(part)
+        else:
+            near = did_you_mean(str(part), _names(thing)) if isinstance(thing, (tuple, list)) else ""
+            reader.fault(f"'{text}' does not exist: there is no '{part}' in {format_path(tuple(out))}{near}")
+            return None
+    if isinstance(thing, (BaseModel, dict, tuple, list)) or (out[-1:] and out[-1] in NOT_VARIED):
+        reader.fault(f"'{text}' is no number to vary; name one cell, for example fluids[0].parts[0].amount")
+        return None
+    if isinstance(thing, str) and thing not in EMPTY:
+        try:
+            split(thing)
+        except QuantityError:
+            reader.fault(f"'{text}' is text ('{thing}'), which cannot be varied")
+            return None
+    return tuple(out)
+
+
+def _names(items: Sequence[Any]) -> list[str]:
+    """Return the names of items, "" of those without one."""
+    return [str(getattr(item, "name", "") or "") for item in items]
+
+
+@dataclass(frozen=True)
+class Scale:
+    """How the values of a varied cell are written and told: numbers in ``unit``, of a ``kind`` that SI is known of, "" for neither."""
+
+    unit: str
+    kind: str
+
+    def cell(self, value: float) -> Cell:
+        """Return a value in the unit as a cell."""
+        return f"{value!r} {self.unit}" if self.unit else value
+
+    def difference(self, cell: Cell, reader: Reader) -> float | None:
+        """Return a difference of two values as a number in the unit, None with a fault."""
+        try:
+            number, unit = split(cell) if isinstance(cell, str) else (cell, "")
+        except QuantityError as error:
+            reader.fault(str(error))
+            return None
+        if unit in ("", self.unit):
+            return reader.number(number, "the size of a step")
+        kind = "temperature_difference" if self.kind == "temperature" else self.kind
+        found = reader.quantity(cell, kind or "fraction")
+        return None if found is None else self.number(self.si(0.0) + found) - self.number(self.si(0.0))
+
+    def si(self, value: float) -> float:
+        """Return a value in the unit in SI."""
+        return parse(value, self.kind, self.unit) if self.kind else value
+
+    def number(self, value_si: float) -> float:
+        """Return an SI value in the unit."""
+        return from_si(value_si, self.unit, self.kind) if self.kind else value_si
+
+
+def scale_of_cells(cells: Sequence[Cell], reader: Reader) -> tuple[Scale, list[float]] | None:
+    """Return the scale of cells in one unit, and their numbers; None with a fault."""
+    numbers, units = [], []
+    for cell in cells:
+        if cell in EMPTY or cell is None:
+            reader.fault("a value is missing; give from and to with steps, or values")
+            return None
+        if isinstance(cell, str):
+            try:
+                number, unit = split(cell)
+            except QuantityError as error:
+                reader.fault(str(error))
+                return None
+        else:
+            number, unit = float(cell), ""
+        numbers.append(number)
+        units.append(unit)
+    first = units[0]
+    kind = next((k for k in KINDS if first and fits(first, k)), "")
+    if first and not kind:
+        reader.fault(f"'{first}' is not a unit")
+        return None
+    for i, unit in enumerate(units):
+        if unit != first:
+            if not (kind and unit and fits(unit, kind)):
+                reader.fault(f"the values are in '{first}' and '{unit}'; write all in one unit")
+                return None
+            numbers[i] = from_si(parse(numbers[i], kind, unit), first, kind)
+    return Scale(first, kind), numbers
+
+
+def answer_with(study: str, changes: Sequence[tuple[PathParts, Cell]], context: Context, watch: Watch) -> Answer:
+    """Return the answer of a study of the document with cells changed. Raises DomainError with the reason where there is none."""
+    document = context.project.document
+    for path, cell in changes:
+        document = set_at(document, path, cell)
+    project = context.project.evaluator.at(document)
+    asked = document.study(study)
+    if asked is None:
+        raise DomainError(f"unknown study '{study}'")
+    reading = read_study(asked, document)
+    wrong = errors(reading.faults)
+    if wrong:
+        raise DomainError(wrong[0].message)
+    try:
+        return {"ok": True, **study_kinds()[asked.kind].solve(reading.asked, Context(project, watch, context.units))}
+    except NoAnswerError as error:
+        raise DomainError(" ".join(sentence(r, context.units) for r in error.remarks)) from None
+
+
+def read_subject(name: str, own: Study, document: Document, reader: Reader) -> Study | None:
+    """Return the study that a sweep or goal asks, None with a fault: it must be there and ask nothing of others itself."""
+    others = [s.name for s in document.studies if s.name != own.name and not hasattr(s, "of")]
+    if name == own.name:
+        reader.fault("a study cannot ask itself; name another one")
+        return None
+    if not reader.known(name, others, "study"):
+        return None
+    return document.study(name)

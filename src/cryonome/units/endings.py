@@ -1,0 +1,36 @@
+"""What the ending of a key of an answer measures: ``density_kg_m3`` is a density in kg/m3."""
+
+from __future__ import annotations
+
+import re
+
+from .quantity import parse
+
+ENDINGS: dict[str, tuple[str, float]] = {
+    "_W_m_K": ("conductivity", 1.0), "_kg_s": ("mass_rate", 1.0), "_mol_s": ("molar_rate", 1.0), "_m3_s": ("volume_rate", 1.0),
+    "_Pa_s": ("dynamic_viscosity", 1.0), "_m_s": ("velocity", 1.0), "_K_Pa": ("joule_thomson", 1.0), "_1_Pa": ("compressibility", 1.0),
+    "_1_K": ("thermal_expansion", 1.0), "_N_m": ("surface_tension", 1.0), "_J_m3": ("heating_value", 1.0),
+    "_J_mol_K": ("entropy", 1.0), "_J_mol": ("enthalpy", 1.0), "_m3_mol": ("molar_volume", 1.0), "_g_mol": ("molar_mass", 1e-3),
+    "_kg_m3": ("density", 1.0), "_m2_s": ("kinematic_viscosity", 1.0), "_Pa": ("pressure", 1.0), "_K": ("temperature", 1.0),
+}  # fmt: skip
+"""What the ending of a key measures and the factor from there to SI; the longer endings stand first."""
+
+SPELLED = {"molar_mass": "g/mol"}
+"""Units of answers that are not those of SI, by kind."""
+
+
+def kind_of_key(path: str) -> tuple[str, float]:
+    """Return what the value at a path of an answer measures, "" for a plain number, and the factor from there to SI."""
+    key = re.sub(r"(\[\d+\])+$", "", path)
+    return next((found for end, found in ENDINGS.items() if key.endswith(end)), ("", 1.0))
+
+
+def parse_as(path: str, cell: float | int | str) -> float:
+    """Return a cell in the unit of the value at a path: a quantity of its kind, or a bare number in that unit.
+
+    Raises QuantityError.
+    """
+    if not isinstance(cell, str):
+        return float(cell)
+    kind, factor = kind_of_key(path)
+    return parse(cell, kind, SPELLED.get(kind)) / factor if kind else parse(cell, "fraction")
