@@ -10,6 +10,7 @@ from PySide6.QtTest import QTest
 from PySide6.QtWidgets import QInputDialog
 
 from cryonome.app.shelf import LINE, NAME
+from cryonome.document import edits as change
 from cryonome.document import load
 from cryonome.document.kinds import study_kinds
 from cryonome.studies import solve
@@ -34,10 +35,15 @@ def test_a_question_of_every_kind_is_begun_answered_and_saved(window, tmp_path):
     assert [s.kind for s in made] == list(study_kinds())
     assert len({s.name for s in window.store.document.studies}) == len(window.store.document.studies)
     for study in made:
-        assert window.live.answer(study.name).value["ok"], study.name
+        answer = window.live.answer(study.name).value
+        # What a goal is to be only its asker knows: the one it begins with may be out of reach, and says so.
+        assert answer["ok"] or (study.kind == "goal" and "out of reach" in answer["error"]), study.name
     window.store.save(tmp_path / "q.cryo")
     answers = solve(load(tmp_path / "q.cryo"), [s.name for s in made])["answers"]
-    assert all(a["ok"] for a in answers.values())
+    assert all(
+        answers[s.name] == window.live.answer(s.name).value for s in made if s.kind in ("goal", "sweep", "table")
+    )
+    assert all(a["ok"] for name, a in answers.items() if not name.startswith("Goal"))
     for _ in made:
         window.store.undo_stack.undo()
     assert len(window.store.document.studies) == before
@@ -129,3 +135,36 @@ def test_six_hundred_unknown_names_pasted_into_a_fluid_are_told_at_once(window):
     assert sum("unknown component" in f.message for f in window.live.fluid.faults) == 600
     window.store.undo_stack.undo()
     assert window.store.document == before
+
+
+def test_a_table_is_edited_and_read_on_its_page(window):
+    window.open_study("condensate properties")
+    window.live.come_to_rest()
+    desk = window.desks["question"]
+    keys = desk.asks.keys()
+    assert keys[:3] == ["fluid", "axes[0].variable", "axes[0].from"]
+    shown = [desk.answer.text(row, 0) for row in range(desk.answer.rows())]
+    assert shown[:3] == ["Density, kg/m³", "temperature \\ pressure, °C \\ bar", "120"]
+    desk.asks.store_cells({(keys.index("axes[0].from"), 1): "250 degF"}, "x")
+    window.live.come_to_rest()
+    assert window.store.document.study("condensate properties").axes[0].begin == "250 degF"
+    assert desk.answer.text(2, 0) == "121.111"
+    desk.asks.store_cells({(keys.index("axes[1].steps"), 1): "0"}, "x")
+    window.live.come_to_rest()
+    assert "whole number" in desk.asks.fault(keys.index("axes[1].steps"), 1)
+    window.store.undo_stack.undo()
+    window.store.undo_stack.undo()
+    window.live.come_to_rest()
+    assert desk.answer.text(2, 0) == "120"
+
+
+def test_a_sweep_follows_what_it_asks(window):
+    window.open_study("separator pressures")
+    window.live.come_to_rest()
+    desk = window.desks["question"]
+    assert [desk.answer.text(0, c) for c in range(3)] == ["pressure, bar", "vapour fraction", "liquid density, kg/m³"]
+    before = desk.answer.text(1, 1)
+    at = change.study_path(window.store.document, "first separator")
+    window.store.edit("Warmer", lambda d: change.set_at(d, (*at, "temperature"), "90 degC"))
+    window.live.come_to_rest()
+    assert float(desk.answer.text(1, 1)) > float(before)

@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 from PySide6.QtCore import QAbstractTableModel, QModelIndex, QPersistentModelIndex, QPoint, QRect, QSize, Qt, Signal
-from PySide6.QtGui import QAction, QColor, QFont, QGuiApplication, QKeySequence, QPainter
+from PySide6.QtGui import QAction, QColor, QFont, QFontMetrics, QGuiApplication, QKeySequence, QPainter
 from PySide6.QtWidgets import (
     QAbstractItemView,
     QCompleter,
@@ -203,6 +203,14 @@ class _Delegate(QStyledItemDelegate):
             completer.setCaseSensitivity(Qt.CaseSensitivity.CaseInsensitive)
             editor.setCompleter(completer)
         return editor
+
+    def sizeHint(self, option: QStyleOptionViewItem, index: Index) -> QSize:
+        """Return the room a cell wants, in the weight it is painted in."""
+        size, model = super().sizeHint(option, index), self._view.model()
+        if isinstance(model, GridModel) and model.bold(index.row(), index.column()):
+            text = model.text(index.row(), index.column())
+            size.setWidth(max(size.width(), QFontMetrics(self._heavy).horizontalAdvance(text) + 2 * MARGIN + 2))
+        return size
 
     def paint(self, painter: QPainter, option: QStyleOptionViewItem, index: Index) -> None:
         """Paint a cell. The style would ask the model seven times a cell; what moves with the pointer cannot wait for that."""

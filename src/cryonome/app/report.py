@@ -20,7 +20,8 @@ from ..document.files import write_atomic
 from ..document.kinds import study_kinds
 from ..errors import DomainError
 from ..studies import Evaluator, Project, Units, solve
-from ..studies.answers import Block, tables
+from ..studies.answers import tables
+from ..studies.table_blocks import Block
 from ..units import SETS, label
 from .desks import map_picture
 from .desks.carbon_picture import composition, draw_composition

@@ -241,7 +241,8 @@ def _answers(session: Session, _results: Results) -> Iterator[tuple[str, Request
     for i, study in enumerate(document.studies):
         subject: Sample | Fluid | None
         subject = document.sample(getattr(study, "sample", "")) or document.fluid(getattr(study, "fluid", ""))
-        if study_kinds()[study.kind].subject == "study":
+        asks_another = study_kinds()[study.kind].subject == "study"
+        if asks_another:
             content: object = project.whole_key()
         elif isinstance(subject, Sample):
             content = project.sample_key(subject)
@@ -249,7 +250,7 @@ def _answers(session: Session, _results: Results) -> Iterator[tuple[str, Request
             content = project.fluid_key(subject) if subject is not None else None
         key = ("answer", study.model_dump_json(), content, document.display.units)
         reading = session.evaluator.remembered(
-            (read_study, study, document.samples, document.fluids),
+            (read_study, study, document.samples, document.fluids, *([document.studies] if asks_another else ())),
             partial(read_study, study, document),
         )
         faults = tuple(placed(reading.faults, ("studies", i)))

@@ -13,6 +13,7 @@ from typing import Any, TypeGuard
 from ..units import format_number, from_si, label
 from ..units.endings import ENDINGS
 from .sentences import Units
+from .table_blocks import Block, goal_block, property_blocks, sweep_block
 
 BEYOND = "beyond the method"
 """Told for a number that no method stands behind."""
@@ -33,15 +34,6 @@ SIDE_BY_SIDE = 4
 
 
 @dataclass(frozen=True)
-class Block:
-    """A table of an answer: its title, (name, unit) of every column, and the rows as text."""
-
-    title: str
-    columns: list[tuple[str, str]]
-    rows: list[list[str]]
-
-
-@dataclass(frozen=True)
 class _Line:
     """One value of an item: its words, its unit and its text."""
 
@@ -59,7 +51,29 @@ def words(key: str) -> str:
 def tables(answer: dict[str, Any], units: Units) -> list[Block]:
     """Return an answer as tables in the reader's units, without ``ok``, ``notes`` and ``error``."""
     shown = {k: v for k, v in answer.items() if k not in ("ok", "notes", "error")}
-    return _Teller(units).blocks("", shown)
+    first: list[Block] = []
+    if "variables" in shown and "properties" in shown:
+        first = property_blocks(shown, units)
+        shown = {k: _formula(v) for k, v in shown.items() if k == "compact"} | _references(answer)
+    elif "varied" in shown and "rows" in shown:
+        first = [sweep_block(shown, units)]
+        shown = _references(answer)
+    elif "reached" in shown and "answer" in shown:
+        inner = shown.pop("answer")
+        return [goal_block(shown, units), *_Teller(units).blocks("", _references(answer)), *tables(inner, units)]
+    return first + _Teller(units).blocks("", shown)
+
+
+def _references(answer: dict[str, Any]) -> dict[str, Any]:
+    return {"reference": answer["reference"]} if "reference" in answer else {}
+
+
+def _formula(compact: dict[str, Any]) -> dict[str, Any]:
+    """Return what is to be read of a formula; what it consists of is for programs."""
+    return {
+        "property": compact["property"], "average error, %": 100.0 * compact["average_error"],
+        "worst error, %": 100.0 * compact["worst_error"], "coefficients": sum(len(row) for row in compact["coefficients"]),
+    }  # fmt: skip
 
 
 def _is_items(value: Any) -> TypeGuard[list[dict[str, Any]]]:

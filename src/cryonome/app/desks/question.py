@@ -2,26 +2,36 @@
 
 from __future__ import annotations
 
+import re
+from collections.abc import Iterator
+
+from pydantic import BaseModel
 from PySide6.QtCore import Qt
 from PySide6.QtWidgets import QHBoxLayout, QHeaderView, QLabel, QVBoxLayout, QWidget
 
 from ...document import Study
-from ...document.edits import set_at, study_path
+from ...document.edits import get_at, set_at, study_path
+from ...document.faults import PathParts, format_path
 from ...document.kinds import study_kinds
 from ...document.reader import cell_text, plain_cell
-from ...studies.answers import Block, tables
+from ...studies.answers import tables
+from ...studies.table_blocks import Block
 from ..fields import capital, elided, section
 from ..grid import GridModel, GridView
 from ..live import Live
 from .desk import Action, Desk, DeskEntry, register
 
-FIXED = ("name", "kind")
+FIXED = ("name", "kind", "reference")
+
+ABOUT = ("fluid", "sample", "of")
+WORDED = ("variable", "path", "of", "read", "compact", "scale", "rate_by")
+"""Keys whose cells are words, whatever they look like."""
 
 WIDE = 6
 """Columns up to which a table fills its width; a wider one scrolls."""
 
 
-def _offered(study: Study, key: str) -> bool:
+def _offered(study: BaseModel, key: str) -> bool:
     """Tell whether a key of a study is answered by now, or was entered nonetheless, and fits on a line."""
     extra = type(study).model_fields[key].json_schema_extra
     if isinstance(extra, dict) and extra.get("table"):
@@ -37,18 +47,17 @@ class AsksModel(GridModel):
         self._live = live
         self._study: Study | None = None
         self._faults: dict[str, str] = {}
+        self._paths: dict[str, PathParts] = {}
 
     def show(self, study: Study | None, faults: dict[str, str]) -> None:
         """Show a question."""
         self._study, self._faults = study, faults
+        self._paths = dict(sorted(_leaves(study), key=_order)) if study is not None else {}
         self.reload()
 
     def keys(self) -> list[str]:
         """Return the keys that can be set."""
-        study = self._study
-        return (
-            [k for k in type(study).model_fields if k not in FIXED and _offered(study, k)] if study is not None else []
-        )
+        return list(self._paths)
 
     def titles(self) -> list[tuple[str, str]]:
         return [("asks", ""), ("", "")]
@@ -59,8 +68,8 @@ class AsksModel(GridModel):
     def text(self, row: int, column: int) -> str:
         key = self.keys()[row]
         if column == 0:
-            return key.replace("_", " ")
-        value = getattr(self._study, key)
+            return re.sub(r"\[(\d+)\]", lambda m: f" {int(m.group(1)) + 1}", key).replace(".", ", ").replace("_", " ")
+        value = get_at(self._study, self._paths[key])
         if isinstance(value, tuple):
             return ", ".join(cell_text(v) for v in value)
         return cell_text(value)
@@ -79,10 +88,19 @@ class AsksModel(GridModel):
         key = self.keys()[row]
         if key == "fluid":
             return [f.name for f in document.fluids]
+        if key == "of":
+            return [s.name for s in document.studies if not hasattr(s, "of")]
         return [s.name for s in document.samples] if key == "sample" else []
 
     def fault(self, row: int, column: int) -> str:
-        return self._faults.get(self.keys()[row], "") if column == 1 else ""
+        if column != 1:
+            return ""
+        key = self.keys()[row]
+        # What is wrong with a part is told at its first cell.
+        first = {
+            k: m for k, m in self._faults.items() if key == next((n for n in self._paths if n.startswith(k)), None)
+        }
+        return self._faults.get(key) or next(iter(first.values()), "")
 
     def store_cells(self, cells: dict[tuple[int, int], str], text: str) -> None:
         study = self._study
@@ -93,12 +111,39 @@ class AsksModel(GridModel):
                 continue
             key = self.keys()[row]
             stored: object = plain_cell(value)
-            if isinstance(getattr(study, key), tuple):
+            path = self._paths[key]
+            if isinstance(get_at(study, path), tuple):
                 stored = tuple(plain_cell(v) for v in value.split(",") if v.strip())
-            elif key in ("fluid", "sample"):
+            elif key in ("fluid", "sample") or (isinstance(get_at(study, path), str) and path[-1] in WORDED):
                 stored = value.strip()
-            edit = lambda d, k=key, v=stored: set_at(d, (*study_path(d, study.name), k), v)  # noqa: E731
+            edit = lambda d, p=path, v=stored: set_at(d, (*study_path(d, study.name), *p), v)  # noqa: E731
             self._live.store.edit(f"Change {study.name}", edit)
+
+
+def _leaves(part: BaseModel, own: PathParts = (), told: str = "") -> Iterator[tuple[str, PathParts]]:
+    """Return the cells of a question, each by its name as the document writes it and its path."""
+    for name, field in type(part).model_fields.items():
+        value = getattr(part, name)
+        key = f"{told}.{field.alias or name}" if told else field.alias or name
+        if not own and (name in FIXED or not _offered(part, name)):
+            continue
+        if isinstance(value, BaseModel):
+            yield from _leaves(value, (*own, name), key)
+        elif isinstance(value, tuple) and value and all(isinstance(v, BaseModel) for v in value):
+            for i, item in enumerate(value):
+                yield from _leaves(item, (*own, name, i), f"{key}[{i}]")
+        elif not own or value is not None:
+            yield key, (*own, name)
+
+
+def _order(leaf: tuple[str, PathParts]) -> tuple[int, str, bool]:
+    """Return where a cell stands: what the question is about first, then its parts, each by what names it, then the rest."""
+    key, path = leaf
+    if path[0] in ABOUT:
+        return 0, "", False
+    if len(path) > 1:
+        return 1, key.rpartition(".")[0], path[-1] not in ("variable", "path")
+    return 2, "", False
 
 
 class AnswerModel(GridModel):
@@ -108,12 +153,14 @@ class AnswerModel(GridModel):
         super().__init__()
         self._rows: list[list[str]] = []
         self._heads: frozenset[int] = frozenset()
+        self._named: frozenset[int] = frozenset()
         self._width = 2
 
     def show(self, blocks: list[Block]) -> None:
         """Show an answer's tables."""
         rows: list[list[str]] = []
-        heads = set()
+        heads: set[int] = set()
+        named: set[int] = set()
         width = max((len(b.columns) for b in blocks), default=2)
         for block in blocks:
             if block.title:
@@ -122,12 +169,13 @@ class AnswerModel(GridModel):
             if any(name for name, _ in block.columns):
                 heads.add(len(rows))
                 rows.append([f"{name}, {unit}" if unit else name for name, unit in block.columns])
+                named.update(range(len(rows), len(rows) + len(block.rows)))
                 rows += block.rows
             else:
                 # Units stand in the last column of all.
                 rows += [[*row[:-1], *[""] * (width - len(row)), row[-1]] for row in block.rows]
         same = len(rows) == len(self._rows) and width == self._width
-        self._rows, self._heads, self._width = rows, frozenset(heads), width
+        self._rows, self._heads, self._named, self._width = rows, frozenset(heads), frozenset(named), width
         if same:
             self.rewrite()
         else:
@@ -150,7 +198,8 @@ class AnswerModel(GridModel):
         return row in self._heads
 
     def muted(self, row: int, column: int) -> bool:
-        return column > 0 and column == len(self._rows[row]) - 1 > 1
+        units = row not in self._heads and row not in self._named
+        return units and column > 0 and column == len(self._rows[row]) - 1 > 1
 
 
 class QuestionDesk(Desk):
@@ -201,7 +250,7 @@ class QuestionDesk(Desk):
         hint = "keep one with P on the map, or with + beside Questions"
         self.subtitle.setText(kind.meaning if kind else hint)
         shown = self._live.answer(study.name) if study else None
-        faults = {str(f.path[2]): f.message for f in shown.faults if len(f.path) > 2} if shown else {}
+        faults = {format_path(f.path[2:]): f.message for f in shown.faults if len(f.path) > 2} if shown else {}
         self.asks.show(study, faults)
         answer = shown.value if shown else None
         self.answer.show(tables(answer, self._live.units()) if answer and answer["ok"] else [])

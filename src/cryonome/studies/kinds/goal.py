@@ -21,6 +21,7 @@ from ..answer_paths import number_at
 from ..context import Answer, Common, Context
 from ..sentences import Units
 from ..state_batches import StateBatch, batch_of
+from ..table_blocks import of_condition
 from ..varying import answer_with, read_path, read_subject, scale_of_cells
 from .sweep import Input
 
@@ -51,8 +52,11 @@ class GoalStudy(Study):
 
 
 class GoalAnswer(Common):
-    """The input's value in SI, what is reached with it, the study's answer there, and ``others`` that reach it too."""
+    """The input's value in SI, what is reached with it, the study's answer there, and ``others`` that reach it too; ``varied`` and
+    ``path`` as they were asked."""
 
+    varied: NotRequired[str]
+    path: NotRequired[str]
     value: NotRequired[float]
     reached: NotRequired[float]
     others: NotRequired[list[float]]
@@ -65,6 +69,7 @@ class Asked:
 
     of: str
     input: Input
+    named: str
     read: str
     target: float
     batch: StateBatch | None = None
@@ -92,7 +97,7 @@ def read(study: GoalStudy, document: Document, reader: Reader) -> Asked | None:
         return None
     given = Input(path, found[0], tuple(found[1]))
     batch = batch_of(subject, [path], [found[0]], [found[1]], [study.read], document)
-    return Asked(study.of, given, study.read, target, batch)
+    return Asked(study.of, given, study.vary.path, study.read, target, batch)
 
 
 def solve(asked: Asked, context: Context) -> Answer:
@@ -116,7 +121,7 @@ def solve(asked: Asked, context: Context) -> Answer:
         notes.append(f"{len(good)} values reach the target; the lowest is told, the others beside it")
     scale = asked.input.scale
     return {
-        "value": scale.si(value), "reached": probe(value), "others": [scale.si(v) for v in good[1:]],
+        "varied": asked.named, "path": asked.read, "value": scale.si(value), "reached": probe(value), "others": [scale.si(v) for v in good[1:]],
         "answer": probe.answer(value), "notes": notes,
     }  # fmt: skip
 
@@ -208,7 +213,8 @@ def _out_of_reach(asked: Asked, units: Units, read: np.ndarray) -> str:
 def line(answer: Answer, units: Units) -> str:
     """Return the answer in a few words."""
     more = f" and {len(answer['others'])} more" if answer["others"] else ""
-    return f"reached at {format_number(answer['value'], 5)} (SI){more}"
+    varied = of_condition(answer["varied"].rpartition(".")[2], units)
+    return f"reached at {varied.text(answer['value'])} {varied.head[1]}".rstrip() + more
 
 
 def begin(study: str, at: tuple[float, float] | None) -> GoalStudy:

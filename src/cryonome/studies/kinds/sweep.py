@@ -49,8 +49,11 @@ class RowAnswer(TypedDict):
 
 
 class SweepAnswer(Common):
-    """What was read, in the order of the values; of two inputs the second varies faster."""
+    """What was read, in the order of the values; of two inputs the second varies faster. ``varied`` and ``paths`` are the paths of the
+    question, in the order of a row's."""
 
+    varied: NotRequired[list[str]]
+    paths: NotRequired[list[str]]
     rows: NotRequired[list[RowAnswer]]
 
 
@@ -65,10 +68,11 @@ class Input:
 
 @dataclass(frozen=True)
 class Asked:
-    """The study asked, the inputs, the paths to read; ``flash`` holds its other conditions where all is one batch of states."""
+    """The study asked, the inputs and their paths as written, the paths to read; ``flash`` holds its other conditions where all is one batch of states."""
 
     of: str
     inputs: tuple[Input, ...]
+    named: tuple[str, ...]
     read: tuple[str, ...]
     batch: StateBatch | None = None
 
@@ -96,7 +100,7 @@ def read(study: SweepStudy, document: Document, reader: Reader) -> Asked | None:
     found = tuple(v for v in inputs if v is not None)
     ends = [(min(v.values), max(v.values)) for v in found]
     batch = batch_of(subject, [v.path for v in found], [v.scale for v in found], ends, study.read, document)
-    return Asked(study.of, found, study.read, batch)
+    return Asked(study.of, found, tuple(v.path for v in vary), study.read, batch)
 
 
 def read_input(given: Variation, document: Document, reader: Reader) -> Input | None:
@@ -133,7 +137,7 @@ def solve(asked: Asked, context: Context) -> Answer:
     notes = [f"{failed} of {len(rows)} answers could not be given; each says why"] if failed else []
     if failed == len(rows):
         raise DomainError(f"none of the {len(rows)} answers could be given: {rows[0]['error']}")
-    return {"rows": rows, "notes": notes}
+    return {"varied": list(asked.named), "paths": list(asked.read), "rows": rows, "notes": notes}
 
 
 def _vary(asked: Asked, point: tuple[float, ...]) -> float | list[float]:

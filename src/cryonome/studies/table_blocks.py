@@ -1,0 +1,115 @@
+"""Property tables and sweeps as tables in the reader's units."""
+
+from __future__ import annotations
+
+from collections.abc import Sequence
+from dataclasses import dataclass
+from typing import Any
+
+from ..units import format_number, from_si, label
+from ..units.endings import ENDINGS, kind_of_key
+from .conditions import CONDITIONS
+from .sentences import Units
+
+
+@dataclass(frozen=True)
+class Block:
+    """A table of an answer: its title, (name, unit) of every column, and the rows as text."""
+
+    title: str
+    columns: list[tuple[str, str]]
+    rows: list[list[str]]
+
+
+@dataclass(frozen=True)
+class Shown:
+    """How the values of one key are shown: their name, unit, kind, and the factor to SI."""
+
+    name: str
+    unit: str
+    kind: str
+    factor: float = 1.0
+
+    def text(self, value: float | None) -> str:
+        """Return a value of the answer; nothing where there is none."""
+        if value is None:
+            return ""
+        return format_number(from_si(value * self.factor, self.unit, self.kind) if self.kind else value, 5)
+
+    def exact(self, value: float) -> str:
+        """Return a value that was chosen, without digits that mean nothing."""
+        return f"{from_si(value * self.factor, self.unit, self.kind) if self.kind else value:.6g}".replace("-", "−")
+
+    @property
+    def head(self) -> tuple[str, str]:
+        """Name and unit of a column."""
+        return self.name, label(self.unit) if self.unit else ""
+
+
+def of_key(key: str, units: Units) -> Shown:
+    """Return how a property is shown, by its key in an answer: ``vapour.density_kg_m3`` is the vapour's density."""
+    kind, factor = kind_of_key(key)
+    plain = next((key[: -len(e)] for e in ENDINGS if key.endswith(e)), key)
+    name = plain.removeprefix("phases.").replace(".", " ").replace("_", " ")
+    return Shown(name, units.unit(kind) if kind else "", kind, factor)
+
+
+def of_condition(key: str, units: Units) -> Shown:
+    """Return how a condition is shown, by its key in a question."""
+    own = CONDITIONS.get(key)
+    if own is None:
+        return Shown(key.replace("_", " "), "", "")
+    kind = "" if own.kind == "fraction" else own.kind
+    return Shown(own.title, units.unit(kind) if kind else "", kind)
+
+
+def property_blocks(answer: dict[str, Any], units: Units) -> list[Block]:
+    """Return a property table: of one axis as columns, of two a table for each property."""
+    units = units.of_states()
+    axes = [of_condition(key, units) for key in answer["variables"]]
+    columns = {key: of_key(key, units) for key in answer["properties"]}
+    first = answer["axes"][0]
+    if len(axes) == 1:
+        rows = [
+            [axes[0].exact(value), *(shown.text(answer["properties"][key][i]) for key, shown in columns.items())]
+            for i, value in enumerate(first)
+        ]
+        return [Block("", [axes[0].head, *(s.head for s in columns.values())], rows)]
+    blocks = []
+    for key, shown in columns.items():
+        name, unit = shown.head
+        across = [(axes[1].exact(v), "") for v in answer["axes"][1]]
+        corner = f"{axes[0].name} \\ {axes[1].name}", " \\ ".join(a.head[1] for a in axes)
+        rows = [
+            [axes[0].exact(v), *(shown.text(cell) for cell in line)]
+            for v, line in zip(first, answer["properties"][key])
+        ]
+        blocks.append(Block(f"{name}, {unit}" if unit else name, [corner, *across], rows))
+    return blocks
+
+
+def sweep_block(answer: dict[str, Any], units: Units) -> Block:
+    """Return a sweep as a table: what was varied, what was read, and what went wrong."""
+    units = units.of_states()
+    varied = [of_condition(path.rpartition(".")[2], units) for path in answer["varied"]]
+    read = [of_key(path, units) for path in answer["paths"]]
+    rows = []
+    for row in answer["rows"]:
+        at: Sequence[float] = row["vary"] if isinstance(row["vary"], list) else [row["vary"]]
+        cells = [s.exact(v) for s, v in zip(varied, at)] + [s.text(v) for s, v in zip(read, row["read"])]
+        rows.append([*cells, row.get("error", "")])
+    failed = any(row[-1] for row in rows)
+    heads = [*(s.head for s in varied), *(s.head for s in read)]
+    return Block("", [*heads, ("why not", "")] if failed else heads, rows if failed else [r[:-1] for r in rows])
+
+
+def goal_block(answer: dict[str, Any], units: Units) -> Block:
+    """Return what a goal found: the input, what is reached, and what else reaches it."""
+    units = units.of_states()
+    varied, read = of_condition(answer["varied"].rpartition(".")[2], units), of_key(answer["path"], units)
+    rows = [
+        [varied.name, varied.text(answer["value"]), varied.head[1]],
+        [read.name, read.text(answer["reached"]), read.head[1]],
+    ]
+    rows += [["also reached at", varied.text(v), varied.head[1]] for v in answer["others"]]
+    return Block("", [("", ""), ("", ""), ("", "")], rows)
