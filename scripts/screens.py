@@ -126,7 +126,7 @@ def state_models(w: MainWindow) -> None:
 
 
 def question(w: MainWindow) -> None:
-    w.open_study(w.store.document.studies[3].name)
+    w.open_study("condensate properties")
     w.show_desk("question")
 
 

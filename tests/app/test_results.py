@@ -144,6 +144,7 @@ def test_the_sessions_results_follow_the_document_without_a_window():
     )
     assert "map" in again
     about = {s.name for s in document.studies if getattr(s, "fluid", "") == "Varnholt recombined"}
+    about |= {s.name for s in document.studies if getattr(s, "of", "") in about}
     assert {n.partition(":")[2] for n in again if n.startswith("answer:")} == about
 
 

@@ -239,15 +239,8 @@ def _answers(session: Session, _results: Results) -> Iterator[tuple[str, Request
     """The kept questions, each with its answer."""
     document, project = session.document, session.project
     for i, study in enumerate(document.studies):
-        subject: Sample | Fluid | None
-        subject = document.sample(getattr(study, "sample", "")) or document.fluid(getattr(study, "fluid", ""))
+        content = project.content_of(study)
         asks_another = study_kinds()[study.kind].subject == "study"
-        if asks_another:
-            content: object = project.whole_key()
-        elif isinstance(subject, Sample):
-            content = project.sample_key(subject)
-        else:
-            content = project.fluid_key(subject) if subject is not None else None
         key = ("answer", study.model_dump_json(), content, document.display.units)
         reading = session.evaluator.remembered(
             (read_study, study, document.samples, document.fluids, *([document.studies] if asks_another else ())),

@@ -14,7 +14,18 @@ from typing import TypeVar, cast
 
 from ..characterization import CharacterizedSample, characterize
 from ..characterization.methods import CARBON
-from ..document import Document, Fault, Fluid, FluidInput, FluidReading, Sample, SampleReading, read_fluid, read_sample
+from ..document import (
+    Document,
+    Fault,
+    Fluid,
+    FluidInput,
+    FluidReading,
+    Sample,
+    SampleReading,
+    Study,
+    read_fluid,
+    read_sample,
+)
 from ..document.checks import Remembered
 from ..document.faults import PathParts, errors
 from ..document.read_fluid import ModelInput, inner_names, used_samples
@@ -202,12 +213,23 @@ class Project:
 
         return Sources(sample, fluid)
 
-    def whole_key(self) -> str:
-        """Return the content that a question of other questions depends on: all samples, fluids and questions."""
-        parts = (self.document.samples, self.document.fluids, self.document.studies)
-        return self.evaluator.remembered(
-            (Project.whole_key, *parts), lambda: "\n".join(p.model_dump_json() for group in parts for p in group)
-        )
+    def content_of(self, study: Study) -> object:
+        """Return the content that a study's answer depends on, beside the study: its sample or fluid, or the study it asks.
+
+        Paths of inputs count the parts of the document, so that their order belongs to what asks another study.
+        """
+        document = self.document
+        asked = document.study(getattr(study, "of", ""))
+        if asked is not None:
+            order = tuple(
+                tuple(p.name for p in group) for group in (document.samples, document.fluids, document.studies)
+            )
+            return order, asked.model_dump_json(), None if hasattr(asked, "of") else self.content_of(asked)
+        sample = document.sample(getattr(study, "sample", ""))
+        if sample is not None:
+            return self.sample_key(sample)
+        fluid = document.fluid(getattr(study, "fluid", ""))
+        return self.fluid_key(fluid) if fluid is not None else None
 
     # -- envelopes -------------------------------------------------------------------------------------------------
 
