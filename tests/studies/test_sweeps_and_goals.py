@@ -2,9 +2,12 @@
 
 from __future__ import annotations
 
+import json
+
 import pytest
 
 from ask import answers, faults
+from cryonome.watch import Cancelled, Watch
 
 FLUIDS = [
     {
@@ -157,3 +160,19 @@ def test_numbers_from_elsewhere_stand_beside_ours():
     assert [r["path"] for r in many] == [f"properties.density_kg_m3[{i}]" for i in range(3)]
     assert many[1]["theirs"] == 25.0
     assert "2 items" in many[2]["error"]
+
+
+def test_progress_of_many_answers_only_rises_and_they_can_be_cancelled():
+    from cryonome.document import parse_document, read_document
+    from cryonome.studies import Evaluator
+    from cryonome.studies.solving import solve_study
+
+    text = json.dumps(document(sweep({"path": "fluids[0].parts[2].amount", "values": [10, 20, 30, 40]})))
+    asked = parse_document(text)
+    reading = read_document(asked).studies[1]
+    shares: list[float] = []
+    solve_study(asked.studies[1], reading, Evaluator().at(asked), Watch(tell=shares.append))
+    assert shares == sorted(shares)
+    assert len(shares) > 4
+    with pytest.raises(Cancelled):
+        solve_study(asked.studies[1], reading, Evaluator().at(asked), Watch(lambda: len(shares) > 0))

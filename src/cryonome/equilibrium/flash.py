@@ -1,6 +1,6 @@
 """Two-phase flash at given temperature and pressure, batched over states.
 
-Successive substitution with extrapolation brings most states near the answer; Newton's method on the Gibbs
+Accelerated substitution brings most states near the answer; Newton's method on the Gibbs
 energy (Michelsen, Fluid Phase Equilib. 9, 21, 1982; Michelsen and Mollerup 2007, ch. 10) finishes, and is
 what converges near critical points. A stability test decides wherever substitution does not itself prove a
 split.
@@ -300,7 +300,7 @@ def _probe(state: PreparedStates, z: Array, d: Array, ln_k: Array) -> tuple[Mask
 
 
 def _solve_split(state: PreparedStates, z: Array, d: Array, ln_k: Array, beta: Array, watch: Watch) -> _Split:
-    """Converge states known to be split: substitution with extrapolation, then Newton's method for what is left.
+    """Converge states known to be split: accelerated substitution, then Newton's method for what is left.
 
     Substitution goes block by block; what is slow is gathered from all blocks and goes on together.
     """

@@ -7,7 +7,7 @@ proved once, at the end. What is not found so, or does not stand the proof, is l
 
 from __future__ import annotations
 
-from dataclasses import dataclass, replace
+from dataclasses import dataclass
 
 import numpy as np
 from numpy.typing import NDArray
@@ -176,4 +176,4 @@ class _Chart:
         mixed = (count != count[:, :1]).any(axis=1) | (count[:, 0] != 2) & (kind != kind[:, :1]).any(axis=1)
         mixed |= (count == 0).any(axis=1) | (count > 2).any(axis=1)
         nearest = (i + (a > 0.5)) * SOUGHT + j + (b > 0.5)
-        return x, (high - low) / step, replace(self.phases.take(nearest)), mixed
+        return x, (high - low) / step, self.phases.take(nearest), mixed

@@ -27,6 +27,8 @@ FARTHEST = 0.12
 """Largest change of ln T, and a sixth of that of ln P, of a point up to which the new line is taken for the old one moved."""
 WIDEST = 2.0
 """How much wider than on the old line neighbours may come to lie."""
+COARSEST = (0.08, 0.8)
+"""Largest steps of ln T and ln P between neighbours: those the tracer takes for a jump."""
 TRIVIAL = 1e-4
 COLDEST = 480.0
 """Magnitude of ln K beyond which points are left out; :func:`correct` ends at 500."""
@@ -42,7 +44,13 @@ def retraced(eos: Equation, z: Array, old: PhaseMap, watch: Watch = UNWATCHED) -
     if eos.batched or z.size != old.z.size or z.size == 1 or not outer or ((z > 0.0) != (old.z > 0.0)).any():
         return None
     lines = _moved(eos, z, outer, watch.part(0.0, 0.6))
-    return None if lines is None else completed(eos, z, lines, watch.part(0.6, 1.0))
+    if lines is None:
+        return None
+    new = completed(eos, z, lines, watch.part(0.6, 1.0))
+    # Where a critical point or an extreme comes or goes the lines are of another kind, and there may be others.
+    alike = len(new.critical_points) == len(old.critical_points)
+    alike &= (new.cricondentherm is None) == (old.cricondentherm is None)
+    return new if alike and (new.cricondenbar is None) == (old.cricondenbar is None) else None
 
 
 def with_moved_fractions(
@@ -83,6 +91,9 @@ def _moved(eos: Equation, z: Array, lines: Sequence[Line], watch: Watch) -> list
     for line, new, volume in zip(lines, np.split(points.u, ends), np.split(points.volume, ends)):
         before, after = (np.abs(np.diff(v, axis=0)) for v in (line.u, new))
         if (after > WIDEST * before + 0.02 * np.array([*[5.0] * z.size, 1.0, 5.0])).any():
+            return None
+        # However often a line is moved, it stays as fine as a traced one.
+        if (after[:, -2:] > COARSEST).any():
             return None
         # Neighbours must follow each other as they did.
         if (np.vecdot(np.diff(line.u, axis=0), np.diff(new, axis=0)) <= 0.0).any():

@@ -5,7 +5,7 @@ composition is followed downhill on the modified distance
 
     tm(W) = 1 + sum_i W_i (ln W_i + ln phi_i(W) - d_i - 1),   d_i = ln z_i + ln phi_i(z)
 
-first by successive substitution with extrapolation, then by Newton steps in alpha_i = 2 sqrt(W_i). Any
+first by successive substitution, accelerated, then by Newton steps in alpha_i = 2 sqrt(W_i). Any
 point with tm < 0 proves that the feed splits.
 """
 
@@ -151,7 +151,7 @@ def _substitute(
     first: int,
     watch: Watch,
 ) -> None:
-    """Follow a block of trials, rows ``first`` on of ``ends``, by substitution with extrapolation; what ends is entered there."""
+    """Follow a block of trials, rows ``first`` on of ``ends``, by accelerated substitution; what ends is entered there."""
     live = np.arange(first, first + len(ln_w))
     ln_w = np.clip(ln_w, *LN_W)
     present = None if (z > 0.0).all() else z > 0.0

@@ -15,6 +15,7 @@ from numpy.polynomial import chebyshev
 from numpy.typing import NDArray
 
 from ..errors import DomainError
+from ..watch import UNWATCHED, Watch
 
 Array = NDArray[np.float64]
 
@@ -23,6 +24,8 @@ MOST_ORDER = 9
 FOLDS = 5
 GOOD = 1.2
 """Of orders whose error on points left out is within this factor of the least, the one of fewest coefficients is taken."""
+ENOUGH = 900
+"""Points that the orders are chosen by."""
 FEWEST = 6
 """Points of an axis that a formula needs."""
 LETTERS = {
@@ -120,11 +123,12 @@ def fit_table(
     axes: Sequence[Array],
     values: Array,
     kinds: NDArray[np.int8],
+    watch: Watch = UNWATCHED,
 ) -> Compact:
     """Fit a formula to ``values`` over one or two axes; ``kinds`` (..., p) tell the phases at every point.
 
     Raises DomainError where the phases change over the table, or the property does not exist all over it, with the part of the table
-    that would do; and where there are too few points.
+    that would do; and where there are too few points. Raises Cancelled.
     """
     there = np.isfinite(values)
     same = there & (kinds == kinds[tuple(s // 2 for s in values.shape)]).all(axis=-1)
@@ -146,7 +150,7 @@ def fit_table(
     flat = values.reshape(-1)
     logarithm = bool((flat > 0.0).all() and flat.max() / flat.min() > WIDE)
     target = np.log(flat) if logarithm else flat
-    orders = _orders(scaled, target, [a.size for a in axes], flat, logarithm)
+    orders = _orders(scaled, target, [a.size for a in axes], flat, logarithm, watch)
     fitted = _fit(scaled, target, orders)
     average, worst = _left_out(scaled, target, orders, flat, logarithm)
     return Compact(
@@ -187,7 +191,7 @@ def _left_out(
 
 
 def _orders(
-    scaled: Sequence[Array], target: Array, counts: Sequence[int], values: Array, logarithm: bool
+    scaled: Sequence[Array], target: Array, counts: Sequence[int], values: Array, logarithm: bool, watch: Watch
 ) -> tuple[int, ...]:
     """Return the orders whose formula does best on points left out, the simplest of those about as good."""
     # A polynomial of as many coefficients as points would swing between them.
@@ -195,7 +199,14 @@ def _orders(
     choices = [(i,) for i in range(most[0] + 1)]
     if len(counts) > 1:
         choices = [(i, j) for i in range(most[0] + 1) for j in range(most[1] + 1) if abs(i - j) < 4]  # type: ignore[misc]
-    found = [(c, _left_out(scaled, target, c, values, logarithm)[1]) for c in choices]
+    # Of a large table a part tells the orders as well.
+    if target.size > ENOUGH:
+        some = np.random.default_rng(1).permutation(target.size)[:ENOUGH]
+        scaled, target, values = [s[some] for s in scaled], target[some], values[some]
+    found = []
+    for c in choices:
+        watch.check()
+        found.append((c, _left_out(scaled, target, c, values, logarithm)[1]))
     least = min(error for _, error in found)
     good = [c for c, error in found if error <= GOOD * least + 1e-13]
     return min(good, key=lambda c: (int(np.prod([i + 1 for i in c])), c))

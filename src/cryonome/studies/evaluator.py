@@ -58,12 +58,17 @@ class Cache:
                 self._items.move_to_end(key)
                 return cast(T, self._items[key])
         value = compute()
+        self.computed += 1
+        self.put(key, value)
+        return value
+
+    def put(self, key: object, value: object) -> None:
+        """Keep a result, the newest of its key."""
         with self._lock:
-            self.computed += 1
             self._items[key] = value
+            self._items.move_to_end(key)
             while len(self._items) > self._size:
                 self._items.popitem(last=False)
-        return value
 
     def peek(self, key: object) -> object | None:
         """Return the result of ``key`` if it is there, without computing."""
@@ -82,7 +87,7 @@ class Evaluator:
     def __init__(self) -> None:
         self.cache = Cache()
         self._readings = Remembered()
-        self._traced: dict[object, PhaseMap] = {}
+        self._traced = Cache(FOLLOWED)
 
     def at(self, document: Document) -> Project:
         """Return a document with its results."""
@@ -91,15 +96,12 @@ class Evaluator:
     def last_map(self, model: FluidModel, inner: tuple[float, ...] = ()) -> PhaseMap | None:
         """Return the envelope last traced of a fluid of these very components, with lines of ``inner`` where there are any, to
         trace a changed one from."""
-        return self._traced.get((_family(model), inner))
+        kept = self._traced.peek((_family(model), inner))
+        return kept if isinstance(kept, PhaseMap) else None
 
     def keep_map(self, model: FluidModel, inner: tuple[float, ...], whole: PhaseMap) -> None:
         """Keep an envelope to trace the next one from."""
-        key = (_family(model), inner)
-        self._traced.pop(key, None)
-        self._traced[key] = whole
-        for old in list(self._traced)[:-FOLLOWED]:
-            self._traced.pop(old, None)
+        self._traced.put((_family(model), inner), whole)
 
     def remembered(self, key: tuple[object, ...], compute: Callable[[], T]) -> T:
         """Return what was computed for these very objects, computing it where they are new."""

@@ -17,6 +17,7 @@ from ...errors import DomainError
 from ...remarks import Measure
 from ...units import QuantityError, format_number
 from ...units.endings import kind_of_key, parse_as
+from ...watch import Watch
 from ..answer_paths import number_at
 from ..context import Answer, Common, Context
 from ..sentences import Units
@@ -132,7 +133,6 @@ class _Probe:
     def __init__(self, asked: Asked, context: Context) -> None:
         self._asked, self._context = asked, context
         self._known: dict[float, float] = {}
-        self._why: dict[float, str] = {}
 
     def __call__(self, value: float) -> float:
         """Return what is read with one value."""
@@ -143,8 +143,8 @@ class _Probe:
             else:
                 try:
                     self._known[value] = number_at(self.answer(value), self._asked.read)
-                except DomainError as error:
-                    self._known[value], self._why[value] = float("nan"), str(error)
+                except DomainError:
+                    self._known[value] = float("nan")
         return self._known[value]
 
     def all(self, values: list[float]) -> np.ndarray:
@@ -161,7 +161,7 @@ class _Probe:
     def answer(self, value: float) -> Answer:
         """Return the study's answer with a value. Raises DomainError."""
         change = [(self._asked.input.path, self._asked.input.scale.cell(value))]
-        return answer_with(self._asked.of, change, self._context, self._context.watch.part(0.0, 0.0))
+        return answer_with(self._asked.of, change, self._context, Watch(self._context.watch.cancelled))
 
     def reason(self, value: float) -> str:
         """Return why there is nothing to read with a value."""
@@ -169,7 +169,7 @@ class _Probe:
             number_at(self.answer(value), self._asked.read)
         except DomainError as error:
             return str(error)
-        return self._why.get(value, "")
+        return ""
 
 
 def _pairs(values: np.ndarray, off: np.ndarray) -> list[tuple[float, float]]:

@@ -13,6 +13,7 @@ from ...document import Document, Reader, Study
 from ...document.faults import PathParts
 from ...document.kinds import StudyKind, register
 from ...errors import DomainError
+from ...watch import Watch
 from ..answer_paths import number_at
 from ..context import Answer, Common, Context
 from ..ranges import Range, read_range
@@ -131,8 +132,9 @@ def solve(asked: Asked, context: Context) -> Answer:
         points = list(product(*(v.values for v in asked.inputs)))
         rows = []
         for number, point in enumerate(points):
-            context.watch.at(number / len(points))
-            rows.append(_row(asked, point, context))
+            rows.append(
+                _row(asked, point, context, context.watch.part(number / len(points), (number + 1) / len(points)))
+            )
     failed = sum(not row["ok"] for row in rows)
     notes = [f"{failed} of {len(rows)} answers could not be given; each says why"] if failed else []
     if failed == len(rows):
@@ -145,12 +147,11 @@ def _vary(asked: Asked, point: tuple[float, ...]) -> float | list[float]:
     return found[0] if len(found) == 1 else found
 
 
-def _row(asked: Asked, point: tuple[float, ...], context: Context) -> Answer:
+def _row(asked: Asked, point: tuple[float, ...], context: Context, watch: Watch) -> Answer:
     told = _vary(asked, point)
     changes = [(v.path, v.scale.cell(value)) for v, value in zip(asked.inputs, point)]
-    span = context.watch.part(0.0, 0.0)
     try:
-        answer = answer_with(asked.of, changes, context, span)
+        answer = answer_with(asked.of, changes, context, watch)
     except DomainError as error:
         return {"vary": told, "read": [None] * len(asked.read), "ok": False, "error": str(error)}
     values: list[float | None] = []
@@ -172,7 +173,7 @@ def _in_one(asked: Asked, batch: StateBatch, context: Context) -> list[Answer]:
     for i, point in enumerate(points):
         if not there[i]:
             # What failed in the batch says why where it is asked alone.
-            rows.append(_row(asked, point, context))
+            rows.append(_row(asked, point, context, Watch(context.watch.cancelled)))
             continue
         values = [float(c[i]) if np.isfinite(c[i]) else None for c in columns]
         missing = [c.key for c, v in zip(batch.columns, values) if v is None]

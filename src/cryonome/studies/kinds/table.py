@@ -184,7 +184,9 @@ def solve(asked: Asked, context: Context) -> Answer:
     if asked.compact:
         kinds = states.phases.kind.reshape(*shape, -1)
         units = [_unit(key, values[0].by_mass) for key, values in asked.axes]
-        fitted = fit_table(asked.compact, [k for k, _ in asked.axes], units, own, arrays[asked.compact], kinds)
+        fitted = fit_table(
+            asked.compact, [k for k, _ in asked.axes], units, own, arrays[asked.compact], kinds, context.watch
+        )
         answer["compact"] = _compact_answer(fitted)
     return answer
 
