@@ -13,15 +13,16 @@ from ..document import Document, Fluid, Sample, Study
 from ..document.edits import set_at, set_each, update_fluid, update_sample
 from ..document.faults import PathParts
 from ..equilibrium.phase_map import PhaseMap
+from ..equilibrium.volume_lines import VolumeLine
 from ..studies import Evaluator, Units
 from ..studies.inputs import FluidModel
 from ..studies.states import States
 from .jobs import Jobs, Outcome
 from .results import Request, Results, Shown
-from .session import DECLARATIONS, Session, first_shown, fluids_of, trail_of
+from .session import DECLARATIONS, Session, first_shown, fluids_of, trail_of, volumes_of
 from .store import Store
 
-OF_FLUID = ("fluid", "map", "lines", "regions", "spinodal", "diagram", "place", "probe", "margins")
+OF_FLUID = ("fluid", "map", "lines", "volumes", "regions", "spinodal", "diagram", "place", "probe", "margins")
 OF_SAMPLE = ("sample", "lumping")
 SELECTION = "selection"
 """The name under which a change of what is chosen, of units or of names is told."""
@@ -291,6 +292,11 @@ class Live(QObject):
         own = lines.value is not None and (not lines.old or lines.value.eos is getattr(bare, "eos", None))
         value = lines.value if own else bare
         return value if isinstance(value, PhaseMap) else None
+
+    def volume_lines(self) -> tuple[VolumeLine, ...]:
+        """The quality lines by volume of the envelope shown, where they are wanted and there."""
+        found = self.results["volumes"]
+        return volumes_of(self.session, None if found.old else found.value)
 
     def ghost_maps(self) -> dict[str, PhaseMap]:
         """The kept envelopes that are computed, by name."""

@@ -15,6 +15,7 @@ from ..document.kinds import study_kinds
 from ..document.read_fluid import used_samples
 from ..eos.building import SAFT
 from ..equilibrium.phase_map import PhaseMap
+from ..equilibrium.volume_lines import VolumeLine
 from ..studies.diagrams import diagram, state_of
 from ..studies.evaluator import Evaluator, Project, placed
 from ..studies.inputs import FluidModel
@@ -143,11 +144,23 @@ def _map(session: Session, results: Results) -> Iterator[tuple[str, Request]]:
         yield "map", Request((key, shown.error), None, error=shown.error)
         return
     yield "map", _traced(project, fluid, ())
-    if session.document.display.map.quality_lines:
-        whole = results["map"]
-        there = whole.value is not None and not whole.old
+    display, whole = session.document.display.map, results["map"]
+    there = whole.value is not None and not whole.old
+    if display.quality_lines and display.by_volume and there:
+        yield (
+            "volumes",
+            Request(("volumes", key), lambda watch: project.volume_lines(fluid, QUALITY, watch), pause=BREATH),
+        )
+    elif display.quality_lines and not display.by_volume:
         # Until the envelope is there the old lines stay with the old envelope.
         yield "lines", _traced(project, fluid, QUALITY) if there else Request((key, "waits"), None, error=whole.error)
+
+
+def volumes_of(session: Session, value: object) -> tuple[VolumeLine, ...]:
+    """Return the quality lines by volume among results, where they are to be shown."""
+    display = session.document.display.map
+    wanted = display.quality_lines and display.by_volume and isinstance(value, tuple)
+    return value if wanted else ()  # type: ignore[return-value]
 
 
 def _regions(session: Session, results: Results) -> Iterator[tuple[str, Request]]:
@@ -202,11 +215,14 @@ def _diagram(session: Session, results: Results) -> Iterator[tuple[str, Request]
     if not session.diagram or fluid is None or not isinstance(model, FluidModel) or results["fluid"].error:
         return
     if isinstance(whole.value, PhaseMap) and not whole.old:
-        lines = results["lines"]
-        traced = lines.value if isinstance(lines.value, PhaseMap) and not lines.old else whole.value
+        lines, volumes = results["lines"], results["volumes"]
+        own = session.document.display.map.quality_lines and not session.document.display.map.by_volume
+        traced = lines.value if own and isinstance(lines.value, PhaseMap) and not lines.old else whole.value
         fractions = (0.0, *QUALITY, 1.0) if traced is not whole.value else (0.0, 1.0)
+        by_volume = volumes_of(session, volumes.value if not volumes.old else None)
         yield "diagram", Request(
-            ("diagram", id(traced), results.key("fluid")), lambda watch: diagram(model, traced, fractions, watch),
+            ("diagram", id(traced), tuple(map(id, by_volume)), results.key("fluid")),
+            lambda watch: diagram(model, traced, fractions, by_volume, watch),
             pause=REST, behind=True,
         )  # fmt: skip
     if session.place:

@@ -328,6 +328,7 @@ class MapDisplay(Part):
     logarithmic: bool = False
     envelope: bool = True
     quality_lines: bool = True
+    by_volume: bool = False
     regions: bool = True
     spinodal: bool = False
     pins: bool = True

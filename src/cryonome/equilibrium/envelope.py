@@ -12,7 +12,7 @@ at low pressure at the same time: where the two meet they are one line, found in
 
 from __future__ import annotations
 
-from collections.abc import Sequence
+from collections.abc import Callable, Sequence
 from dataclasses import dataclass, field, replace
 from itertools import pairwise
 
@@ -23,7 +23,7 @@ from ..eos import Equation
 from ..watch import UNWATCHED, Watch
 from .line_starts import P_MAX, P_MIN, STARTS, bubble_start, start_points
 from .linear import hermite
-from .quality import correct, tangent
+from .quality import QualityPoints, correct, tangent
 
 Array = NDArray[np.float64]
 
@@ -38,6 +38,7 @@ NOT_NEEDED = "not needed"
 LOW_PRESSURE = "low pressure"
 LOW_TEMPERATURE = "low temperature"
 PRESSURE_LIMIT = "pressure limit"
+CRITICAL_POINT = "critical point"
 NO_START = "no start"
 CROSSING = 0.06
 """max |ln K| at which the step is set to jump across the critical point."""
@@ -65,12 +66,17 @@ class Line:
         return np.asarray(np.exp(self.u[:, -1]))
 
 
+Corrector = Callable[[Array, Array, NDArray[np.intp], int, float, Array | None], QualityPoints]
+"""Solves for points of fractions (N,) near unknowns (N, nc + 2), one of them specified: what :func:`correct` does for one feed."""
+
+
 @dataclass
-class _Walker:
-    """The moving end of one line."""
+class Walker:
+    """The moving end of one line, with the points behind it: ``beta`` is the fraction of the last, ``fractions`` those of all."""
 
     beta: float
     points: list[Array] = field(default_factory=list)
+    fractions: list[float] = field(default_factory=list)
     volumes: list[float] = field(default_factory=list)
     sides: list[float] = field(default_factory=list)
     slopes: list[Array] = field(default_factory=list)
@@ -99,8 +105,9 @@ def trace(
     Raises Cancelled.
     """
     m, nc = betas.size, z.size
-    walkers = [_Walker(float(b)) for b in betas]
-    backward: dict[int, _Walker] = {}
+    walkers = [Walker(float(b)) for b in betas]
+    corrector = of_feed(eos, z)
+    backward: dict[int, Walker] = {}
     feeds = np.broadcast_to(z, (m, nc))
     ends = len(dews)
     own = np.arange(m) > ends if ends else np.ones(m, dtype=bool)
@@ -114,10 +121,10 @@ def trace(
             walkers[i].reason = NO_START
             continue
         walkers[i].points.append(u)
-        _first_direction(eos, z, walkers[i])
+        first_direction(corrector, walkers[i])
         if np.exp(u[-1]) > 1.5 * starts[0]:
             # Started further up: what lies below belongs to the line as well.
-            backward[i] = _turned(walkers[i])
+            backward[i] = turned(walkers[i])
     moving = [(w, bool(stop)) for w, stop in zip(walkers, stop_at_critical)]
     moving += [(w, True) for w in backward.values()]
     meeting: tuple[int, int, int] | None = None
@@ -127,7 +134,7 @@ def trace(
         if not live:
             break
         watch.at(min(0.95, max(len(w.points) for w, _ in moving) / USUAL_POINTS))
-        _advance(eos, z, [w for w, _ in live], [stop for _, stop in live])
+        advance(corrector, [w for w, _ in live], [stop for _, stop in live])
         for k, dew in enumerate(walkers[:ends]):
             if bubble is None or bubble.reason:
                 break
@@ -147,7 +154,7 @@ def trace(
     return lines
 
 
-def _meeting(dew: _Walker, bubble: _Walker) -> tuple[int, int] | None:
+def _meeting(dew: Walker, bubble: Walker) -> tuple[int, int] | None:
     """Return how many points of each line are kept where the two have met head on, else nothing.
 
     They have met where the last point of one lies beside a stretch of the other, within a share of a usual step, and both have
@@ -199,14 +206,15 @@ def _joined(dew: Line, bubble: Line, first: int, second: int) -> Line:
     )
 
 
-def _turned(walker: _Walker) -> _Walker:
+def turned(walker: Walker) -> Walker:
     """Return a walker that leaves from the same start in the other direction."""
-    other = _Walker(walker.beta, list(walker.points), list(walker.volumes), list(walker.sides), list(walker.slopes))
-    other.spec, other.step = walker.spec, -walker.step
+    other = replace(walker, step=-walker.step)
+    for name in ("points", "fractions", "volumes", "sides", "slopes"):
+        setattr(other, name, list(getattr(walker, name)))
     return other
 
 
-def _line(walker: _Walker, back: _Walker | None, nc: int) -> Line:
+def _line(walker: Walker, back: Walker | None, nc: int) -> Line:
     """Return what a walker traced, preceded by what one that left in the other direction did."""
     points, volumes, sides = walker.points, walker.volumes, walker.sides
     if back is not None:
@@ -216,16 +224,28 @@ def _line(walker: _Walker, back: _Walker | None, nc: int) -> Line:
     return Line(walker.beta, u, np.array(volumes), np.array(sides), walker.reason)
 
 
-def _first_direction(eos: Equation, z: Array, walker: _Walker) -> None:
-    points = correct(
-        eos, z[None], np.array([walker.beta]), walker.points[0][None], np.array([z.size + 1]), max_iterations=2
-    )
-    slope = tangent(points.jacobian, np.array([z.size + 1]))[0]
+def of_feed(eos: Equation, z: Array) -> Corrector:
+    """Return the corrector of lines of known mole fractions of one feed z (nc,)."""
+
+    def solve(
+        beta: Array, u: Array, spec: NDArray[np.intp], most: int, step: float, light: Array | None
+    ) -> QualityPoints:
+        return correct(eos, np.broadcast_to(z, (len(u), z.size)), beta, u, spec, most, step, light)
+
+    return solve
+
+
+def first_direction(corrector: Corrector, walker: Walker) -> None:
+    """Take the start of a line for its first point and set out towards higher pressure."""
+    last = walker.points[0].size - 1
+    points = corrector(np.array([walker.beta]), walker.points[0][None], np.array([last]), 2, 1.0, None)
+    slope = tangent(points.jacobian, np.array([last]))[0]
+    walker.fractions.append(walker.beta)
     walker.volumes.append(float(points.volume[0]))
     walker.sides.append(1.0)
     walker.spec = fastest(slope, walker.points[0], walker.volumes[0])
     walker.slopes.append(slope / slope[walker.spec])
-    walker.step = 0.3 * np.sign(slope[walker.spec]) if walker.spec != z.size + 1 else 0.3
+    walker.step = 0.3 * np.sign(slope[walker.spec]) if walker.spec != last else 0.3
     if slope[walker.spec] < 0.0:
         walker.step = -abs(walker.step)
 
@@ -248,7 +268,7 @@ def fastest(slope: Array, u: Array, volume: float) -> int:
     return int(np.argmax(np.abs(slope) * weight))
 
 
-def _predict(walker: _Walker) -> Array:
+def _predict(walker: Walker) -> Array:
     """Return the next point by a cubic through the last two points and tangents, or along the tangent."""
     u1, s1 = walker.points[-1], walker.slopes[-1]
     guess = u1 + walker.step * s1
@@ -265,7 +285,7 @@ def _predict(walker: _Walker) -> Array:
     return np.asarray(guess)
 
 
-def _limit_step(walker: _Walker, nc: int) -> None:
+def _limit_step(walker: Walker, nc: int) -> None:
     """Keep the step within what a smooth plot and a safe prediction allow, and jump the critical point."""
     slope = walker.slopes[-1]
     bound = 0.5 + 0.3 * np.abs(walker.points[-1])
@@ -285,8 +305,9 @@ def _limit_step(walker: _Walker, nc: int) -> None:
                 walker.step = float(np.sign(here) * CROSSING - here) if abs(here) > 1.2 * CROSSING else walker.step
 
 
-def _advance(eos: Equation, z: Array, walkers: list[_Walker], stops: list[bool]) -> None:
-    nc = z.size
+def advance(corrector: Corrector, walkers: list[Walker], stops: list[bool]) -> None:
+    """Take one step on every line, in one batch; a line whose entry in ``stops`` is true ends at a critical point."""
+    nc = walkers[0].points[0].size - 2
     for walker in walkers:
         _limit_step(walker, nc)
     guess = np.array([_predict(w) for w in walkers])
@@ -294,9 +315,8 @@ def _advance(eos: Equation, z: Array, walkers: list[_Walker], stops: list[bool])
         guess[row, walker.spec] = walker.points[-1][walker.spec] + walker.step
     spec = np.array([w.spec for w in walkers], dtype=np.intp)
     beta = np.array([w.beta for w in walkers])
-    zz = np.broadcast_to(z, (len(walkers), nc))
     light = np.array([w.volumes[-1] * (-1.0 if _jumps(w, g) else 1.0) for w, g in zip(walkers, guess)])
-    points = correct(eos, zz, beta, guess, spec, max_iterations=7, largest_step=0.5, light=light)
+    points = corrector(beta, guess, spec, 7, 0.5, light)
     slopes = tangent(points.jacobian, spec)
     for row, walker in enumerate(walkers):
         _accept(
@@ -309,11 +329,12 @@ def _advance(eos: Equation, z: Array, walkers: list[_Walker], stops: list[bool])
             guess[row],
             nc,
             stops[row],
+            float(points.beta[row]),
         )
 
 
 def _accept(
-    walker: _Walker,
+    walker: Walker,
     u: Array,
     volume: float,
     slope: Array,
@@ -322,6 +343,7 @@ def _accept(
     guess: Array,
     nc: int,
     stop: bool,
+    beta: float,
 ) -> None:
     """Take a corrected point into its line and choose the next step, or shorten the step and try again."""
     last = walker.points[-1]
@@ -345,6 +367,8 @@ def _accept(
         walker.reason = STUCK
         return
     walker.points.append(u)
+    walker.beta = beta
+    walker.fractions.append(beta)
     walker.volumes.append(volume)
     walker.sides.append(-walker.sides[-1] if crossed else walker.sides[-1])
     direction = np.sign(walker.step)
@@ -363,7 +387,7 @@ def _accept(
     walker.tries = 0
     T, P = np.exp(u[-2]), np.exp(u[-1])
     if crossed and stop:
-        walker.reason = "critical point"
+        walker.reason = CRITICAL_POINT
     elif P > P_MAX:
         walker.reason = PRESSURE_LIMIT
     elif 0.98 * P_MIN > P and len(walker.points) > 4:
@@ -377,13 +401,13 @@ def _accept(
 def _crossed(u0: Array, volume0: float, u1: Array, volume1: float) -> bool:
     """Tell whether a critical point lies between two points: the phases change roles in volume and composition.
 
-    At an azeotrope only the K values change sides; far up the pressure axis only the volumes may.
+    At an azeotrope only the K values change sides; far up the pressure axis only the volumes may. A component whose K value is
+    nearly one has no side, so the K values are taken together.
     """
-    flips = (u0[:-2] * u1[:-2] < 0.0).sum() >= 0.9 * (u0.size - 2)
-    return bool(flips and volume0 * volume1 < 0.0)
+    return bool(u0[:-2] @ u1[:-2] < 0.0 and volume0 * volume1 < 0.0)
 
 
-def _jumps(walker: _Walker, guess: Array) -> bool:
+def _jumps(walker: Walker, guess: Array) -> bool:
     """Tell whether a step is meant to land beyond the critical point."""
     last, spec = walker.points[-1], walker.spec
     near = _near_critical(last[:-2], walker.volumes[-1], 3.0)

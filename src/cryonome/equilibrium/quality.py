@@ -11,6 +11,7 @@ to any fraction beta. Bubble and dew points are beta = 0 and 1. Shapes: N points
 from __future__ import annotations
 
 from dataclasses import dataclass
+from typing import Protocol
 
 import numpy as np
 from numpy.typing import NDArray
@@ -29,10 +30,11 @@ TRIVIAL = 1e-5
 
 @dataclass(frozen=True)
 class QualityPoints:
-    """N points: unknowns ``u`` (N, nc + 2), Newton matrix ``jacobian`` (N, nc + 2, nc + 2) with the last row
-    empty for the specification, ``converged`` (N,), ``iterations`` (N,) and ``residual`` (N,); ``volume`` (N,) is
-    the logarithm of the ratio of V/b, y to x, whose sign tells which phase is packed more loosely."""
+    """N points: vapour fraction ``beta`` (N,) and unknowns ``u`` (N, nc + 2), Newton matrix ``jacobian``
+    (N, nc + 2, nc + 2) with the last row empty for the specification, ``converged`` (N,), ``iterations`` (N,) and ``residual``
+    (N,); ``volume`` (N,) is the logarithm of the ratio of V/b, y to x, whose sign tells which phase is packed more loosely."""
 
+    beta: Array
     u: Array
     jacobian: Array
     converged: Mask
@@ -80,10 +82,27 @@ def _phase_roots(state: PreparedStates, x: Array, y: Array, light: Array) -> tup
     return found.take(slice(n)), found.take(slice(n, None))
 
 
-def residuals(eos: Equation, z: Array, beta: Array, u: Array, light: Array) -> tuple[Array, Array, Array]:
-    """Return the nc + 1 equilibrium residuals (N, nc + 1), the matrix (N, nc + 2, nc + 2), last row zero, and
-    the ``volume`` of :class:`QualityPoints` (N,). ``light`` (N,) is positive where y is meant to be the lighter phase.
-    """
+@dataclass(frozen=True)
+class Evaluated:
+    """The equilibrium equations at N points: ``res`` (N, nc + 1) and ``jac`` (N, nc + 2, nc + 2), its last row zero; the
+    phases' compositions ``x``, ``y`` (N, nc), not normalised, with their sums; what the equation of state says of them;
+    ``xy`` (N, nc), x y / z; ``volume`` (N,) as in :class:`QualityPoints`."""
+
+    res: Array
+    jac: Array
+    state: PreparedStates
+    x: Array
+    y: Array
+    sx: Array
+    sy: Array
+    px: PhaseDerivatives
+    py: PhaseDerivatives
+    xy: Array
+    volume: Array
+
+
+def evaluate(eos: Equation, z: Array, beta: Array, u: Array, light: Array) -> Evaluated:
+    """Return the equations of N points; ``light`` (N,) is positive where y is meant to be the lighter phase."""
     n, nc = z.shape
     T, P = np.exp(u[:, -2]), np.exp(u[:, -1])
     x, y = compositions(u, z, beta)
@@ -105,13 +124,63 @@ def residuals(eos: Equation, z: Array, beta: Array, u: Array, light: Array) -> t
     jac[:, nc, :nc] = dy - dx
     packing_x, packing_y = state.packing(x / sx[:, None], px.Z), state.packing(y / sy[:, None], py.Z)
     with np.errstate(divide="ignore", invalid="ignore"):
-        return res, jac, np.log(packing_x / packing_y)
+        volume = np.log(packing_x / packing_y)
+    return Evaluated(res, jac, state, x, y, sx, sy, px, py, xy, volume)
+
+
+class System(Protocol):
+    """The equations of N points."""
+
+    @property
+    def beta(self) -> Array:
+        """Vapour fractions (N,) by mole, known or found with the rest."""
+        ...
+
+    def residuals(self, rows: NDArray[np.intp], u: Array, light: Array) -> tuple[Array, Array, Array]:
+        """Return residuals (M, nc + 1), Newton matrix (M, nc + 2, nc + 2), its last row zero, and ``volume`` (M,) of
+        :class:`QualityPoints` for the points ``rows`` at their unknowns u (M, nc + 2)."""
+        ...
+
+    def settled(self, rows: NDArray[np.intp]) -> Mask:
+        """Tell for which points ``rows`` (M,) what is solved for beside the unknowns is found, (M,)."""
+        ...
+
+
+@dataclass
+class ByMole:
+    """Points of feeds z (N, nc) at known mole fractions ``beta`` (N,) of vapour."""
+
+    eos: Equation
+    z: Array
+    beta: Array
+
+    def residuals(self, rows: NDArray[np.intp], u: Array, light: Array) -> tuple[Array, Array, Array]:
+        """Return the residuals of the points ``rows``."""
+        found = evaluate(self.eos.take(rows), self.z[rows], self.beta[rows], u, light)
+        return found.res, found.jac, found.volume
+
+    def settled(self, rows: NDArray[np.intp]) -> Mask:
+        """Nothing is solved for beside the unknowns."""
+        return np.ones(rows.size, dtype=bool)
 
 
 def correct(
     eos: Equation,
     z: Array,
     beta: Array,
+    u: Array,
+    spec: NDArray[np.intp],
+    max_iterations: int = 15,
+    largest_step: float = 1.0,
+    light: Array | None = None,
+    watch: Watch = UNWATCHED,
+) -> QualityPoints:
+    """Solve for points of mole fractions ``beta`` (N,) of vapour by :func:`solve_system`."""
+    return solve_system(ByMole(eos, z, beta), u, spec, max_iterations, largest_step, light, watch)
+
+
+def solve_system(
+    system: System,
     u: Array,
     spec: NDArray[np.intp],
     max_iterations: int = 15,
@@ -135,7 +204,7 @@ def correct(
     live = np.arange(n)
     for _ in range(max_iterations):
         watch.check()
-        res, jac, ratio = residuals(eos.take(live), z[live], beta[live], u[live], light[live])
+        res, jac, ratio = system.residuals(live, u[live], light[live])
         jacobian[live], volume[live] = jac, ratio
         size = np.abs(res).max(axis=-1)
         residual[live] = size
@@ -145,7 +214,7 @@ def correct(
         step = -solve_each(full, np.concatenate([res, np.zeros((live.size, 1))], axis=1))
         reach = np.abs(step).max(axis=-1)
         step *= np.minimum(1.0, largest_step / np.maximum(reach, 1e-300))[:, None]
-        done = (size < 1e-9) & (reach < 1e-9)
+        done = (size < 1e-9) & (reach < 1e-9) & system.settled(live)
         with np.errstate(over="ignore"):
             u[live] += step
         sane = np.isfinite(u[live]).all(axis=-1) & (np.abs(u[live, -2] - 5.7) < 4.0) & (u[live, -1] < 25.0)
@@ -157,7 +226,7 @@ def correct(
             break
     # Newton that reached round-off without the last confirmation is just as converged.
     converged |= np.isfinite(u).all(axis=-1) & (residual < TOLERANCE)
-    return QualityPoints(u, jacobian, converged, iterations, residual, volume)
+    return QualityPoints(system.beta, u, jacobian, converged, iterations, residual, volume)
 
 
 def tangent(jacobian: Array, spec: NDArray[np.intp]) -> Array:

@@ -14,6 +14,7 @@ from ..equilibrium.pair_flash import flash_pair
 from ..equilibrium.phase_map import PhaseMap
 from ..equilibrium.phases import Phases
 from ..equilibrium.pure import boiling_temperature, saturation_pressure
+from ..equilibrium.volume_lines import VolumeLine
 from ..properties import evaluate
 from ..watch import UNWATCHED, Watch
 from .inputs import FluidModel
@@ -59,9 +60,16 @@ class Diagram:
     critical: Values
 
 
-def diagram(model: FluidModel, whole: PhaseMap, fractions: Sequence[float], watch: Watch = UNWATCHED) -> Diagram:
-    """Return the diagram of a traced map. Raises Cancelled."""
+def diagram(
+    model: FluidModel,
+    whole: PhaseMap,
+    fractions: Sequence[float],
+    volumes: Sequence[VolumeLine] = (),
+    watch: Watch = UNWATCHED,
+) -> Diagram:
+    """Return the diagram of a traced map, with lines by volume beside its own. Raises Cancelled."""
     lines = [(f, _values(model, p)) for f in fractions for p in line_phases(whole, f)]
+    lines += [(line.share, _values(model, line.states)) for line in volumes]
     watch.at(0.3)
     T_most = max((float(v["temperature"].max()) for _, v in lines), default=500.0)
     P_most = max((float(v["pressure"].max()) for _, v in lines), default=1e7)

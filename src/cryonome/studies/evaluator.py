@@ -33,6 +33,7 @@ from ..equilibrium.phase_map import PhaseMap, phase_map, with_fractions
 from ..equilibrium.regions import Regions, regions
 from ..equilibrium.retrace import retraced, with_moved_fractions
 from ..equilibrium.spinodal import Spinodal, spinodal
+from ..equilibrium.volume_lines import VolumeLine, volume_lines
 from ..errors import DomainError
 from ..watch import UNWATCHED, Watch
 from .blending import Sources
@@ -288,6 +289,19 @@ class Project:
         return self.evaluator.cache.get(
             ("spinodal", self.fluid_key(fluid)), lambda: spinodal(model.eos, model.z, watch)
         )
+
+    def volume_lines(self, fluid: Fluid, shares: Sequence[float], watch: Watch = UNWATCHED) -> tuple[VolumeLine, ...]:
+        """Return the lines of the inner ``shares`` of vapour by volume. Raises Cancelled, DomainError."""
+        inner = _inner(shares)
+        if not inner:
+            return ()
+
+        def compute() -> tuple[VolumeLine, ...]:
+            whole, model = self.map(fluid, (), watch.part(0.0, 0.4)), self.fluid(fluid)
+            shift, rest = model.substance.shift, watch.part(0.4, 1.0)
+            return tuple(volume_lines(model.eos, model.z, inner, shift, whole.critical_points, rest))
+
+        return self.evaluator.cache.get(("volume lines", inner, self.fluid_key(fluid)), compute)
 
     def _second_liquid(self, fluid: Fluid, model: FluidModel, watch: Watch) -> bool:
         """Tell whether a second liquid may form: components unlike the others are many, and the two-phase lines are upset."""

@@ -186,6 +186,7 @@ SENTENCES: dict[str, str] = {
     "there for the ideal gas at it and 101325 Pa.",
     "saturation.none": "There is no bubble or dew point at {at} within the traced envelope.",
     "saturation.metastable": "The {fraction:name} point at {T} and {P} is metastable: another phase forms before it.",
+    "envelope.no_volume_line": "No line of the vapour share {fraction:g} by volume begins at low pressure.",
     "envelope.none": "No line of the envelope could be traced.",
 }
 """The sentence of every code."""

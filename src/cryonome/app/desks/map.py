@@ -38,6 +38,7 @@ SETTLE = 40
 LAYERS = {
     "envelope": "Envelope",
     "quality_lines": "Quality lines",
+    "by_volume": "by volume",
     "regions": "Regions",
     "spinodal": "Spinodal",
     "pins": "Kept states",
@@ -46,6 +47,9 @@ LAYERS = {
 """What can be switched on the map, by its key in the document's display."""
 
 
+TRACED = ("volumes", "lines", "map")
+"""Results that take a while to trace."""
+
 NARROW, WIDE = 348, 428
 """Widths of the readout in pixels, of fluids without and with water."""
 
@@ -53,7 +57,9 @@ NARROW, WIDE = 348, 428
 class MapDesk(Desk):
     """The P-T map and its readout."""
 
-    shows = frozenset({"selection", "map", "lines", "regions", "spinodal", "ghost", "answer", "probe", "margins"})
+    shows = frozenset(
+        {"selection", "map", "lines", "volumes", "regions", "spinodal", "ghost", "answer", "probe", "margins"}
+    )
 
     def __init__(self, live: Live, parent: QWidget | None = None) -> None:
         super().__init__(live, parent)
@@ -132,7 +138,7 @@ class MapDesk(Desk):
         self.plot.box.sigResized.connect(lambda *_: self._settle.start(SETTLE))
         self.plot.box.sigRangeChanged.connect(lambda *_: self._settle.start(SETTLE))
         live.jobs.busy_changed.connect(self._tell)
-        live.jobs.progress.connect(lambda slot, share: self._tell(share) if slot in ("map", "lines") else None)
+        live.jobs.progress.connect(lambda slot, share: self._tell(share) if slot in TRACED else None)
         live.on({"probe"}, self._show_probe)
         live.on({"margins"}, lambda: self.readout.show_margins(live.results["margins"]))
 
@@ -198,11 +204,13 @@ class MapDesk(Desk):
             tuple(map(id, ghosts.values())),
             id(self._regions()),
             id(self._spinodal()),
+            tuple(map(id, live.volume_lines())),
         )
         if self._drawn != drawn:
             self._drawn = drawn
             for key, chip in self.chips.items():
                 chip.setChecked(getattr(display, key))
+            self.chips["by_volume"].setVisible(display.quality_lines)
             self.title.setText(elided(name or "No fluid", 40))
             self.title.setToolTip(tip(name))
             t_unit, p_unit = self.units()
@@ -224,8 +232,9 @@ class MapDesk(Desk):
         display, live = self._live.document.display.map, self._live
         return Picture(
             self._frame(), self.theme, live.envelope() if display.envelope else None,
-            QUALITY if display.quality_lines else (), list(live.ghost_maps().items()) if display.pins else (),
+            QUALITY if display.quality_lines and not display.by_volume else (), list(live.ghost_maps().items()) if display.pins else (),
             self._pinned() if display.pins else (), self._regions(), self._spinodal(),
+            live.volume_lines(),
         )  # fmt: skip
 
     def _spinodal(self) -> Spinodal | None:
@@ -244,7 +253,7 @@ class MapDesk(Desk):
 
     def _tell(self, share: float | None = None) -> None:
         shown, whole = self._live.map, self._live.envelope()
-        busy = self._live.jobs.busy("map") or self._live.jobs.busy("lines")
+        busy = any(self._live.jobs.busy(slot) for slot in TRACED)
         if busy:
             done = f", {100 * share:.0f} %" if share else ""
             self.status.setText(f"tracing{done} … Esc stops it")
@@ -365,10 +374,13 @@ class MapDesk(Desk):
         """Keep the map as a question: its envelope and quality lines."""
         fluid = self._live.fluid_name
         if fluid:
-            lines = (0, 1, *(QUALITY if self._live.document.display.map.quality_lines else ()))
+            display = self._live.document.display.map
+            inner = QUALITY if display.quality_lines else ()
+            lines = (0, 1) if display.by_volume else tuple(sorted((0, 1, *inner)))
             study = study_kinds()["envelope"].model(
-                name=f"Map of {fluid}", kind="envelope", fluid=fluid, vapour_fractions=tuple(sorted(lines))
-            )
+                name=f"Map of {fluid}", kind="envelope", fluid=fluid, vapour_fractions=lines,
+                vapour_volume_fractions=inner if display.by_volume else (),
+            )  # fmt: skip
             self._live.store.edit("Keep the map", lambda d: add_study(d, study))
 
     def pin_envelope(self) -> None:
@@ -394,6 +406,7 @@ class MapDesk(Desk):
             Action(menu, "Keep the envelope as a ghost", self.pin_envelope, "Shift+P"),
             Action(menu, "Remove all ghosts", self.clear_ghosts, "Ctrl+Shift+P"),
             Action(menu, "Quality lines", lambda: self._toggle("quality_lines"), "Ctrl+Shift+Q", True),
+            Action(menu, "Quality lines by volume", lambda: self._toggle("by_volume")),
             Action(menu, "Logarithmic pressure", lambda: self._toggle("logarithmic"), "Ctrl+Shift+L"),
             Action(menu, "Unit of temperature…", lambda: self.choose_unit("temperature", self._middle()), "Ctrl+T"),
             Action(menu, "Unit of pressure…", lambda: self.choose_unit("pressure", self._middle()), "Ctrl+P"),
@@ -405,7 +418,7 @@ class MapDesk(Desk):
         return self.plot.mapToGlobal(self.plot.rect().center())
 
     def _stop(self) -> None:
-        for slot in ("lines", "map"):
+        for slot in TRACED:
             self._live.jobs.cancel(slot)
 
     def _data(self) -> list[Table]:
@@ -423,6 +436,8 @@ class MapDesk(Desk):
         for beta, T, P in curves(whole, [0.0, 1.0, *QUALITY]):
             title = {0.0: "bubble", 1.0: "dew"}.get(beta, f"vapour fraction {beta:g}")
             out.append((title, names, columns(T, P)))
+        for line in self._live.volume_lines():
+            out.append((f"vapour by volume {line.share:g}", names, columns(line.states.T, line.states.P)))
         for point in whole.critical_points:
             out.append(("critical", names, columns(point.T, point.P)))
         for title, extreme in (("cricondentherm", whole.cricondentherm), ("cricondenbar", whole.cricondenbar)):
@@ -460,7 +475,7 @@ register(
         needs="fluid", claims=lambda path: "" if path[:1] == ("map",) else None,
         help=(
             "The map shows where the chosen fluid is a liquid, a vapour or both, over temperature and pressure.",
-            "Bubble and dew line are traced through the critical point; quality lines have a constant share of vapour by mole.",
+            "Bubble and dew line are traced through the critical point; quality lines have a constant share of vapour by mole or volume.",
             "Move the pointer to read the full state under it; type a temperature and a pressure in any unit to go there.",
             "Double-click keeps the probe's place; P keeps the state as a question, M the map, Shift+P the envelope as a ghost.",
             "To the limits: how far the state is from bubble and dew line, along its pressure and along its temperature.",

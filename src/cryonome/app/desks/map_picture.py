@@ -13,6 +13,7 @@ from PySide6.QtGui import QFontMetricsF
 from ...equilibrium.phase_map import PhaseMap
 from ...equilibrium.regions import Regions
 from ...equilibrium.spinodal import Spinodal
+from ...equilibrium.volume_lines import VolumeLine
 from ...studies.map_lines import drawn, metastable, smooth
 from ...units import format_number, from_si, label, to_si
 from ..plot import Plot, pen
@@ -187,6 +188,7 @@ class Picture:
     pinned: Sequence[Pinned] = ()
     regions: Regions | None = None
     spinodal: Spinodal | None = None
+    volumes: Sequence[VolumeLine] = ()
 
     def draw(self, plot: Plot) -> None:
         """Draw everything."""
@@ -198,7 +200,8 @@ class Picture:
         if self.whole is None:
             return []
         found = drawn(self.whole, [0.0, 1.0, *self.quality])
-        return [(f"{beta:g} {i}", beta, *self.frame.xy(T, P)) for i, (beta, T, P) in enumerate(found)]
+        by_volume = [(v.share, *smooth(v.states.T, v.states.P)) for v in self.volumes]
+        return [(f"{beta:g} {i}", beta, *self.frame.xy(T, P)) for i, (beta, T, P) in enumerate([*found, *by_volume])]
 
     def draw_lines(self, plot: Plot) -> None:
         """Draw ghosts behind, the envelope, quality lines, marks, and kept states before them."""
@@ -243,7 +246,8 @@ class Picture:
             x, y = frame.xy(pin.T, pin.P)
             name = pin.name if len(pin.name) <= 24 else pin.name[:23] + "…"
             labels.beside(f"pin {i}", name, float(x[0]), float(y[0]), t.ink)
-        _line_names(labels, t, lines, self.whole is not None and self.whole.z.size > 1)
+        named = self.whole is not None and self.whole.z.size > 1
+        _line_names(labels, t, lines, named, "vol%" if self.volumes else "%")
         for key, name, colour, _, x, y in [*self._boundaries(), *self._limits()]:
             labels.on_line(f"name {key}", name, x, y, colour, 0.4, True)
         plot.end()
@@ -307,11 +311,11 @@ class _Mark:
     P: float
 
 
-def _line_names(labels: Labels, t: Theme, lines: list[Line], named: bool) -> None:
+def _line_names(labels: Labels, t: Theme, lines: list[Line], named: bool, share: str) -> None:
     for beta, text, first in ((0.0, "bubble", 0.45), (1.0, "dew", 0.5)):
         longest = max((line for line in lines if line[1] == beta), key=lambda line: len(line[2]), default=None)
         if longest is not None and named:
             labels.on_line(f"name {text}", text, longest[2], longest[3], t.phase(beta).name(), first, True)
     for key, beta, x, y in lines:
         if beta not in (0.0, 1.0):
-            labels.on_line(f"name {key}", f"{100 * beta:.0f} %", x, y, t.phase(beta).name(), 0.45)
+            labels.on_line(f"name {key}", f"{100 * beta:.0f} {share}", x, y, t.phase(beta).name(), 0.45)

@@ -13,6 +13,7 @@ from ...document.model import Cell
 from ...equilibrium.phase_map import SaturationPoint
 from ...equilibrium.phases import Phases
 from ...equilibrium.regions import Lines
+from ...equilibrium.volume_lines import VolumeLine
 from ...properties import PROPERTIES, evaluate
 from ...remarks import Remark, kelvin, pascal
 from ..context import Answer, Common, Context, NoAnswerError
@@ -27,6 +28,7 @@ class EnvelopeStudy(Study):
     kind: Literal["envelope"]
     fluid: str
     vapour_fractions: tuple[Cell, ...] = (0, 1)
+    vapour_volume_fractions: tuple[Cell, ...] = ()
 
 
 class PointAnswer(TypedDict):
@@ -40,6 +42,19 @@ class LineAnswer(TypedDict):
     """A line of one vapour fraction, its points in the order they were traced, with properties of the whole there."""
 
     vapour_fraction: float
+    temperature_K: list[float]
+    pressure_Pa: list[float]
+    molar_volume_m3_mol: list[float]
+    density_kg_m3: list[float]
+    enthalpy_J_mol: list[float]
+    entropy_J_mol_K: list[float]
+
+
+class VolumeLineAnswer(TypedDict):
+    """A line of one vapour share by volume, with the vapour fractions by mole along it."""
+
+    vapour_volume_fraction: float
+    vapour_fraction: list[float]
     temperature_K: list[float]
     pressure_Pa: list[float]
     molar_volume_m3_mol: list[float]
@@ -69,6 +84,7 @@ class EnvelopeAnswer(Common):
     phase, ``three_phase`` where there are three."""
 
     lines: NotRequired[list[LineAnswer]]
+    volume_lines: NotRequired[list[VolumeLineAnswer]]
     critical_points: NotRequired[list[PointAnswer]]
     cricondentherm: NotRequired[PointAnswer | None]
     cricondenbar: NotRequired[PointAnswer | None]
@@ -79,10 +95,11 @@ class EnvelopeAnswer(Common):
 
 @dataclass(frozen=True)
 class Asked:
-    """The vapour fractions wanted."""
+    """The vapour fractions wanted, by mole and by volume; nothing and all of it are the same by both."""
 
     fluid: str
     fractions: tuple[float, ...]
+    shares: tuple[float, ...] = ()
 
 
 def read(study: EnvelopeStudy, document: Document, reader: Reader) -> Asked | None:
@@ -91,7 +108,15 @@ def read(study: EnvelopeStudy, document: Document, reader: Reader) -> Asked | No
     if not study.vapour_fractions:
         here.fault("the list is empty; give at least one vapour fraction")
     found = [here.at(i).fraction(cell) for i, cell in enumerate(study.vapour_fractions)]
-    return Asked(study.fluid, tuple(f for f in found if f is not None))
+    shares: list[float] = []
+    at = reader.at("vapour_volume_fractions")
+    for i, cell in enumerate(study.vapour_volume_fractions):
+        share = at.at(i).fraction(cell)
+        if share is not None and not 0.0 < share < 1.0:
+            at.at(i).fault("a share by volume lies between 0 and 1; bubble and dew line stand in vapour_fractions")
+        elif share is not None:
+            shares.append(share)
+    return Asked(study.fluid, tuple(f for f in found if f is not None), tuple(shares))
 
 
 def solve(asked: Asked, context: Context) -> Answer:
@@ -102,6 +127,9 @@ def solve(asked: Asked, context: Context) -> Answer:
     lines = [
         line_answer(model, fraction, phases) for fraction in asked.fractions for phases in line_phases(whole, fraction)
     ]
+    by_volume = context.project.volume_lines(fluid, asked.shares, context.watch)
+    missing = [s for s in asked.shares if all(abs(s - line.share) > 1e-12 for line in by_volume)]
+    remarks = [Remark("warning", "envelope.no_volume_line", "map", {"fraction": s}) for s in missing]
     found = context.project.regions(fluid, context.watch.part(0.5, 1.0))
     if not lines and found is None:
         raise NoAnswerError(Remark("warning", "envelope.none"), *whole.remarks)
@@ -113,6 +141,7 @@ def solve(asked: Asked, context: Context) -> Answer:
         )
     return {
         "lines": lines,
+        **({"volume_lines": [volume_line_answer(model, v) for v in by_volume]} if asked.shares else {}),
         "critical_points": [{"temperature_K": c.T, "pressure_Pa": c.P} for c in whole.critical_points],
         "cricondentherm": _extreme(whole.cricondentherm),
         "cricondenbar": _extreme(whole.cricondenbar),
@@ -122,7 +151,7 @@ def solve(asked: Asked, context: Context) -> Answer:
             "molar_volume_m3_mol": limit.V.tolist(),
         },
         **bounds,
-        "notes": context.notes(*model.remarks, *whole.remarks),
+        "notes": context.notes(*model.remarks, *whole.remarks, *remarks),
     }
 
 
@@ -132,9 +161,23 @@ ALONG = ("molar_volume", "density", "enthalpy", "entropy")
 
 def line_answer(model: FluidModel, fraction: float, phases: Phases) -> Answer:
     """Return a line of states as lists in SI."""
+    return {"vapour_fraction": fraction, **_along(model, phases)}
+
+
+def volume_line_answer(model: FluidModel, line: VolumeLine) -> Answer:
+    """Return a line of one share by volume as lists in SI."""
+    fractions = line.states.light_fraction.tolist()
+    return {
+        "vapour_volume_fraction": line.share,
+        "vapour_fraction": fractions,
+        **_along(model, line.states),
+    }
+
+
+def _along(model: FluidModel, phases: Phases) -> Answer:
     values = evaluate(model.substance, phases, ALONG).whole
     return {
-        "vapour_fraction": fraction, "temperature_K": phases.T.tolist(), "pressure_Pa": phases.P.tolist(),
+        "temperature_K": phases.T.tolist(), "pressure_Pa": phases.P.tolist(),
         **{PROPERTIES[k].answer_key: values[k].tolist() for k in ALONG},
     }  # fmt: skip
 
