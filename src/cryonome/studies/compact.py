@@ -35,6 +35,15 @@ LETTERS = {
 """The name of a condition in a formula."""
 
 
+class OtherRegionError(DomainError):
+    """A formula would cross a phase boundary; ``part`` is the largest part of the table that would do, (low, high) of each axis in
+    SI, empty where none is large enough."""
+
+    def __init__(self, told: str, part: Sequence[tuple[float, float]] = ()) -> None:
+        super().__init__(told)
+        self.part = tuple(part)
+
+
 @dataclass(frozen=True)
 class Compact:
     """A formula of a property ``key``.
@@ -133,7 +142,7 @@ def fit_table(
     there = np.isfinite(values)
     same = there & (kinds == kinds[tuple(s // 2 for s in values.shape)]).all(axis=-1)
     if not same.all():
-        raise DomainError(_other_region(key, variables, axes, kinds, there))
+        raise _other_region(key, variables, axes, kinds, there)
     short = next((v for v, a in zip(variables, axes) if a.size < FEWEST), None)
     if short is not None:
         raise DomainError(f"a formula needs at least {FEWEST} values of {short.replace('_', ' ')}; give more steps")
@@ -227,8 +236,8 @@ def _powers(coefficients: Array) -> Array:
 
 def _other_region(
     key: str, variables: Sequence[str], axes: Sequence[Array], kinds: NDArray[np.int8], there: NDArray[np.bool_]
-) -> str:
-    """Return why the table will not do, and the largest part of it that would."""
+) -> OtherRegionError:
+    """Return why the table will not do, with the largest part of it that would."""
     best: tuple[int, tuple[tuple[int, int], ...]] | None = None
     flat = kinds.reshape(-1, kinds.shape[-1])
     for pattern in np.unique(flat, axis=0):
@@ -239,12 +248,13 @@ def _other_region(
     whole = bool(there.all())
     why = "the phases change over the table" if whole else f"{key} does not exist all over the table"
     if best is None or best[0] < FEWEST ** len(axes):
-        return f"{why}, and no part of it is large enough for a formula; choose another range"
+        return OtherRegionError(f"{why}, and no part of it is large enough for a formula; choose another range")
     parts = [
         f"{v.replace('_', ' ')} {format(a[i], '.6g')} to {format(a[j], '.6g')}"
         for v, a, (i, j) in zip(variables, axes, best[1])
     ]
-    return f"{why}; a formula holds where they stay the same, the largest part is {', '.join(parts)} (SI)"
+    told = f"{why}; a formula holds where they stay the same, the largest part is {', '.join(parts)} (SI)"
+    return OtherRegionError(told, [(float(a[i]), float(a[j])) for a, (i, j) in zip(axes, best[1])])
 
 
 def _largest(mask: NDArray[np.bool_]) -> tuple[int, tuple[tuple[int, int], ...]]:

@@ -15,15 +15,14 @@ from ...document import Document, Reader
 from ...document.kinds import StudyKind, register
 from ...document.model import Cell
 from ...document.reader import EMPTY
-from ...errors import DomainError
-from ...units import KINDS, format_number
-from ..columns import Column, column_of, failures, values_of
-from ..compact import Compact, fit_table
+from ...units import format_number
+from ..columns import Column, column_of
+from ..compact import Compact
 from ..conditions import CONDITIONS, Conditioned, Given, read_condition
 from ..context import Answer, Common, Context
-from ..grid_states import states_at
 from ..ranges import Range, read_range
 from ..sentences import Units
+from ..tabulate import table_of
 from .flash import reference_remark
 
 Array = NDArray[np.float64]
@@ -157,43 +156,17 @@ def _axis(axis: TableAxis, reader: Reader) -> tuple[str, tuple[Given, ...]] | No
 
 def solve(asked: Asked, context: Context) -> Answer:
     """Return the table, all its states in one batch."""
-    model = context.project.fluid(context.fluid(asked.fluid))
-    for column in asked.columns:
-        named = column_of(column.key, model.names)
-        if isinstance(named, str):
-            raise DomainError(named)
-    mass = float(model.z @ model.molar_mass)
-    lists = [np.array([g.by_mole(mass) for g in values]) for _, values in asked.axes]
-    shape = tuple(v.size for v in lists)
-    grid = dict(zip([key for key, _ in asked.axes], (g.reshape(-1) for g in np.meshgrid(*lists, indexing="ij"))))
-    n = int(np.prod(shape, dtype=int))
-    grid |= {k: np.full(n, g.by_mole(mass)) for k, g in asked.held.items()}
-    states = states_at(model, grid, [c.needs for c in asked.columns if c.needs], context.watch)
-    notes = [*failures(states.phases), *context.notes(*model.remarks, reference_remark(model))]
-    properties: dict[str, Any] = {}
-    arrays: dict[str, Array] = {}
-    for column in asked.columns:
-        values, told = values_of(column, states)
-        arrays[column.key] = values.reshape(shape)
-        properties[column.key] = _nested(arrays[column.key])
-        notes += [told] if told else []
-    own = [np.array([g.value for g in values]) for _, values in asked.axes]
+    fluid = context.fluid(asked.fluid)
+    model = context.project.fluid(fluid)
+    table = table_of(context.project, fluid, asked.axes, asked.held, asked.columns, context.watch)
     answer: Answer = {
-        "variables": [key for key, _ in asked.axes], "axes": [v.tolist() for v in own], "properties": properties, "notes": notes,
+        "variables": list(table.variables), "axes": [v.tolist() for v in table.axes],
+        "properties": {key: _nested(values) for key, values in table.values.items()},
+        "notes": [*table.failed, *context.notes(*model.remarks, reference_remark(model)), *(t for t in table.told.values() if t)],
     }  # fmt: skip
     if asked.compact:
-        kinds = states.phases.kind.reshape(*shape, -1)
-        units = [_unit(key, values[0].by_mass) for key, values in asked.axes]
-        fitted = fit_table(
-            asked.compact, [k for k, _ in asked.axes], units, own, arrays[asked.compact], kinds, context.watch
-        )
-        answer["compact"] = _compact_answer(fitted)
+        answer["compact"] = _compact_answer(table.fit(asked.compact, context.watch))
     return answer
-
-
-def _unit(key: str, by_mass: bool) -> str:
-    own = CONDITIONS[key]
-    return KINDS[own.by_mass if by_mass and own.by_mass else own.kind].si
 
 
 def _nested(values: Array) -> Any:

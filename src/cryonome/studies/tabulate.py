@@ -1,0 +1,114 @@
+"""A property table as arrays: what the study ``table``, its page and the Python entry points share."""
+
+from __future__ import annotations
+
+from collections.abc import Mapping, Sequence
+from dataclasses import dataclass
+from functools import cached_property
+from typing import TYPE_CHECKING
+
+import numpy as np
+from numpy.typing import NDArray
+
+from ..errors import DomainError
+from ..units import KINDS
+from ..watch import UNWATCHED, Watch
+from .columns import Column, column_of, failures, values_of
+from .compact import Compact, fit_table
+from .conditions import CONDITIONS, Given
+from .grid_states import states_at
+from .inputs import FluidModel
+
+if TYPE_CHECKING:
+    from ..document import Fluid
+    from .evaluator import Project
+
+Array = NDArray[np.float64]
+Axis = tuple[str, tuple[Given, ...]]
+"""A condition and its values."""
+
+
+@dataclass(frozen=True)
+class PropertyTable:
+    """Properties over one or two conditions.
+
+    ``variables`` are the axes' conditions and ``axes`` their values in SI, as they were asked (by mass or by mole: ``units``);
+    ``values`` the properties by key over the axes, in the unit of their key, nan where there is none; ``kinds`` (..., p) the
+    phases; ``T`` K and ``P`` Pa (...) where each state is; ``told`` says by key where a property is missing, ``failed`` what was
+    not found.
+    """
+
+    variables: tuple[str, ...]
+    units: tuple[str, ...]
+    axes: tuple[Array, ...]
+    values: Mapping[str, Array]
+    kinds: NDArray[np.int8]
+    T: Array
+    P: Array
+    told: Mapping[str, str]
+    failed: tuple[str, ...]
+
+    @property
+    def shape(self) -> tuple[int, ...]:
+        """Number of values of each axis."""
+        return tuple(a.size for a in self.axes)
+
+    @cached_property
+    def notes(self) -> list[str]:
+        """Sentences about what is missing."""
+        return [*self.failed, *(t for t in self.told.values() if t)]
+
+    def fit(self, key: str, watch: Watch = UNWATCHED) -> Compact:
+        """Return a formula of a property. Raises DomainError, Cancelled as :func:`fit_table` does."""
+        return fit_table(key, self.variables, self.units, self.axes, self.values[key], self.kinds, watch)
+
+
+def tabulate(
+    model: FluidModel, axes: Sequence[Axis], held: Mapping[str, Given], columns: Sequence[Column], watch: Watch = UNWATCHED
+) -> PropertyTable:  # fmt: skip
+    """Return the properties of a fluid over ``axes``, all states in one batch. Raises DomainError, Cancelled."""
+    for column in columns:
+        named = column_of(column.key, model.names)
+        if isinstance(named, str):
+            raise DomainError(named)
+    mass = float(model.z @ model.molar_mass)
+    lists = [np.array([g.by_mole(mass) for g in values]) for _, values in axes]
+    shape = tuple(v.size for v in lists)
+    grid = dict(zip([key for key, _ in axes], (g.reshape(-1) for g in np.meshgrid(*lists, indexing="ij"))))
+    n = int(np.prod(shape, dtype=int))
+    grid |= {k: np.full(n, g.by_mole(mass)) for k, g in held.items()}
+    states = states_at(model, grid, [c.needs for c in columns if c.needs], watch)
+    values, told = {}, {}
+    for column in columns:
+        found, said = values_of(column, states)
+        values[column.key], told[column.key] = found.reshape(shape), said
+    return PropertyTable(
+        tuple(key for key, _ in axes), tuple(_unit(key, own[0].by_mass) for key, own in axes),
+        tuple(np.array([g.value for g in own]) for _, own in axes), values, states.phases.kind.reshape(*shape, -1),
+        states.phases.T.reshape(shape), states.phases.P.reshape(shape), told, tuple(failures(states.phases)),
+    )  # fmt: skip
+
+
+def _unit(key: str, by_mass: bool) -> str:
+    own = CONDITIONS[key]
+    return KINDS[own.by_mass if by_mass and own.by_mass else own.kind].si
+
+
+def table_of(
+    project: Project, fluid: Fluid, axes: Sequence[Axis], held: Mapping[str, Given], columns: Sequence[Column],
+    watch: Watch = UNWATCHED,
+) -> PropertyTable:  # fmt: skip
+    """Return a table of a fluid of the project, remembered by its content."""
+    key = ("table", project.fluid_key(fluid), tuple(axes), tuple(held.items()), tuple(c.key for c in columns))
+    return project.evaluator.cache.get(key, lambda: tabulate(project.fluid(fluid), axes, held, columns, watch))
+
+
+def thinned(axes: Sequence[Axis], most: int) -> tuple[Axis, ...]:
+    """Return axes with at most ``most`` values each, both ends among them: for a first picture."""
+    out = []
+    for key, values in axes:
+        if len(values) > most:
+            rows = np.unique(np.linspace(0, len(values) - 1, most).round().astype(int))
+            values = tuple(values[i] for i in rows)
+        out.append((key, values))
+    return tuple(out)
