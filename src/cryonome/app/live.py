@@ -5,6 +5,7 @@ from __future__ import annotations
 import time
 from collections.abc import Callable, Iterable
 from dataclasses import replace
+from typing import Any
 
 from PySide6.QtCore import QCoreApplication, QObject, QTimer, Signal
 
@@ -19,7 +20,7 @@ from ..studies.inputs import FluidModel
 from ..studies.states import States
 from .jobs import Jobs, Outcome
 from .results import Request, Results, Shown
-from .session import DECLARATIONS, Session, first_shown, fluids_of, trail_of, volumes_of
+from .session import DECLARATIONS, Session, first_shown, fluids_of, reading_of, trail_of, volumes_of
 from .store import Store
 
 OF_FLUID = ("fluid", "map", "lines", "volumes", "regions", "spinodal", "diagram", "place", "probe", "margins")
@@ -125,6 +126,10 @@ class Live(QObject):
         """Return the question of a kind about the chosen fluid: the chosen one, else the first."""
         mine = [s for s in self.document.studies if s.kind == kind and getattr(s, "fluid", "") == self.fluid_name]
         return next((s for s in mine if s.name == self.session.study_name), mine[0] if mine else None)
+
+    def asked(self, study: Study) -> Any:
+        """Return what a question asks in SI, None where a fault forbids an answer."""
+        return reading_of(self.session, study).asked
 
     def units(self) -> Units:
         """The reader's units."""
@@ -320,6 +325,13 @@ class Live(QObject):
         """Ask for the diagram from now on."""
         if not self.session.diagram:
             self.session = replace(self.session, diagram=True)
+            self.refresh()
+
+    def want_table(self, name: str) -> None:
+        """Ask for a question's property table from now on; for none where it has no name."""
+        if self.session.table != name:
+            self.results.forget("table", "table first", "formula", "choices")
+            self.session = replace(self.session, table=name)
             self.refresh()
 
     def ask_place(self, at: dict[str, float]) -> None:

@@ -11,11 +11,12 @@ from typing import Any
 import numpy as np
 import pyqtgraph as pg
 from PySide6.QtCore import QPoint, QRectF, Qt, Signal
-from PySide6.QtGui import QColor, QFont, QGuiApplication, QImage, QPainter, QPen
+from PySide6.QtGui import QColor, QFont, QGuiApplication, QImage, QPainter, QPainterPath, QPen
 from PySide6.QtSvg import QSvgGenerator
 from PySide6.QtWidgets import (
     QFileDialog,
     QGraphicsItem,
+    QGraphicsPathItem,
     QGraphicsRectItem,
     QHBoxLayout,
     QLabel,
@@ -164,6 +165,14 @@ class Plot(QWidget):
         """Fill what lies between a line and a level."""
         item = self._item(f"area {key}", lambda: pg.PlotCurveItem(skipFiniteCheck=True))
         item.setData(np.asarray(x, float), np.asarray(y, float), fillLevel=level, brush=fill, pen=None)
+
+    def region(self, key: str, path: QPainterPath, fill: QColor) -> None:
+        """Fill a path in the plot's coordinates."""
+        item = self._item(f"region {key}", QGraphicsPathItem)
+        item.setPen(QPen(Qt.PenStyle.NoPen))
+        item.setZValue(-20.0)
+        item.setBrush(fill)
+        item.setPath(path)
 
     def dots(
         self, key: str, x: object, y: object, look: QPen, symbol: str = "o", size: float = 8.0, fill: str | QColor = ""

@@ -10,7 +10,8 @@ from collections.abc import Iterator
 from dataclasses import dataclass
 from functools import partial
 
-from ..document import Document, Fluid, Ghost, Sample, errors, read_study
+from ..document import Document, Fluid, Ghost, Sample, Study, errors, read_study
+from ..document.checks import StudyReading
 from ..document.kinds import study_kinds
 from ..document.read_fluid import used_samples
 from ..eos.building import SAFT
@@ -19,10 +20,13 @@ from ..equilibrium.volume_lines import VolumeLine
 from ..studies.diagrams import diagram, state_of
 from ..studies.evaluator import Evaluator, Project, placed
 from ..studies.inputs import FluidModel
+from ..studies.kinds.table import Asked as AskedTable
 from ..studies.lumping import RESERVOIR
 from ..studies.map_lines import drawn
 from ..studies.solving import solve_study
 from ..studies.states import full_states, margins
+from ..studies.tabulate import Axis, PropertyTable, choices_at, fitted, table_of, thinned
+from ..watch import Watch
 from .results import Request, Results
 
 QUALITY = (0.1, 0.25, 0.5, 0.75, 0.9)
@@ -51,6 +55,7 @@ class Session:
     lumping_temperature: float = RESERVOIR
     diagram: bool = False
     place: tuple[tuple[str, float], ...] = ()
+    table: str = ""
 
     @property
     def project(self) -> Project:
@@ -231,6 +236,54 @@ def _diagram(session: Session, results: Results) -> Iterator[tuple[str, Request]
         yield "place", Request(key, lambda watch: state_of(model, at, PROBED, watch) or False, moving=True)
 
 
+FIRST_PICTURE = 16
+"""Values of an axis in the first picture of a table, which is there at once."""
+
+
+def _table(session: Session, results: Results) -> Iterator[tuple[str, Request]]:
+    """The property table that is looked at: a coarse one first, then all of it and its formula; and what its state in the middle
+    has, to choose properties by."""
+    study = session.document.study(session.table)
+    if study is None or study.kind != "table":
+        return
+    project = session.project
+    reading = reading_of(session, study)
+    asked = reading.asked
+    wrong = errors(reading.faults)
+    fluid = session.document.fluid(getattr(study, "fluid", ""))
+    if wrong or not isinstance(asked, AskedTable) or fluid is None:
+        told = wrong[0].message if wrong else "the fluid is not there"
+        yield "table", Request(("table", study.name, told), None, error=told)
+        return
+    content = (project.fluid_key(fluid), asked.axes, tuple(asked.held.items()))
+    key = ("table", *content, asked.columns)
+
+    def tabulated(watch: Watch, axes: tuple[Axis, ...] = asked.axes) -> PropertyTable:
+        return table_of(project, fluid, axes, asked.held, asked.columns, watch)
+
+    whole, first = results["table"], thinned(asked.axes, FIRST_PICTURE)
+    there = results.key("table") == key and whole.value is not None and not whole.old
+    if first != asked.axes and not there:
+        yield "table first", Request((*key, "first"), lambda watch: tabulated(watch, first), pause=BREATH)
+    yield "table", Request(key, tabulated, pause=2 * BREATH)
+    if asked.compact and there:
+        table = whole.value
+        yield "formula", Request((*key, asked.compact), lambda watch: fitted(table, asked.compact, watch))
+    middle = tuple((k, (values[len(values) // 2],)) for k, values in asked.axes)
+    yield "choices", Request(
+        ("choices", project.fluid_key(fluid), middle, tuple(asked.held.items())),
+        lambda watch: choices_at(project.fluid(fluid), middle, asked.held, watch), pause=REST, behind=True,
+    )  # fmt: skip
+
+
+def reading_of(session: Session, study: Study) -> StudyReading:
+    """Return what a question says, read once."""
+    document = session.document
+    asks_another = study_kinds()[study.kind].subject == "study"
+    key = (read_study, study, document.samples, document.fluids, *([document.studies] if asks_another else ()))
+    return session.evaluator.remembered(key, partial(read_study, study, document))
+
+
 def _ghosts(session: Session, _results: Results) -> Iterator[tuple[str, Request]]:
     for ghost in session.document.ghosts:
         yield f"ghost:{ghost.name}", _ghost_request(ghost, session.evaluator)
@@ -256,12 +309,8 @@ def _answers(session: Session, _results: Results) -> Iterator[tuple[str, Request
     document, project = session.document, session.project
     for i, study in enumerate(document.studies):
         content = project.content_of(study)
-        asks_another = study_kinds()[study.kind].subject == "study"
         key = ("answer", study.model_dump_json(), content, document.display.units)
-        reading = session.evaluator.remembered(
-            (read_study, study, document.samples, document.fluids, *([document.studies] if asks_another else ())),
-            partial(read_study, study, document),
-        )
+        reading = reading_of(session, study)
         faults = tuple(placed(reading.faults, ("studies", i)))
         wrong = errors(faults)
         error = wrong[0].message if wrong else ""
@@ -271,5 +320,5 @@ def _answers(session: Session, _results: Results) -> Iterator[tuple[str, Request
         )  # fmt: skip
 
 
-DECLARATIONS = (_sample, _fluid, _map, _regions, _spinodal, _diagram, _probe, _ghosts, _lumping, _answers)
+DECLARATIONS = (_sample, _fluid, _map, _regions, _spinodal, _diagram, _table, _probe, _ghosts, _lumping, _answers)
 """Every result on screen; one may read those before it."""

@@ -1,4 +1,5 @@
-"""What a table may hold of a state: a property of the whole, or of one of its phases, named as in the answer of a flash."""
+"""What a table may hold of a state: a property of the whole, of one of its phases, or of what the fluid gives at standard
+conditions, named as in the answer of a flash."""
 
 from __future__ import annotations
 
@@ -11,6 +12,7 @@ from numpy.typing import NDArray
 from ..document.faults import did_you_mean
 from ..equilibrium.phases import Kind, Phases, Reason
 from ..properties import PROPERTIES
+from .standard import STANDARD, standard_values
 from .states import States
 
 Array = NDArray[np.float64]
@@ -20,13 +22,16 @@ PHASES = {kind.name.lower(): kind for kind in (Kind.VAPOUR, Kind.LIQUID, Kind.AQ
 
 OF_WHOLE = {p.answer_key: p for p in PROPERTIES.values() if p.whole is not None}
 OF_PHASE = {p.answer_key: p for p in PROPERTIES.values() if p.function is not None}
+AT_STANDARD = "standard"
+"""The part of an answer that holds for standard conditions, whatever the state."""
 PLAIN = ("temperature_K", "pressure_Pa", "vapour_fraction")
 """Of the whole, and no entry of the registry."""
 
 
 @dataclass(frozen=True)
 class Column:
-    """A property by the ``key`` of the document: ``phase`` "" for the whole, ``own`` its key within, ``component`` of a composition."""
+    """A property by the ``key`` of the document: ``phase`` "" for the whole and "standard" for standard conditions, ``own`` its key
+    within, ``component`` of a composition."""
 
     key: str
     phase: str
@@ -36,6 +41,8 @@ class Column:
     @property
     def needs(self) -> str:
         """The registry's key, "" where none is needed."""
+        if self.phase == AT_STANDARD:
+            return ""
         table = OF_PHASE if self.phase else OF_WHOLE
         return table[self.own].key if self.own in table else ""
 
@@ -51,6 +58,12 @@ def column_of(key: str, components: Sequence[str] | None = None) -> Column | str
         if text in OF_PHASE:
             return f"'{key}' is a property of a phase; name one: {', '.join(f'{p}.{text}' for p in PHASES)}"
         return f"unknown property '{key}'{did_you_mean(text, known)}"
+    if phase == AT_STANDARD:
+        return (
+            Column(key, phase, rest)
+            if rest in STANDARD
+            else f"unknown property '{rest}' at standard conditions{did_you_mean(rest, STANDARD)}"
+        )
     if phase not in PHASES:
         return f"'{phase}' is no phase; there is {', '.join(PHASES)}"
     if rest.startswith("composition."):
@@ -77,6 +90,11 @@ def values_of(column: Column, states: States) -> tuple[Array, str]:
         found = states.values.whole[entry.key] * entry.factor
         missing = phases.converged & ~np.isfinite(found)
         return found, _told(column, missing, f"no {entry.name.lower()}") if missing.any() else ""
+    if column.phase == AT_STANDARD:
+        value = standard_values(states.model).get(column.own)
+        if value is None:
+            return np.full(phases.T.size, np.nan), f"{column.key}: this fluid has none at standard conditions"
+        return np.where(phases.converged, value, np.nan), ""
     place, there = _place(phases, PHASES[column.phase])
     rows = np.arange(place.size)
     if column.own == "fraction":

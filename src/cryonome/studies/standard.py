@@ -23,12 +23,13 @@ STANDARD_GAS = R * T_60F / ATM
 class Standard:
     """A mole of fluid flashed once to 60 degF and 1 atm, each value None where there is no such phase.
 
-    ``gas`` and ``liquid`` m3 of each; ``gas_oil_ratio`` m3/m3; ``api`` of the liquid; ``gravity`` of the gas to air; its ``gross``
+    ``gas`` and ``liquid`` m3 of each; ``density`` kg/m3 of the liquid; ``gas_oil_ratio`` m3/m3; ``api`` of the liquid; ``gravity`` of the gas to air; its ``gross``
     and ``net`` heating values and ``wobbe`` index, J/m3 of ideal gas at 60 degF and 1 atm, burnt at 25 degC.
     """
 
     gas: float
     liquid: float
+    density: float | None
     gas_oil_ratio: float | None
     api: float | None
     gravity: float | None
@@ -44,7 +45,7 @@ def standard_of(model: FluidModel) -> Standard | None:
         return None
     volume = evaluate(model.substance, found, ("molar_volume", "density")).phase
     gas = liquid = 0.0
-    api = gravity = gross = net = wobbe = None
+    density = api = gravity = gross = net = wobbe = None
     for place in range(found.kind.shape[-1]):
         kind, share = found.kind[0, place], float(found.fraction[0, place])
         x = found.composition[0, place]
@@ -57,8 +58,34 @@ def standard_of(model: FluidModel) -> Standard | None:
             wobbe = gross / float(np.sqrt(gravity))
         elif kind != Kind.ABSENT:
             liquid += share * float(volume["molar_volume"][0, place])
-            api = 141.5 * WATER_DENSITY_60F / float(volume["density"][0, place]) - 131.5
-    return Standard(gas, liquid, gas / liquid if liquid > 0.0 else None, api, gravity, gross, net, wobbe)
+            density = float(volume["density"][0, place])
+            api = 141.5 * WATER_DENSITY_60F / density - 131.5
+    return Standard(gas, liquid, density, gas / liquid if liquid > 0.0 else None, api, gravity, gross, net, wobbe)
+
+
+STANDARD = {
+    "gas_m3_mol": ("Standard gas volume", "ideal gas at 60 °F and 1 atm per mole of the whole"),
+    "liquid_m3_mol": ("Standard liquid volume", "liquid left at 60 °F and 1 atm per mole of the whole"),
+    "liquid_density_kg_m3": ("Standard liquid density", "mass per volume of the liquid left at 60 °F and 1 atm, whatever the state"),
+    "gas_oil_ratio_m3_m3": ("Gas–oil ratio", "gas to liquid after one flash to 60 °F and 1 atm"),
+    "api": ("API gravity", "of the liquid left at 60 °F and 1 atm"),
+    "gas_gravity": ("Gas gravity", "molar mass of the gas at 60 °F and 1 atm to that of air"),
+    "gross_heating_value_J_m3": ("Gross heating value", "of the gas at 60 °F and 1 atm, its water condensed"),
+    "net_heating_value_J_m3": ("Net heating value", "of the gas at 60 °F and 1 atm, its water as vapour"),
+    "wobbe_index_J_m3": ("Wobbe index", "gross heating value by the root of the gas gravity"),
+}  # fmt: skip
+"""What a fluid gives at standard conditions, by its key in an answer: name and meaning."""
+
+
+def standard_values(model: FluidModel) -> dict[str, float]:
+    """Return what a mole gives at standard conditions by the keys of :data:`STANDARD`, without those there are none of."""
+    found = standard_of(model)
+    if found is None:
+        return {}
+    values = (
+        found.gas, found.liquid, found.density, found.gas_oil_ratio, found.api, found.gravity, found.gross, found.net, found.wobbe,
+    )  # fmt: skip
+    return {key: value for key, value in zip(STANDARD, values) if value is not None}
 
 
 @dataclass(frozen=True)

@@ -11,13 +11,15 @@ import numpy as np
 from numpy.typing import NDArray
 
 from ..errors import DomainError
+from ..properties import PROPERTIES
 from ..units import KINDS
 from ..watch import UNWATCHED, Watch
 from .columns import Column, column_of, failures, values_of
-from .compact import Compact, fit_table
+from .compact import Compact, OtherRegionError, fit_table
 from .conditions import CONDITIONS, Given
 from .grid_states import states_at
 from .inputs import FluidModel
+from .property_choice import Choice, choices
 
 if TYPE_CHECKING:
     from ..document import Fluid
@@ -112,3 +114,39 @@ def thinned(axes: Sequence[Axis], most: int) -> tuple[Axis, ...]:
             values = tuple(values[i] for i in rows)
         out.append((key, values))
     return tuple(out)
+
+
+@dataclass(frozen=True)
+class Fitted:
+    """A formula of a table's property and its relative deviation from every cell, or why there is none, with the ``part`` of the table
+    that would do, (low, high) of each axis in SI."""
+
+    key: str
+    compact: Compact | None
+    residuals: Array | None
+    refused: str = ""
+    part: tuple[tuple[float, float], ...] = ()
+
+
+def fitted(table: PropertyTable, key: str, watch: Watch = UNWATCHED) -> Fitted:
+    """Return a formula of a property of a table. Raises Cancelled."""
+    try:
+        found = table.fit(key, watch)
+    except OtherRegionError as error:
+        return Fitted(key, None, None, str(error), error.part)
+    except DomainError as error:
+        return Fitted(key, None, None, str(error))
+    values = table.values[key]
+    grid = found(*np.meshgrid(*table.axes, indexing="ij"))
+    size = np.abs(values) if (np.abs(values) > 1e-3 * np.abs(values).max()).all() else np.abs(values).max()
+    return Fitted(key, found, (grid - values) / np.where(size > 0.0, size, 1.0))
+
+
+def choices_at(
+    model: FluidModel, at: Sequence[Axis], held: Mapping[str, Given], watch: Watch = UNWATCHED
+) -> list[Choice]:
+    """Return every property there is to choose, with its value at one state: ``at`` has one value of each axis."""
+    mass = float(model.z @ model.molar_mass)
+    given = {key: np.array([values[0].by_mole(mass)]) for key, values in at}
+    given |= {key: np.array([g.by_mole(mass)]) for key, g in held.items()}
+    return choices(states_at(model, given, PROPERTIES, watch))

@@ -23,7 +23,7 @@ from ..context import Answer, Common, Context, NoAnswerError
 from ..inputs import FluidModel
 from ..pair_states import state_at
 from ..sentences import Units
-from ..standard import Rates, rates, standard_of
+from ..standard import Rates, rates, standard_values
 from ..states import States, with_properties
 
 RANGE = (50.0, 1500.0)
@@ -87,6 +87,7 @@ class StandardAnswer(TypedDict):
 
     gas_m3_mol: float
     liquid_m3_mol: float
+    liquid_density_kg_m3: NotRequired[float]
     gas_oil_ratio_m3_m3: NotRequired[float]
     api: NotRequired[float]
     gas_gravity: NotRequired[float]
@@ -198,7 +199,7 @@ def solve(asked: Asked, context: Context) -> Answer:
         remarks.append(
             Remark("extrapolation", "state.heat_capacities", "", {"low": kelvin(RANGE[0]), "high": kelvin(RANGE[1])})
         )
-    answer = {**state_answer(states), "standard": standard_answer(model)}
+    answer = {**state_answer(states), "standard": standard_values(model)}
     if asked.rate is not None:
         _add_rates(answer, states, asked.rate)
     if asked.equations:
@@ -229,19 +230,6 @@ REFERENCE_CODES = {
     "ideal gas": "state.reference_ideal_gas", "elements": "state.reference_elements",
     "saturated liquid": "state.reference_saturated_liquid",
 }  # fmt: skip
-
-
-def standard_answer(model: FluidModel) -> Answer:
-    """Return what a mole gives at standard conditions."""
-    found = standard_of(model)
-    if found is None:
-        return {}
-    values = {
-        "gas_m3_mol": found.gas, "liquid_m3_mol": found.liquid, "gas_oil_ratio_m3_m3": found.gas_oil_ratio, "api": found.api,
-        "gas_gravity": found.gravity, "gross_heating_value_J_m3": found.gross, "net_heating_value_J_m3": found.net,
-        "wobbe_index_J_m3": found.wobbe,
-    }  # fmt: skip
-    return {key: value for key, value in values.items() if value is not None}
 
 
 def _add_rates(answer: Answer, states: States, rate: tuple[str, float]) -> None:

@@ -1,0 +1,460 @@
+"""The page *Table*: properties over one or two conditions as numbers, curves, contours, a surface, and a formula."""
+
+from __future__ import annotations
+
+from PySide6.QtCore import Qt
+from PySide6.QtWidgets import (
+    QComboBox,
+    QHBoxLayout,
+    QHeaderView,
+    QLineEdit,
+    QPushButton,
+    QStackedWidget,
+    QToolButton,
+    QVBoxLayout,
+    QWidget,
+)
+
+from ...document.edits import add_study, set_each, study_path
+from ...document.faults import PathParts, errors, format_path
+from ...document.kinds import study_kinds
+from ...studies.conditions import CONDITIONS
+from ...studies.kinds.table import TableAxis, TableStudy
+from ...studies.property_choice import Choice
+from ...studies.tabulate import Fitted, PropertyTable
+from ...units import from_si
+from ..fields import capital, elided, section
+from ..grid import GridView
+from ..live import Live
+from ..plot import Plot
+from ..plot import Table as PlotTable
+from ..surface import Surface
+from .desk import Action, Desk, DeskEntry, register
+from .formula_page import FormulaPage
+from .table_form import TableForm
+from .table_models import ChoiceModel, ChosenModel, ValuesModel
+from .table_views import data_of, draw_contours, draw_curves, surface_of
+
+VIEWS = {
+    "table": "Table", "curves": "Curves", "contours": "Contours", "surface": "Surface", "formula": "Formula", "choose": "Properties",
+}  # fmt: skip
+"""The views of a table with their words."""
+
+BOILING = (
+    "pressure_Pa",
+    "liquid.density_kg_m3",
+    "vapour.density_kg_m3",
+    "liquid.enthalpy_J_mol",
+    "vapour.enthalpy_J_mol",
+)
+"""What the boiling line of a pure component is told with."""
+
+
+class TableDesk(Desk):
+    """Axes and properties at the left, the values in one of their views at the right."""
+
+    shows = frozenset({"selection", "fluid", "table", "table first", "formula", "choices", "map"})
+
+    def __init__(self, live: Live, parent: QWidget | None = None) -> None:
+        super().__init__(live, parent)
+        self.title, self.subtitle = section("Table", "title"), section("", "mute")
+        self.begin_button = QPushButton("Tabulate over temperature and pressure")
+        self.begin_button.clicked.connect(self.begin_table)
+        self.boiling_button = QPushButton("Tabulate the boiling line")
+        self.boiling_button.clicked.connect(self.begin_boiling)
+        self.form = TableForm(self._edit)
+        self.chosen = ChosenModel()
+        self.chosen_grid = GridView(self.chosen)
+        self.chosen_grid.setAccessibleName("Properties of the table")
+        self.chosen_grid.selectionModel().selectionChanged.connect(lambda *_: self._selected())
+        self.choose_button, self.remove_button = QPushButton("Choose…"), QPushButton("Remove")
+        self.choose_button.clicked.connect(lambda: self.show_page("choose"))
+        self.remove_button.clicked.connect(self.remove_property)
+        self.formula_chip = self._chip("Formula of it", self.toggle_formula)
+        self.formula_chip.setCheckable(True)
+        self.told = section("", "fault")
+        self.told.setWordWrap(True)
+        self.notes = section("", "mute")
+        self.notes.setWordWrap(True)
+        self.view = "table"
+        self.key = ""
+        self.views = {key: self._chip(words, lambda k=key: self.show_page(k)) for key, words in VIEWS.items()}
+        for chip in self.views.values():
+            chip.setCheckable(True)
+        self.heat_chip = self._chip("shaded", self._shade)
+        self.heat_chip.setCheckable(True)
+        self.heat_chip.setChecked(True)
+        self.along = QComboBox()
+        self.along.setAccessibleName("Axis of the curves")
+        self.along.setMinimumWidth(136)
+        self.along.activated.connect(lambda _i: self._show_view())
+        self.wide_chip = self._chip("whole map", self._draw_again)
+        self.wide_chip.setCheckable(True)
+        self.search = QLineEdit()
+        self.search.setAccessibleName("Search properties")
+        self.search.setPlaceholderText("search a name or meaning, for example heat or vapour")
+        self.search.setClearButtonEnabled(True)
+        self.search.textChanged.connect(lambda _t: self._show_choices())
+        self.values = ValuesModel()
+        self.grid = GridView(self.values)
+        self.grid.setAccessibleName("Values of the table")
+        self.plot = Plot("Property table")
+        self.plot.data = self._data
+        self.surface = Surface("Surface of the property")
+        self.formula = FormulaPage(self.take_part)
+        self.choices = ChoiceModel(self.toggle_property)
+        self.choice_grid = GridView(self.choices)
+        self.choice_grid.setAccessibleName("Properties to choose")
+        self.choice_grid.doubleClicked.connect(lambda index: self.choices.toggle(index.row()))
+        self.choice_grid.clicked.connect(
+            lambda index: self.choices.toggle(index.row()) if index.column() == 0 else None
+        )
+        self.search.returnPressed.connect(self._take_first)
+        self.stack = QStackedWidget()
+        for part in (self.grid, self.plot, self.surface, self.formula, self.choice_grid):
+            self.stack.addWidget(part)
+        self.grids = [self.grid, self.chosen_grid, self.choice_grid]
+        self.plots = [self.plot]
+        self.themed = [self.surface, self.formula]
+        self._fitted_look: object = None
+        self._arrange()
+
+    def _chip(self, words: str, call) -> QToolButton:
+        chip = QToolButton()
+        chip.setObjectName("chip")
+        chip.setText(words)
+        chip.clicked.connect(lambda _on: call())
+        return chip
+
+    def _arrange(self) -> None:
+        heading = QHBoxLayout()
+        heading.addWidget(self.title)
+        heading.addSpacing(4)
+        heading.addWidget(self.subtitle, 0, Qt.AlignmentFlag.AlignBottom)
+        heading.addStretch(1)
+        buttons = QHBoxLayout()
+        for part in (self.choose_button, self.remove_button, self.formula_chip):
+            buttons.addWidget(part)
+        buttons.addStretch(1)
+        self.side = QWidget()
+        left = QVBoxLayout(self.side)
+        left.setContentsMargins(0, 0, 0, 0)
+        left.setSpacing(8)
+        left.addWidget(self.form)
+        left.addSpacing(6)
+        left.addWidget(self.chosen_grid, 1)
+        left.addLayout(buttons)
+        left.addWidget(self.told)
+        left.addWidget(self.notes)
+        self.side.setFixedWidth(348)
+        chips = QHBoxLayout()
+        chips.setSpacing(6)
+        for chip in self.views.values():
+            chips.addWidget(chip)
+        chips.addStretch(1)
+        chips.addWidget(self.search, 2)
+        chips.addWidget(self.along)
+        chips.addWidget(self.heat_chip)
+        chips.addWidget(self.wide_chip)
+        right = QVBoxLayout()
+        right.setSpacing(8)
+        right.addLayout(chips)
+        right.addWidget(self.stack, 1)
+        body = QHBoxLayout()
+        body.setSpacing(24)
+        body.addWidget(self.side)
+        body.addLayout(right, 1)
+        layout = QVBoxLayout(self)
+        layout.setContentsMargins(20, 10, 20, 12)
+        layout.setSpacing(8)
+        layout.addLayout(heading)
+        begins = QHBoxLayout()
+        begins.addWidget(self.begin_button)
+        begins.addWidget(self.boiling_button)
+        begins.addStretch(1)
+        layout.addLayout(begins)
+        layout.addLayout(body, 1)
+
+    # -- the question ------------------------------------------------------------------------------------------------
+
+    def study(self) -> TableStudy | None:
+        """Return the table of the chosen fluid: the chosen question, else the first."""
+        found = self._live.study_about("table")
+        return found if isinstance(found, TableStudy) else None
+
+    def begin_table(self) -> None:
+        """Ask for a table of the chosen fluid around the probe."""
+        fluid = self._live.current_fluid()
+        if fluid is not None:
+            self._begin(study_kinds()["table"].begin(fluid.name, self._live.session.probe))
+
+    def begin_boiling(self) -> None:
+        """Ask for the boiling line: of one component from its normal boiling point to its critical one."""
+        fluid, model = self._live.current_fluid(), self._live.model()
+        if fluid is None or model is None:
+            return
+        low, high = 200.0, 300.0
+        if model.z.size == 1:
+            component = model.components[0]
+            low, high = min(component.nbp, 0.98 * component.Tc), component.Tc
+        unit = self._live.units().unit("temperature")
+        ends = [f"{from_si(v, unit, 'temperature'):.6g} {unit}" for v in (low, 0.9999 * high)]
+        axis = TableAxis(variable="temperature", begin=ends[0], end=ends[1], steps=20)
+        new = TableStudy(
+            name=f"Boiling line of {fluid.name}",
+            kind="table",
+            fluid=fluid.name,
+            axes=(axis,),
+            vapour_fraction=0,
+            properties=BOILING,
+        )
+        self._begin(new)
+        self.show_page("curves")
+
+    def _begin(self, new: TableStudy) -> None:
+        before = {s.name for s in self._live.document.studies}
+        self._live.store.edit("Ask for a table", lambda d: add_study(d, new))
+        made = [s.name for s in self._live.document.studies if s.name not in before]
+        if made:
+            self._live.select_study(made[0])
+        self.host().show_desk("table")
+
+    def _edit(self, cells: dict[PathParts, object], text: str) -> None:
+        study = self.study()
+        if study is not None:
+            here = study_path(self._live.document, study.name)
+            values = {(*here, *path): value for path, value in cells.items()}
+            self._live.store.edit(text, lambda d: set_each(d, values))
+
+    def toggle_property(self, key: str) -> None:
+        """Take a property into the table, or out of it."""
+        study = self.study()
+        if study is None:
+            return
+        now = study.properties
+        kept = tuple(k for k in now if k != key) if key in now else (*now, key)
+        cells: dict[PathParts, object] = {("properties",): kept}
+        if study.compact and study.compact not in kept:
+            cells[("compact",)] = ""
+        self._edit(cells, "Choose properties")
+
+    def _take_first(self) -> None:
+        if self.choices.rows():
+            self.choices.toggle(0)
+
+    def remove_property(self) -> None:
+        """Take the chosen property out of the table."""
+        if self.key:
+            self.toggle_property(self.key)
+
+    def toggle_formula(self) -> None:
+        """Ask for a formula of the chosen property, or for none."""
+        study = self.study()
+        if study is not None and self.key:
+            wanted = "" if study.compact == self.key else self.key
+            self._edit({("compact",): wanted}, "Fit a formula")
+            self.show_page("formula" if wanted else "table")
+
+    def take_part(self, part: tuple[tuple[float, float], ...]) -> None:
+        """Let the table's axes run over a part of it."""
+        study, units = self.study(), self._live.units()
+        if study is None:
+            return
+        cells: dict[PathParts, object] = {}
+        for place, (axis, (low, high)) in enumerate(zip(study.axes, part)):
+            kind = CONDITIONS[axis.variable].kind
+            unit = "" if kind == "fraction" else units.of_states().unit(kind)
+            for key, value in (("begin", low), ("end", high)):
+                cells[("axes", place, key)] = f"{from_si(value, unit, kind):.8g} {unit}" if unit else value
+            cells[("axes", place, "values")] = None
+            if axis.steps is None:
+                cells |= {("axes", place, "step"): None, ("axes", place, "steps"): 20}
+        self._edit(cells, "Tabulate a part")
+
+    # -- showing -----------------------------------------------------------------------------------------------------
+
+    def show_page(self, page: str) -> None:
+        """Open a view."""
+        self.view = page if page in VIEWS else self.view
+        self.refresh()
+
+    def table(self) -> PropertyTable | None:
+        """Return the table as far as it is there: the first picture until all of it is."""
+        whole, first = self._live.results["table"], self._live.results["table first"]
+        if whole.value is not None and not whole.old:
+            return whole.value
+        return first.value if first.value is not None and not first.old else whole.value
+
+    def hideEvent(self, event) -> None:
+        super().hideEvent(event)
+        self._live.want_table("")
+
+    def refresh(self) -> None:
+        """Show the table."""
+        study, fluid, live = self.study(), self._live.current_fluid(), self._live
+        live.want_table(study.name if study is not None else "")
+        self.title.setText(f"Table of {elided(fluid.name, 34)}" if fluid else "No fluid chosen")
+        self.begin_button.setVisible(study is None and fluid is not None)
+        self.boiling_button.setVisible(study is None and fluid is not None)
+        self.stack.setVisible(study is not None)
+        shown = live.results["table"]
+        reading = live.answer(study.name).faults if study is not None else ()
+        faults = {format_path(f.path[2:]): f.message for f in errors(reading) if len(f.path) > 2}
+        asked = live.asked(study) if study is not None else None
+        self.form.show_question(study, asked, live.units(), faults)
+        keys = list(study.properties) if study is not None else []
+        self.chosen.show(keys)
+        if self.key not in keys:
+            self.key = keys[0] if keys else ""
+        row = keys.index(self.key) if self.key else -1
+        if row >= 0 and self.chosen_grid.currentIndex().row() != row:
+            self.chosen_grid.selectRow(row)
+        header = self.chosen_grid.horizontalHeader()
+        header.setSectionResizeMode(1, QHeaderView.ResizeMode.ResizeToContents)
+        self.formula_chip.setChecked(study is not None and bool(self.key) and study.compact == self.key)
+        first_fault = next(iter(m for f in errors(reading) for m in [f.message]), "")
+        self.told.setText(capital(first_fault or shown.error))
+        self.told.setVisible(bool(first_fault or shown.error))
+        table = self.table()
+        self.notes.setText("\n".join(table.notes[:4]) if table is not None else "")
+        states = "" if table is None else f"{' × '.join(map(str, table.shape))} states"
+        working = study is not None and shown.old and not shown.error
+        self.subtitle.setText(
+            f"{elided(study.name, 30)} · {states}{' · refining …' if working else ''}" if study else ""
+        )
+        self._show_view()
+
+    def _selected(self) -> None:
+        row = self.chosen_grid.currentIndex().row()
+        if 0 <= row < len(self.chosen.keys) and self.chosen.keys[row] != self.key:
+            self.key = self.chosen.keys[row]
+            study = self.study()
+            self.formula_chip.setChecked(study is not None and study.compact == self.key)
+            self._show_view()
+
+    def _shade(self) -> None:
+        self.values.heated = self.heat_chip.isChecked()
+        self.grid.viewport().update()
+
+    def _show_view(self) -> None:
+        study, table, units = self.study(), self.table(), self._live.units().of_states()
+        two = study is not None and len(study.axes) > 1
+        # Contours and surfaces are of two axes.
+        view = self.view if two or self.view not in ("contours", "surface") else "curves"
+        for key, chip in self.views.items():
+            chip.setVisible(study is not None and (two or key not in ("contours", "surface")))
+            chip.setChecked(key == view)
+        self.search.setVisible(view == "choose" and study is not None)
+        self.heat_chip.setVisible(view == "table" and study is not None)
+        on_map = table is not None and set(table.variables) == {"temperature", "pressure"}
+        self.wide_chip.setVisible(view == "contours" and on_map)
+        # Meanings want the room.
+        self.side.setVisible(study is not None and view != "choose")
+        self.along.setVisible(view == "curves" and two)
+        pages = {"table": self.grid, "curves": self.plot, "contours": self.plot, "surface": self.surface, "formula": self.formula,
+                 "choose": self.choice_grid}  # fmt: skip
+        self.stack.setCurrentWidget(pages[view])
+        if view == "choose":
+            self._show_choices()
+            return
+        if view == "formula":
+            found = self._live.results["formula"]
+            value = found.value if isinstance(found.value, Fitted) and not found.old else None
+            self.formula.show_fitted(value, self._live.results["table"].value, units, found.error)
+            return
+        there = table if table is not None and self.key in table.values else None
+        if view == "table":
+            self.values.show(there, self.key, units)
+            few = len(self.values.titles()) < 9
+            header = self.grid.horizontalHeader()
+            header.setDefaultSectionSize(66)
+            header.setSectionResizeMode(header.ResizeMode.Stretch if few else header.ResizeMode.Fixed)
+            header.setSectionResizeMode(0, header.ResizeMode.ResizeToContents)
+            for column in range(1, 0 if few else header.count()):
+                header.resizeSection(column, 66)
+        elif there is not None:
+            self._draw(view, there)
+
+    def _draw(self, view: str, table: PropertyTable) -> None:
+        units = self._live.units().of_states()
+        if view == "surface":
+            self.surface.show_data(surface_of(table, self.key, table.values[self.key], units))
+            return
+        self.plot.set_faint(self._live.results["table"].old and self.table() is self._live.results["table"].value)
+        for layer in ("curves", "contours"):
+            if layer != view:
+                self.plot.begin(layer)
+                self.plot.end()
+        if view == "contours":
+            shown = self._live.map
+            draw_contours(
+                self.plot,
+                self.theme,
+                table,
+                self.key,
+                units,
+                None if shown.old else self._live.envelope(),
+                self.wide_chip.isChecked(),
+            )
+            return
+        names = [CONDITIONS[v].title for v in table.variables]
+        offered = [self.along.itemText(i) for i in range(self.along.count())]
+        wanted = [f"over {n}" for n in names]
+        if offered != wanted:
+            self.along.clear()
+            self.along.addItems(wanted)
+        along = max(self.along.currentIndex(), 0) if len(names) > 1 else 0
+        draw_curves(self.plot, self.theme, table, self.key, along, units)
+
+    def _draw_again(self) -> None:
+        self._show_view()
+
+    def _show_choices(self) -> None:
+        study, found = self.study(), self._live.results["choices"].value or []
+        chosen = frozenset(study.properties) if study is not None else frozenset()
+        self.choices.show(self._possible(found), chosen, self.search.text(), self._live.units().of_states())
+        header = self.choice_grid.horizontalHeader()
+        header.setSectionResizeMode(QHeaderView.ResizeMode.ResizeToContents)
+        header.setSectionResizeMode(5, QHeaderView.ResizeMode.Stretch)
+
+    def _possible(self, found: list[Choice]) -> list[Choice]:
+        """Return properties without those of an aqueous phase where there is no water."""
+        model = self._live.model()
+        dry = model is not None and model.water is None
+        return [c for c in found if not (dry and c.of == "aqueous")]
+
+    def _data(self) -> list[PlotTable]:
+        table = self.table()
+        return [] if table is None else data_of(table, self._live.units().of_states())
+
+    def actions_offered(self) -> list[Action]:
+        menu = "&Answers"
+        return [
+            Action(menu, "Tabulate properties", self.begin_table, "Ctrl+Alt+T", True),
+            Action(menu, "Tabulate the boiling line", self.begin_boiling, "Ctrl+Alt+B"),
+        ]
+
+
+def _line(live: Live) -> str:
+    count = sum(s.kind == "table" for s in live.document.studies)
+    return f"{count} tables" if count != 1 else "1 table"
+
+
+register(
+    DeskEntry(
+        key="table", title="Table", order=42, make=TableDesk, mark=lambda _live: "done", line=_line, card="answers",
+        needs="fluid",
+        help=(
+            "Properties of the chosen fluid over one or two conditions, all states solved at once.",
+            "An axis runs from one value to another in a number of steps or by their size, each shows the other; or over a list.",
+            "Of two axes a table shows one property, chosen at the left; of one axis all of them.",
+            "Choose properties: each with its meaning, unit and value in the middle of the table, so that none is taken for another.",
+            "An empty cell says why: there is no such phase, or no such state.",
+            "Curves, contours with the envelope over them, and a surface that turns with the mouse show the same numbers.",
+            "Formula of it: a polynomial whose order is chosen by points left out, for a spreadsheet or for Python.",
+            "Across a phase boundary a formula is refused; the largest part of the table that would do is offered.",
+            "The table is a question of the project: it is kept, undone, and solved by the command line alike.",
+            "Right-click the picture or the table for its data.",
+        ),
+    )
+)  # fmt: skip
