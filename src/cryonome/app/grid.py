@@ -17,6 +17,7 @@ from PySide6.QtWidgets import (
     QWidget,
 )
 
+from ..document.faults import PathParts
 from .fields import tip
 from .theme import LIGHT, Theme
 
@@ -85,6 +86,14 @@ class GridModel(QAbstractTableModel):
     def choices(self, row: int, column: int) -> list[str]:
         """Return what may be typed in a cell, offered while it is."""
         return []
+
+    def input_path(self, row: int, column: int) -> PathParts | None:
+        """Return the path in the document of the input a cell shows, None where it shows none."""
+        return None
+
+    def answer_path(self, row: int, column: int) -> tuple[str, str] | None:
+        """Return the question and the path in its answer that a cell shows, None where it shows none."""
+        return None
 
     def store_cells(self, cells: dict[tuple[int, int], str], text: str) -> None:
         """Take edited cells, as one undoable step."""
@@ -246,6 +255,9 @@ class GridView(QTableView):
 
     unit_clicked = Signal(int, QPoint)
     copied = Signal(str)
+    vary_asked = Signal(object)
+    read_asked = Signal(str, str)
+    goal_asked = Signal(str, str)
 
     def __init__(self, model: GridModel, parent: QWidget | None = None) -> None:
         super().__init__(parent)
@@ -309,10 +321,26 @@ class GridView(QTableView):
         if editable:
             menu.addAction("Paste", self.paste)
             menu.addAction("Clear", lambda: self.clear_selected("Clear cells"))
+        self._add_questions(menu)
         if self.extra_actions:
             menu.addSeparator()
             menu.addActions(self.extra_actions)
         menu.exec(self.viewport().mapToGlobal(position))
+
+    def _add_questions(self, menu: QMenu) -> None:
+        """Offer what may be asked of the current cell: to vary it, to read it, to make it equal to something."""
+        here = self.currentIndex()
+        if not here.isValid():
+            return
+        path = self.grid().input_path(here.row(), here.column())
+        read = self.grid().answer_path(here.row(), here.column())
+        if path is not None or read is not None:
+            menu.addSeparator()
+        if path is not None:
+            menu.addAction("Vary this", lambda: self.vary_asked.emit(path))
+        if read is not None:
+            menu.addAction("Read this in a sweep", lambda: self.read_asked.emit(*read))
+            menu.addAction("Make this equal…", lambda: self.goal_asked.emit(*read))
 
     def grid(self) -> GridModel:
         """Return the model as a grid model."""

@@ -334,6 +334,13 @@ class Live(QObject):
             self.session = replace(self.session, table=name)
             self.refresh()
 
+    def want_goal(self, name: str) -> None:
+        """Ask for what a goal reads over its whole range from now on; for none where it has no name."""
+        if self.session.goal != name:
+            self.results.forget("goal curve")
+            self.session = replace(self.session, goal=name)
+            self.refresh()
+
     def ask_place(self, at: dict[str, float]) -> None:
         """Ask where the state at two variables of a diagram is; the probe goes there."""
         self.session = replace(self.session, place=tuple(at.items()))

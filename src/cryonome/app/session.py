@@ -17,12 +17,16 @@ from ..document.read_fluid import used_samples
 from ..eos.building import SAFT
 from ..equilibrium.phase_map import PhaseMap
 from ..equilibrium.volume_lines import VolumeLine
+from ..studies.context import Context
 from ..studies.diagrams import diagram, state_of
 from ..studies.evaluator import Evaluator, Project, placed
 from ..studies.inputs import FluidModel
+from ..studies.kinds.goal import Asked as AskedGoal
+from ..studies.kinds.goal import goal_curve
 from ..studies.kinds.table import Asked as AskedTable
 from ..studies.lumping import RESERVOIR
 from ..studies.map_lines import drawn
+from ..studies.sentences import Units
 from ..studies.solving import solve_study
 from ..studies.states import full_states, margins
 from ..studies.tabulate import Axis, PropertyTable, choices_at, fitted, table_of, thinned
@@ -56,6 +60,7 @@ class Session:
     diagram: bool = False
     place: tuple[tuple[str, float], ...] = ()
     table: str = ""
+    goal: str = ""
 
     @property
     def project(self) -> Project:
@@ -276,6 +281,26 @@ def _table(session: Session, results: Results) -> Iterator[tuple[str, Request]]:
     )  # fmt: skip
 
 
+def _goal(session: Session, _results: Results) -> Iterator[tuple[str, Request]]:
+    """What the goal that is looked at reads over the whole range of its input."""
+    study = session.document.study(session.goal)
+    if study is None or study.kind != "goal":
+        return
+    project = session.project
+    asked = reading_of(session, study).asked
+    if not isinstance(asked, AskedGoal):
+        yield (
+            "goal curve",
+            Request(("goal curve", study.model_dump_json()), None, error="the goal cannot be asked as it is"),
+        )
+        return
+    units = Units.of(session.document.display.units)
+    yield "goal curve", Request(
+        ("goal curve", study.model_dump_json(), project.content_of(study)),
+        lambda watch: goal_curve(asked, Context(project, watch, units)), pause=BREATH,
+    )  # fmt: skip
+
+
 def reading_of(session: Session, study: Study) -> StudyReading:
     """Return what a question says, read once."""
     document = session.document
@@ -320,5 +345,18 @@ def _answers(session: Session, _results: Results) -> Iterator[tuple[str, Request
         )  # fmt: skip
 
 
-DECLARATIONS = (_sample, _fluid, _map, _regions, _spinodal, _diagram, _table, _probe, _ghosts, _lumping, _answers)
+DECLARATIONS = (
+    _sample,
+    _fluid,
+    _map,
+    _regions,
+    _spinodal,
+    _diagram,
+    _table,
+    _goal,
+    _probe,
+    _ghosts,
+    _lumping,
+    _answers,
+)
 """Every result on screen; one may read those before it."""

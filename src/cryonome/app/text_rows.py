@@ -18,6 +18,8 @@ class TextRows(GridModel):
         self._rows: list[list[str]] = []
         self._bold: Set[int] = frozenset()
         self._tips: list[str] = []
+        self._study = ""
+        self._paths: list[list[str]] = []
 
     def show(self, rows: list[list[str]], bold: Set[int] = frozenset(), titles: Titles | None = None) -> None:
         """Show rows; those in ``bold`` stand out; ``titles`` replace the present ones."""
@@ -31,6 +33,14 @@ class TextRows(GridModel):
     def explain(self, tips: list[str]) -> None:
         """Give every row an explanation."""
         self._tips = tips
+
+    def read_from(self, study: str, paths: list[list[str]]) -> None:
+        """Say where the numbers of every row stand in a question's answer, "" for what is none."""
+        self._study, self._paths = study, paths
+
+    def answer_path(self, row: int, column: int) -> tuple[str, str] | None:
+        path = self._paths[row][column] if row < len(self._paths) and column < len(self._paths[row]) else ""
+        return (self._study, path) if path else None
 
     def tip(self, row: int, column: int) -> str:
         return self._tips[row] if row < len(self._tips) else ""

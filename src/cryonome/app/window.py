@@ -21,11 +21,17 @@ from PySide6.QtWidgets import (
 )
 
 from ..demo import collection
-from ..document import Document, Fluid, FluidPart, Sample
+from ..document import Document, Fluid, FluidPart, Sample, Study
 from ..document import edits as change
+from ..document.faults import PathParts
 from ..document.kinds import study_kinds
 from ..document.sheets import samples_of_text
+from ..errors import DomainError
+from ..studies.answer_paths import number_at
+from ..studies.asking import asked_about, goal_for, sweep_over, sweep_reading
+from ..studies.kinds.sweep import SweepStudy
 from ..studies.opening import with_identities
+from ..studies.table_blocks import of_key
 from .desks.desk import Desk, Place, Themed, desk_entries
 from .desks.lab import is_blank
 from .fields import elided
@@ -104,6 +110,9 @@ class MainWindow(ProjectFiles):
                 plot.saved.connect(self.ledger.say)
             for grid in desk.grids:
                 grid.copied.connect(self.ledger.say)
+                grid.vary_asked.connect(self.vary_input)
+                grid.read_asked.connect(self.read_result)
+                grid.goal_asked.connect(self.make_equal)
         self.live.refresh()
         self.show_desk("map" if self.live.fluid_name else "lab")
         self.stack.setFocus()
@@ -170,7 +179,67 @@ class MainWindow(ProjectFiles):
             if name in places:
                 self.desks["map"].place_probe(*places[name])
         else:
-            self.show_desk("question")
+            self.show_desk(_page_of(study))
+
+    def begin_asking(self, study: Study) -> None:
+        """Add a question, choose it, and open its page."""
+        before = {s.name for s in self.store.document.studies}
+        self.store.edit("Ask a question", lambda d: change.add_study(d, study))
+        made = next((s for s in self.store.document.studies if s.name not in before), None)
+        if made is not None:
+            self.live.select_study(made.name)
+            self.show_desk(_page_of(made))
+
+    def vary_input(self, path: PathParts) -> None:
+        """Begin a sweep over an input of the document, about its present value."""
+        document = self.store.document
+        asked = asked_about(path, document, self.live.session.study_name)
+        if asked is None:
+            self.ledger.say("Nothing is asked of this yet: keep a state or another question first, then vary the input")
+            return
+        self.begin_asking(sweep_over(path, document, asked))
+
+    def read_result(self, study_name: str, path: str) -> None:
+        """Read a value of an answer in the sweep chosen, where it asks the same question, else in a new one."""
+        document = self.store.document
+        chosen, study = self.live.current_study(), document.study(study_name)
+        if isinstance(chosen, SweepStudy) and chosen.of == study_name:
+            self._read_too(chosen, path)
+            return
+        latest = [s for s in document.studies if isinstance(s, SweepStudy) and s.of == study_name]
+        if latest:
+            self._read_too(latest[-1], path)
+            return
+        new = sweep_reading(study, path, document) if study is not None else None
+        if new is None:
+            self.ledger.say("This answer has no input that could be varied")
+        else:
+            self.begin_asking(new)
+
+    def _read_too(self, sweep: SweepStudy, path: str) -> None:
+        if path not in sweep.read:
+            here = change.study_path(self.store.document, sweep.name)
+            self.store.edit("Read a result", lambda d: change.set_at(d, (*here, "read"), (*sweep.read, path)))
+        self.live.select_study(sweep.name)
+        self.show_desk("sweep")
+
+    def make_equal(self, study_name: str, path: str) -> None:
+        """Begin a goal for a value of an answer, at its present value until another is typed."""
+        document = self.store.document
+        study, answer = document.study(study_name), self.live.answer(study_name).value
+        if study is None or not answer:
+            return
+        try:
+            value = number_at(answer, path)
+        except DomainError as error:
+            self.ledger.say(str(error))
+            return
+        shown = of_key(path, self.live.units().of_states())
+        target = f"{shown.plain(value):.6g} {shown.unit}" if shown.unit else value
+        new = goal_for(study, path, target, document)
+        if new is not None:
+            self.begin_asking(new)
+            self.desks["sweep"].setFocus()
 
     def _show_file(self) -> None:
         name = self.store.path.name if self.store.path else "not saved yet"
@@ -297,10 +366,7 @@ class MainWindow(ProjectFiles):
             what = "question about a state" if kind.subject == "study" else kind.subject
             self.ledger.say(f"Choose a {what} first: the question is about one")
             return
-        study = kind.begin(subject, self.live.session.probe)
-        self.store.edit("Ask a question", lambda d: change.add_study(d, study))
-        self.live.select_study(self.store.document.studies[-1].name)
-        self.show_desk("question")
+        self.begin_asking(kind.begin(subject, self.live.session.probe))
 
     def _state_asked(self) -> str:
         """Return the name of the question about a state that is chosen, else of the first about the chosen fluid, "" of none."""
@@ -442,3 +508,8 @@ def screen_fits(window: QWidget) -> None:
     if screen is not None:
         room = screen.availableGeometry().size()
         window.resize(window.size().boundedTo(room))
+
+
+def _page_of(study: Study) -> str:
+    """Return the desk a question opens on."""
+    return next((e.key for e in desk_entries() if study.kind in e.kinds), "question")

@@ -35,11 +35,12 @@ SIDE_BY_SIDE = 4
 
 @dataclass(frozen=True)
 class _Line:
-    """One value of an item: its words, its unit and its text."""
+    """One value of an item: its words, its unit, its text and, of a number, its path in the answer."""
 
     words: str
     unit: str
     text: str
+    path: str = ""
 
 
 def words(key: str) -> str:
@@ -90,19 +91,20 @@ class _Teller:
     def __init__(self, units: Units) -> None:
         self._units = units.of_states()
 
-    def blocks(self, title: str, branch: dict[str, Any]) -> list[Block]:
-        """Return the tables of a branch: its own values first, then what lies below."""
+    def blocks(self, title: str, branch: dict[str, Any], path: str = "") -> list[Block]:
+        """Return the tables of a branch, which stands at a ``path``: its own values first, then what lies below."""
         own: list[_Line] = []
         below: list[Block] = []
         for key, value in branch.items():
             inner = f"{title}, {words(key)}" if title else words(key)
+            here = f"{path}.{key}" if path else key
             if isinstance(value, dict) and key not in NAMED and any(isinstance(v, dict) for v in value.values()):
                 for name, part in value.items():
-                    below += self.blocks(f"{inner}, {name}", part)
+                    below += self.blocks(f"{inner}, {name}", part, f"{here}.{name}")
             elif isinstance(value, dict) and key not in NAMED:
-                below += self.blocks(inner, value)
+                below += self.blocks(inner, value, here)
             elif _is_items(value) and not self._with_conditions(value):
-                below.append(self._items(inner, value))
+                below.append(self._items(inner, value, here))
             elif _is_pairs(value):
                 unit = self._units.unit("temperature")
                 columns = [("percent", ""), ("temperature", label(unit))]
@@ -110,50 +112,61 @@ class _Teller:
                     [f"{p:g}", BEYOND if t is None else format_number(from_si(t, unit, "temperature"), 4)]
                     for p, t in value
                 ]
-                below.append(Block(inner, columns, rows))
+                paths = [["", f"{here}[{i}][1]"] for i in range(len(rows))]
+                below.append(Block(inner, columns, rows, paths))
             else:
-                own += self._lines(key, value)
-        first = [Block(title, [("", ""), ("", ""), ("", "")], [[x.words, x.text, x.unit] for x in own])] if own else []
-        return first + below
+                own += self._lines(key, value, path)
+        if not own:
+            return below
+        rows, paths = [[x.words, x.text, x.unit] for x in own], [["", x.path] for x in own]
+        return [Block(title, [("", ""), ("", ""), ("", "")], rows, paths), *below]
 
     @staticmethod
     def _with_conditions(items: list[dict[str, Any]]) -> bool:
         """Tell whether items are one value at several temperatures, which reads as values of what holds them."""
         return all(len(item) == 2 and "temperature_K" in item and "pressure_Pa" not in item for item in items)
 
-    def _items(self, title: str, items: list[dict[str, Any]]) -> Block:
+    def _items(self, title: str, items: list[dict[str, Any]], path: str) -> Block:
         """Return a list of items as a table: few side by side, many one below the other."""
-        told = [[x for key, value in item.items() for x in self._lines(key, value)] for item in items]
+        told = [
+            [x for key, value in item.items() for x in self._lines(key, value, f"{path}[{i}]")]
+            for i, item in enumerate(items)
+        ]
         names: dict[tuple[str, str], None] = {(x.words, x.unit): None for lines in told for x in lines}
         found = [{(x.words, x.unit): x.text for x in lines} for lines in told]
+        places = [{(x.words, x.unit): x.path for x in lines} for lines in told]
         if len(items) > SIDE_BY_SIDE:
-            return Block(title, list(names), [[texts.get(name, "") for name in names] for texts in found])
+            rows = [[texts.get(name, "") for name in names] for texts in found]
+            return Block(title, list(names), rows, [[own.get(name, "") for name in names] for own in places])
         head = [("", ""), *(("", "") for _ in items), ("", "")]
         rows = [[name, *(texts.get((name, unit), "") for texts in found), unit] for name, unit in names]
-        return Block(title, head, rows)
+        return Block(title, head, rows, [["", *(own.get(name, "") for own in places)] for name in names])
 
-    def _lines(self, key: str, value: Any) -> list[_Line]:
-        """Return a value as lines: one, or one a component or a temperature."""
+    def _lines(self, key: str, value: Any, path: str = "") -> list[_Line]:
+        """Return a value at a key below ``path`` as lines: one, or one a component or a temperature."""
+        here = f"{path}.{key}" if path else key
         if key in NAMED and isinstance(value, dict):
-            return [_Line(words(key), "", ""), *(_Line(n, "", _plain(v)) for n, v in value.items())]
+            named = [_Line(n, "", _plain(v), f"{here}.{n}") for n, v in value.items()]
+            return [_Line(words(key), "", ""), *named]
         if isinstance(value, dict):
             return [
-                _Line(name, str(part.get("unit", "")), self._text(part.get("value")))
+                _Line(name, str(part.get("unit", "")), self._text(part.get("value")), f"{here}.{name}.value")
                 for name, part in value.items() if isinstance(part, dict)
             ]  # fmt: skip
         if _is_items(value) and self._with_conditions(value):
             at = self._units.unit("temperature")
             return [
-                _Line(f"{x.words} at {self._number(item['temperature_K'], 'temperature', 1.0)} {label(at)}", x.unit, x.text)
-                for item in value
-                for other, inner in item.items() if other != "temperature_K" for x in self._lines(other, inner)
+                _Line(f"{x.words} at {self._number(item['temperature_K'], 'temperature', 1.0)} {label(at)}", x.unit, x.text, x.path)
+                for i, item in enumerate(value)
+                for other, inner in item.items() if other != "temperature_K" for x in self._lines(other, inner, f"{here}[{i}]")
             ]  # fmt: skip
+        number = here if isinstance(value, (int, float)) and not isinstance(value, bool) else ""
         kind, factor = next((found for end, found in ENDINGS.items() if key.endswith(end)), ("", 1.0))
         if not kind:
-            return [_Line(words(key), "", self._text(value))]
+            return [_Line(words(key), "", self._text(value), number)]
         unit = label(self._units.unit(kind))
         told = BEYOND if value is None else self._text(value, lambda v: self._number(v, kind, factor))
-        return [_Line(words(key), unit, told)]
+        return [_Line(words(key), unit, told, number)]
 
     def _number(self, value: float, kind: str, factor: float) -> str:
         return format_number(from_si(value * factor, self._units.unit(kind), kind), 5)

@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 from collections.abc import Sequence
-from dataclasses import dataclass
+from dataclasses import dataclass, field
 from typing import Any
 
 from ..units import format_number, from_si, label
@@ -14,11 +14,13 @@ from .sentences import Units
 
 @dataclass(frozen=True)
 class Block:
-    """A table of an answer: its title, (name, unit) of every column, and the rows as text."""
+    """A table of an answer: its title, (name, unit) of every column, the rows as text, and the ``paths`` in the answer of their numbers,
+    "" where a cell is none."""
 
     title: str
     columns: list[tuple[str, str]]
     rows: list[list[str]]
+    paths: list[list[str]] = field(default_factory=list)
 
 
 @dataclass(frozen=True)
@@ -35,6 +37,10 @@ class Shown:
         if value is None:
             return ""
         return format_number(from_si(value * self.factor, self.unit, self.kind) if self.kind else value, 5)
+
+    def plain(self, value: float) -> float:
+        """Return a value of the answer in the unit it is shown in."""
+        return from_si(value * self.factor, self.unit, self.kind) if self.kind else value
 
     def exact(self, value: float) -> str:
         """Return a value that was chosen, without digits that mean nothing."""

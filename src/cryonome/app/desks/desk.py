@@ -17,7 +17,7 @@ from typing import Protocol, cast
 from PySide6.QtGui import QShowEvent
 from PySide6.QtWidgets import QWidget
 
-from ...document import Fault
+from ...document import Fault, Study
 from ...document.faults import PathParts
 from ..grid import GridView
 from ..live import Live
@@ -37,6 +37,8 @@ class Host(Protocol):
     def import_samples(self) -> None: ...
 
     def open_demo(self) -> None: ...
+
+    def begin_asking(self, study: Study) -> None: ...
 
 
 class Themed(Protocol):
@@ -145,6 +147,7 @@ class DeskEntry:
 
     ``mark`` ("done", "look", "open", "work") and ``line`` tell its state on the card. ``claims`` gives the page a path of the
     document or a remark's place belongs to, or None. ``needs`` is what must be chosen for it ("sample", "fluid" or nothing).
+    ``kinds`` are the kinds of questions that open on it.
     ``help`` says in ten lines what it takes, does and assumes.
     """
 
@@ -157,6 +160,7 @@ class DeskEntry:
     card: str = ""
     card_title: str = ""
     needs: str = ""
+    kinds: tuple[str, ...] = ()
     claims: Callable[[PathParts], str | None] = _claims_nothing
     help: tuple[str, ...] = field(default=())
 

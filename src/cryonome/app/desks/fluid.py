@@ -22,7 +22,8 @@ from PySide6.QtWidgets import (
 
 from ...components import UnknownComponentError, all_components, find
 from ...document import Fault, Fluid, FluidPart
-from ...document.edits import add_fluid, free_name, set_at, update_fluid
+from ...document.edits import add_fluid, fluid_path, free_name, set_at, update_fluid
+from ...document.faults import PathParts
 from ...document.migrate import with_ids
 from ...document.model import Pseudo, Recombination, Series
 from ...document.reader import cell_text, plain_cell
@@ -105,6 +106,12 @@ class PartsModel(GridModel):
 
     def fault(self, row: int, column: int) -> str:
         return self._faults.get((row, column), "")
+
+    def input_path(self, row: int, column: int) -> PathParts | None:
+        fluid = self._live.current_fluid()
+        if fluid is None or column != 1 or row >= len(self._parts):
+            return None
+        return (*fluid_path(self._live.document, fluid.name), "parts", row, "amount")
 
     def editable(self, row: int, column: int) -> bool:
         return column == 1 or (column == 0 and self._parts[row].component is not None)

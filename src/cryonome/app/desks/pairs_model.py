@@ -6,6 +6,8 @@ from collections.abc import Sequence
 
 from ...components import UnknownComponentError, find
 from ...document import Fault, Fluid
+from ...document.edits import fluid_path
+from ...document.faults import PathParts
 from ...document.reader import cell_text, plain_cell
 from ...eos.building import family_of
 from ...eos.interaction import library_kij
@@ -69,6 +71,12 @@ class PairsModel(GridModel):
             return find(text).name if text else ""
         except UnknownComponentError:
             return text
+
+    def input_path(self, row: int, column: int) -> PathParts | None:
+        fluid = self._live.current_fluid()
+        if fluid is None or column != 2 or row >= len(self._pairs):
+            return None
+        return (*fluid_path(self._live.document, fluid.name), "model", "kij_pairs", row, 2)
 
     def text(self, row: int, column: int) -> str:
         if row >= len(self._pairs):

@@ -15,6 +15,7 @@ from ...document.faults import PathParts, format_path
 from ...document.kinds import study_kinds
 from ...document.reader import cell_text, plain_cell
 from ...studies.answers import tables
+from ...studies.asking import is_number
 from ...studies.table_blocks import Block
 from ..fields import capital, elided, section
 from ..grid import GridModel, GridView
@@ -102,6 +103,15 @@ class AsksModel(GridModel):
         }
         return self._faults.get(key) or next(iter(first.values()), "")
 
+    def input_path(self, row: int, column: int) -> PathParts | None:
+        study = self._study
+        if study is None or column != 1 or row >= self.rows():
+            return None
+        path = self._paths[self.keys()[row]]
+        if not is_number(get_at(study, path)):
+            return None
+        return (*study_path(self._live.document, study.name), *path)
+
     def store_cells(self, cells: dict[tuple[int, int], str], text: str) -> None:
         study = self._study
         if study is None or self._live.document.study(study.name) is None:
@@ -155,9 +165,13 @@ class AnswerModel(GridModel):
         self._heads: frozenset[int] = frozenset()
         self._named: frozenset[int] = frozenset()
         self._width = 2
+        self._study = ""
+        self._paths: dict[tuple[int, int], str] = {}
 
-    def show(self, blocks: list[Block]) -> None:
-        """Show an answer's tables."""
+    def show(self, blocks: list[Block], study: str = "") -> None:
+        """Show the tables of a question's answer."""
+        self._study = study
+        self._paths = {}
         rows: list[list[str]] = []
         heads: set[int] = set()
         named: set[int] = set()
@@ -170,8 +184,10 @@ class AnswerModel(GridModel):
                 heads.add(len(rows))
                 rows.append([f"{name}, {unit}" if unit else name for name, unit in block.columns])
                 named.update(range(len(rows), len(rows) + len(block.rows)))
+                self._remember(block, len(rows))
                 rows += block.rows
             else:
+                self._remember(block, len(rows))
                 # Units stand in the last column of all.
                 rows += [[*row[:-1], *[""] * (width - len(row)), row[-1]] for row in block.rows]
         same = len(rows) == len(self._rows) and width == self._width
@@ -180,6 +196,14 @@ class AnswerModel(GridModel):
             self.rewrite()
         else:
             self.reload()
+
+    def _remember(self, block: Block, first: int) -> None:
+        for i, paths in enumerate(block.paths):
+            self._paths |= {(first + i, j): path for j, path in enumerate(paths) if path}
+
+    def answer_path(self, row: int, column: int) -> tuple[str, str] | None:
+        path = self._paths.get((row, column))
+        return None if path is None or not self._study else (self._study, path)
 
     def titles(self) -> list[tuple[str, str]]:
         return [("answer", ""), *[("", "")] * (self._width - 1)]
@@ -253,7 +277,9 @@ class QuestionDesk(Desk):
         faults = {format_path(f.path[2:]): f.message for f in shown.faults if len(f.path) > 2} if shown else {}
         self.asks.show(study, faults)
         answer = shown.value if shown else None
-        self.answer.show(tables(answer, self._live.units()) if answer and answer["ok"] else [])
+        asks_another = study is None or hasattr(study, "of")
+        told = tables(answer, self._live.units()) if answer and answer["ok"] else []
+        self.answer.show(told, "" if asks_another or study is None else study.name)
         if study is None or shown is None:
             text = ""
         elif shown.error:

@@ -9,7 +9,8 @@ from PySide6.QtCore import Qt
 
 from ...characterization.methods import METHODS, TWO_PART
 from ...document import Fault, Sample
-from ...document.edits import clean_points, get_at, set_at, set_each, update_sample
+from ...document.edits import clean_points, get_at, sample_path, set_at, set_each, update_sample
+from ...document.faults import PathParts
 from ...document.model import Quantity, Tail, ViscosityCurve
 from ...document.reader import cell_text, plain_cell, united_cell
 from ...document.sample_points import entered_unit, temperature_unit
@@ -184,6 +185,15 @@ class SheetModel(GridModel):
             return cell_text(cell)  # type: ignore[arg-type]
         own = self.columns[column - 1]
         return shown_text(self._rows[row].cells.get(column - 1), own.unit, own.kind)
+
+    def input_path(self, row: int, column: int) -> PathParts | None:
+        if self._sample is None or row >= len(self._rows) or not 0 < column <= len(self.columns):
+            return None
+        at = self._rows[row].index.get(column - 1)
+        if at is None:
+            return None
+        own = self.columns[column - 1]
+        return (*sample_path(self._live.document, self._sample.name), *own.path, at, 1)
 
     def fault(self, row: int, column: int) -> str:
         fault = self._faults.get((row, column))

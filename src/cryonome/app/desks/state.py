@@ -400,10 +400,13 @@ class StateDesk(Desk):
         elif self.page == "models":
             titles, rows = compared_table(answer, fluid.model.eos, units)
         else:
-            titles, rows, tips = properties_table(answer, units, self.search.text())
-            self.table.explain(tips)
+            found, study = properties_table(answer, units, self.search.text()), self.study()
+            titles, rows = found.titles, found.rows
+            self.table.explain(found.tips)
+            self.table.read_from(study.name if study is not None else "", found.paths)
         if self.page != "properties":
             self.table.explain([])
+            self.table.read_from("", [])
         self.table.show(rows, titles=titles)
         header = self.grid.horizontalHeader()
         for column in range(header.count()):

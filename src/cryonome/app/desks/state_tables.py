@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from dataclasses import dataclass
 from typing import Any
 
 from ...properties import PROPERTIES
@@ -54,27 +55,45 @@ def _entries() -> list[tuple[str, Property]]:
     return first + [(k, e) for k, e in PROPERTIES.items() if k not in MAIN and k not in SHARES]
 
 
-def properties_table(answer: Answer, units: Units, wanted: str = "") -> tuple[Titles, Rows, list[str]]:
-    """Return titles, rows and the meaning of every row, those alone that have the words ``wanted`` in name or meaning."""
-    phases = answer["phases"]
+@dataclass(frozen=True)
+class PropertyRows:
+    """The properties of a state as rows under titles, with the meaning of every row and the paths of its numbers in the answer."""
+
+    titles: Titles
+    rows: Rows
+    tips: list[str]
+    paths: list[list[str]]
+
+
+def properties_table(answer: Answer, units: Units, wanted: str = "") -> PropertyRows:
+    """Return the properties of a state, those alone that have the words ``wanted`` in name or meaning."""
+    phases, names = answer["phases"], names_of(answer)
     units = units.of_states()
     rows: Rows = []
     tips: list[str] = []
+    paths: list[list[str]] = []
     words = wanted.lower().split()
+    # A kind names its phase where there is one of it.
+    kinds = [p["kind"] for p in phases]
+    places = [f"phases.{k}" if kinds.count(k) == 1 else f"phases[{i}]" for i, k in enumerate(kinds)]
     for key, name in SHARES.items():
         if all(w in name.lower() for w in words):
             rows.append([name, "", *(format_number(100.0 * p[key], 5) for p in phases), "%"])
             tips.append("share of the phase in the whole")
+            paths.append(["", "", *(f"{place}.{key}" for place in places), ""])
     for _, entry in _entries():
         if not all(w in f"{entry.name} {entry.meaning}".lower() for w in words):
             continue
-        unit = _unit(units, entry.kind)
-        values = [answer.get(entry.answer_key), *(p.get(entry.answer_key) for p in phases)]
+        unit, key = _unit(units, entry.kind), entry.answer_key
+        values = [answer.get(key), *(p.get(key) for p in phases)]
         if any(v is not None for v in values):
             told = label(unit) if entry.kind and unit else ""
             rows.append([entry.name, *(_shown(v, entry, unit) for v in values), told])
             tips.append(entry.meaning)
-    return [("property", ""), ("whole", ""), *((n, "") for n in names_of(answer)), ("", "unit")], rows, tips
+            own = [key, *(f"{place}.{key}" for place in places)]
+            paths.append(["", *(path if v is not None else "" for path, v in zip(own, values)), ""])
+    titles = [("property", ""), ("whole", ""), *((n, "") for n in names), ("", "unit")]
+    return PropertyRows(titles, rows, tips, paths)
 
 
 def composition_table(answer: Answer) -> tuple[Titles, Rows]:

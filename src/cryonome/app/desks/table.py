@@ -15,7 +15,7 @@ from PySide6.QtWidgets import (
     QWidget,
 )
 
-from ...document.edits import add_study, set_each, study_path
+from ...document.edits import set_each, study_path
 from ...document.faults import PathParts, errors, format_path
 from ...document.kinds import study_kinds
 from ...studies.conditions import CONDITIONS
@@ -186,7 +186,7 @@ class TableDesk(Desk):
         """Ask for a table of the chosen fluid around the probe."""
         fluid = self._live.current_fluid()
         if fluid is not None:
-            self._begin(study_kinds()["table"].begin(fluid.name, self._live.session.probe))
+            self.host().begin_asking(study_kinds()["table"].begin(fluid.name, self._live.session.probe))
 
     def begin_boiling(self) -> None:
         """Ask for the boiling line: of one component from its normal boiling point to its critical one."""
@@ -208,16 +208,8 @@ class TableDesk(Desk):
             vapour_fraction=0,
             properties=BOILING,
         )
-        self._begin(new)
+        self.host().begin_asking(new)
         self.show_page("curves")
-
-    def _begin(self, new: TableStudy) -> None:
-        before = {s.name for s in self._live.document.studies}
-        self._live.store.edit("Ask for a table", lambda d: add_study(d, new))
-        made = [s.name for s in self._live.document.studies if s.name not in before]
-        if made:
-            self._live.select_study(made[0])
-        self.host().show_desk("table")
 
     def _edit(self, cells: dict[PathParts, object], text: str) -> None:
         study = self.study()
@@ -443,7 +435,7 @@ def _line(live: Live) -> str:
 register(
     DeskEntry(
         key="table", title="Table", order=42, make=TableDesk, mark=lambda _live: "done", line=_line, card="answers",
-        needs="fluid",
+        needs="fluid", kinds=("table",),
         help=(
             "Properties of the chosen fluid over one or two conditions, all states solved at once.",
             "An axis runs from one value to another in a number of steps or by their size, each shows the other; or over a list.",

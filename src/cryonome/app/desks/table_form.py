@@ -3,30 +3,27 @@
 from __future__ import annotations
 
 from collections.abc import Callable
-from functools import partial
 
 from PySide6.QtCore import Qt
 from PySide6.QtWidgets import QComboBox, QGridLayout, QLineEdit, QWidget
 
 from ...document.faults import PathParts
-from ...document.model import Cell
 from ...document.reader import EMPTY, cell_text, plain_cell
 from ...studies.conditions import CONDITIONS
 from ...studies.kinds.table import Asked, TableAxis, TableStudy
 from ...studies.sentences import Units
-from ...units import QuantityError, format_number, from_si, label, split
-from ..fields import repolish, section, tip
+from ...units import format_number, from_si, label
+from ..fields import repolish, tip
+from .range_form import RangeForm, pretty
 
 Store = Callable[[dict[PathParts, object], str], None]
 """Takes cells by their path within the question, and the words of the edit."""
 
 NONE = "none"
-FIELDS = {"begin": "from", "end": "to", "steps": "steps", "step": "by", "values": "or list"}
-"""The fields of an axis with their words."""
 
 
 class AxisForm:
-    """One axis: its condition, ends, the number and the size of steps (each shows what the other makes of it), or a list."""
+    """One axis: its condition, and the range of its values."""
 
     def __init__(self, layout: QGridLayout, row: int, place: int, store: Store) -> None:
         self._place, self._store = place, store
@@ -39,93 +36,22 @@ class AxisForm:
         if place:
             self.variable.addItem("one axis only", NONE)
         self.variable.activated.connect(lambda _i: self._choose(str(self.variable.currentData())))
-        layout.addWidget(self.variable, row, 0, 1, 2)
-        self.scale = QComboBox()
-        self.scale.setAccessibleName(f"Spacing of axis {place + 1}")
-        self.scale.addItem("equal steps", "linear")
-        self.scale.addItem("by logarithm", "logarithmic")
-        self.scale.activated.connect(lambda _i: self._set("scale", str(self.scale.currentData())))
-        layout.addWidget(self.scale, row, 2, 1, 3)
-        self.entries: dict[str, QLineEdit] = {}
-        self._names: list[QWidget] = []
-        for number, (key, words) in enumerate(FIELDS.items()):
-            at, column = row + 1 + number // 2, 2 * (number % 2)
-            name = section(words, "mute")
-            entry = QLineEdit()
-            entry.setAccessibleName(f"{words}, axis {place + 1}")
-            entry.setAlignment(Qt.AlignmentFlag.AlignRight)
-            if key != "values":
-                entry.setFixedWidth(92)
-            entry.editingFinished.connect(partial(self._finished, key))
-            name.setBuddy(entry)
-            layout.addWidget(name, at, column)
-            layout.addWidget(entry, at, column + 1, 1, 4 if key == "values" else 1)
-            self.entries[key] = entry
-            self._names.append(name)
-        self.count = section("", "mute")
-        layout.addWidget(self.count, row + 1, 4)
+        self.range = RangeForm(layout, row, self.variable, f"axis {place + 1}", self._store_range)
 
     def _choose(self, key: str) -> None:
         if self.axis is None or key != self.axis.variable:
             self._store({("axes", self._place, "variable"): key}, "Choose an axis")
 
-    def _set(self, key: str, value: object) -> None:
-        if self.axis is not None and getattr(self.axis, key) != value:
-            self._store({("axes", self._place, key): value}, "Change an axis")
+    def _store_range(self, cells: dict[str, object], text: str) -> None:
+        self._store({("axes", self._place, k): v for k, v in cells.items()}, text)
 
-    def _finished(self, key: str) -> None:
-        entry, axis = self.entries[key], self.axis
-        text = entry.text().strip()
-        if axis is None or text == entry.property("shown"):
-            return
-        cells: dict[str, object] = {key: plain_cell(self._with_unit(text))}
-        if key == "values":
-            cells = {"values": tuple(plain_cell(v) for v in text.split(",") if v.strip()) or None}
-        if text:
-            # What says the same in another way is let go.
-            gone = {
-                "values": ("begin", "end", "steps", "step"),
-                "steps": ("step", "values"),
-                "step": ("steps", "values"),
-            }
-            cells |= dict.fromkeys(gone.get(key, ("values",)))
-        self._store({("axes", self._place, k): v for k, v in cells.items()}, "Change an axis")
-
-    def _with_unit(self, text: str) -> str:
-        """Return a bare number with the unit of the axis' other end, as it is meant."""
-        axis = self.axis
-        if axis is None or not text:
-            return text
-        for other in (axis.begin, axis.end):
-            if isinstance(other, str):
-                try:
-                    if not split(text)[1] and split(other)[1]:
-                        return f"{text} {split(other)[1]}"
-                except QuantityError:
-                    return text
-        return text
-
-    def show(self, axis: TableAxis | None, values: tuple[float, ...], units: Units, faults: dict[str, str]) -> None:
+    def show_axis(
+        self, axis: TableAxis | None, values: tuple[float, ...], units: Units, faults: dict[str, str]
+    ) -> None:
         """Show an axis as it was entered; ``values`` in SI where they could be read."""
         self.axis = axis
         self.variable.setCurrentIndex(self.variable.findData(axis.variable if axis is not None else NONE))
-        for part in (self.scale, self.count, *self._names, *self.entries.values()):
-            part.setVisible(axis is not None)
-        if axis is None:
-            return
-        self.scale.setCurrentIndex(self.scale.findData(axis.scale))
-        for key, entry in self.entries.items():
-            cell = getattr(axis, key)
-            text = ", ".join(pretty(v) for v in cell) if isinstance(cell, tuple) else pretty(cell)
-            if not (entry.hasFocus() and text == entry.property("shown")):
-                entry.setText(text)
-            entry.setProperty("shown", text)
-            fault = next((m for k, m in faults.items() if k in (FIELDS[key], key)), "")
-            entry.setToolTip(tip(fault))
-            repolish(entry, "fault", bool(fault))
-        self.entries["steps"].setPlaceholderText(str(len(values) - 1) if values else "")
-        self.entries["step"].setPlaceholderText(_step(axis, values, units))
-        self.count.setText(f"{len(values)} values" if values else "")
+        self.range.show_range(axis, values, "" if axis is None else _step(axis, values, units), faults)
 
 
 def _step(axis: TableAxis, values: tuple[float, ...], units: Units) -> str:
@@ -138,17 +64,6 @@ def _step(axis: TableAxis, values: tuple[float, ...], units: Units) -> str:
     unit = units.unit(kind)
     first, last = (from_si(v, unit, kind) for v in (values[0], values[-1]))
     return f"{format_number((last - first) / (len(values) - 1), 4)} {label(unit)}"
-
-
-def pretty(cell: Cell) -> str:
-    """Return a cell with its unit as units are written elsewhere; what is no quantity stays as it is."""
-    if isinstance(cell, str):
-        try:
-            number, unit = split(cell)
-        except QuantityError:
-            return cell
-        return f"{number:.10g} {label(unit)}".strip().replace("-", "−") if unit else cell
-    return cell_text(cell)
 
 
 class TableForm(QWidget):
@@ -230,7 +145,9 @@ class TableForm(QWidget):
                 tuple(g.value for g in asked.axes[place][1]) if asked is not None and place < len(asked.axes) else ()
             )
             start = f"axes[{place}]."
-            form.show(axis, values, units, {k.removeprefix(start): m for k, m in faults.items() if k.startswith(start)})
+            form.show_axis(
+                axis, values, units, {k.removeprefix(start): m for k, m in faults.items() if k.startswith(start)}
+            )
         single = study is not None and len(study.axes) == 1
         self.held.setVisible(single)
         self.value.setVisible(single)

@@ -103,9 +103,7 @@ def read(study: GoalStudy, document: Document, reader: Reader) -> Asked | None:
 
 def solve(asked: Asked, context: Context) -> Answer:
     """Return the lowest value that reaches the target, with all others between the ends."""
-    low, high = asked.input.values
-    even = low > 0.0 and high / low > WIDE
-    values = np.geomspace(low, high, LOOKED_AT) if even else np.linspace(low, high, LOOKED_AT)
+    values = _looked_at(asked)
     probe = _Probe(asked, context)
     read = probe.all(values.tolist())
     if not np.isfinite(read).any():
@@ -125,6 +123,28 @@ def solve(asked: Asked, context: Context) -> Answer:
         "varied": asked.named, "path": asked.read, "value": scale.si(value), "reached": probe(value), "others": [scale.si(v) for v in good[1:]],
         "answer": probe.answer(value), "notes": notes,
     }  # fmt: skip
+
+
+@dataclass(frozen=True)
+class GoalCurve:
+    """What is read over the range of the input: ``values`` (N,) in the ``unit`` the input is written in, ``read`` (N,) in the unit of the
+    answer's key, nan where there is no answer."""
+
+    values: np.ndarray
+    read: np.ndarray
+    unit: str
+
+
+def goal_curve(asked: Asked, context: Context) -> GoalCurve:
+    """Return what is read between the ends of a goal's input, at the values that are looked at first."""
+    values = _looked_at(asked)
+    return GoalCurve(values, _Probe(asked, context).all(values.tolist()), asked.input.scale.unit)
+
+
+def _looked_at(asked: Asked) -> np.ndarray:
+    low, high = asked.input.values
+    even = low > 0.0 and high / low > WIDE
+    return np.geomspace(low, high, LOOKED_AT) if even else np.linspace(low, high, LOOKED_AT)
 
 
 class _Probe:

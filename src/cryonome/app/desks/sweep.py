@@ -1,0 +1,501 @@
+"""The page *Sweep*: an input of the project varied and what comes of it, and goals: the input that makes a result what it is to be."""
+
+from __future__ import annotations
+
+from typing import Any
+
+import numpy as np
+from PySide6.QtCore import Qt
+from PySide6.QtWidgets import (
+    QHBoxLayout,
+    QHeaderView,
+    QLineEdit,
+    QPushButton,
+    QStackedWidget,
+    QToolButton,
+    QVBoxLayout,
+    QWidget,
+)
+
+from ...document import Study
+from ...document.edits import set_at, set_each, study_path
+from ...document.faults import PathParts, errors, format_path
+from ...studies.asking import goal_for, input_words, key_words, sweep_over, varied_condition
+from ...studies.kinds.goal import Asked as AskedGoal
+from ...studies.kinds.goal import GoalCurve, GoalStudy
+from ...studies.kinds.sweep import Asked as AskedSweep
+from ...studies.kinds.sweep import SweepStudy
+from ...studies.table_blocks import of_key, sweep_block
+from ...units import format_number, from_si, label
+from ..fields import capital, elided, section
+from ..grid import GridView
+from ..heat import heat
+from ..live import Live
+from ..plot import Plot, pen
+from ..plot import Table as PlotTable
+from ..text_rows import TextRows
+from .desk import Action, Desk, DeskEntry, register
+from .map_picture import Labels
+from .result_choice import ResultModel
+from .sweep_form import GoalForm, SweepForm
+from .table_models import ChosenModel
+from .table_views import FAMILY, spread
+
+MOST_PLOTS = 4
+"""Results that are drawn one below the other, each with its own axis."""
+
+VIEWS = {"plot": "Plot", "table": "Table", "results": "Results"}
+
+
+class SweepDesk(Desk):
+    """The question at the left, its plots or its table at the right."""
+
+    shows = frozenset({"selection", "answer", "goal curve"})
+
+    def __init__(self, live: Live, parent: QWidget | None = None) -> None:
+        super().__init__(live, parent)
+        self.title, self.subtitle = section("Sweep", "title"), section("", "mute")
+        self.begin_button = QPushButton("Vary the state chosen")
+        self.begin_button.clicked.connect(self.begin_sweep)
+        self.goal_button = QPushButton("Set a goal for the state chosen")
+        self.goal_button.clicked.connect(self.begin_goal)
+        self.sweep_form, self.goal_form = SweepForm(self._edit), GoalForm(self._edit)
+        self.single_button = QPushButton("Vary one input only")
+        self.single_button.clicked.connect(self.sweep_form.drop_second)
+        self.read = ChosenModel()
+        self.read_grid = GridView(self.read)
+        self.read_grid.setAccessibleName("Results read")
+        self.read_grid.setMinimumHeight(110)
+        self.choose_button, self.remove_button = QPushButton("Choose results…"), QPushButton("Remove")
+        self.choose_button.clicked.connect(lambda: self.show_page("results"))
+        self.remove_button.clicked.connect(self._remove)
+        self.take_button = QPushButton("Take it into the project")
+        self.take_button.clicked.connect(self.take)
+        self.told, self.found = section("", "fault"), section("", "")
+        self.notes = section("", "mute")
+        for words in (self.told, self.found, self.notes):
+            words.setWordWrap(True)
+        self.view = "plot"
+        self.views = {key: self._chip(words, key) for key, words in VIEWS.items()}
+        self.search = QLineEdit()
+        self.search.setAccessibleName("Search results")
+        self.search.setPlaceholderText("search a result, for example density")
+        self.search.setClearButtonEnabled(True)
+        self.search.textChanged.connect(lambda _t: self._show_results())
+        self.plots = [Plot("Sweep" if i == 0 else f"Sweep {i + 1}") for i in range(MOST_PLOTS)]
+        for plot in self.plots[1:]:
+            plot.box.setXLink(self.plots[0].box)
+        self.plots[0].data = self._data
+        side = QWidget()
+        column = QVBoxLayout(side)
+        column.setContentsMargins(0, 0, 0, 0)
+        for plot in self.plots:
+            column.addWidget(plot, 1)
+        self.table = TextRows([("", "")])
+        self.grid = GridView(self.table)
+        self.grid.setAccessibleName("The sweep as a table")
+        self.results = ResultModel(self._toggle)
+        self.results_grid = GridView(self.results)
+        self.results_grid.setAccessibleName("Results to choose")
+        self.results_grid.doubleClicked.connect(lambda index: self.results.toggle(index.row()))
+        self.results_grid.clicked.connect(lambda i: self.results.toggle(i.row()) if i.column() == 0 else None)
+        self.stack = QStackedWidget()
+        for part in (side, self.grid, self.results_grid):
+            self.stack.addWidget(part)
+        self.grids = [self.grid, self.read_grid, self.results_grid]
+        self._arrange()
+
+    def _chip(self, words: str, key: str) -> QToolButton:
+        chip = QToolButton()
+        chip.setObjectName("chip")
+        chip.setCheckable(True)
+        chip.setText(words)
+        chip.clicked.connect(lambda _on: self.show_page(key))
+        return chip
+
+    def _arrange(self) -> None:
+        heading = QHBoxLayout()
+        heading.addWidget(self.title)
+        heading.addSpacing(4)
+        heading.addWidget(self.subtitle, 0, Qt.AlignmentFlag.AlignBottom)
+        heading.addStretch(1)
+        buttons = QHBoxLayout()
+        for part in (self.choose_button, self.remove_button):
+            buttons.addWidget(part)
+        buttons.addStretch(1)
+        self.side = QWidget()
+        left = QVBoxLayout(self.side)
+        left.setContentsMargins(0, 0, 0, 0)
+        left.setSpacing(8)
+        left.addWidget(self.sweep_form)
+        left.addWidget(self.single_button, 0, Qt.AlignmentFlag.AlignLeft)
+        left.addWidget(self.goal_form)
+        left.addWidget(self.read_grid, 1)
+        left.addLayout(buttons)
+        left.addWidget(self.found)
+        left.addWidget(self.take_button, 0, Qt.AlignmentFlag.AlignLeft)
+        left.addWidget(self.told)
+        left.addWidget(self.notes)
+        left.addStretch(1)
+        self.side.setFixedWidth(348)
+        chips = QHBoxLayout()
+        chips.setSpacing(6)
+        for chip in self.views.values():
+            chips.addWidget(chip)
+        chips.addStretch(1)
+        chips.addWidget(self.search, 2)
+        right = QVBoxLayout()
+        right.setSpacing(8)
+        right.addLayout(chips)
+        right.addWidget(self.stack, 1)
+        body = QHBoxLayout()
+        body.setSpacing(24)
+        body.addWidget(self.side)
+        body.addLayout(right, 1)
+        begins = QHBoxLayout()
+        begins.addWidget(self.begin_button)
+        begins.addWidget(self.goal_button)
+        begins.addStretch(1)
+        layout = QVBoxLayout(self)
+        layout.setContentsMargins(20, 10, 20, 12)
+        layout.setSpacing(8)
+        layout.addLayout(heading)
+        layout.addLayout(begins)
+        layout.addLayout(body, 1)
+
+    # -- the question ------------------------------------------------------------------------------------------------
+
+    def study(self) -> SweepStudy | GoalStudy | None:
+        """Return the sweep or goal that is chosen, else the first about the chosen fluid, else the first."""
+        document = self._live.document
+        chosen = self._live.current_study()
+        if isinstance(chosen, (SweepStudy, GoalStudy)):
+            return chosen
+        asking = [s for s in document.studies if isinstance(s, (SweepStudy, GoalStudy))]
+        own = [s for s in asking if getattr(document.study(s.of), "fluid", "") == self._live.fluid_name]
+        return next(iter([*own, *asking]), None)
+
+    def _subject(self) -> Study | None:
+        """Return the state a new question is asked of: the chosen one, else the first about the chosen fluid."""
+        chosen = self._live.current_study()
+        if chosen is not None and not hasattr(chosen, "of"):
+            return chosen
+        return self._live.study_about("flash")
+
+    def begin_sweep(self) -> None:
+        """Vary the first condition of the state chosen."""
+        subject, document = self._subject(), self._live.document
+        parts = varied_condition(subject, document) if subject is not None else None
+        if subject is not None and parts is not None:
+            self.host().begin_asking(sweep_over(parts, document, subject))
+
+    def begin_goal(self) -> None:
+        """Set a goal for the state chosen: half of it vapour, until something else is typed."""
+        subject, document = self._subject(), self._live.document
+        new = goal_for(subject, "vapour_fraction", 0.5, document) if subject is not None else None
+        if new is not None:
+            self.host().begin_asking(new)
+
+    def _edit(self, cells: dict[PathParts, object], text: str) -> None:
+        study = self.study()
+        if study is not None:
+            here = study_path(self._live.document, study.name)
+            values = {(*here, *path): value for path, value in cells.items()}
+            self._live.store.edit(text, lambda d: set_each(d, values))
+
+    def _toggle(self, path: str) -> None:
+        study = self.study()
+        if isinstance(study, SweepStudy):
+            kept = tuple(p for p in study.read if p != path) if path in study.read else (*study.read, path)
+            self._edit({("read",): kept}, "Choose results")
+        elif isinstance(study, GoalStudy):
+            self._edit({("read",): path}, "Read another result")
+
+    def _remove(self) -> None:
+        row = self.read_grid.currentIndex().row()
+        if 0 <= row < len(self.read.keys):
+            self._toggle(self.read.keys[row])
+
+    def take(self) -> None:
+        """Write the value a goal found into the project, as one step that can be undone."""
+        study, answer = self.study(), self._answer()
+        asked = self._live.asked(study) if study is not None else None
+        if isinstance(study, GoalStudy) and answer is not None and isinstance(asked, AskedGoal):
+            scale, path = asked.input.scale, asked.input.path
+            cell = scale.cell(float(f"{scale.number(answer['value']):.12g}"))
+            words = input_words(path, self._live.document)
+            self._live.store.edit(f"Take the {words}"[:60], lambda d: set_at(d, path, cell))
+
+    # -- showing -----------------------------------------------------------------------------------------------------
+
+    def show_page(self, page: str) -> None:
+        """Open a view."""
+        self.view = page if page in VIEWS else self.view
+        self.refresh()
+
+    def hideEvent(self, event) -> None:
+        super().hideEvent(event)
+        self._live.want_goal("")
+
+    def _answer(self) -> dict[str, Any] | None:
+        study = self.study()
+        value = self._live.answer(study.name).value if study is not None else None
+        return value if value and value.get("ok") else None
+
+    def refresh(self) -> None:
+        """Show the question."""
+        study, live = self.study(), self._live
+        goal = isinstance(study, GoalStudy)
+        live.want_goal(study.name if goal and study is not None else "")
+        self.title.setText("Goal" if goal else "Sweep")
+        self.subtitle.setText(elided(study.name, 56) if study is not None else "")
+        subject = self._subject()
+        self.begin_button.setVisible(study is None and subject is not None)
+        self.goal_button.setVisible(study is None and subject is not None)
+        self.side.setVisible(study is not None)
+        self.stack.setVisible(study is not None)
+        for key, chip in self.views.items():
+            chip.setVisible(study is not None and not (goal and key == "table"))
+        self.sweep_form.setVisible(not goal)
+        self.goal_form.setVisible(goal)
+        for part in (self.read_grid, self.choose_button, self.remove_button):
+            part.setVisible(not goal)
+        two = isinstance(study, SweepStudy) and isinstance(study.vary, tuple) and len(study.vary) > 1
+        self.single_button.setVisible(two)
+        if study is None:
+            return
+        shown = live.answer(study.name)
+        wrong = errors(shown.faults)
+        faults = {format_path(f.path[2:]): f.message for f in wrong if len(f.path) > 2}
+        asked = live.asked(study)
+        if isinstance(study, GoalStudy):
+            about = live.answer(study.of).value
+            self.goal_form.show_question(
+                study,
+                live.document.study(study.of),
+                about if about and about.get("ok") else None,
+                live.document,
+                faults,
+            )
+        else:
+            self.sweep_form.show_question(
+                study, asked if isinstance(asked, AskedSweep) else None, live.document, faults
+            )
+            self.read.show(list(study.read))
+        value = shown.value or {}
+        told = wrong[0].message if wrong else shown.error or str(value.get("error", ""))
+        self.told.setText(capital(told))
+        self.told.setVisible(bool(told))
+        self.notes.setText("working …" if shown.old and not told else "\n".join(value.get("notes", [])[:4]))
+        self._show_found(study)
+        self._show_view()
+
+    def _show_found(self, study: Study) -> None:
+        answer = self._answer() if isinstance(study, GoalStudy) else None
+        self.found.setVisible(answer is not None)
+        self.take_button.setVisible(answer is not None)
+        asked = self._live.asked(study)
+        if answer is None or not isinstance(asked, AskedGoal) or not isinstance(study, GoalStudy):
+            return
+        scale = asked.input.scale
+        values = [answer["value"], *answer["others"]]
+        unit = label(scale.unit) if scale.unit else ""
+        told = [f"{format_number(scale.number(v), 6)} {unit}".strip() for v in values]
+        words = input_words(asked.input.path, self._live.document)
+        more = f", and as well at {', '.join(told[1:])}" if len(told) > 1 else ""
+        self.found.setText(f"Reached with {words} at {told[0]}{more}.")
+
+    def _show_view(self) -> None:
+        study = self.study()
+        goal = isinstance(study, GoalStudy)
+        view = "plot" if goal and self.view == "table" else self.view
+        for key, chip in self.views.items():
+            chip.setChecked(key == view)
+        self.search.setVisible(view == "results")
+        self.stack.setCurrentIndex(list(VIEWS).index(view))
+        if view == "results":
+            self._show_results()
+        elif view == "table":
+            self._show_table()
+        elif goal:
+            self._draw_goal()
+        else:
+            self._draw_sweep()
+
+    def _show_results(self) -> None:
+        study = self.study()
+        answer = self._live.answer(study.of).value if study is not None else None
+        chosen = (
+            frozenset(study.read)
+            if isinstance(study, SweepStudy)
+            else frozenset([study.read])
+            if study is not None
+            else frozenset()
+        )
+        self.results.show_answer(answer or {}, chosen, self.search.text(), self._live.units().of_states())
+        header = self.results_grid.horizontalHeader()
+        header.setSectionResizeMode(QHeaderView.ResizeMode.ResizeToContents)
+        header.setSectionResizeMode(1, QHeaderView.ResizeMode.Stretch)
+
+    def _show_table(self) -> None:
+        answer = self._answer()
+        if answer is None:
+            self.table.show([], titles=[("", "")])
+            return
+        block = sweep_block(answer, self._live.units())
+        self.table.show(block.rows, titles=block.columns)
+
+    def _rows(self) -> tuple[np.ndarray, np.ndarray, str] | None:
+        """Return the varied values (n, inputs) in the unit they are written in, what was read (n, results), and the unit of the first."""
+        study, answer = self.study(), self._answer()
+        asked = self._live.asked(study) if study is not None else None
+        if answer is None or not isinstance(asked, AskedSweep):
+            return None
+        scales = [v.scale for v in asked.inputs]
+        points = [row["vary"] if isinstance(row["vary"], list) else [row["vary"]] for row in answer["rows"]]
+        if any(len(p) != len(scales) for p in points):
+            return None
+        x = np.array([[s.number(v) for s, v in zip(scales, p)] for p in points])
+        read = np.array([[np.nan if v is None else v for v in row["read"]] for row in answer["rows"]], float)
+        return x, read, scales[0].unit
+
+    def _draw_sweep(self) -> None:
+        found, study = self._rows(), self.study()
+        answer = self._answer()
+        count = 0 if found is None or answer is None else min(found[1].shape[1], MOST_PLOTS)
+        for i, plot in enumerate(self.plots):
+            plot.setVisible(i < max(count, 1))
+        if found is None or answer is None or study is None:
+            return
+        x, read, unit = found
+        units = self._live.units().of_states()
+        words = key_words(answer["varied"][0].rpartition(".")[2])
+        for i in range(count):
+            shown = of_key(answer["paths"][i], units)
+            values = read[:, i] * shown.factor
+            y = np.asarray(from_si(values, shown.unit, shown.kind) if shown.kind else read[:, i])  # type: ignore[arg-type]
+            title = f"{words}, {label(unit)}" if unit else words
+            name, told = shown.head
+            self._curves(
+                self.plots[i],
+                x,
+                y,
+                capital_words(title) if i == count - 1 else "",
+                capital_words(f"{name}, {told}" if told else name),
+            )
+
+    def _curves(self, plot: Plot, x: np.ndarray, y: np.ndarray, title: str, name: str) -> None:
+        plot.set_titles(title, name)
+        plot.fit_x(*spread(x[:, 0]))
+        plot.fit_y(*spread(y), padding=0.08)
+        plot.begin("sweep")
+        labels = Labels(plot)
+        families = (
+            [np.arange(len(x))] if x.shape[1] == 1 else [np.flatnonzero(x[:, 1] == v) for v in np.unique(x[:, 1])]
+        )
+        step = max(1, -(-len(families) // FAMILY))
+        for number, rows in enumerate(families[::step]):
+            colour = heat(self.theme, 0.35 + 0.65 * (number + 1) / len(families[::step]), 1.0)
+            good = np.isfinite(y[rows])
+            order = rows[good][np.argsort(x[rows][good][:, 0], kind="stable")]
+            plot.line(f"{number}", x[order, 0], y[order], pen(colour, 1.8))
+            if order.size <= 60:
+                plot.dots(f"{number}", x[order, 0], y[order], pen(colour, 1.2), "o", 4.5, colour)
+            bad = rows[~good]
+            if bad.size:
+                # Failed points stand at the foot, so that they are seen.
+                foot = np.full(bad.size, plot.box.viewRange()[1][0])
+                plot.dots(f"bad {number}", x[bad, 0], foot, pen(self.theme.fault, 1.4), "x", 8.0, self.theme.fault)
+            if x.shape[1] > 1 and order.size:
+                labels.on_line(f"{number}", f"{x[rows[0], 1]:.5g}", x[order, 0], y[order], colour.name(), 0.85)
+        plot.end()
+
+    def _draw_goal(self) -> None:
+        study, plot = self.study(), self.plots[0]
+        for other in self.plots[1:]:
+            other.setVisible(False)
+        plot.setVisible(True)
+        found = self._live.results["goal curve"].value
+        asked = self._live.asked(study) if study is not None else None
+        if not isinstance(found, GoalCurve) or not isinstance(asked, AskedGoal) or not isinstance(study, GoalStudy):
+            plot.begin("sweep")
+            plot.end()
+            return
+        units = self._live.units().of_states()
+        shown = of_key(asked.read, units)
+
+        def scaled(v: Any) -> Any:
+            return from_si(np.asarray(v) * shown.factor, shown.unit, shown.kind) if shown.kind else v  # type: ignore[arg-type]
+
+        y, target = np.asarray(scaled(found.read)), float(np.asarray(scaled(asked.target)))
+        name, told = shown.head
+        words = key_words(str(asked.input.path[-1]))
+        plot.set_titles(
+            capital_words(f"{words}, {label(found.unit)}" if found.unit else words),
+            capital_words(f"{name}, {told}" if told else name),
+        )
+        plot.fit_x(*spread(found.values))
+        plot.fit_y(*spread(np.append(y, target)), padding=0.1)
+        plot.set_faint(self._live.results["goal curve"].old)
+        plot.begin("sweep")
+        good = np.isfinite(y)
+        plot.line("0", found.values[good], y[good], pen(self.theme.accent, 1.8))
+        plot.level("target", target, pen(self.theme.good, 1.4, Qt.PenStyle.DashLine))
+        answer = self._answer()
+        if answer is not None:
+            at = [asked.input.scale.number(v) for v in (answer["value"], *answer["others"])]
+            plot.dots("found", at, [target] * len(at), pen(self.theme.ink, 1.6), "o", 10.0, self.theme.surface)
+        plot.end()
+
+    def _data(self) -> list[PlotTable]:
+        answer = self._answer()
+        if answer is None or "rows" not in answer:
+            found = self._live.results["goal curve"].value
+            return (
+                [("goal", ["input", "result"], [found.values.tolist(), found.read.tolist()])]
+                if isinstance(found, GoalCurve)
+                else []
+            )
+        block = sweep_block(answer, self._live.units())
+        rows = self._rows()
+        if rows is None:
+            return []
+        columns = [c.tolist() for c in rows[0].T] + [c.tolist() for c in rows[1].T]
+        return [("sweep", [f"{n}, {u}" if u else n for n, u in block.columns][: len(columns)], columns)]
+
+    def actions_offered(self) -> list[Action]:
+        menu = "&Answers"
+        return [
+            Action(menu, "Vary the state chosen", self.begin_sweep, "Ctrl+Alt+V", True),
+            Action(menu, "Set a goal for the state chosen", self.begin_goal, "Ctrl+Alt+E"),
+        ]
+
+
+def capital_words(text: str) -> str:
+    """Return words with a capital letter."""
+    return text[:1].upper() + text[1:]
+
+
+def _line(live: Live) -> str:
+    kinds = [s.kind for s in live.document.studies]
+    return f"{kinds.count('sweep')} sweeps, {kinds.count('goal')} goals"
+
+
+register(
+    DeskEntry(
+        key="sweep", title="Sweep", order=43, make=SweepDesk, mark=lambda _live: "done", line=_line, card="answers",
+        kinds=("sweep", "goal"),
+        help=(
+            "A sweep varies one or two inputs of the project and reads results of a question with each value.",
+            "Begin from the number itself: “Vary this” in the menu of any cell, “Read this” in that of any answer.",
+            "Or type here what is varied; every number of the project is offered by its words.",
+            "The number of values follows from the size of the steps and the other way round, before anything runs.",
+            "Results are drawn one below the other, each with its own axis; a second input makes a family of curves.",
+            "A cross at the foot is a value without an answer; the table says why.",
+            "A goal finds the input that makes a result equal to a value: “Make this equal” in the menu of any answer.",
+            "All solutions between the ends are told; without one the curve shows what can be reached.",
+            "Take it into the project writes the value found into its cell, as one step that can be undone.",
+            "Sweeps and goals are questions of the project: kept, undone, and solved by the command line alike.",
+        ),
+    )
+)  # fmt: skip

@@ -1,0 +1,217 @@
+"""Questions begun from a number itself: vary this cell, read this value, make this value equal to something.
+
+What was pointed at is a path in the document or in an answer; here it becomes a sweep or a goal, with names for indices so that a
+reader can tell what it is of.
+"""
+
+from __future__ import annotations
+
+from collections.abc import Iterator, Mapping, Sequence
+from typing import Any
+
+from pydantic import BaseModel
+
+from ..document import Document, Study
+from ..document.edits import free_name, get_at
+from ..document.faults import PathParts
+from ..document.model import Cell
+from ..document.read_fluid import used_samples
+from ..document.reader import EMPTY
+from ..units import QuantityError, fits, split
+from ..units.endings import ENDINGS
+from .conditions import CONDITIONS
+from .kinds.goal import GoalInput, GoalStudy
+from .kinds.sweep import SweepStudy, Variation
+from .varying import NOT_VARIED
+
+USUAL = {
+    "flash": "density_kg_m3", "saturation": "points[0].pressure_Pa", "characterization": "bulk.api",
+    "envelope": "cricondenbar.pressure_Pa",
+}  # fmt: skip
+"""What is read of a question where nothing was pointed at."""
+
+QUICK = ("flash", "saturation", "characterization", "envelope")
+"""Kinds of questions that an input of a fluid is asked of, the quickest first."""
+
+WORDLESS = ("reference", "display", "ghosts", "format", "title", "note")
+"""Parts of a document that hold no inputs."""
+
+
+def named_path(parts: PathParts, document: Document) -> str:
+    """Return a path as text, with the names of samples, fluids and studies in place of their numbers where they tell them apart."""
+    text, thing = "", document  # type: tuple[str, Any]
+    for part in parts:
+        if isinstance(part, int):
+            items = thing
+            names = [str(getattr(item, "name", "") or "") for item in items]
+            name = names[part]
+            plain = name and names.count(name) == 1 and not any(c in name for c in "[].") and not name.isdecimal()
+            text += f"[{name if plain else part}]"
+            thing = items[part]
+            continue
+        field = type(thing).model_fields.get(str(part)) if isinstance(thing, BaseModel) else None
+        written = (field.alias or part) if field is not None else part
+        text += f".{written}" if text else str(written)
+        thing = getattr(thing, str(part), None) if isinstance(thing, BaseModel) else thing.get(part)
+    return text
+
+
+def input_words(parts: PathParts, document: Document) -> str:
+    """Return what an input is called: "pressure of first separator", "amount of n-butane in Selden gas"."""
+    holders: list[str] = []
+    last = 0
+    for end in range(2, len(parts)):
+        thing = get_at(document, parts[:end])
+        if isinstance(thing, BaseModel):
+            name = getattr(thing, "name", "") or getattr(thing, "component", "") or getattr(thing, "sample", "")
+            if name and isinstance(parts[end - 1], int):
+                holders.insert(0, str(name))
+                last = end
+    tail = parts[last:]
+    words = " ".join(str(p) for p in tail if isinstance(p, str)).replace("_", " ")
+    rows = [p for p in tail if isinstance(p, int)]
+    own = f"{words}, row {rows[0] + 1}" if rows else words
+    return f"{own} of {' in '.join(holders)}" if holders else own
+
+
+def inputs_of(document: Document, most: int = 4000) -> list[PathParts]:
+    """Return every cell that holds a number, by its path."""
+    out: list[PathParts] = []
+
+    def walk(thing: Any, path: PathParts) -> Iterator[PathParts]:
+        if isinstance(thing, BaseModel):
+            for name in type(thing).model_fields:
+                if name not in WORDLESS and name not in NOT_VARIED:
+                    yield from walk(getattr(thing, name), (*path, name))
+        elif isinstance(thing, Mapping):
+            for key, value in thing.items():
+                yield from walk(value, (*path, key))
+        elif isinstance(thing, tuple):
+            for i, value in enumerate(thing):
+                yield from walk(value, (*path, i))
+        elif is_number(thing):
+            yield path
+
+    for path in walk(document, ()):
+        out.append(path)
+        if len(out) >= most:
+            break
+    return out
+
+
+def is_number(cell: object) -> bool:
+    """Tell whether a cell holds a number, with a unit or without."""
+    if isinstance(cell, bool) or cell in EMPTY:
+        return False
+    if isinstance(cell, (int, float)):
+        return True
+    if not isinstance(cell, str) or not any(c.isdigit() for c in cell):
+        return False
+    try:
+        split(cell)
+    except QuantityError:
+        return False
+    return True
+
+
+def around(cell: Cell) -> tuple[Cell, Cell]:
+    """Return two values about a cell: 20 degrees of a temperature to both sides, half of anything else."""
+    number, unit = split(cell) if isinstance(cell, str) else (float(cell or 0.0), "")
+    if unit and fits(unit, "temperature"):
+        low, high = number - 20.0, number + 20.0
+    elif number == 0.0:
+        low, high = 0.0, 1.0
+    else:
+        low, high = sorted((0.5 * number, 1.5 * number))
+    return (f"{low:.6g} {unit}", f"{high:.6g} {unit}") if unit else (low, high)
+
+
+def asked_about(parts: PathParts, document: Document, chosen: str) -> Study | None:
+    """Return the question whose answer an input changes: the chosen one where it does, else the first of the fluid or sample."""
+    plain = [s for s in document.studies if not hasattr(s, "of")]
+    if parts[:1] == ("studies",):
+        own = document.studies[int(parts[1])]
+        return own if own in plain else None
+    thing = get_at(document, parts[:2])
+    fluids = {f.name for f in document.fluids if thing is f or getattr(thing, "name", "") in used_samples(f, document)}
+    about = [s for s in plain if getattr(s, "fluid", "") in fluids or getattr(s, "sample", None) == thing.name]
+    order = ("characterization", "saturation", "flash", "envelope") if parts[:1] == ("samples",) else QUICK
+    ready = sorted((s for s in about if s.kind in order), key=lambda s: order.index(s.kind))
+    return next((s for s in about if s.name == chosen), ready[0] if ready else about[0] if about else None)
+
+
+def sweep_over(parts: PathParts, document: Document, study: Study) -> SweepStudy:
+    """Return a sweep of a question over an input, about its present value."""
+    low, high = around(get_at(document, parts))
+    name = free_name(document, f"{input_words(parts, document)} varied"[:60])
+    read = USUAL.get(study.kind, "vapour_fraction")
+    vary = Variation(path=named_path(parts, document), begin=low, end=high, steps=10)
+    return SweepStudy(name=name, kind="sweep", of=study.name, vary=vary, read=(read,))
+
+
+def varied_condition(study: Study, document: Document) -> PathParts | None:
+    """Return the input of a question that is varied where none was named: the first condition it holds, else its first number."""
+    place = document.studies.index(study)
+    held = [k for k in CONDITIONS if getattr(study, k, None) not in EMPTY]
+    if held:
+        return ("studies", place, held[0])
+    own = [p for p in inputs_of(document) if p[:2] == ("studies", place)]
+    if own:
+        return own[0]
+    fluid = next((i for i, f in enumerate(document.fluids) if f.name == getattr(study, "fluid", "")), None)
+    return next((p for p in inputs_of(document) if fluid is not None and p[:2] == ("fluids", fluid)), None)
+
+
+def sweep_reading(study: Study, path: str, document: Document) -> SweepStudy | None:
+    """Return a sweep that reads a value of a question's answer, over its first condition; None where it has no input."""
+    parts = varied_condition(study, document)
+    if parts is None:
+        return None
+    return sweep_over(parts, document, study).model_copy(update={"read": (path,)})
+
+
+def goal_for(study: Study, path: str, target: Cell, document: Document, over: PathParts | None = None) -> GoalStudy | None:  # fmt: skip
+    """Return a goal that makes a value of a question's answer equal to a ``target``, by its first condition or the input ``over``."""
+    parts = over or varied_condition(study, document)
+    if parts is None:
+        return None
+    low, high = around(get_at(document, parts))
+    name = free_name(document, f"{key_words(path)} of {study.name} made equal"[:60])
+    return GoalStudy(
+        name=name, kind="goal", of=study.name, vary=GoalInput(path=named_path(parts, document), between=(low, high)),
+        read=path, target=target,
+    )  # fmt: skip
+
+
+def key_words(path: str) -> str:
+    """Return a path of an answer in words, without the unit of its key."""
+    plain = next((path[: -len(e)] for e in ENDINGS if path.endswith(e)), path)
+    return plain.removeprefix("phases.").replace("[0]", "").replace(".", " ").replace("_", " ")
+
+
+def numbers_in(answer: Mapping[str, Any], most: int = 3000) -> list[tuple[str, float]]:
+    """Return every single number of an answer with its path; of phases by their kind where it is one of a kind."""
+    out: list[tuple[str, float]] = []
+
+    def walk(thing: Any, path: str) -> None:
+        if len(out) >= most:
+            return
+        if isinstance(thing, Mapping):
+            for key, value in thing.items():
+                if key not in ("ok", "notes", "reference"):
+                    walk(value, f"{path}.{key}" if path else str(key))
+        elif isinstance(thing, (list, tuple)):
+            kinds = _kinds(thing)
+            for i, value in enumerate(thing):
+                walk(value, f"{path}.{kinds[i]}" if kinds else f"{path}[{i}]")
+        elif isinstance(thing, (int, float)) and not isinstance(thing, bool):
+            out.append((path, float(thing)))
+
+    walk(answer, "")
+    return out
+
+
+def _kinds(items: Sequence[Any]) -> list[str]:
+    """Return the kinds of items where they tell each apart, else nothing."""
+    kinds = [str(item["kind"]) for item in items if isinstance(item, Mapping) and "kind" in item]
+    return kinds if len(kinds) == len(items) == len(set(kinds)) else []
