@@ -127,6 +127,38 @@ def export(
         raise typer.Exit(INVALID) from None
 
 
+@app.command()
+def fill(
+    book: Annotated[Path, typer.Argument(metavar="BOOK", help="A workbook (.xlsx) or .csv with named ranges.")],
+    document: Annotated[
+        str | None, typer.Option("--document", help="A document whose fluids may be named too.")
+    ] = None,
+    units: Annotated[str, typer.Option("--units", help="Units of the results: metric, field or SI.")] = "metric",
+) -> None:
+    """Answer the states that named ranges of a workbook ask for, on a sheet of results."""
+    from .fill import FILL_ERRORS
+    from .fill import fill as fill_book
+    from .units import SETS
+
+    if units not in SETS:
+        _say(f"units: unknown set '{units}'; there is {', '.join(SETS)}")
+        raise typer.Exit(INVALID)
+    loaded = _read(document) if document is not None else None
+    try:
+        found = fill_book(book, loaded, units)
+    except OSError as error:
+        _say(f"book: {book} cannot be read or written: {(error.strerror or str(error)).lower()}")
+        raise typer.Exit(INVALID) from None
+    except FILL_ERRORS as error:
+        _say(f"book: {error}")
+        raise typer.Exit(INVALID) from None
+    for note in found.told:
+        _say(note)
+    sys.stdout.write(f"{found}\n")
+    if found.failed:
+        raise typer.Exit(1)
+
+
 def _write(path: Path, text: str) -> None:
     try:
         write_atomic(path, text)

@@ -13,7 +13,8 @@ from cryonome.studies.states import full_states
 
 
 def test_isobars_of_one_component_are_level_where_it_boils_and_places_lead_back():
-    model = fluid_of(demo_document())
+    document = demo_document()
+    model = fluid_of(document, [f.name for f in document.fluids].index("Injection carbon dioxide"))
     found = diagram(model, phase_map(model.eos, model.z), (0.0, 1.0))
     boiling = 0
     for iso in found.isolines:

@@ -117,6 +117,8 @@ def _file_menu(menu: QMenu, w: MainWindow) -> None:
     menu.addSeparator()
     _add(menu, "Import samples…", w.import_samples, "Ctrl+Shift+I")
     _add(menu, "Export samples…", w.export_samples, "Ctrl+Shift+E")
+    _add(menu, "Watch a workbook…", w.watch_book, "Ctrl+Shift+W")
+    _add(menu, "Watch no workbook", w.watch_none)
     menu.addSeparator()
     _add(menu, "Save the plot as PNG…", lambda: w.save_plot("png"), "Ctrl+Alt+P")
     _add(menu, "Save the plot as SVG…", lambda: w.save_plot("svg"), "Ctrl+Alt+G")

@@ -9,6 +9,7 @@ from PySide6.QtCore import QPoint, QSettings, Qt
 from PySide6.QtGui import QCloseEvent, QDragEnterEvent, QDropEvent, QGuiApplication
 from PySide6.QtWidgets import (
     QApplication,
+    QFileDialog,
     QHBoxLayout,
     QInputDialog,
     QLabel,
@@ -46,6 +47,7 @@ from .shelf import Shelf
 from .store import Store
 from .theme import DARK, LIGHT, Theme, apply_theme
 from .trail import Trail
+from .watching import WatchedBooks
 
 DOCUMENTS = (".cryo", ".json")
 
@@ -113,6 +115,8 @@ class MainWindow(ProjectFiles):
                 grid.vary_asked.connect(self.vary_input)
                 grid.read_asked.connect(self.read_result)
                 grid.goal_asked.connect(self.make_equal)
+        self.books = WatchedBooks(self.jobs, lambda: self.store.document, self)
+        self.books.said.connect(self.ledger.say)
         self.live.refresh()
         self.show_desk("map" if self.live.fluid_name else "lab")
         self.stack.setFocus()
@@ -312,6 +316,20 @@ class MainWindow(ProjectFiles):
         if not self.desks["lab"].take_paste(text) or is_blank(self.store.document.sample(name)):
             self.store.undo_stack.undo()
             self.ledger.say("Nothing in what was pasted is a lab sheet: a header row and rows of numbers are wanted")
+
+    def watch_book(self) -> None:
+        """Choose a workbook whose named ranges are answered whenever it is saved."""
+        chosen, _ = QFileDialog.getOpenFileName(self, "Watch a workbook", "", "Workbooks (*.xlsx *.xlsm *.csv)")
+        if chosen:
+            self.books.add(Path(chosen))
+
+    def watch_none(self) -> None:
+        """Watch no workbook any more."""
+        count = len(self.books.paths())
+        self.books.drop_all()
+        self.ledger.say(
+            f"{count} workbook{'' if count == 1 else 's'} no longer watched" if count else "No workbook was watched"
+        )
 
     def dragEnterEvent(self, event: QDragEnterEvent) -> None:
         if event.mimeData().hasUrls() or event.mimeData().hasText():

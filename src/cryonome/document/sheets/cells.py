@@ -135,7 +135,7 @@ def _workbook(name: str, data: bytes, watch: Watch) -> list[Sheet]:
     damaged = ExchangeError(f"{name} is not a workbook that can be read; save it as .xlsx again")
     sheets: list[Sheet] = []
     try:
-        far = _unpacked(name, data)
+        far = bounded(name, data)
         import openpyxl
 
         book = openpyxl.load_workbook(io.BytesIO(data), data_only=True, read_only=True)
@@ -164,8 +164,8 @@ _REFERENCE = re.compile(rb'<c [^>]*?r="(?:[A-Z]{3}|[J-Z][A-Z]|I[W-Z])\d+"')
 _LAST_ROW = re.compile(rb'<row [^>]*?r="(\d+)"')
 
 
-def _unpacked(name: str, data: bytes) -> list[str]:
-    """Return for every sheet a sentence where cells stand too far off to be read; sizes are looked at before anything is
+def bounded(name: str, data: bytes) -> list[str]:
+    """Look at a workbook before it is unpacked; return for every sheet a sentence where cells stand too far off to be read; sizes are looked at before anything is
     unpacked. Raises ExchangeError."""
     far: list[str] = []
     with zipfile.ZipFile(io.BytesIO(data)) as packed:

@@ -1,0 +1,176 @@
+"""Writing the results of a workbook: as a sheet put into it, every other part byte for byte as it was, or as a file beside it."""
+
+from __future__ import annotations
+
+import csv
+import io
+import os
+import re
+import tempfile
+import zipfile
+from pathlib import Path
+from xml.sax.saxutils import escape
+
+from ..document.sheets.cells import FORMULA, ExchangeError, column_name
+
+Cells = list[list[float | str]]
+
+SHEET = "Cryonome results"
+PART = "xl/worksheets/cryonome-results.xml"
+_RELATION = "http://schemas.openxmlformats.org/officeDocument/2006/relationships/worksheet"
+_TYPE = "application/vnd.openxmlformats-officedocument.spreadsheetml.worksheet+xml"
+_MAIN = "http://schemas.openxmlformats.org/spreadsheetml/2006/main"
+_IDENTITY = "rIdCryonomeResults"
+
+
+def write_results(book: Path, cells: Cells) -> Path:
+    """Write the results of a workbook and return where they are. Raises ExchangeError, OSError."""
+    if book.suffix.lower() not in (".xlsx", ".xlsm"):
+        return _beside(book, ".csv", _text(cells).encode("utf-8"))
+    data = book.read_bytes()
+    if is_open_elsewhere(book):
+        return _beside(book, ".xlsx", _alone(cells))
+    _replace(book, with_sheet(data, cells))
+    return book
+
+
+def is_open_elsewhere(book: Path) -> bool:
+    """Tell whether another program keeps the workbook open, by the marks such programs leave beside it."""
+    marks = (f"~${book.name}", f".~lock.{book.name}#", f"~${book.name[2:]}")
+    return any((book.parent / mark).exists() for mark in marks)
+
+
+def _beside(book: Path, suffix: str, data: bytes) -> Path:
+    target = book.with_name(f"{book.stem} results{suffix}")
+    _replace(target, data)
+    return target
+
+
+def _replace(target: Path, data: bytes) -> None:
+    """Put data in the place of a file at once, so that no reader sees half of it."""
+    handle, name = tempfile.mkstemp(dir=target.parent, prefix=".", suffix=target.suffix)
+    try:
+        with os.fdopen(handle, "wb") as stream:
+            stream.write(data)
+            stream.flush()
+            os.fsync(stream.fileno())
+        if target.exists():
+            os.chmod(name, target.stat().st_mode & 0o777)  # noqa: PTH101
+        else:
+            os.chmod(name, 0o644)  # noqa: PTH101
+        os.replace(name, target)  # noqa: PTH105
+    except BaseException:
+        Path(name).unlink(missing_ok=True)
+        raise
+
+
+def _text(cells: Cells) -> str:
+    stream = io.StringIO()
+    writer = csv.writer(stream, lineterminator="\n")
+    for row in cells:
+        writer.writerow([f"'{c}" if isinstance(c, str) and c.startswith(FORMULA) else c for c in row])
+    return stream.getvalue()
+
+
+def _sheet(cells: Cells) -> bytes:
+    """Return the part of a worksheet; texts stand in it as texts, whatever they look like."""
+    rows = []
+    for r, row in enumerate(cells, start=1):
+        told = []
+        for c, value in enumerate(row):
+            at = f"{column_name(c)}{r}"
+            if isinstance(value, str):
+                if value:
+                    told.append(f'<c r="{at}" t="inlineStr"><is><t xml:space="preserve">{escape(value)}</t></is></c>')
+            else:
+                told.append(f'<c r="{at}"><v>{value!r}</v></c>')
+        rows.append(f'<row r="{r}">{"".join(told)}</row>')
+    head = '<?xml version="1.0" encoding="UTF-8" standalone="yes"?>\n'
+    return f'{head}<worksheet xmlns="{_MAIN}"><sheetData>{"".join(rows)}</sheetData></worksheet>'.encode()
+
+
+def with_sheet(data: bytes, cells: Cells) -> bytes:
+    """Return a workbook with the sheet of results in it, new or in the place of the last one. Raises ExchangeError."""
+    try:
+        packed = zipfile.ZipFile(io.BytesIO(data))
+        names = packed.namelist()
+        book, relations, types = (
+            packed.read(n).decode("utf-8")
+            for n in ("xl/workbook.xml", "xl/_rels/workbook.xml.rels", "[Content_Types].xml")
+        )
+    except (KeyError, zipfile.BadZipFile, UnicodeDecodeError) as error:
+        raise ExchangeError("the workbook is not one that results can be written to; save it as .xlsx again") from error
+    changed: dict[str, str] = {}
+    part = _part_of_results(book, relations)
+    if part is None or part not in names:
+        part = PART
+        identity = 1 + max(map(int, re.findall(r'sheetId="(\d+)"', book)), default=0)
+        prefix = _prefix(book)
+        entry = f'<{_own(book)}sheet name="{SHEET}" sheetId="{identity}" {prefix}:id="{_IDENTITY}"/>'
+        changed["xl/workbook.xml"] = _before(book, f"</{_own(book)}sheets>", entry)
+        changed["xl/_rels/workbook.xml.rels"] = _before(
+            relations, "</Relationships>", f'<Relationship Id="{_IDENTITY}" Type="{_RELATION}" Target="/{PART}"/>'
+        )
+        changed["[Content_Types].xml"] = _before(
+            types, "</Types>", f'<Override PartName="/{PART}" ContentType="{_TYPE}"/>'
+        )
+    out = io.BytesIO()
+    with zipfile.ZipFile(out, "w", zipfile.ZIP_DEFLATED) as target:
+        for info in packed.infolist():
+            if info.filename != part:
+                target.writestr(info, changed.get(info.filename) or packed.read(info.filename))
+        target.writestr(part, _sheet(cells))
+    return out.getvalue()
+
+
+def _part_of_results(book: str, relations: str) -> str | None:
+    """Return the part of the sheet of results that is there from before, whatever another program called it, None without one."""
+    sheet = re.search(rf'<(?:\w+:)?sheet [^>]*name="{SHEET}"[^>]*>', book)
+    identity = re.search(r'\w+:id="([^"]+)"', sheet.group(0)) if sheet is not None else None
+    if identity is None:
+        return None
+    for relation in re.findall(r"<Relationship [^>]*>", relations):
+        if f'Id="{identity.group(1)}"' in relation:
+            target = re.search(r'Target="([^"]+)"', relation)
+            if target is not None:
+                found = target.group(1)
+                return found.removeprefix("/") if found.startswith("/") else f"xl/{found}"
+    return None
+
+
+def _own(book: str) -> str:
+    """Return the prefix that the workbook's own elements have, with its colon; none is usual."""
+    found = re.search(r"<(\w+:)?workbook\b", book)
+    return (found.group(1) or "") if found else ""
+
+
+def _prefix(book: str) -> str:
+    """Return the prefix of relationships in a workbook, declaring nothing new."""
+    found = re.search(r'xmlns:(\w+)="http://schemas.openxmlformats.org/officeDocument/2006/relationships"', book)
+    if found is None:
+        raise ExchangeError("the workbook names its sheets in a way that is not known here; save it as .xlsx again")
+    return found.group(1)
+
+
+def _before(text: str, mark: str, entry: str) -> str:
+    at = text.rfind(mark)
+    if at < 0:
+        raise ExchangeError("the workbook is not one that results can be written to; save it as .xlsx again")
+    return text[:at] + entry + text[at:]
+
+
+def _alone(cells: Cells) -> bytes:
+    """Return a workbook that holds nothing but the results."""
+    import openpyxl
+
+    book = openpyxl.Workbook()
+    sheet = book.active
+    sheet.title = SHEET
+    for r, row in enumerate(cells, start=1):
+        for c, value in enumerate(row, start=1):
+            cell = sheet.cell(r, c, value)
+            if isinstance(value, str):
+                cell.data_type = "s"
+    stream = io.BytesIO()
+    book.save(stream)
+    return stream.getvalue()
