@@ -8,7 +8,7 @@ import cryonome
 
 # %% A project: the demo here, `cryonome.open("hub.cryo")` for one of your own
 
-hub = cryonome.demo()
+hub = cryonome.open_demo()
 print(hub.fluids)
 
 # %% States: two conditions, as numbers in SI, as text with a unit, or as arrays of either

@@ -1,4 +1,4 @@
-"""Cryonome: petroleum fluids from lab data to answers. From Python, :func:`open` and :func:`demo` return a project."""
+"""Cryonome: petroleum fluids from lab data to answers. From Python, :func:`open` and :func:`open_demo` return a project."""
 
 from __future__ import annotations
 
@@ -18,7 +18,7 @@ def open(source: str | Path) -> Project:
     return open_project(source)
 
 
-def demo() -> Project:
+def open_demo() -> Project:
     """Return the demo project."""
     from .scripting import demo_project
 

@@ -110,18 +110,48 @@ def import_samples(
 def export(
     document: Annotated[str, typer.Argument(metavar="DOC", help="A document, or - for standard input.")],
     output: Annotated[Path, typer.Argument(metavar="FILE", help="The workbook (.xlsx) or .csv to write.")],
+    study: Annotated[
+        str | None,
+        typer.Option("--study", help="This table or sweep instead; a table to .json as an interpolation table too."),
+    ] = None,
 ) -> None:
-    """Write the samples of a document, and in a workbook their cuts, to a spreadsheet."""
+    """Write the samples of a document, and in a workbook their cuts, to a spreadsheet; or a table or sweep of it."""
     from .document.sheets import write_samples
     from .studies import Evaluator
     from .studies.tables import cut_tables
 
     loaded = _read(document)
+    if study is not None:
+        _export_study(loaded, study, output)
+        return
     if not loaded.samples:
         _say("samples: the document holds no sample to export")
         raise typer.Exit(INVALID)
     try:
         write_samples(output, loaded.samples, cut_tables(loaded, Evaluator()))
+    except OSError as error:
+        _say(f"document: {output} cannot be written: {(error.strerror or str(error)).lower()}")
+        raise typer.Exit(INVALID) from None
+
+
+def _export_study(loaded: Document, name: str, output: Path) -> None:
+    from .errors import DomainError
+    from .studies import Units
+    from .studies import solve as solve_document
+    from .studies.table_files import write_answer
+
+    try:
+        answer = solve_document(loaded, [name])["answers"][name]
+        if not answer["ok"]:
+            _say(f"{name}: {answer['error']}")
+            raise typer.Exit(1)
+        write_answer(output, answer, Units.of(loaded.display.units))
+    except DocumentError as error:
+        _say(str(error))
+        raise typer.Exit(INVALID) from None
+    except DomainError as error:
+        _say(f"{name}: {error}")
+        raise typer.Exit(INVALID) from None
     except OSError as error:
         _say(f"document: {output} cannot be written: {(error.strerror or str(error)).lower()}")
         raise typer.Exit(INVALID) from None

@@ -1,7 +1,7 @@
 """Cryonome from Python: a project with its fluids, and states, tables and lines as NumPy arrays in SI.
 
     import cryonome
-    project = cryonome.open("hub.cryo")          # or cryonome.demo()
+    project = cryonome.open("hub.cryo")          # or cryonome.open_demo()
     gas = project.fluid("Selden gas")
     cold = gas.flash(temperature="4 degC", pressure=[60e5, 80e5, 100e5])
     cold["vapour.density_kg_m3"]                 # an array of three

@@ -82,7 +82,7 @@ def _fluid(given: NamedRange, name: str, model: Model) -> Fluid:
         words, amount = [*row, "", ""][:2]
         if not words:
             continue
-        if not parts and not any(c.isdigit() for c in amount):
+        if i == 0 and not any(c.isdigit() for c in amount) and not amount.startswith("="):
             # A heading: its second cell may name the basis.
             told = re.split(r"[\s%,.()]+", amount.lower())
             basis = next((BASES[t] for t in told if t in BASES), basis)

@@ -12,6 +12,7 @@ from pathlib import Path
 from xml.sax.saxutils import escape
 
 from ..document.sheets.cells import FORMULA, ExchangeError, column_name
+from ..document.sheets.writing import workbook
 
 Cells = list[list[float | str]]
 
@@ -29,7 +30,7 @@ def write_results(book: Path, cells: Cells) -> Path:
         return _beside(book, ".csv", _text(cells).encode("utf-8"))
     data = book.read_bytes()
     if is_open_elsewhere(book):
-        return _beside(book, ".xlsx", _alone(cells))
+        return _beside(book, ".xlsx", workbook([(SHEET, cells)]))
     _replace(book, with_sheet(data, cells))
     return book
 
@@ -157,20 +158,3 @@ def _before(text: str, mark: str, entry: str) -> str:
     if at < 0:
         raise ExchangeError("the workbook is not one that results can be written to; save it as .xlsx again")
     return text[:at] + entry + text[at:]
-
-
-def _alone(cells: Cells) -> bytes:
-    """Return a workbook that holds nothing but the results."""
-    import openpyxl
-
-    book = openpyxl.Workbook()
-    sheet = book.active
-    sheet.title = SHEET
-    for r, row in enumerate(cells, start=1):
-        for c, value in enumerate(row, start=1):
-            cell = sheet.cell(r, c, value)
-            if isinstance(value, str):
-                cell.data_type = "s"
-    stream = io.BytesIO()
-    book.save(stream)
-    return stream.getvalue()

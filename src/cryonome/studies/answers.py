@@ -13,7 +13,7 @@ from typing import Any, TypeGuard
 from ..units import format_number, from_si, label
 from ..units.endings import ENDINGS
 from .sentences import Units
-from .table_blocks import Block, goal_block, property_blocks, sweep_block
+from .table_blocks import Block, goal_block, property_blocks, reference_block, sweep_block
 
 BEYOND = "beyond the method"
 """Told for a number that no method stands behind."""
@@ -51,22 +51,18 @@ def words(key: str) -> str:
 
 def tables(answer: dict[str, Any], units: Units) -> list[Block]:
     """Return an answer as tables in the reader's units, without ``ok``, ``notes`` and ``error``."""
-    shown = {k: v for k, v in answer.items() if k not in ("ok", "notes", "error")}
+    shown = {k: v for k, v in answer.items() if k not in ("ok", "notes", "error", "reference")}
+    beside = [reference_block(answer, units)] if answer.get("reference") else []
     first: list[Block] = []
     if "variables" in shown and "properties" in shown:
         first = property_blocks(shown, units)
-        shown = {k: _formula(v) for k, v in shown.items() if k == "compact"} | _references(answer)
+        shown = {k: _formula(v) for k, v in shown.items() if k == "compact"}
     elif "varied" in shown and "rows" in shown:
-        first = [sweep_block(shown, units)]
-        shown = _references(answer)
+        first, shown = [sweep_block(shown, units)], {}
     elif "reached" in shown and "answer" in shown:
         inner = shown.pop("answer")
-        return [goal_block(shown, units), *_Teller(units).blocks("", _references(answer)), *tables(inner, units)]
-    return first + _Teller(units).blocks("", shown)
-
-
-def _references(answer: dict[str, Any]) -> dict[str, Any]:
-    return {"reference": answer["reference"]} if "reference" in answer else {}
+        return [goal_block(shown, units), *beside, *tables(inner, units)]
+    return beside + first + _Teller(units).blocks("", shown)
 
 
 def _formula(compact: dict[str, Any]) -> dict[str, Any]:

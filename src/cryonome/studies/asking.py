@@ -70,7 +70,9 @@ def input_words(parts: PathParts, document: Document) -> str:
     tail = parts[last:]
     words = " ".join(str(p) for p in tail if isinstance(p, str)).replace("_", " ")
     rows = [p for p in tail if isinstance(p, int)]
-    own = f"{words}, row {rows[0] + 1}" if rows else words
+    # The points of a curve are pairs, their percents first.
+    first = "percent of " if len(rows) > 1 and rows[-1] == 0 else ""
+    own = f"{first}{words}, row {rows[0] + 1}" if rows else words
     return f"{own} of {' in '.join(holders)}" if holders else own
 
 

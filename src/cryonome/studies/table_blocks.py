@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import re
 from collections.abc import Sequence
 from dataclasses import dataclass, field
 from typing import Any
@@ -107,6 +108,61 @@ def sweep_block(answer: dict[str, Any], units: Units) -> Block:
     failed = any(row[-1] for row in rows)
     heads = [*(s.head for s in varied), *(s.head for s in read)]
     return Block("", [*heads, ("why not", "")] if failed else heads, rows if failed else [r[:-1] for r in rows])
+
+
+def reference_block(answer: dict[str, Any], units: Units) -> Block:
+    """Return ours beside theirs, value by value, with the deviations; the worst is marked and the conditions stand beside rows."""
+    units = units.of_states()
+    rows = answer["reference"]
+    relative = [abs(r["relative"]) for r in rows if r["relative"] is not None]
+    worst = max(relative, default=0.0)
+    told = []
+    for r in rows:
+        key, where = _referred(r["path"], answer, units)
+        shown = of_key(key, units)
+        off = r["absolute"]
+        difference = "" if off is None else format_number(shown.plain(r["ours"]) - shown.plain(r["theirs"]), 4)
+        share = "" if r["relative"] is None else format_number(100.0 * r["relative"], 3)
+        mark = "worst" if worst > 0.0 and r["relative"] is not None and abs(r["relative"]) == worst else ""
+        told.append(
+            [
+                f"{shown.name}{where}",
+                shown.text(r["ours"]),
+                shown.text(r["theirs"]),
+                shown.head[1],
+                difference,
+                share,
+                r.get("error", mark),
+            ]
+        )
+    heads = [
+        ("value", ""),
+        ("ours", ""),
+        ("theirs", ""),
+        ("unit", ""),
+        ("ours − theirs", ""),
+        ("off by", "%"),
+        ("", ""),
+    ]
+    return Block("Beside values from elsewhere", heads, told)
+
+
+def _referred(path: str, answer: dict[str, Any], units: Units) -> tuple[str, str]:
+    """Return the key of a reference's value and where it stands in words: the conditions of a row of a sweep or a table."""
+    found = re.match(r"rows\[(\d+)\]\.read\[(\d+)\]$", path)
+    if found and "paths" in answer:
+        row = answer["rows"][int(found.group(1))]
+        at = row["vary"] if isinstance(row["vary"], list) else [row["vary"]]
+        varied = [of_condition(p.rpartition(".")[2], units) for p in answer["varied"]]
+        told = ", ".join(f"{s.exact(v)} {s.head[1]}".strip() for s, v in zip(varied, at))
+        return answer["paths"][int(found.group(2))], f" at {told}"
+    found = re.match(r"properties\.(.+?)((?:\[\d+\])+)$", path)
+    if found and "axes" in answer:
+        places = [int(i) for i in re.findall(r"\d+", found.group(2))]
+        axes = [of_condition(key, units) for key in answer["variables"]]
+        told = ", ".join(f"{s.exact(a[i])} {s.head[1]}".strip() for s, a, i in zip(axes, answer["axes"], places))
+        return found.group(1), f" at {told}"
+    return path, ""
 
 
 def goal_block(answer: dict[str, Any], units: Units) -> Block:

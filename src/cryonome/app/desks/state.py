@@ -36,11 +36,17 @@ from ..theme import LIGHT, Theme
 from .desk import Action, Desk, DeskEntry, register
 from .model import NAMES
 from .readout import phase_colour
+from .reference_page import ReferencePage
 from .state_tables import CONDITION_KEYS, SHARES, compared_table, composition_table, names_of, properties_table, title
 
 Answer = dict[str, Any]
 
-PAGES = {"properties": "Properties", "composition": "Compositions and K", "models": "By several equations"}
+PAGES = {
+    "properties": "Properties",
+    "composition": "Compositions and K",
+    "models": "By several equations",
+    "reference": "Compared",
+}
 
 
 class ShareBars(QWidget):
@@ -136,7 +142,9 @@ class StateDesk(Desk):
         self.table = TextRows([("property", "")])
         self.grid = GridView(self.table)
         self.grid.setAccessibleName("The state")
+        self.reference = ReferencePage(self._edit_paths)
         self.grids = [self.grid]
+        self.themed = [self.reference]
         self.pages = {key: self._page(key, words) for key, words in PAGES.items()}
         self.page = "properties"
         self.chips = {name: self._chip(name) for name in EQUATIONS}
@@ -198,6 +206,7 @@ class StateDesk(Desk):
         right.addLayout(pages)
         right.addLayout(chips)
         right.addWidget(self.grid, 1)
+        right.addWidget(self.reference, 1)
         body = QHBoxLayout()
         body.setSpacing(24)
         body.addWidget(side)
@@ -233,6 +242,9 @@ class StateDesk(Desk):
         here = study_path(self._live.document, study.name)
         cells: dict[PathParts, object] = {(*here, k): v for k, v in values.items()}
         self._live.store.edit(text, lambda d: set_each(d, cells))
+
+    def _edit_paths(self, cells: dict[PathParts, object], text: str) -> None:
+        self._edit({str(path[0]): value for path, value in cells.items()}, text)
 
     def held(self) -> list[str]:
         """Return the conditions held, the one held longest first."""
@@ -387,6 +399,10 @@ class StateDesk(Desk):
     def _show_table(self) -> None:
         answer, units = self._answer(), self._live.units()
         fluid = self._live.current_fluid()
+        compared = self.page == "reference" and self.study() is not None
+        self.grid.setVisible(self.study() is not None and not compared)
+        self.reference.setVisible(compared)
+        self.reference.show_study(self.study(), answer, units)
         for key, chip in self.pages.items():
             chip.setChecked(key == self.page)
         self.search.setVisible(self.page == "properties" and self.study() is not None)

@@ -2,11 +2,13 @@
 
 from __future__ import annotations
 
+from pathlib import Path
 from typing import Any
 
 import numpy as np
 from PySide6.QtCore import Qt
 from PySide6.QtWidgets import (
+    QFileDialog,
     QHBoxLayout,
     QHeaderView,
     QLineEdit,
@@ -20,12 +22,14 @@ from PySide6.QtWidgets import (
 from ...document import Study
 from ...document.edits import set_at, set_each, study_path
 from ...document.faults import PathParts, errors, format_path
+from ...errors import DomainError
 from ...studies.asking import goal_for, input_words, key_words, sweep_over, varied_condition
 from ...studies.kinds.goal import Asked as AskedGoal
 from ...studies.kinds.goal import GoalCurve, GoalStudy
 from ...studies.kinds.sweep import Asked as AskedSweep
 from ...studies.kinds.sweep import SweepStudy
 from ...studies.table_blocks import of_key, sweep_block
+from ...studies.table_files import write_answer
 from ...units import format_number, from_si, label
 from ..fields import capital, elided, section
 from ..grid import GridView
@@ -36,6 +40,7 @@ from ..plot import Table as PlotTable
 from ..text_rows import TextRows
 from .desk import Action, Desk, DeskEntry, register
 from .map_picture import Labels
+from .reference_page import ReferencePage
 from .result_choice import ResultModel
 from .sweep_form import GoalForm, SweepForm
 from .table_models import ChosenModel
@@ -44,7 +49,11 @@ from .table_views import FAMILY, spread
 MOST_PLOTS = 4
 """Results that are drawn one below the other, each with its own axis."""
 
-VIEWS = {"plot": "Plot", "table": "Table", "results": "Results"}
+VIEWS = {"plot": "Plot", "table": "Table", "results": "Results", "reference": "Compared"}
+
+
+EXPORTS = "Workbook (*.xlsx);;CSV (*.csv)"
+"""Files an answer is written to."""
 
 
 class SweepDesk(Desk):
@@ -100,9 +109,11 @@ class SweepDesk(Desk):
         self.results_grid.doubleClicked.connect(lambda index: self.results.toggle(index.row()))
         self.results_grid.clicked.connect(lambda i: self.results.toggle(i.row()) if i.column() == 0 else None)
         self.stack = QStackedWidget()
-        for part in (side, self.grid, self.results_grid):
+        self.reference = ReferencePage(self._edit)
+        for part in (side, self.grid, self.results_grid, self.reference):
             self.stack.addWidget(part)
         self.grids = [self.grid, self.read_grid, self.results_grid]
+        self.themed = [self.reference]
         self._arrange()
 
     def _chip(self, words: str, key: str) -> QToolButton:
@@ -315,6 +326,8 @@ class SweepDesk(Desk):
         self.stack.setCurrentIndex(list(VIEWS).index(view))
         if view == "results":
             self._show_results()
+        elif view == "reference":
+            self.reference.show_study(study, self._answer(), self._live.units())
         elif view == "table":
             self._show_table()
         elif goal:
@@ -463,11 +476,30 @@ class SweepDesk(Desk):
         columns = [c.tolist() for c in rows[0].T] + [c.tolist() for c in rows[1].T]
         return [("sweep", [f"{n}, {u}" if u else n for n, u in block.columns][: len(columns)], columns)]
 
+    def export(self) -> None:
+        """Choose a file and write the answer to it, by its ending."""
+        study = self.study()
+        answer = self._live.answer(study.name).value if study is not None else None
+        if study is None or not answer or not answer.get("ok"):
+            self.told.setText("There is no answer yet that could be written.")
+            self.told.setVisible(True)
+            return
+        chosen, _ = QFileDialog.getSaveFileName(self, "Export", f"{study.name}.xlsx", EXPORTS)
+        if not chosen:
+            return
+        path = Path(chosen)
+        try:
+            write_answer(path if path.suffix else path.with_suffix(".xlsx"), answer, self._live.units())
+            self.plots[0].saved.emit(f"Saved {path.name}")
+        except (DomainError, OSError) as error:
+            self.plots[0].saved.emit(f"{path.name} could not be saved: {error}")
+
     def actions_offered(self) -> list[Action]:
         menu = "&Answers"
         return [
             Action(menu, "Vary the state chosen", self.begin_sweep, "Ctrl+Alt+V", True),
             Action(menu, "Set a goal for the state chosen", self.begin_goal, "Ctrl+Alt+E"),
+            Action(menu, "Export the sweep…", self.export),
         ]
 
 

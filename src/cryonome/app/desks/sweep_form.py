@@ -6,6 +6,7 @@ from collections.abc import Callable
 from functools import partial
 
 from PySide6.QtCore import Qt
+from PySide6.QtGui import QFocusEvent
 from PySide6.QtWidgets import QComboBox, QCompleter, QGridLayout, QLineEdit, QWidget
 
 from ...document import Document, Study
@@ -35,15 +36,10 @@ class PathEntry(QLineEdit):
         self.editingFinished.connect(self._finished)
 
     def show_path(self, path: str, document: Document, fault: str) -> None:
-        """Show a path by its words."""
+        """Show a path by its words; nothing for none."""
         if document is not self._document:
-            self._document = document
-            self._paths = {input_words(p, document): named_path(p, document) for p in inputs_of(document)}
-            completer = QCompleter(list(self._paths), self)
-            completer.setFilterMode(Qt.MatchFlag.MatchContains)
-            completer.setCaseSensitivity(Qt.CaseSensitivity.CaseInsensitive)
-            self.setCompleter(completer)
-        parts = read_path(path, document, Reader())
+            self._document, self._paths = document, {}
+        parts = read_path(path, document, Reader()) if path else None
         self._shown = input_words(parts, document) if parts is not None else path
         if not self.hasFocus():
             self.setText(self._shown)
@@ -51,11 +47,26 @@ class PathEntry(QLineEdit):
         self.setToolTip(tip(fault or path))
         repolish(self, "fault", bool(fault))
 
+    def focusInEvent(self, event: QFocusEvent) -> None:
+        self._offer()
+        super().focusInEvent(event)
+
+    def _offer(self) -> dict[str, str]:
+        """Return every input there is by its words, gathered when somebody types here."""
+        document = self._document
+        if document is not None and not self._paths:
+            self._paths = {input_words(p, document): named_path(p, document) for p in inputs_of(document)}
+            completer = QCompleter(list(self._paths), self)
+            completer.setFilterMode(Qt.MatchFlag.MatchContains)
+            completer.setCaseSensitivity(Qt.CaseSensitivity.CaseInsensitive)
+            self.setCompleter(completer)
+        return self._paths
+
     def _finished(self) -> None:
         text = self.text().strip()
         if text and text != self._shown:
             self._shown = text
-            self._store(self._paths.get(text, text))
+            self._store(self._offer().get(text, text))
 
 
 class OfChoice(QComboBox):
@@ -155,10 +166,7 @@ class SweepForm(QWidget):
                 else {}
             )
             given = inputs[place] if place < len(inputs) else None
-            if given is None:
-                entry.setText("")
-            else:
-                entry.show_path(given.path, document, own.get("path", ""))
+            entry.show_path(given.path if given is not None else "", document, own.get("path", ""))
             read = asked.inputs[place] if asked is not None and place < len(asked.inputs) else None
             values = read.values if read is not None else ()
             step = (

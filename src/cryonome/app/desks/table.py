@@ -2,9 +2,12 @@
 
 from __future__ import annotations
 
+from pathlib import Path
+
 from PySide6.QtCore import Qt
 from PySide6.QtWidgets import (
     QComboBox,
+    QFileDialog,
     QHBoxLayout,
     QHeaderView,
     QLineEdit,
@@ -18,9 +21,11 @@ from PySide6.QtWidgets import (
 from ...document.edits import set_each, study_path
 from ...document.faults import PathParts, errors, format_path
 from ...document.kinds import study_kinds
+from ...errors import DomainError
 from ...studies.conditions import CONDITIONS
 from ...studies.kinds.table import TableAxis, TableStudy
 from ...studies.property_choice import Choice
+from ...studies.table_files import write_answer
 from ...studies.tabulate import Fitted, PropertyTable
 from ...units import from_si
 from ..fields import capital, elided, section
@@ -31,12 +36,13 @@ from ..plot import Table as PlotTable
 from ..surface import Surface
 from .desk import Action, Desk, DeskEntry, register
 from .formula_page import FormulaPage
+from .reference_page import ReferencePage
 from .table_form import TableForm
 from .table_models import ChoiceModel, ChosenModel, ValuesModel
 from .table_views import data_of, draw_contours, draw_curves, surface_of
 
 VIEWS = {
-    "table": "Table", "curves": "Curves", "contours": "Contours", "surface": "Surface", "formula": "Formula", "choose": "Properties",
+    "table": "Table", "curves": "Curves", "contours": "Contours", "surface": "Surface", "formula": "Formula", "choose": "Properties", "reference": "Compared",
 }  # fmt: skip
 """The views of a table with their words."""
 
@@ -50,10 +56,14 @@ BOILING = (
 """What the boiling line of a pure component is told with."""
 
 
+EXPORTS = "Workbook (*.xlsx);;CSV (*.csv);;Interpolation table (*.json)"
+"""Files an answer is written to."""
+
+
 class TableDesk(Desk):
     """Axes and properties at the left, the values in one of their views at the right."""
 
-    shows = frozenset({"selection", "fluid", "table", "table first", "formula", "choices", "map"})
+    shows = frozenset({"selection", "fluid", "table", "table first", "formula", "choices", "map", "answer"})
 
     def __init__(self, live: Live, parent: QWidget | None = None) -> None:
         super().__init__(live, parent)
@@ -111,11 +121,12 @@ class TableDesk(Desk):
         )
         self.search.returnPressed.connect(self._take_first)
         self.stack = QStackedWidget()
-        for part in (self.grid, self.plot, self.surface, self.formula, self.choice_grid):
+        self.reference = ReferencePage(self._edit)
+        for part in (self.grid, self.plot, self.surface, self.formula, self.choice_grid, self.reference):
             self.stack.addWidget(part)
         self.grids = [self.grid, self.chosen_grid, self.choice_grid]
         self.plots = [self.plot]
-        self.themed = [self.surface, self.formula]
+        self.themed = [self.surface, self.formula, self.reference]
         self._fitted_look: object = None
         self._arrange()
 
@@ -344,10 +355,14 @@ class TableDesk(Desk):
         self.side.setVisible(study is not None and view != "choose")
         self.along.setVisible(view == "curves" and two)
         pages = {"table": self.grid, "curves": self.plot, "contours": self.plot, "surface": self.surface, "formula": self.formula,
-                 "choose": self.choice_grid}  # fmt: skip
+                 "choose": self.choice_grid, "reference": self.reference}  # fmt: skip
         self.stack.setCurrentWidget(pages[view])
         if view == "choose":
             self._show_choices()
+            return
+        if view == "reference":
+            answer = self._live.answer(study.name).value if study is not None else None
+            self.reference.show_study(study, answer if answer and answer.get("ok") else None, units)
             return
         if view == "formula":
             found = self._live.results["formula"]
@@ -419,11 +434,30 @@ class TableDesk(Desk):
         table = self.table()
         return [] if table is None else data_of(table, self._live.units().of_states())
 
+    def export(self) -> None:
+        """Choose a file and write the answer to it, by its ending."""
+        study = self.study()
+        answer = self._live.answer(study.name).value if study is not None else None
+        if study is None or not answer or not answer.get("ok"):
+            self.told.setText("There is no answer yet that could be written.")
+            self.told.setVisible(True)
+            return
+        chosen, _ = QFileDialog.getSaveFileName(self, "Export", f"{study.name}.xlsx", EXPORTS)
+        if not chosen:
+            return
+        path = Path(chosen)
+        try:
+            write_answer(path if path.suffix else path.with_suffix(".xlsx"), answer, self._live.units())
+            self.plots[0].saved.emit(f"Saved {path.name}")
+        except (DomainError, OSError) as error:
+            self.plots[0].saved.emit(f"{path.name} could not be saved: {error}")
+
     def actions_offered(self) -> list[Action]:
         menu = "&Answers"
         return [
             Action(menu, "Tabulate properties", self.begin_table, "Ctrl+Alt+T", True),
             Action(menu, "Tabulate the boiling line", self.begin_boiling, "Ctrl+Alt+B"),
+            Action(menu, "Export the table…", self.export, "Ctrl+Alt+X"),
         ]
 
 

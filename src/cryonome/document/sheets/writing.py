@@ -5,7 +5,7 @@ from __future__ import annotations
 import csv
 import io
 import re
-from collections.abc import Sequence
+from collections.abc import Iterable, Sequence
 from pathlib import Path
 from typing import Any
 
@@ -102,19 +102,24 @@ def write_samples(path: Path, samples: Sequence[Sample], results: dict[str, list
             writer.writerow([])
         write_atomic(path, stream.getvalue())
         return
+    sheets = [(sample.name, rows_of(sample)) for sample in samples]
+    sheets += [(title, [[RESULTS, title], [], *rows]) for title, rows in (results or {}).items()]
+    write_atomic(path, workbook(sheets))
+
+
+def workbook(sheets: Iterable[tuple[str, Sequence[Sequence[Cell]]]]) -> bytes:
+    """Return a workbook of sheets with their titles; text in a cell is text, whatever it begins with."""
     import openpyxl
 
     book = openpyxl.Workbook()
     book.remove(book.active)
-    for sample in samples:
-        _fill(book, sample.name, rows_of(sample))
-    for title, rows in (results or {}).items():
-        _fill(book, title, [[RESULTS, title], [], *rows])
+    for title, rows in sheets:
+        _fill(book, title, rows)
     if not book.worksheets:
         book.create_sheet("empty")
     packed = io.BytesIO()
     book.save(packed)
-    write_atomic(path, packed.getvalue())
+    return packed.getvalue()
 
 
 def plain_text(text: str) -> str:
@@ -141,7 +146,7 @@ def _is_value(text: str) -> bool:
         return False
 
 
-def _fill(book: Any, title: str, rows: list[list[Cell]]) -> None:
+def _fill(book: Any, title: str, rows: Sequence[Sequence[Cell]]) -> None:
     # A spreadsheet allows 31 characters and not these in the name of a sheet.
     plain = re.sub(r"[\[\]:*?/\\\x00-\x1f\ud800-\udfff\ufffe\uffff]", " ", title)[:28].strip("' ") or "sample"
     name, number = plain, 2

@@ -1,0 +1,253 @@
+"""Numbers from elsewhere, pasted: matched to the values of an answer by names, headings and order, in the units they were written in.
+
+What is pasted is a list of names and values (properties, or components of a phase), or a grid with a heading: over the axis of a table,
+or over the values of a sweep. What was made of it is told in sentences.
+"""
+
+from __future__ import annotations
+
+import re
+from collections.abc import Mapping, Sequence
+from dataclasses import dataclass, field
+from typing import Any
+
+from ..components import UnknownComponentError, find
+from ..document.faults import did_you_mean
+from ..document.model import Cell
+from ..errors import DomainError
+from ..units import QuantityError, fits, parse
+from ..units.endings import SPELLED, kind_of_key
+from .answer_paths import value_at
+from .asking import key_words
+from .columns import PHASES
+from .property_choice import described
+
+_HEAD = re.compile(r"^\s*([^(\[]+?)\s*(?:[(\[,]\s*([^)\]]*?)\s*[)\]]?)?\s*$")
+
+Given = dict[str, Cell | tuple[Cell, ...]]
+
+
+@dataclass
+class Pasted:
+    """References by their path in the answer, as a document keeps them; the ``values`` of the first input of a sweep where the grid has
+    others; and what was made of the paste."""
+
+    references: Given = field(default_factory=dict)
+    values: tuple[Cell, ...] = ()
+    told: list[str] = field(default_factory=list)
+
+
+def read_pasted(text: str, answer: Mapping[str, Any], phase: str = "") -> Pasted:
+    """Return the references in a pasted text for an answer; components without a phase belong to ``phase``, else to the only one.
+
+    Raises DomainError with what is wrong and what would be right.
+    """
+    rows = [[c.strip() for c in re.split(r"\t|;", line)] for line in text.replace("\r", "").split("\n") if line.strip()]
+    if not rows:
+        raise DomainError("nothing was pasted; copy names and values, or a grid with a heading, from a sheet first")
+    if "rows" in answer and "paths" in answer:
+        return _sweep(rows, answer)
+    if "axes" in answer and "properties" in answer:
+        return _table(rows, answer)
+    return _list(rows, answer, phase)
+
+
+def is_number(text: str) -> bool:
+    """Tell whether a cell is a plain number."""
+    try:
+        float(text.replace("−", "-").replace("%", ""))
+    except ValueError:
+        return False
+    return True
+
+
+def _number(text: str) -> float:
+    return float(text.replace("−", "-").replace("%", ""))
+
+
+def _heading(text: str) -> tuple[str, str]:
+    found = _HEAD.match(text)
+    return (found.group(1).strip().lower(), (found.group(2) or "").strip()) if found else (text.strip().lower(), "")
+
+
+def _matches(words: str, key: str) -> bool:
+    """Tell whether a heading means a key: its own words, its name, or its name with the phase."""
+    name, of, _ = described(key)
+    plain = words.replace("_", " ")
+    if plain in (
+        key.lower().replace("_", " "),
+        key_words(key).lower(),
+        f"{of} {name}".lower(),
+        f"{name} of {of}".lower(),
+    ):
+        return True
+    return plain == name.lower() and of not in PHASES
+
+
+def _cell(text: str, unit: str, key: str) -> Cell:
+    """Return a pasted value as the document keeps it: with its unit where one was written."""
+    if not text or not is_number(text):
+        return text or None
+    kind, _ = kind_of_key(key)
+    if unit and kind:
+        if not fits(unit, kind):
+            raise DomainError(f"'{unit}' is no unit of {key_words(key)}")
+        return f"{_number(text)!r} {unit}"
+    return _number(text) / 100.0 if unit == "%" or "%" in text else _number(text)
+
+
+def _plain(cell: Cell, key: str) -> float | None:
+    """Return a pasted value as a number in the unit of a key."""
+    if cell is None or cell == "":
+        return None
+    if not isinstance(cell, str):
+        return float(cell)
+    kind, factor = kind_of_key(key)
+    try:
+        return parse(cell, kind, SPELLED.get(kind)) / factor
+    except (QuantityError, KeyError) as error:
+        raise DomainError(str(error)) from None
+
+
+def _list(rows: Sequence[Sequence[str]], answer: Mapping[str, Any], phase: str) -> Pasted:
+    """Return references of names and values, a third cell being the unit."""
+    out = Pasted()
+    known = [k for k, v in answer.items() if isinstance(v, (int, float)) and not isinstance(v, bool)]
+    kinds = [str(p["kind"]) for p in answer.get("phases", ())]
+    for kind in dict.fromkeys(kinds):
+        known += [f"phases.{kind}.{k}" for k, v in value_at(answer, f"phases.{kind}").items() if isinstance(v, float)]
+    composition: list[tuple[str, float]] = []
+    skipped: list[str] = []
+    for row in rows:
+        words, rest = row[0], [*row[1:], "", ""]
+        name, unit = _heading(words)
+        value, own = rest[0], rest[1] or unit
+        if name in (f"[{k}]" for k in kinds) or (name in kinds and not value):
+            phase = name.strip("[]")
+            continue
+        if not value or not is_number(value):
+            skipped.append(words)
+            continue
+        key = next((k for k in known if _matches(name, k)), None)
+        if key is not None:
+            out.references[key] = _cell(value, own, key)
+            continue
+        try:
+            composition.append((find(words).name, _number(value)))
+        except UnknownComponentError:
+            skipped.append(words)
+    if composition:
+        _composition(composition, answer, phase or (kinds[0] if len(kinds) == 1 else ""), kinds, out)
+    if not out.references:
+        raise DomainError(
+            f"none of the {len(rows)} pasted rows names a value of this answer{did_you_mean(rows[0][0], known)}; write a name and a value in each"
+        )
+    if skipped:
+        out.told.append(f"{len(skipped)} of {len(rows)} rows name nothing of this answer: {', '.join(skipped[:4])}")
+    return out
+
+
+def _composition(found: list[tuple[str, float]], answer: Mapping[str, Any], phase: str, kinds: list[str], out: Pasted) -> None:  # fmt: skip
+    if phase not in kinds:
+        raise DomainError(
+            f"the answer has {' and '.join(kinds)}; say which phase the composition is of by a line with its name above it"
+        )
+    mine = value_at(answer, f"phases.{phase}.composition")
+    foreign = [n for n, _ in found if n not in mine]
+    if foreign:
+        raise DomainError(
+            f"{', '.join(foreign)}: the fluid has no such component{did_you_mean(foreign[0], list(mine))}"
+        )
+    total = sum(v for _, v in found)
+    if total <= 0.0:
+        raise DomainError("the pasted composition adds up to nothing")
+    for name, value in found:
+        out.references[f"phases.{phase}.composition.{name}"] = value / total
+    scale = "1" if abs(total - 1.0) < 0.2 else "100 %" if abs(total - 100.0) < 20.0 else f"{total:.6g}"
+    out.told.append(
+        f"the pasted composition of the {phase} adds up to {total:.6g}; it was entered to make {scale} and is normalised"
+    )
+
+
+def _columns(heads: Sequence[str], keys: Sequence[str]) -> dict[int, tuple[str, str]]:
+    """Return key and unit of every column of a grid that means one."""
+    out: dict[int, tuple[str, str]] = {}
+    for j, head in enumerate(heads):
+        words, unit = _heading(head)
+        key = next((k for k in keys if _matches(words, k)), None)
+        if key is not None:
+            out[j] = key, unit
+    return out
+
+
+def _sweep(rows: Sequence[Sequence[str]], answer: Mapping[str, Any]) -> Pasted:
+    heads, body = _headed(rows)
+    paths = list(answer["paths"])
+    varied = [p.rpartition(".")[2] for p in answer["varied"]]
+    columns = _columns(heads, paths)
+    if not columns and len(heads) - len(varied) == len(paths):
+        columns = {j + len(varied): (p, "") for j, p in enumerate(paths)}
+    if not columns:
+        raise DomainError(
+            f"no heading of the pasted grid names a result of the sweep ({', '.join(map(key_words, paths))})"
+        )
+    out = Pasted()
+    input_at = next(
+        (j for j, h in enumerate(heads) if _heading(h)[0].replace("_", " ") == varied[0].replace("_", " ")), None
+    )
+    if input_at is not None and len(varied) == 1:
+        unit = _heading(heads[input_at])[1]
+        out.values = tuple(f"{_number(r[input_at])!r} {unit}" if unit else _number(r[input_at]) for r in body)
+    elif len(body) != len(answer["rows"]):
+        raise DomainError(
+            f"the pasted grid has {len(body)} rows and the sweep {len(answer['rows'])}; paste as many, or a column of the varied input too"
+        )
+    for j, (key, unit) in columns.items():
+        place = paths.index(key)
+        for i, row in enumerate(body):
+            value = _plain(_cell(row[j] if j < len(row) else "", unit, key), key)
+            if value is not None:
+                out.references[f"rows[{i}].read[{place}]"] = value
+    out.told.append(f"{len(body)} rows of {', '.join(key_words(k) for k, _ in columns.values())} stand beside ours")
+    return out
+
+
+def _table(rows: Sequence[Sequence[str]], answer: Mapping[str, Any]) -> Pasted:
+    axes, keys = answer["axes"], list(answer["properties"])
+    out = Pasted()
+    if len(axes) == 1:
+        heads, body = _headed(rows)
+        if len(body) != len(axes[0]):
+            raise DomainError(f"the pasted grid has {len(body)} rows and the table {len(axes[0])}; paste as many")
+        columns = _columns(heads, keys)
+        if not columns:
+            raise DomainError(
+                f"no heading of the pasted grid names a property of the table ({', '.join(map(key_words, keys))})"
+            )
+        for j, (key, unit) in columns.items():
+            out.references[f"properties.{key}"] = tuple(_cell(r[j] if j < len(r) else "", unit, key) for r in body)
+        out.told.append(f"{len(body)} rows of {', '.join(key_words(k) for k, _ in columns.values())} stand beside ours")
+        return out
+    n, m = len(axes[0]), len(axes[1])
+    title, unit = _heading(rows[0][0])
+    key = next((k for k in keys if _matches(title, k)), keys[0])
+    body = [list(r) for r in rows]
+    # A row and a column of the axes' values may frame the numbers.
+    if len(body) == n + 1 or (len(body) > n and not is_number(body[0][0])):
+        body = body[-n:]
+    if any(len(r) == m + 1 for r in body):
+        body = [r[-m:] for r in body]
+    if len(body) != n or any(len(r) != m for r in body):
+        raise DomainError(
+            f"the pasted grid has {len(body)} × {max(map(len, body))} numbers and the table {n} × {m}; paste as many"
+        )
+    for i, row in enumerate(body):
+        out.references[f"properties.{key}[{i}]"] = tuple(_cell(c, unit, key) for c in row)
+    out.told.append(f"{n} × {m} values of {key_words(key)} stand beside ours")
+    return out
+
+
+def _headed(rows: Sequence[Sequence[str]]) -> tuple[Sequence[str], Sequence[Sequence[str]]]:
+    if len(rows) < 2 or all(is_number(c) for c in rows[0] if c):
+        raise DomainError("the first row of a pasted grid names its columns, for example 'pressure (bar)'")
+    return rows[0], rows[1:]

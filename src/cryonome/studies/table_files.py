@@ -1,0 +1,163 @@
+"""Property tables and sweeps as files: CSV and XLSX in the reader's units, and an interpolation table in SI for other programs.
+
+An interpolation table is JSON: ``format`` "cryonome-table/1"; ``axes``, each with ``variable``, ``unit`` and rising ``values``; and
+``properties``, each with ``key``, ``unit`` and ``values`` nested over the axes in their order, null where there is none.
+"""
+
+from __future__ import annotations
+
+import csv
+import io
+import json
+from collections.abc import Mapping, Sequence
+from pathlib import Path
+from typing import Any
+
+import numpy as np
+
+from ..document.files import write_atomic
+from ..document.model import Cell
+from ..document.sheets.writing import guarded, workbook
+from ..errors import DomainError
+from ..units import KINDS, label
+from ..units.endings import SPELLED, kind_of_key
+from .conditions import CONDITIONS
+from .property_choice import WHOLE, described
+from .sentences import Units
+from .table_blocks import of_condition, of_key
+
+Rows = list[list[Cell]]
+INTERPOLATION = "cryonome-table/1"
+KINDS_OF_FILES = {".csv": "CSV", ".xlsx": "workbook", ".json": "interpolation table"}
+"""Endings of the files a table can be written to."""
+
+
+def write_answer(path: Path, answer: Mapping[str, Any], units: Units) -> None:
+    """Write the answer of a table or a sweep by the file's ending. Raises DomainError for another kind or ending, OSError."""
+    suffix = path.suffix.lower()
+    if suffix not in KINDS_OF_FILES:
+        raise DomainError(f"'{path.suffix}' is no file a table is written to; there is {', '.join(KINDS_OF_FILES)}")
+    if suffix == ".json":
+        if "axes" not in answer:
+            raise DomainError("an interpolation table is of a property table; a sweep is written as .csv or .xlsx")
+        write_atomic(path, interpolation_text(answer))
+        return
+    sheets = answer_sheets(answer, units)
+    if suffix == ".csv":
+        write_atomic(path, _csv(next(iter(sheets.values()))))
+    else:
+        write_atomic(path, workbook(sheets.items()))
+
+
+def answer_sheets(answer: Mapping[str, Any], units: Units) -> dict[str, Rows]:
+    """Return a table or a sweep as sheets by their name: all states in rows first, then a table for each property over two axes, its
+    formula, and values from elsewhere."""
+    units = units.of_states()
+    if "axes" in answer and "properties" in answer:
+        sheets = _table_sheets(answer, units)
+    elif "rows" in answer and "paths" in answer:
+        sheets = {"sweep": _sweep_rows(answer, units)}
+    else:
+        raise DomainError("only tables and sweeps are written as tables")
+    if answer.get("reference"):
+        head: list[Cell] = ["path", "ours", "theirs", "absolute", "relative"]
+        sheets["compared, SI"] = [
+            head,
+            *([r[k] for k in ("path", "ours", "theirs", "absolute", "relative")] for r in answer["reference"]),
+        ]
+    return sheets
+
+
+def _head(shown_name: str, unit: str) -> str:
+    return f"{shown_name} ({label(unit)})" if unit else shown_name
+
+
+def _name(key: str) -> str:
+    name, of, _ = described(key)
+    return name if of in (WHOLE, "standard conditions") else f"{name} of the {of}"
+
+
+def _table_sheets(answer: Mapping[str, Any], units: Units) -> dict[str, Rows]:
+    axes = [of_condition(v, units) for v in answer["variables"]]
+    # An axis by mass has no unit of its own among those of states: its values stay in SI.
+    values = [[s.plain(v) for v in own] for s, own in zip(axes, answer["axes"])]
+    shown = {key: of_key(key, units) for key in answer["properties"]}
+    grids = {k: np.array(v, dtype=float) for k, v in answer["properties"].items()}
+    told = {k: np.vectorize(shown[k].plain)(g) if g.size else g for k, g in grids.items()}
+    rows: Rows = [[*(_head(s.name, s.unit) for s in axes), *(_head(_name(k), shown[k].unit) for k in told)]]
+    for place in np.ndindex(*(len(v) for v in values)):
+        at = [own[i] for own, i in zip(values, place)]
+        rows.append([*at, *(_number(g[place]) for g in told.values())])
+    sheets = {"states": rows}
+    if len(axes) > 1:
+        for k, grid in told.items():
+            corner = f"{_head(axes[0].name, axes[0].unit)} \\ {_head(axes[1].name, axes[1].unit)}"
+            head: list[Cell] = [corner, *values[1]]
+            title = _head(_name(k), shown[k].unit)
+            sheets[_sheet_name(k, sheets)] = [
+                [title],
+                head,
+                *([v, *map(_number, line)] for v, line in zip(values[0], grid)),
+            ]
+    compact = answer.get("compact")
+    if compact:
+        sheets["formula"] = [
+            ["property", compact["property"]],
+            ["holds for, in SI", "; ".join(f"{v} {low:.6g} to {high:.6g}" for v, (low, high) in zip(compact["variables"], compact["ranges"]))],
+            ["average error, %", 100.0 * compact["average_error"]], ["worst error, %", 100.0 * compact["worst_error"]],
+            ["for a spreadsheet", compact["formula"]], ["as Python", compact["python"]],
+        ]  # fmt: skip
+    if answer.get("notes"):
+        sheets["notes"] = [[note] for note in answer["notes"]]
+    return sheets
+
+
+def _sheet_name(key: str, taken: Mapping[str, Any]) -> str:
+    """Return a name a workbook allows: 31 characters, none of ``[]:*?/\\``, each once."""
+    plain = "".join(c for c in _name(key) if c not in "[]:*?/\\")[:28]
+    return plain if plain not in taken else f"{plain[:26]} {len(taken)}"
+
+
+def _sweep_rows(answer: Mapping[str, Any], units: Units) -> Rows:
+    varied = [of_condition(p.rpartition(".")[2], units) for p in answer["varied"]]
+    read = [of_key(p, units) for p in answer["paths"]]
+    rows: Rows = [[*(_head(s.name, s.unit) for s in varied), *(_head(s.name, s.unit) for s in read), "why not"]]
+    for row in answer["rows"]:
+        at = row["vary"] if isinstance(row["vary"], list) else [row["vary"]]
+        values = [None if v is None else s.plain(v) for s, v in zip(read, row["read"])]
+        rows.append([*(s.plain(v) for s, v in zip(varied, at)), *values, row.get("error", "")])
+    return rows
+
+
+def _number(value: Any) -> Cell:
+    return float(value) if np.isfinite(value) else None
+
+
+def _csv(rows: Rows) -> str:
+    stream = io.StringIO()
+    csv.writer(stream, lineterminator="\n").writerows([["" if c is None else guarded(c) for c in row] for row in rows])
+    return stream.getvalue()
+
+
+def interpolation_text(answer: Mapping[str, Any]) -> str:
+    """Return a table's answer as an interpolation table, rising along every axis."""
+    order = [np.argsort(axis, kind="stable") for axis in answer["axes"]]
+    axes = [
+        {"variable": v, "unit": KINDS[CONDITIONS[v].kind].si, "values": [axis[i] for i in own]}
+        for v, axis, own in zip(answer["variables"], answer["axes"], order)
+    ]
+    properties = []
+    for key, values in answer["properties"].items():
+        grid = np.array(values, dtype=float)[np.ix_(*order)]
+        properties.append({"key": key, "unit": unit_of_key(key), "values": _nested(grid)})
+    return json.dumps({"format": INTERPOLATION, "axes": axes, "properties": properties}, indent=1) + "\n"
+
+
+def unit_of_key(key: str) -> str:
+    """Return the unit that a value under a key has, "" for a plain number."""
+    kind, _ = kind_of_key(key)
+    return SPELLED.get(kind, KINDS[kind].si) if kind else ""
+
+
+def _nested(values: np.ndarray) -> Sequence[Any]:
+    return [_nested(v) for v in values] if values.ndim > 1 else [_number(v) for v in values]

@@ -1,0 +1,150 @@
+"""Workbooks answered by their named ranges: the numbers, what stays as it was, and every bad cell in a sentence."""
+
+from __future__ import annotations
+
+import json
+import zipfile
+
+import openpyxl
+import pytest
+from openpyxl.chart import LineChart, Reference
+from openpyxl.workbook.defined_name import DefinedName
+from typer.testing import CliRunner
+
+from cryonome.cli import app
+from cryonome.document import parse_document
+from cryonome.document.sheets.cells import ExchangeError
+from cryonome.fill import fill
+from cryonome.fill.ranges import read_ranges
+from cryonome.fill.writing import PART, SHEET
+from cryonome.studies import solve
+
+PARTS = [["component", "wt%"], ["methane", 60], ["C3", 20], ["nC4", 10], ["n-decane", 10]]
+STATES = [["temperature (degC)", "remark", "pressure (bar)"], [20, "inlet", 30], [40, "", 60], [400, "hot", 10]]
+
+
+def book(path, parts=PARTS, states=STATES, names=("composition_oil", "states_oil"), chart=False):
+    """Write a workbook with its ranges named and return its path."""
+    whole = openpyxl.Workbook()
+    sheet = whole.active
+    sheet.title = "Input"
+    for i, row in enumerate(parts, 1):
+        for j, cell in enumerate(row, 1):
+            sheet.cell(i, j, cell)
+    for i, row in enumerate(states, 1):
+        for j, cell in enumerate(row, 4):
+            sheet.cell(i, j, cell)
+    places = (f"Input!$A$1:$B${len(parts)}", f"Input!$D$1:$F${len(states)}")
+    for name, where in zip(names, places):
+        whole.defined_names[name] = DefinedName(name, attr_text=where)
+    if chart:
+        picture = LineChart()
+        picture.add_data(Reference(sheet, min_col=4, min_row=1, max_row=4))
+        sheet.add_chart(picture, "H2")
+    whole.save(path)
+    return path
+
+
+def results(path) -> list[list]:
+    return [list(row) for row in openpyxl.load_workbook(path)[SHEET].iter_rows(values_only=True)]
+
+
+def test_answers_are_those_of_the_command_line_and_every_other_part_is_as_it_was(tmp_path):
+    path = book(tmp_path / "field.xlsx", chart=True)
+    before = {n: zipfile.ZipFile(path).read(n) for n in zipfile.ZipFile(path).namelist()}
+    assert (fill(path).states, fill(path).failed) == (3, 0)
+    after = zipfile.ZipFile(path)
+    assert after.testzip() is None
+    assert [n for n in after.namelist() if n not in before] == [PART]
+    listed = {"xl/workbook.xml", "xl/_rels/workbook.xml.rels", "[Content_Types].xml"}
+    assert all(after.read(n) == data for n, data in before.items() if n not in listed)
+    head, *rows = results(path)[4:8]
+    assert results(path)[0][0] == "Cryonome results"
+    parts = [{"component": c, "amount": a} for c, a in PARTS[1:]]
+    asked = {"format": "cryonome/1", "fluids": [{"name": "oil", "basis": "mass", "parts": parts}], "studies": [
+        {"name": str(t), "kind": "flash", "fluid": "oil", "temperature": f"{t} degC", "pressure": f"{p} bar"}
+        for t, _, p in STATES[1:]]}  # fmt: skip
+    answers = solve(parse_document(json.dumps(asked)))["answers"]
+    for row, (t, _, p) in zip(rows, STATES[1:]):
+        told, ours = dict(zip(head, row)), answers[str(t)]
+        assert (told["temperature (degC)"], told["pressure (bar)"]) == (t, p)
+        assert told["Density (kg/m³)"] == pytest.approx(ours["density_kg_m3"], rel=1e-10)
+        assert told["Vapour fraction"] == pytest.approx(ours["vapour_fraction"], rel=1e-10)
+        assert told["Enthalpy (kJ/mol)"] == pytest.approx(ours["enthalpy_J_mol"] / 1e3, rel=1e-10)
+        # Where there is no liquid its cell is empty.
+        assert (told["liquid density (kg/m³)"] is None) == (len(ours["phases"]) == 1)
+
+
+def test_results_go_to_their_sheet_after_another_program_saved_it_and_beside_an_open_workbook(tmp_path):
+    path = book(tmp_path / "field.xlsx")
+    fill(path)
+    again = openpyxl.load_workbook(path)
+    again["Input"]["D2"] = 30
+    again.save(path)
+    fill(path)
+    assert openpyxl.load_workbook(path).sheetnames == ["Input", SHEET]
+    assert results(path)[5][0] == 30
+    data = path.read_bytes()
+    (tmp_path / "~$field.xlsx").touch()
+    found = fill(path)
+    assert found.output == tmp_path / "field results.xlsx"
+    assert path.read_bytes() == data
+    assert any("open in another program" in t for t in found.told)
+    assert results(found.output)[5][0] == 30
+
+
+def test_a_text_is_answered_beside_itself(tmp_path):
+    path = tmp_path / "gas.csv"
+    path.write_text(
+        "[composition]\nmethane,90\nethane,10\n\n[properties]\ndensity_kg_m3\nvapour viscosity\n\n[states]\nT (degF),P (psia)\n68,500\n86,1000\n"
+    )
+    data = path.read_bytes()
+    assert CliRunner().invoke(app, ["fill", str(path), "--units", "field"]).exit_code == 0
+    assert path.read_bytes() == data
+    lines = (tmp_path / "gas results.csv").read_text().splitlines()
+    assert lines[4] == "T (degF),P (psia),Density (lb/ft³),vapour viscosity (cP),note"
+    asked = {"format": "cryonome/1", "fluids": [{"name": "g", "parts": [{"component": "methane", "amount": 90}, {"component": "ethane", "amount": 10}]}],
+             "studies": [{"name": "s", "kind": "flash", "fluid": "g", "temperature": "68 degF", "pressure": "500 psia"}]}  # fmt: skip
+    density = solve(parse_document(json.dumps(asked)))["answers"]["s"]["density_kg_m3"]
+    assert float(lines[5].split(",")[2]) == pytest.approx(density / 16.018463373960138, rel=1e-9)
+
+
+def test_bad_cells_are_told_by_their_place_and_the_rest_is_answered(tmp_path):
+    states = [STATES[0], [20, "", 30], ["hot", "", 30], [30, "", "=10*2"], ["", "", ""], [20, "", -5]]
+    path = book(tmp_path / "b.xlsx", states=states)
+    found = fill(path)
+    assert (found.states, found.failed) == (4, 3)
+    assert [t.partition(":")[0] for t in found.told] == ["Input!D3", "Input!F4", "Input!F6"]
+    assert "formula" in found.told[1]
+    rows = results(path)[5:10]
+    assert [bool(r[2]) for r in rows] == [True, False, False, False, False]
+
+
+@pytest.mark.parametrize(
+    ("parts", "states", "names", "told"),
+    [
+        (PARTS, STATES, ("composition_oil", "remarks"), "no range named states"),
+        ([["component", "mol%"], ["metane", 3]], STATES, ("composition", "states"), "Input!A2: "),
+        ([["component", "mol%"], ["methane", "some"]], STATES, ("composition", "states"), "'some' is no amount"),
+        ([["component", "mol%"], ["methane", "=1+1"]], STATES, ("composition", "states"), "Input!B2: holds a formula"),
+        (PARTS, [["temperature (degC)", "", "colour"], [1, 2, 3]], ("composition", "states"), "exactly two conditions"),
+        (PARTS, STATES, ("composition_oil", "states_gas"), "unknown fluid 'gas'"),
+        (PARTS, STATES, ("remarks", "states_gas"), "there is no fluid"),
+    ],
+)
+def test_ranges_that_cannot_be_asked_are_refused(tmp_path, parts, states, names, told):
+    path = book(tmp_path / "b.xlsx", parts, states, names)
+    data = path.read_bytes()
+    done = CliRunner().invoke(app, ["fill", str(path)])
+    assert done.exit_code == 2
+    assert told in done.stderr
+    assert path.read_bytes() == data
+
+
+def test_half_a_workbook_is_told_to_be_one(tmp_path):
+    path = book(tmp_path / "b.xlsx")
+    for size in (0, 100, len(path.read_bytes()) // 2):
+        half = tmp_path / "half.xlsx"
+        half.write_bytes(path.read_bytes()[:size])
+        with pytest.raises(ExchangeError, match="being written"):
+            read_ranges(half)
