@@ -10,6 +10,7 @@ from dataclasses import dataclass
 
 import numpy as np
 from numpy.typing import NDArray
+from scipy.optimize import minimize_scalar
 from scipy.optimize.elementwise import find_root
 
 from ..eos import Equation
@@ -72,6 +73,74 @@ def _state(eos: Equation, z: Array, u: Array, traced: Array, beta: Array) -> Pha
     return two_phases(eos, z, np.exp(u[:, -2]), np.exp(u[:, -1]), beta, x, y)
 
 
+@dataclass(frozen=True)
+class _Along:
+    """A quantity ``key`` along a line of the fraction ``beta`` that was traced with the fraction ``traced``."""
+
+    fluids: Fluids
+    eos: Equation
+    z: Array
+    traced: float
+    beta: float
+    key: str
+
+    def at(self, u: Array) -> Array:
+        """Return the quantity at points u (M, nc + 2) of the line, (M,)."""
+        m = len(u)
+        state = _state(self.eos, self.z, u, np.full(m, self.traced), np.full(m, self.beta))
+        return self.fluids.whole(state, (self.key,))[self.key]
+
+    def corrected(self, u: Array, column: int, lean: float) -> Array | None:
+        """Return the point of the line near u (nc + 2,) with its unknown ``column`` held, None where there is none."""
+        spec = np.array([column])
+        found = correct(self.eos, self.z[None], np.array([self.traced]), u[None], spec, 12, 0.1, np.array([lean]))
+        return found.u[0] if found.converged[0] and np.abs(found.u[0] - u).max() < 0.3 else None
+
+
+def _with_summits(line: _Along, u: Array, volume: Array, target: Array) -> tuple[Array, Array, Array]:
+    """Return points (n, nc + 2), leans (n,) and values (n,) of a line with the turning points of the quantity among them that a target
+    may lie beside: between two traced points it rises above both."""
+    w = line.at(u)
+    turns = np.flatnonzero((w[1:-1] - w[:-2]) * (w[2:] - w[1:-1]) < 0.0) + 1
+    tops: list[tuple[int, Array, float, float]] = []
+    for i in turns.tolist():
+        up = 1.0 if w[i] > w[i - 1] else -1.0
+        # A parabola through three points tops the highest of them by at most an eighth of the larger drop.
+        reach = 0.3 * max(abs(w[i] - w[i - 1]), abs(w[i] - w[i + 1]))
+        beyond = up * (target - w[i])
+        top = (
+            _summit(line, u[i - 1 : i + 2], float(volume[i]), up) if ((beyond > 0.0) & (beyond < reach)).any() else None
+        )
+        if top is not None:
+            place = i if (top[0] - u[i]) @ (u[i - 1] - u[i]) > 0.0 else i + 1
+            tops.append((place, top[0], float(volume[i]), top[1]))
+    for place, point, lean, value in reversed(tops):
+        u, volume, w = np.insert(u, place, point, axis=0), np.insert(volume, place, lean), np.insert(w, place, value)
+    return u, volume, w
+
+
+def _summit(line: _Along, around: Array, lean: float, up: float) -> tuple[Array, float] | None:
+    """Return the point between three of a line (3, nc + 2) where the quantity turns, and its value there."""
+    steps = np.diff(around, axis=0)
+    size = np.abs(around[2] - around[0]) / (0.1 + np.abs(around[1]))
+    column = int(np.argmax(np.where(steps[0] * steps[1] > 0.0, size, -1.0)))
+    x = around[:, column]
+    best: dict[str, tuple[Array, float]] = {}
+
+    def fall(v: float) -> float:
+        weights = [np.prod([(v - x[j]) / (x[i] - x[j]) for j in range(3) if j != i]) for i in range(3)]
+        point = line.corrected(np.array(weights) @ around, column, lean)
+        if point is None:
+            return np.inf
+        value = float(line.at(point[None])[0])
+        if "top" not in best or up * value > up * best["top"][1]:
+            best["top"] = point, value
+        return -up * value
+
+    minimize_scalar(fall, bounds=(min(x[0], x[2]), max(x[0], x[2])), method="bounded", options={"xatol": 1e-9})
+    return best.get("top")
+
+
 def _on_lines(fluids: Fluids, whole: PhaseMap, beta: float, key: str, target: Array) -> Found:
     eos, z = whole.eos, whole.z
     pieces: list[_Stretches] = []
@@ -79,12 +148,11 @@ def _on_lines(fluids: Fluids, whole: PhaseMap, beta: float, key: str, target: Ar
     for part in whole.parts:
         if abs(part.beta - beta) > 1e-12 or len(part.u) < 2:
             continue
-        m = len(part.u)
-        traced = np.full(m, 1.0 - beta if part.side[0] < 0.0 else beta)
-        own = np.full(m, beta)
-        w = fluids.whole(_state(eos, z, part.u, traced, own), (key,))[key]
+        traced = 1.0 - beta if part.side[0] < 0.0 else beta
+        u, volume, w = _with_summits(_Along(fluids, eos, z, traced, beta, key), part.u, part.volume, target)
         values.append(np.stack([w[:-1], w[1:]], axis=-1))
-        pieces.append(_Stretches(part.u[:-1], part.u[1:], traced[1:], own[1:], part.volume[1:]))
+        m = len(u) - 1
+        pieces.append(_Stretches(u[:-1], u[1:], np.full(m, traced), np.full(m, beta), volume[1:]))
     if not pieces:
         return _found(fluids, z, np.empty((0, z.size + 2)), np.empty(0), np.empty(0), np.empty(0, np.intp), target.size)
     s = _Stretches(*(np.concatenate([getattr(p, k) for p in pieces]) for k in _Stretches.__dataclass_fields__))
