@@ -432,7 +432,7 @@ def _line(live: Live) -> str:
 
 register(
     DeskEntry(
-        key="isotherms", title="Isotherms", order=42, make=IsothermsDesk, card="answers", needs="fluid", mark=lambda _live: "done",
+        key="isotherms", title="Isotherms", order=45, make=IsothermsDesk, card="answers", needs="fluid", mark=lambda _live: "done",
         line=_line,
         help=(
             "Isotherms show pressure against volume as an equation of state gives it, loop and all.",
