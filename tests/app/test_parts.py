@@ -241,7 +241,7 @@ def test_shelf_adds_copies_renames_and_removes(window, monkeypatch):
     assert (w.live.sample_name, w.live.fluid_name) == ("Varnholt crude, copy", "")  # it feeds no fluid yet
     QApplication.processEvents()
     assert w.shelf.samples.count() == 3
-    assert w.shelf.fluids.count() == 6
+    assert w.shelf.fluids.count() == 7
     monkeypatch.setattr(QInputDialog, "getText", lambda *_a, **_k: ("Second", True))
     w.rename_sample()
     assert w.live.sample_name == "Second"

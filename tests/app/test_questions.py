@@ -139,6 +139,7 @@ def test_six_hundred_unknown_names_pasted_into_a_fluid_are_told_at_once(window):
 
 def test_a_table_is_edited_and_read_on_its_page(window):
     window.open_study("condensate properties")
+    window.show_desk("question")
     window.live.come_to_rest()
     desk = window.desks["question"]
     keys = desk.asks.keys()
@@ -160,6 +161,7 @@ def test_a_table_is_edited_and_read_on_its_page(window):
 
 def test_a_sweep_follows_what_it_asks(window):
     window.open_study("separator pressures")
+    window.show_desk("question")
     window.live.come_to_rest()
     desk = window.desks["question"]
     assert [desk.answer.text(0, c) for c in range(3)] == ["pressure, bar", "vapour fraction", "liquid density, kg/m³"]

@@ -118,7 +118,7 @@ def _file_menu(menu: QMenu, w: MainWindow) -> None:
     _add(menu, "Import samples…", w.import_samples, "Ctrl+Shift+I")
     _add(menu, "Export samples…", w.export_samples, "Ctrl+Shift+E")
     _add(menu, "Watch a workbook…", w.watch_book, "Ctrl+Shift+W")
-    _add(menu, "Watch no workbook", w.watch_none)
+    _add(menu, "Watch no workbook", w.watch_none, "Ctrl+Alt+W")
     menu.addSeparator()
     _add(menu, "Save the plot as PNG…", lambda: w.save_plot("png"), "Ctrl+Alt+P")
     _add(menu, "Save the plot as SVG…", lambda: w.save_plot("svg"), "Ctrl+Alt+G")
@@ -168,7 +168,7 @@ def _check_units(group: QActionGroup, w: MainWindow) -> None:
 
 def _view_menu(menu: QMenu, w: MainWindow) -> None:
     for i, entry in enumerate(desk_entries()):
-        _add(menu, entry.title, partial(w.show_desk, entry.key), f"Ctrl+{i + 1}" if i < 9 else None)
+        _add(menu, entry.title, partial(w.show_desk, entry.key), f"Ctrl+{i + 1}" if i < 9 else f"Alt+Shift+{i - 8}")
     menu.addSeparator()
     _add(menu, "Ledger", w.ledger.open_or_close, "Ctrl+L")
     menu.addSeparator()

@@ -53,7 +53,8 @@ class PhaseMap:
     ``lines`` as traced; ``parts`` the same cut at critical points, each of one vapour fraction; ``stable`` for each
     part which of its points no third phase upsets (bubble and dew lines; all true for the others);
     ``critical_points``; ``cricondentherm`` and ``cricondenbar`` solved for, None where the envelope has none;
-    ``remarks`` what a reader must know.
+    ``remarks`` what a reader must know. A ``bare`` map has nothing but its lines: crossings can be asked of it, away from critical
+    points.
     """
 
     eos: Equation
@@ -65,6 +66,7 @@ class PhaseMap:
     cricondentherm: SaturationPoint | None
     cricondenbar: SaturationPoint | None
     remarks: tuple[Remark, ...]
+    bare: bool = False
 
     def crossings(
         self, betas: Sequence[float], T: float | None = None, P: float | None = None
@@ -431,7 +433,7 @@ def _crossings_over_the_top(
 
     The solved extremes are points of the line too; without them a pair of crossings near one would be missed.
     """
-    if 0.0 < line.beta < 1.0:
+    if 0.0 < line.beta < 1.0 or whole.bare:
         # Of an inner line no extreme is known; one between two points lies little above the higher.
         if value - max(first.u[column], second.u[column]) > SUMMIT:
             return []

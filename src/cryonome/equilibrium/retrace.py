@@ -15,7 +15,7 @@ from numpy.typing import NDArray
 
 from ..eos import Equation
 from ..watch import UNWATCHED, Watch
-from .envelope import Line, fastest
+from .envelope import Line, fastest, split_at_critical
 from .line_starts import P_MIN
 from .phase_map import PhaseMap, completed
 from .quality import correct
@@ -34,10 +34,10 @@ COLDEST = 480.0
 """Magnitude of ln K beyond which points are left out; :func:`correct` ends at 500."""
 
 
-def retraced(eos: Equation, z: Array, old: PhaseMap, watch: Watch = UNWATCHED) -> PhaseMap | None:
+def retraced(eos: Equation, z: Array, old: PhaseMap, watch: Watch = UNWATCHED, bare: bool = False) -> PhaseMap | None:
     """Return the envelope of z (nc,) with the bubble and dew lines of ``old`` moved to it; None where they do not lead to it.
 
-    The components must be those of ``old``, one by one. Raises Cancelled where ``watch`` says so.
+    Where ``bare``, lines alone are returned, with the critical points of ``old`` for what is near them. The components must be those of ``old``, one by one. Raises Cancelled where ``watch`` says so.
     """
     z = np.asarray(z, float) / np.sum(z)
     outer = [_within(line) for line in old.lines if line.beta in (0.0, 1.0) and len(line.u) > 1]
@@ -46,6 +46,10 @@ def retraced(eos: Equation, z: Array, old: PhaseMap, watch: Watch = UNWATCHED) -
     lines = _moved(eos, z, outer, watch.part(0.0, 0.6))
     if lines is None:
         return None
+    if bare:
+        parts = [part for line in lines for part in split_at_critical(line)]
+        stable = tuple(np.ones(len(p.u), dtype=bool) for p in parts)
+        return PhaseMap(eos, z, tuple(lines), tuple(parts), stable, old.critical_points, None, None, (), True)
     new = completed(eos, z, lines, watch.part(0.6, 1.0))
     # Where a critical point or an extreme comes or goes the lines are of another kind, and there may be others.
     alike = len(new.critical_points) == len(old.critical_points)

@@ -25,7 +25,7 @@ from .kinds.sweep import SweepStudy, Variation
 from .varying import NOT_VARIED
 
 USUAL = {
-    "flash": "density_kg_m3", "saturation": "points[0].pressure_Pa", "characterization": "bulk.api",
+    "flash": "density_kg_m3", "saturation": "points[0].pressure_Pa", "characterization": "bulk.density_kg_m3",
     "envelope": "cricondenbar.pressure_Pa",
 }  # fmt: skip
 """What is read of a question where nothing was pointed at."""

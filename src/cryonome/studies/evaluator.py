@@ -109,6 +109,9 @@ class Evaluator:
         return self._readings.get(key, compute)
 
 
+LINES = (-1.0,)
+"""In place of inner fractions: lines alone, kept to move others from."""
+
 FOLLOWED = 12
 """Fluids whose last envelope is kept to trace the next from."""
 
@@ -265,6 +268,24 @@ class Project:
             return whole
 
         return self.evaluator.cache.get(self.map_key(fluid, fractions), compute)
+
+    def lines_for(self, fluid: Fluid, T: float | None, P: float | None, watch: Watch = UNWATCHED) -> PhaseMap:
+        """Return a map whose bubble and dew lines may be crossed at T K or at P Pa: the envelope where it is there, else lines moved
+        from those of the fluid as it was, which is quicker, else the envelope. Raises Cancelled, DomainError."""
+        known = self.known_map(fluid)
+        if known is not None:
+            return known
+        model = self.fluid(fluid)
+        old = self.evaluator.last_map(model, LINES) or self.evaluator.last_map(model)
+        # Near a critical point all of the map is wanted.
+        near = old is None or any(
+            abs((T or 0.0) / c.T - 1.0) < 0.05 or abs((P or 0.0) / c.P - 1.0) < 0.15 for c in old.critical_points
+        )
+        found = None if near or old is None else retraced(model.eos, model.z, old, watch, True)
+        if found is None:
+            return self.map(fluid, (), watch)
+        self.evaluator.keep_map(model, LINES, found)
+        return found
 
     def _moved_map(self, model: FluidModel, watch: Watch) -> PhaseMap | None:
         """Return the envelope moved from that of the fluid as it was before, where that leads to it."""

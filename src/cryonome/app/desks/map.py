@@ -406,7 +406,7 @@ class MapDesk(Desk):
             Action(menu, "Keep the envelope as a ghost", self.pin_envelope, "Shift+P"),
             Action(menu, "Remove all ghosts", self.clear_ghosts, "Ctrl+Shift+P"),
             Action(menu, "Quality lines", lambda: self._toggle("quality_lines"), "Ctrl+Shift+Q", True),
-            Action(menu, "Quality lines by volume", lambda: self._toggle("by_volume")),
+            Action(menu, "Quality lines by volume", lambda: self._toggle("by_volume"), "Ctrl+Shift+V"),
             Action(menu, "Logarithmic pressure", lambda: self._toggle("logarithmic"), "Ctrl+Shift+L"),
             Action(menu, "Unit of temperature…", lambda: self.choose_unit("temperature", self._middle()), "Ctrl+T"),
             Action(menu, "Unit of pressure…", lambda: self.choose_unit("pressure", self._middle()), "Ctrl+P"),

@@ -498,8 +498,8 @@ class SweepDesk(Desk):
         menu = "&Answers"
         return [
             Action(menu, "Vary the state chosen", self.begin_sweep, "Ctrl+Alt+V", True),
-            Action(menu, "Set a goal for the state chosen", self.begin_goal, "Ctrl+Alt+E"),
-            Action(menu, "Export the sweep…", self.export),
+            Action(menu, "Set a goal for the state chosen", self.begin_goal, "Ctrl+Alt+Shift+E"),
+            Action(menu, "Export the sweep…", self.export, "Ctrl+Alt+Shift+X"),
         ]
 
 

@@ -456,7 +456,7 @@ class TableDesk(Desk):
         menu = "&Answers"
         return [
             Action(menu, "Tabulate properties", self.begin_table, "Ctrl+Alt+T", True),
-            Action(menu, "Tabulate the boiling line", self.begin_boiling, "Ctrl+Alt+B"),
+            Action(menu, "Tabulate the boiling line", self.begin_boiling, "Ctrl+Alt+Shift+B"),
             Action(menu, "Export the table…", self.export, "Ctrl+Alt+X"),
         ]
 

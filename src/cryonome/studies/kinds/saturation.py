@@ -70,8 +70,12 @@ def solve(asked: Asked, context: Context) -> Answer:
     """Return the points by rising pressure, each with its incipient phase."""
     fluid = context.fluid(asked.fluid)
     model = context.project.fluid(fluid)
-    whole = context.project.map(fluid, (), context.watch.part(0.0, 0.8))
+    watch = context.watch.part(0.0, 0.8)
+    whole = context.project.lines_for(fluid, asked.temperature, asked.pressure, watch)
     points = whole.crossings([0.0, 1.0], T=asked.temperature, P=asked.pressure)
+    if whole.bare and not points:
+        whole = context.project.map(fluid, (), watch)
+        points = whole.crossings([0.0, 1.0], T=asked.temperature, P=asked.pressure)
     remarks = list(model.remarks)
     answers: list[Answer] = []
     upset = _upset(model, points, context.watch.part(0.8, 0.85))
@@ -80,8 +84,8 @@ def solve(asked: Asked, context: Context) -> Answer:
         held = [i for i in own if not upset[i]]
         if not held and model.may_have_third:
             # The line of two phases has no point that holds; where a third may be there can be one.
-            watch = context.watch.part(0.85 + 0.07 * beta, 0.92 + 0.07 * beta)
-            found = among_three(model, beta, asked.temperature, asked.pressure, watch).phases
+            part = context.watch.part(0.85 + 0.07 * beta, 0.92 + 0.07 * beta)
+            found = among_three(model, beta, asked.temperature, asked.pressure, part).phases
             if bool(found.converged[0]):
                 answers.append(_corner(model, found, beta))
                 continue
