@@ -176,3 +176,35 @@ def test_progress_of_many_answers_only_rises_and_they_can_be_cancelled():
     assert len(shares) > 4
     with pytest.raises(Cancelled):
         solve_study(asked.studies[1], reading, Evaluator().at(asked), Watch(lambda: len(shares) > 0))
+
+
+def test_saturation_points_of_a_sweep_are_those_of_fresh_projects():
+    """Lines moved from one value to the next must not drift, nor lose a point: bubble and both dew points of a gas and an oil."""
+    fluids = [
+        {"name": "oil", "parts": [{"component": "methane", "amount": 40}, {"component": "n-butane", "amount": 20}, {"component": "n-decane", "amount": 40}]},
+        {"name": "gas", "parts": [{"component": "methane", "amount": 90}, {"component": "n-butane", "amount": 7}, {"component": "n-decane", "amount": 3}]},
+    ]  # fmt: skip
+    for fluid, at in (
+        ("oil", {"temperature": "80 degC"}),
+        ("gas", {"temperature": "120 degC"}),
+        ("gas", {"pressure": "60 bar"}),
+    ):
+        place = [f["name"] for f in fluids].index(fluid)
+        study = {"name": "s", "kind": "saturation", "fluid": fluid, **at}
+        read = ["points[0].pressure_Pa", "points[1].pressure_Pa", "points[1].temperature_K"]
+        sweep = {"name": "w", "kind": "sweep", "of": "s", "read": read,
+                 "vary": {"path": f"fluids[{place}].parts[1].amount", "from": 5, "to": 25, "steps": 10}}  # fmt: skip
+        document = {"format": "cryonome/1", "fluids": fluids, "studies": [study, sweep]}
+        rows = answers(document)["w"]["rows"]
+        assert len(rows) == 11
+        for row in rows:
+            changed = json.loads(json.dumps(document))
+            changed["fluids"][place]["parts"][1]["amount"] = row["vary"]
+            changed["studies"] = [study]
+            points = answers(changed)["s"]["points"]
+            alone = [
+                points[0]["pressure_Pa"],
+                *([points[1]["pressure_Pa"], points[1]["temperature_K"]] if len(points) > 1 else [None, None]),
+            ]
+            assert [v is None for v in alone] == [v is None for v in row["read"]]
+            assert [v for v in row["read"] if v] == pytest.approx([v for v in alone if v], rel=1e-8)

@@ -102,6 +102,8 @@ class PhaseMap:
         )
 
 
+FAR_ABOVE = 30.0
+
 LEAST_PRESSURE = 1e-6
 """Pa. A saturation pressure below this is of no use to anyone."""
 
@@ -117,12 +119,17 @@ def _below_the_trace(
     known = np.full(n, T if T is not None else P, dtype=float)
     feeds, fractions = np.broadcast_to(z, (n, z.size)), np.array(betas, float)
     start = wilson_point(eos, feeds, fractions, known, at_T)
+    # At such pressures the estimate errs little: what it puts far above them does not lie there.
+    low_ones = np.flatnonzero(start[:, -1] < np.log(FAR_ABOVE * P_MIN))
+    if low_ones.size == 0:
+        return []
+    feeds, fractions, start, n = feeds[low_ones], fractions[low_ones], start[low_ones], low_ones.size
     points = correct(eos, feeds, fractions, start, np.full(n, z.size if at_T else z.size + 1), 30, 0.7)
     out = []
     for i in range(n):
         low = points.converged[i] and points.volume[i] > 0.5 and np.exp(points.u[i, -1]) <= P_MIN
         if low and np.exp(points.u[i, -1]) > LEAST_PRESSURE:
-            out.append(_Node(points.u[i], float(points.volume[i]), 1.0).point(z, float(betas[i])))
+            out.append(_Node(points.u[i], float(points.volume[i]), 1.0).point(z, float(fractions[i])))
     return out
 
 

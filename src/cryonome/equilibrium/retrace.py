@@ -34,22 +34,51 @@ COLDEST = 480.0
 """Magnitude of ln K beyond which points are left out; :func:`correct` ends at 500."""
 
 
-def retraced(eos: Equation, z: Array, old: PhaseMap, watch: Watch = UNWATCHED, bare: bool = False) -> PhaseMap | None:
+def lines_near(
+    eos: Equation, z: Array, old: PhaseMap, T: float | None, P: float | None, watch: Watch = UNWATCHED
+) -> PhaseMap | None:
+    """Return the stretches of the bubble and dew lines of z (nc,) about T K, or about P Pa, moved from those of ``old``, as a bare
+    map; None where they do not lead there. Raises Cancelled."""
+    z = np.asarray(z, float) / np.sum(z)
+    if not _alike(eos, z, old):
+        return None
+    column, middle, reach = (-2, np.log(T), NEAR_T) if T is not None else (-1, np.log(P or np.nan), NEAR_P)
+    stretches: list[Line] = []
+    for line in old.lines:
+        if line.beta in (0.0, 1.0) and len(line.u) > 1:
+            keep = np.flatnonzero(np.abs(line.u[:, column] - middle) < reach)
+            for run in np.split(keep, np.flatnonzero(np.diff(keep) > 1) + 1):
+                if run.size > 2:
+                    stretches.append(replace(line, u=line.u[run], volume=line.volume[run], side=line.side[run]))
+    lines = _moved(eos, z, [_within(s) for s in stretches], watch) if stretches else None
+    if lines is None:
+        return None
+    parts = [part for line in lines for part in split_at_critical(line)]
+    stable = tuple(np.ones(len(p.u), dtype=bool) for p in parts)
+    return PhaseMap(eos, z, tuple(lines), tuple(parts), stable, old.critical_points, None, None, (), True)
+
+
+NEAR_T, NEAR_P = 0.2, 1.2
+"""How far, in ln T or ln P, lines are moved about where they are to be crossed."""
+
+
+def _alike(eos: Equation, z: Array, old: PhaseMap) -> bool:
+    """Tell whether lines of ``old`` may lead to those of z (nc,)."""
+    return not eos.batched and 1 < z.size == old.z.size and not ((z > 0.0) != (old.z > 0.0)).any()
+
+
+def retraced(eos: Equation, z: Array, old: PhaseMap, watch: Watch = UNWATCHED) -> PhaseMap | None:
     """Return the envelope of z (nc,) with the bubble and dew lines of ``old`` moved to it; None where they do not lead to it.
 
-    Where ``bare``, lines alone are returned, with the critical points of ``old`` for what is near them. The components must be those of ``old``, one by one. Raises Cancelled where ``watch`` says so.
+    The components must be those of ``old``, one by one. Raises Cancelled where ``watch`` says so.
     """
     z = np.asarray(z, float) / np.sum(z)
     outer = [_within(line) for line in old.lines if line.beta in (0.0, 1.0) and len(line.u) > 1]
-    if eos.batched or z.size != old.z.size or z.size == 1 or not outer or ((z > 0.0) != (old.z > 0.0)).any():
+    if not outer or not _alike(eos, z, old):
         return None
     lines = _moved(eos, z, outer, watch.part(0.0, 0.6))
     if lines is None:
         return None
-    if bare:
-        parts = [part for line in lines for part in split_at_critical(line)]
-        stable = tuple(np.ones(len(p.u), dtype=bool) for p in parts)
-        return PhaseMap(eos, z, tuple(lines), tuple(parts), stable, old.critical_points, None, None, (), True)
     new = completed(eos, z, lines, watch.part(0.6, 1.0))
     # Where a critical point or an extreme comes or goes the lines are of another kind, and there may be others.
     alike = len(new.critical_points) == len(old.critical_points)

@@ -31,7 +31,7 @@ from ..document.faults import PathParts, errors
 from ..document.read_fluid import ModelInput, inner_names, used_samples
 from ..equilibrium.phase_map import PhaseMap, phase_map, with_fractions
 from ..equilibrium.regions import Regions, regions
-from ..equilibrium.retrace import retraced, with_moved_fractions
+from ..equilibrium.retrace import lines_near, retraced, with_moved_fractions
 from ..equilibrium.spinodal import Spinodal, spinodal
 from ..equilibrium.volume_lines import VolumeLine, volume_lines
 from ..errors import DomainError
@@ -109,8 +109,8 @@ class Evaluator:
         return self._readings.get(key, compute)
 
 
-LINES = (-1.0,)
-"""In place of inner fractions: lines alone, kept to move others from."""
+LINES = -1.0
+"""Begins what stands in place of inner fractions where stretches of lines are kept to move others from."""
 
 FOLLOWED = 12
 """Fluids whose last envelope is kept to trace the next from."""
@@ -276,15 +276,16 @@ class Project:
         if known is not None:
             return known
         model = self.fluid(fluid)
-        old = self.evaluator.last_map(model, LINES) or self.evaluator.last_map(model)
+        at = (LINES, T or 0.0, P or 0.0)
+        old = self.evaluator.last_map(model, at) or self.evaluator.last_map(model)
         # Near a critical point all of the map is wanted.
         near = old is None or any(
             abs((T or 0.0) / c.T - 1.0) < 0.05 or abs((P or 0.0) / c.P - 1.0) < 0.15 for c in old.critical_points
         )
-        found = None if near or old is None else retraced(model.eos, model.z, old, watch, True)
+        found = None if near or old is None else lines_near(model.eos, model.z, old, T, P, watch)
         if found is None:
             return self.map(fluid, (), watch)
-        self.evaluator.keep_map(model, LINES, found)
+        self.evaluator.keep_map(model, at, found)
         return found
 
     def _moved_map(self, model: FluidModel, watch: Watch) -> PhaseMap | None:
