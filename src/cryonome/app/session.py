@@ -330,7 +330,12 @@ def _lumping(session: Session, results: Results) -> Iterator[tuple[str, Request]
 
 
 def _answers(session: Session, _results: Results) -> Iterator[tuple[str, Request]]:
-    """The kept questions, each with its answer."""
+    """The kept questions, each with its answer; what they ask follows from the document alone, so a moving pointer asks nothing anew."""
+    document = session.document
+    yield from session.evaluator.remembered((_asked, document), lambda: list(_asked(session)))
+
+
+def _asked(session: Session) -> Iterator[tuple[str, Request]]:
     document, project = session.document, session.project
     for i, study in enumerate(document.studies):
         content = project.content_of(study)

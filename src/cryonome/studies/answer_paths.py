@@ -11,6 +11,7 @@ from typing import Any
 
 from ..document.faults import did_you_mean
 from ..errors import DomainError
+from ..units.endings import ENDINGS
 
 _INDEX = re.compile(r"\[(\d+)\]\.?")
 
@@ -69,3 +70,9 @@ def _longest(names: Sequence[str], rest: str) -> tuple[str | None, str]:
         if rest == name or rest.startswith((f"{name}.", f"{name}[")):
             return name, rest[len(name) :].removeprefix(".")
     return None, rest
+
+
+def key_words(path: str) -> str:
+    """Return a path of an answer in words, without the unit of its key."""
+    plain = next((path[: -len(e)] for e in ENDINGS if path.endswith(e)), path)
+    return plain.removeprefix("phases.").replace("[0]", "").replace(".", " ").replace("_", " ")

@@ -18,7 +18,7 @@ from ..document.model import Cell
 from ..document.read_fluid import used_samples
 from ..document.reader import EMPTY
 from ..units import QuantityError, fits, split
-from ..units.endings import ENDINGS
+from .answer_paths import key_words
 from .conditions import CONDITIONS
 from .kinds.goal import GoalInput, GoalStudy
 from .kinds.sweep import SweepStudy, Variation
@@ -116,15 +116,15 @@ def is_number(cell: object) -> bool:
     return True
 
 
-def around(cell: Cell) -> tuple[Cell, Cell]:
-    """Return two values about a cell: 20 degrees of a temperature to both sides, half of anything else."""
+def around(cell: Cell, wide: float = 1.0) -> tuple[Cell, Cell]:
+    """Return two values about a cell: 20 degrees of a temperature to both sides, half of anything else; farther where ``wide``."""
     number, unit = split(cell) if isinstance(cell, str) else (float(cell or 0.0), "")
     if unit and fits(unit, "temperature"):
-        low, high = number - 20.0, number + 20.0
+        low, high = number - 20.0 * wide, number + 20.0 * wide
     elif number == 0.0:
         low, high = 0.0, 1.0
     else:
-        low, high = sorted((0.5 * number, 1.5 * number))
+        low, high = sorted((0.5 / wide * number, (1.0 + 0.5 * wide**3) * number))
     return (f"{low:.6g} {unit}", f"{high:.6g} {unit}") if unit else (low, high)
 
 
@@ -177,18 +177,12 @@ def goal_for(study: Study, path: str, target: Cell, document: Document, over: Pa
     parts = over or varied_condition(study, document)
     if parts is None:
         return None
-    low, high = around(get_at(document, parts))
+    low, high = around(get_at(document, parts), 2.0)
     name = free_name(document, f"{key_words(path)} of {study.name} made equal"[:60])
     return GoalStudy(
         name=name, kind="goal", of=study.name, vary=GoalInput(path=named_path(parts, document), between=(low, high)),
         read=path, target=target,
     )  # fmt: skip
-
-
-def key_words(path: str) -> str:
-    """Return a path of an answer in words, without the unit of its key."""
-    plain = next((path[: -len(e)] for e in ENDINGS if path.endswith(e)), path)
-    return plain.removeprefix("phases.").replace("[0]", "").replace(".", " ").replace("_", " ")
 
 
 def numbers_in(answer: Mapping[str, Any], most: int = 3000) -> list[tuple[str, float]]:

@@ -17,8 +17,7 @@ from ..document.model import Cell
 from ..errors import DomainError
 from ..units import QuantityError, fits, parse
 from ..units.endings import SPELLED, kind_of_key
-from .answer_paths import value_at
-from .asking import key_words
+from .answer_paths import key_words, value_at
 from .columns import PHASES
 from .property_choice import described
 

@@ -5,7 +5,8 @@ from __future__ import annotations
 from collections.abc import Callable
 from typing import Any
 
-from ...studies.asking import key_words, numbers_in
+from ...studies.answer_paths import key_words
+from ...studies.asking import numbers_in
 from ...studies.property_choice import described
 from ...studies.sentences import Units
 from ...studies.table_blocks import of_key

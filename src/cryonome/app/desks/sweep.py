@@ -23,7 +23,8 @@ from ...document import Study
 from ...document.edits import set_at, set_each, study_path
 from ...document.faults import PathParts, errors, format_path
 from ...errors import DomainError
-from ...studies.asking import goal_for, input_words, key_words, sweep_over, varied_condition
+from ...studies.answer_paths import key_words
+from ...studies.asking import goal_for, input_words, sweep_over, varied_condition
 from ...studies.kinds.goal import Asked as AskedGoal
 from ...studies.kinds.goal import GoalCurve, GoalStudy
 from ...studies.kinds.sweep import Asked as AskedSweep

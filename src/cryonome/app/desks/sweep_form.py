@@ -13,7 +13,8 @@ from ...document import Document, Study
 from ...document.edits import get_at
 from ...document.faults import PathParts
 from ...document.reader import Reader, plain_cell
-from ...studies.asking import around, input_words, inputs_of, is_number, key_words, named_path, numbers_in
+from ...studies.answer_paths import key_words
+from ...studies.asking import around, input_words, inputs_of, is_number, named_path, numbers_in
 from ...studies.kinds.goal import GoalStudy
 from ...studies.kinds.sweep import Asked, SweepStudy, Variation
 from ...studies.varying import read_path

@@ -18,7 +18,7 @@ from ...remarks import Measure
 from ...units import QuantityError, format_number
 from ...units.endings import kind_of_key, parse_as
 from ...watch import Watch
-from ..answer_paths import number_at
+from ..answer_paths import key_words, number_at
 from ..context import Answer, Common, Context
 from ..sentences import Units
 from ..state_batches import StateBatch, batch_of
@@ -225,7 +225,7 @@ def _out_of_reach(asked: Asked, units: Units, read: np.ndarray) -> str:
         return units.text(Measure(value * factor, kind, None))
 
     return (
-        f"{asked.read} of {told(asked.target)} is out of reach: between the ends it runs from {told(float(np.nanmin(read)))} "
+        f"{key_words(asked.read)} of {told(asked.target)} is out of reach: between the ends it runs from {told(float(np.nanmin(read)))} "
         f"to {told(float(np.nanmax(read)))}"
     )
 
