@@ -125,8 +125,40 @@ def state_models(w: MainWindow) -> None:
     w.desks["state"].show_page("models")
 
 
+def table(w: MainWindow) -> None:
+    """Show the density of Selden gas over its pipeline."""
+    w.open_study("Selden pipeline")
+
+
+def table_surface(w: MainWindow) -> None:
+    table(w)
+    settle(w)
+    w.desks["table"].show_page("surface")
+
+
+def table_contours(w: MainWindow) -> None:
+    table(w)
+    settle(w)
+    w.desks["table"].wide_chip.setChecked(True)
+    w.desks["table"].show_page("contours")
+
+
+def table_formula(w: MainWindow) -> None:
+    table(w)
+    settle(w)
+    w.desks["table"].show_page("formula")
+
+
+def sweep(w: MainWindow) -> None:
+    w.open_study("separator pressures")
+
+
+def goal(w: MainWindow) -> None:
+    w.open_study("half vapour by mole")
+
+
 def question(w: MainWindow) -> None:
-    w.open_study("condensate properties")
+    w.open_study("reservoir saturation")
     w.show_desk("question")
 
 
@@ -181,6 +213,8 @@ SCREENS: dict[str, tuple[Callable[[MainWindow], None], Theme]] = {
     "correlations": (correlations, LIGHT), "fluid": (fluid, LIGHT), "model": (model, LIGHT), "model-dark": (model, DARK),
     "isotherms": (isotherms, LIGHT), "isotherms-dark": (isotherms, DARK), "map": (phase_map, LIGHT), "map-dark": (phase_map, DARK),
     "diagrams": (diagrams, LIGHT), "diagrams-dark": (diagrams_ts, DARK),
+    "table": (table, LIGHT), "table-surface": (table_surface, DARK), "table-contours": (table_contours, LIGHT),
+    "table-formula": (table_formula, LIGHT), "sweep": (sweep, LIGHT), "goal": (goal, DARK),
     "state": (state, LIGHT), "state-dark": (state, DARK), "state-models": (state_models, LIGHT),
     "map-water": (map_wet, LIGHT), "map-water-dark": (map_wet, DARK),
     "import": (importing, LIGHT), "question": (question, LIGHT), "palette": (palette, LIGHT), "palette-dark": (palette, DARK),

@@ -148,3 +148,41 @@ def test_a_state_beside_pasted_values(window):
     assert desk.reference.rows.rows() == 5
     desk.reference.paste("[vapour]\nbenzene\t3\nC1\t97\n")
     assert "no such component" in desk.reference.told.text()
+
+
+def test_a_field_and_a_measured_number_offer_to_be_varied(window):
+    window.live.select_fluid("Varnholt recombined")
+    window.live.select_study("first separator")
+    window.show_desk("state")
+    window.live.come_to_rest()
+    fields = window.desks["state"].fields
+    offered = {k: [a.text() for a in f.context_menu().actions()] for k, f in fields.items()}
+    assert [k for k, texts in offered.items() if "Vary this" in texts] == ["temperature", "pressure"]
+    window.show_desk("lab")
+    window.live.come_to_rest()
+    density = window.desks["lab"].bulk.density
+    next(a for a in density.context_menu().actions() if a.text() == "Vary this").trigger()
+    window.live.come_to_rest()
+    study = window.live.current_study()
+    assert (study.of, study.vary.path) == ("first separator", "samples[Varnholt crude].bulk.density")
+    assert sum(r["ok"] for r in window.live.answer(study.name).value["rows"]) > 5
+
+
+def test_a_watched_workbook_is_answered_whenever_it_is_saved(window, qtbot, tmp_path):
+    path = tmp_path / "line.csv"
+    head = "[states_Selden gas]\ntemperature (degC),pressure (bar)\n"
+    path.write_text(head + "20,80\n")
+    said = []
+    window.books.said.connect(said.append)
+    window.books.add(path)
+    qtbot.waitUntil(lambda: len(said) == 1, timeout=20_000)
+    results = tmp_path / "line results.csv"
+    assert results.read_text().count("\n20.0,80.0,1.0") == 1
+    path.write_text(head + "20,80\n4,120\nhot,90\n")
+    qtbot.waitUntil(lambda: len(said) == 2, timeout=20_000)
+    assert "3 states answered in line results.csv, 1 without an answer; A5: 'hot'" in said[1]
+    assert "\n4.0,120.0,1.0" in results.read_text()
+    window.watch_none()
+    path.write_text(head + "30,80\n")
+    qtbot.wait(1000)
+    assert len(said) == 2

@@ -17,6 +17,7 @@ from PySide6.QtWidgets import (
     QWidget,
 )
 
+from ..document.faults import PathParts
 from ..units import KINDS, QuantityError, fits, format_number, from_si, label, normal_unit, parse, split
 
 
@@ -31,13 +32,15 @@ def repolish(widget: QWidget, name: str, value: bool) -> None:
 class QuantityField:
     """One row of a form in a grid layout: label, entry, unit, remark.
 
-    ``commit`` takes the text to store: with the field's unit added where a bare number was typed.
+    ``commit`` takes the text to store: with the field's unit added where a bare number was typed. ``input_path`` tells the path in the
+    document of what it shows, None where there is nothing to vary.
     """
 
     def __init__(self, layout: QGridLayout, row: int, title: str, kind: str, commit: Callable[[str], None]) -> None:
         self.kind, self._commit = kind, commit
         self.unit = ""
         self.on_unit: Callable[[str], None] | None = None
+        self.input_path: Callable[[], PathParts | None] | None = None
         self.title = QLabel(title)
         self.title.setObjectName("mute")
         self.entry = QLineEdit()
@@ -56,6 +59,8 @@ class QuantityField:
         layout.addWidget(self.unit_button, row, 2, Qt.AlignmentFlag.AlignLeft)
         layout.addWidget(self.remark, row, 3)
         self.entry.editingFinished.connect(self._finished)
+        self.entry.setContextMenuPolicy(Qt.ContextMenuPolicy.CustomContextMenu)
+        self.entry.customContextMenuRequested.connect(lambda at: self.context_menu().exec(self.entry.mapToGlobal(at)))
         self.unit_button.clicked.connect(self._choose_unit)
         self._shown = ""
 
@@ -76,6 +81,16 @@ class QuantityField:
                 pass
         self._shown = self.entry.text().strip()
         self._commit(text)
+
+    def context_menu(self) -> QMenu:
+        """Return the entry's own menu, and "Vary this" where the field shows an input that is there."""
+        menu = self.entry.createStandardContextMenu()
+        path = self.input_path() if self.input_path is not None else None
+        vary = getattr(self.entry.window(), "vary_input", None)
+        if path is not None and vary is not None:
+            menu.addSeparator()
+            menu.addAction("Vary this", lambda: vary(path))
+        return menu
 
     def _choose_unit(self) -> None:
         if self.kind not in KINDS:

@@ -29,7 +29,7 @@ from ..studies.map_lines import drawn
 from ..studies.sentences import Units
 from ..studies.solving import solve_study
 from ..studies.states import full_states, margins
-from ..studies.tabulate import Axis, PropertyTable, choices_at, fitted, table_of, thinned
+from ..studies.tabulate import Axis, PropertyTable, choices_at, formula_of, table_of, thinned
 from ..watch import Watch
 from .results import Request, Results
 
@@ -272,8 +272,14 @@ def _table(session: Session, results: Results) -> Iterator[tuple[str, Request]]:
         yield "table first", Request((*key, "first"), lambda watch: tabulated(watch, first), pause=BREATH)
     yield "table", Request(key, tabulated, pause=2 * BREATH)
     if asked.compact and there:
-        table = whole.value
-        yield "formula", Request((*key, asked.compact), lambda watch: fitted(table, asked.compact, watch))
+        wanted = asked.compact
+        yield (
+            "formula",
+            Request(
+                (*key, wanted),
+                lambda watch: formula_of(project, fluid, asked.axes, asked.held, asked.columns, wanted, watch),
+            ),
+        )
     middle = tuple((k, (values[len(values) // 2],)) for k, values in asked.axes)
     yield "choices", Request(
         ("choices", project.fluid_key(fluid), middle, tuple(asked.held.items())),

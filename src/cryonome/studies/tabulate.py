@@ -101,8 +101,24 @@ def table_of(
     watch: Watch = UNWATCHED,
 ) -> PropertyTable:  # fmt: skip
     """Return a table of a fluid of the project, remembered by its content."""
-    key = ("table", project.fluid_key(fluid), tuple(axes), tuple(held.items()), tuple(c.key for c in columns))
+    key = _content(project, fluid, axes, held, columns)
     return project.evaluator.cache.get(key, lambda: tabulate(project.fluid(fluid), axes, held, columns, watch))
+
+
+def _content(
+    project: Project, fluid: Fluid, axes: Sequence[Axis], held: Mapping[str, Given], columns: Sequence[Column]
+) -> tuple[object, ...]:
+    return ("table", project.fluid_key(fluid), tuple(axes), tuple(held.items()), tuple(c.key for c in columns))
+
+
+def formula_of(
+    project: Project, fluid: Fluid, axes: Sequence[Axis], held: Mapping[str, Given], columns: Sequence[Column], key: str,
+    watch: Watch = UNWATCHED,
+) -> Fitted:  # fmt: skip
+    """Return the formula of a property of a table of the project, remembered by its content. Raises DomainError, Cancelled."""
+    table = table_of(project, fluid, axes, held, columns, watch.part(0.0, 0.7))
+    whole = ("formula", key, _content(project, fluid, axes, held, columns))
+    return project.evaluator.cache.get(whole, lambda: fitted(table, key, watch.part(0.7, 1.0)))
 
 
 def thinned(axes: Sequence[Axis], most: int) -> tuple[Axis, ...]:

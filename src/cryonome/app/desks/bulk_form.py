@@ -2,12 +2,16 @@
 
 from __future__ import annotations
 
+from functools import partial
+
 from PySide6.QtWidgets import QGridLayout, QLineEdit, QVBoxLayout, QWidget
 
 from ...characterization import CharacterizedSample
 from ...characterization.methods import CARBON
 from ...characterization.viscosity import within_method
 from ...document import Fault, Sample
+from ...document.edits import sample_path
+from ...document.faults import PathParts
 from ...document.sample_points import temperature_unit
 from ...units import SETS, QuantityError, from_si, label, normal_unit, split
 from ..fields import QuantityField, capital, repolish, section
@@ -114,6 +118,8 @@ class BulkForm(QWidget):
         self.density = QuantityField(form, 0, "Density", "density", lambda t: self._store("density", t))
         self.molar_mass = QuantityField(form, 1, "Molar mass", "molar_mass", lambda t: self._store("molar_mass", t))
         self.watson = QuantityField(form, 2, "Watson K", "", lambda t: self._store("watson_k", t))
+        for field, key in ((self.density, "density"), (self.molar_mass, "molar_mass"), (self.watson, "watson_k")):
+            field.input_path = partial(self._input_path, key)
         self.viscosity = [ViscosityRow(form, 3 + i, i, live) for i in range(2)]
         # What the report of a carbon-number analysis gives beside the reservoir fluid's own numbers.
         self.plus_mass = QuantityField(form, 5, "Plus: molar mass", "molar_mass", lambda t: self._plus("molar_mass", t))
@@ -127,6 +133,13 @@ class BulkForm(QWidget):
         layout.setSpacing(4)
         layout.addLayout(form)
         layout.addWidget(self.fault)
+
+    def _input_path(self, key: str) -> PathParts | None:
+        """Return where a number of the whole sample stands in the document, None where none was measured."""
+        sample = self._live.current_sample()
+        if sample is None or getattr(sample.bulk, key) in (None, ""):
+            return None
+        return (*sample_path(self._live.document, sample.name), "bulk", key)
 
     def _store(self, key: str, text: str) -> None:
         self._live.set_sample(f"Change the {key.replace('_', ' ')}", ("bulk", key), text or None)

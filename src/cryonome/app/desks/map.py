@@ -37,11 +37,11 @@ SETTLE = 40
 
 LAYERS = {
     "envelope": "Envelope",
-    "quality_lines": "Quality lines",
+    "quality_lines": "Quality",
     "by_volume": "by volume",
     "regions": "Regions",
     "spinodal": "Spinodal",
-    "pins": "Kept states",
+    "pins": "Kept",
     "logarithmic": "log P",
 }
 """What can be switched on the map, by its key in the document's display."""

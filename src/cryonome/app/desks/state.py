@@ -43,8 +43,8 @@ Answer = dict[str, Any]
 
 PAGES = {
     "properties": "Properties",
-    "composition": "Compositions and K",
-    "models": "By several equations",
+    "composition": "Composition, K",
+    "models": "By equation",
     "reference": "Compared",
 }
 
@@ -109,6 +109,7 @@ class StateDesk(Desk):
         for row, (key, condition) in enumerate(CONDITIONS.items()):
             field = QuantityField(form, row, title(condition.title), condition.kind, partial(self._store, key))
             field.entry.setFixedWidth(94)
+            field.input_path = partial(self._input_path, key)
             hold = QToolButton()
             hold.setObjectName("chip")
             hold.setText("hold")
@@ -138,6 +139,7 @@ class StateDesk(Desk):
         self.search.setAccessibleName("Search properties")
         self.search.setPlaceholderText("search a property, for example heat")
         self.search.setClearButtonEnabled(True)
+        self.search.setMinimumWidth(150)
         self.search.textChanged.connect(lambda _t: self._show_table())
         self.table = TextRows([("property", "")])
         self.grid = GridView(self.table)
@@ -245,6 +247,13 @@ class StateDesk(Desk):
 
     def _edit_paths(self, cells: dict[PathParts, object], text: str) -> None:
         self._edit({str(path[0]): value for path, value in cells.items()}, text)
+
+    def _input_path(self, key: str) -> PathParts | None:
+        """Return where a condition stands in the document, None where it is not held."""
+        study = self.study()
+        if study is None or getattr(study, key) in EMPTY:
+            return None
+        return (*study_path(self._live.document, study.name), key)
 
     def held(self) -> list[str]:
         """Return the conditions held, the one held longest first."""
@@ -449,7 +458,7 @@ register(
             "The bars are the phases' shares by mole, mass and volume.",
             "A rate of any kind gives the flows of the whole and of every phase.",
             "Search finds properties by name or meaning; resting on a row tells what it is.",
-            "By several equations: the same conditions by other equations, all else of the fluid as it is.",
+            "By equation: the same conditions by other equations, all else of the fluid as it is.",
             "The state is a question of the project: it is kept, undone and solved like any other.",
         ),
     )

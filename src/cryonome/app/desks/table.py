@@ -143,6 +143,9 @@ class TableDesk(Desk):
         heading.addSpacing(4)
         heading.addWidget(self.subtitle, 0, Qt.AlignmentFlag.AlignBottom)
         heading.addStretch(1)
+        heading.addWidget(self.search, 2)
+        for part in (self.along, self.heat_chip, self.wide_chip):
+            heading.addWidget(part)
         buttons = QHBoxLayout()
         for part in (self.choose_button, self.remove_button, self.formula_chip):
             buttons.addWidget(part)
@@ -163,10 +166,6 @@ class TableDesk(Desk):
         for chip in self.views.values():
             chips.addWidget(chip)
         chips.addStretch(1)
-        chips.addWidget(self.search, 2)
-        chips.addWidget(self.along)
-        chips.addWidget(self.heat_chip)
-        chips.addWidget(self.wide_chip)
         right = QVBoxLayout()
         right.setSpacing(8)
         right.addLayout(chips)

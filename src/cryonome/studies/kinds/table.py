@@ -15,6 +15,7 @@ from ...document import Document, Reader
 from ...document.kinds import StudyKind, register
 from ...document.model import Cell
 from ...document.reader import EMPTY
+from ...errors import DomainError
 from ...units import format_number
 from ..columns import Column, column_of
 from ..compact import Compact
@@ -22,7 +23,7 @@ from ..conditions import CONDITIONS, Conditioned, Given, read_condition
 from ..context import Answer, Common, Context
 from ..ranges import Range, read_range
 from ..sentences import Units
-from ..tabulate import table_of
+from ..tabulate import formula_of, table_of
 from .flash import reference_remark
 
 Array = NDArray[np.float64]
@@ -165,7 +166,10 @@ def solve(asked: Asked, context: Context) -> Answer:
         "notes": [*table.failed, *context.notes(*model.remarks, reference_remark(model)), *(t for t in table.told.values() if t)],
     }  # fmt: skip
     if asked.compact:
-        answer["compact"] = _compact_answer(table.fit(asked.compact, context.watch))
+        found = formula_of(context.project, fluid, asked.axes, asked.held, asked.columns, asked.compact, context.watch)
+        if found.compact is None:
+            raise DomainError(found.refused)
+        answer["compact"] = _compact_answer(found.compact)
     return answer
 
 
