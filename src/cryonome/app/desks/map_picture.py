@@ -155,6 +155,12 @@ class Pinned:
     P: float
 
 
+HEADROOM = 1.7
+"""How far above the critical points a map that does not close is shown."""
+LEAST_HEIGHT = 3e7
+"""Pa. Up to where such a map is shown at least."""
+
+
 def fit(plot: Plot, frame: Frame, whole: PhaseMap, pinned: Sequence[Pinned] = ()) -> None:
     """Show the envelope where engineers look: from -60 degC, and from zero pressure."""
     parts = [p for p in whole.parts if p.beta in (0.0, 1.0) and len(p.u)]
@@ -163,6 +169,9 @@ def fit(plot: Plot, frame: Frame, whole: PhaseMap, pinned: Sequence[Pinned] = ()
     T = np.concatenate([p.T for p in parts])
     P = np.concatenate([p.P for p in parts])
     tops = [P.max(), *(p.P for p in pinned)]
+    if whole.cricondenbar is None and whole.critical_points:
+        # A line without a top would press the rest flat.
+        tops[0] = min(tops[0], max(HEADROOM * max(c.P for c in whole.critical_points), LEAST_HEIGHT))
     cold = T.min() if T.max() < 300.0 else max(T.min(), 213.15)
     if not (cold <= T).any():
         cold = T.min()

@@ -23,29 +23,26 @@ from ...document import Study
 from ...document.edits import set_at, set_each, study_path
 from ...document.faults import PathParts, errors, format_path
 from ...errors import DomainError
-from ...studies.answer_paths import key_words
 from ...studies.asking import goal_for, input_words, sweep_over, varied_condition
 from ...studies.kinds.goal import Asked as AskedGoal
 from ...studies.kinds.goal import GoalCurve, GoalStudy
 from ...studies.kinds.sweep import Asked as AskedSweep
 from ...studies.kinds.sweep import SweepStudy
-from ...studies.table_blocks import of_key, sweep_block
+from ...studies.table_blocks import sweep_block
 from ...studies.table_files import write_answer
-from ...units import format_number, from_si, label
+from ...units import format_number, label
 from ..fields import capital, elided, section
 from ..grid import GridView
-from ..heat import heat
 from ..live import Live
-from ..plot import Plot, pen
+from ..plot import Plot
 from ..plot import Table as PlotTable
 from ..text_rows import TextRows
 from .desk import Action, Desk, DeskEntry, register
-from .map_picture import Labels
 from .reference_page import ReferencePage
 from .result_choice import ResultModel
 from .sweep_form import GoalForm, SweepForm
+from .sweep_pictures import draw_goal, draw_sweep
 from .table_models import ChosenModel
-from .table_views import FAMILY, spread
 
 MOST_PLOTS = 4
 """Results that are drawn one below the other, each with its own axis."""
@@ -374,92 +371,25 @@ class SweepDesk(Desk):
         return x, read, scales[0].unit
 
     def _draw_sweep(self) -> None:
-        found, study = self._rows(), self.study()
-        answer = self._answer()
+        found, answer = self._rows(), self._answer()
         count = 0 if found is None or answer is None else min(found[1].shape[1], MOST_PLOTS)
         for i, plot in enumerate(self.plots):
             plot.setVisible(i < max(count, 1))
-        if found is None or answer is None or study is None:
-            return
-        x, read, unit = found
-        units = self._live.units().of_states()
-        words = key_words(answer["varied"][0].rpartition(".")[2])
-        for i in range(count):
-            shown = of_key(answer["paths"][i], units)
-            values = read[:, i] * shown.factor
-            y = np.asarray(from_si(values, shown.unit, shown.kind) if shown.kind else read[:, i])  # type: ignore[arg-type]
-            title = f"{words}, {label(unit)}" if unit else words
-            name, told = shown.head
-            self._curves(
-                self.plots[i],
-                x,
-                y,
-                capital_words(title) if i == count - 1 else "",
-                capital_words(f"{name}, {told}" if told else name),
-            )
-
-    def _curves(self, plot: Plot, x: np.ndarray, y: np.ndarray, title: str, name: str) -> None:
-        plot.set_titles(title, name)
-        plot.fit_x(*spread(x[:, 0]))
-        plot.fit_y(*spread(y), padding=0.08)
-        plot.begin("sweep")
-        labels = Labels(plot)
-        families = (
-            [np.arange(len(x))] if x.shape[1] == 1 else [np.flatnonzero(x[:, 1] == v) for v in np.unique(x[:, 1])]
-        )
-        step = max(1, -(-len(families) // FAMILY))
-        for number, rows in enumerate(families[::step]):
-            colour = heat(self.theme, 0.35 + 0.65 * (number + 1) / len(families[::step]), 1.0)
-            good = np.isfinite(y[rows])
-            order = rows[good][np.argsort(x[rows][good][:, 0], kind="stable")]
-            plot.line(f"{number}", x[order, 0], y[order], pen(colour, 1.8))
-            if order.size <= 60:
-                plot.dots(f"{number}", x[order, 0], y[order], pen(colour, 1.2), "o", 4.5, colour)
-            bad = rows[~good]
-            if bad.size:
-                # Failed points stand at the foot, so that they are seen.
-                foot = np.full(bad.size, plot.box.viewRange()[1][0])
-                plot.dots(f"bad {number}", x[bad, 0], foot, pen(self.theme.fault, 1.4), "x", 8.0, self.theme.fault)
-            if x.shape[1] > 1 and order.size:
-                labels.on_line(f"{number}", f"{x[rows[0], 1]:.5g}", x[order, 0], y[order], colour.name(), 0.85)
-        plot.end()
+        if found is not None and answer is not None:
+            draw_sweep(self.plots[:count], self.theme, answer, found, self._live.units().of_states())
 
     def _draw_goal(self) -> None:
-        study, plot = self.study(), self.plots[0]
+        study, plot, shown = self.study(), self.plots[0], self._live.results["goal curve"]
         for other in self.plots[1:]:
             other.setVisible(False)
         plot.setVisible(True)
-        found = self._live.results["goal curve"].value
+        plot.set_faint(shown.old)
         asked = self._live.asked(study) if study is not None else None
-        if not isinstance(found, GoalCurve) or not isinstance(asked, AskedGoal) or not isinstance(study, GoalStudy):
+        if isinstance(shown.value, GoalCurve) and isinstance(asked, AskedGoal):
+            draw_goal(plot, self.theme, asked, shown.value, self._answer(), self._live.units().of_states())
+        else:
             plot.begin("sweep")
             plot.end()
-            return
-        units = self._live.units().of_states()
-        shown = of_key(asked.read, units)
-
-        def scaled(v: Any) -> Any:
-            return from_si(np.asarray(v) * shown.factor, shown.unit, shown.kind) if shown.kind else v  # type: ignore[arg-type]
-
-        y, target = np.asarray(scaled(found.read)), float(np.asarray(scaled(asked.target)))
-        name, told = shown.head
-        words = key_words(str(asked.input.path[-1]))
-        plot.set_titles(
-            capital_words(f"{words}, {label(found.unit)}" if found.unit else words),
-            capital_words(f"{name}, {told}" if told else name),
-        )
-        plot.fit_x(*spread(found.values))
-        plot.fit_y(*spread(np.append(y, target)), padding=0.1)
-        plot.set_faint(self._live.results["goal curve"].old)
-        plot.begin("sweep")
-        good = np.isfinite(y)
-        plot.line("0", found.values[good], y[good], pen(self.theme.accent, 1.8))
-        plot.level("target", target, pen(self.theme.good, 1.4, Qt.PenStyle.DashLine))
-        answer = self._answer()
-        if answer is not None:
-            at = [asked.input.scale.number(v) for v in (answer["value"], *answer["others"])]
-            plot.dots("found", at, [target] * len(at), pen(self.theme.ink, 1.6), "o", 10.0, self.theme.surface)
-        plot.end()
 
     def _data(self) -> list[PlotTable]:
         answer = self._answer()
@@ -502,11 +432,6 @@ class SweepDesk(Desk):
             Action(menu, "Set a goal for the state chosen", self.begin_goal, "Ctrl+Alt+Shift+E"),
             Action(menu, "Export the sweep…", self.export, "Ctrl+Alt+Shift+X"),
         ]
-
-
-def capital_words(text: str) -> str:
-    """Return words with a capital letter."""
-    return text[:1].upper() + text[1:]
 
 
 def _line(live: Live) -> str:

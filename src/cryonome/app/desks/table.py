@@ -144,8 +144,8 @@ class TableDesk(Desk):
         heading.addWidget(self.subtitle, 0, Qt.AlignmentFlag.AlignBottom)
         heading.addStretch(1)
         heading.addWidget(self.search, 2)
-        for part in (self.along, self.heat_chip, self.wide_chip):
-            heading.addWidget(part)
+        for choice in (self.along, self.heat_chip, self.wide_chip):
+            heading.addWidget(choice)
         buttons = QHBoxLayout()
         for part in (self.choose_button, self.remove_button, self.formula_chip):
             buttons.addWidget(part)
