@@ -208,3 +208,11 @@ def test_saturation_points_of_a_sweep_are_those_of_fresh_projects():
             ]
             assert [v is None for v in alone] == [v is None for v in row["read"]]
             assert [v for v in row["read"] if v] == pytest.approx([v for v in alone if v], rel=1e-8)
+
+
+def test_goals_that_vary_the_same_input_tell_of_each_other():
+    first = goal("studies[flash].pressure", ["2 bar", "60 bar"], "vapour_fraction", 0.8)
+    second = {**first, "name": "second", "target": 0.82}
+    found = answers(document(first, second))
+    assert any("'second' varies the same input" in note for note in found[first["name"]]["notes"])
+    assert found["second"]["value"] != found[first["name"]]["value"]

@@ -230,7 +230,11 @@ class Project:
             order = tuple(
                 tuple(p.name for p in group) for group in (document.samples, document.fluids, document.studies)
             )
-            return order, asked.model_dump_json(), None if hasattr(asked, "of") else self.content_of(asked)
+            # Goals tell of others that vary the same input.
+            rivals = tuple(
+                (s.name, str(getattr(s, "vary", ""))) for s in document.studies if s.kind == study.kind == "goal"
+            )
+            return order, rivals, asked.model_dump_json(), None if hasattr(asked, "of") else self.content_of(asked)
         sample = document.sample(getattr(study, "sample", ""))
         if sample is not None:
             return self.sample_key(sample)

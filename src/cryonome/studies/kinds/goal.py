@@ -66,7 +66,8 @@ class GoalAnswer(Common):
 
 @dataclass(frozen=True)
 class Asked:
-    """The study asked, the input (its values the two ends), the path to read and its target in the answer's unit."""
+    """The study asked, the input (its values the two ends), the path to read and its target in the answer's unit; ``rivals`` are other
+    goals that vary the same input."""
 
     of: str
     input: Input
@@ -74,6 +75,7 @@ class Asked:
     read: str
     target: float
     batch: StateBatch | None = None
+    rivals: tuple[str, ...] = ()
 
 
 def read(study: GoalStudy, document: Document, reader: Reader) -> Asked | None:
@@ -98,7 +100,14 @@ def read(study: GoalStudy, document: Document, reader: Reader) -> Asked | None:
         return None
     given = Input(path, found[0], tuple(found[1]))
     batch = batch_of(subject, [path], [found[0]], [found[1]], [study.read], document)
-    return Asked(study.of, given, study.vary.path, study.read, target, batch)
+    rivals = tuple(
+        other.name
+        for other in document.studies
+        if isinstance(other, GoalStudy)
+        and other.name != study.name
+        and read_path(other.vary.path, document, Reader()) == path
+    )
+    return Asked(study.of, given, study.vary.path, study.read, target, batch, rivals)
 
 
 def solve(asked: Asked, context: Context) -> Answer:
@@ -118,6 +127,9 @@ def solve(asked: Asked, context: Context) -> Answer:
     notes = [f"{failed} of {read.size} values looked at have no answer"] if failed else []
     if len(good) > 1:
         notes.append(f"{len(good)} values reach the target; the lowest is told, the others beside it")
+    if asked.rivals:
+        told = ", ".join(f"'{name}'" for name in asked.rivals)
+        notes.append(f"{told} varies the same input; the value of one goal only can be taken into the project")
     scale = asked.input.scale
     return {
         "varied": asked.named, "path": asked.read, "value": scale.si(value), "reached": probe(value), "others": [scale.si(v) for v in good[1:]],
