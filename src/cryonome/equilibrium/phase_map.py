@@ -103,6 +103,8 @@ class PhaseMap:
 
 
 FAR_ABOVE = 30.0
+OFFSETS = np.array([0.0, -1.0, -2.0, 1.0, -3.0, -4.5, -6.0, -8.0, -10.0])
+"""In ln P, where a point at the lowest pressures is looked for about its estimate."""
 
 LEAST_PRESSURE = 1e-6
 """Pa. A saturation pressure below this is of no use to anyone."""
@@ -123,13 +125,21 @@ def _below_the_trace(
     low_ones = np.flatnonzero(start[:, -1] < np.log(FAR_ABOVE * P_MIN))
     if low_ones.size == 0:
         return []
-    feeds, fractions, start, n = feeds[low_ones], fractions[low_ones], start[low_ones], low_ones.size
-    points = correct(eos, feeds, fractions, start, np.full(n, z.size if at_T else z.size + 1), 30, 0.7)
+    # Both phases are stable within a narrow range about the point alone: of heavy components the estimate may lie outside it.
+    column = -1 if at_T else -2
+    tries = np.repeat(start[low_ones], OFFSETS.size, axis=0)
+    tries[:, column] += np.tile(OFFSETS if at_T else 0.012 * OFFSETS, low_ones.size)
+    own = np.repeat(fractions[low_ones], OFFSETS.size)
+    spec = np.full(own.size, z.size if at_T else z.size + 1)
+    points = correct(eos, np.broadcast_to(z, (own.size, z.size)), own, tries, spec, 30, 0.7)
+    good = points.converged & (points.volume > 0.5) & (points.u[:, -1] <= np.log(P_MIN))
+    good &= points.u[:, -1] > np.log(LEAST_PRESSURE)
     out = []
-    for i in range(n):
-        low = points.converged[i] and points.volume[i] > 0.5 and np.exp(points.u[i, -1]) <= P_MIN
-        if low and np.exp(points.u[i, -1]) > LEAST_PRESSURE:
-            out.append(_Node(points.u[i], float(points.volume[i]), 1.0).point(z, float(fractions[i])))
+    for beta in dict.fromkeys(own.tolist()):
+        rows = np.flatnonzero(good & (own == beta))
+        if rows.size:
+            i = int(rows[0])
+            out.append(_Node(points.u[i], float(points.volume[i]), 1.0).point(z, beta))
     return out
 
 

@@ -22,7 +22,7 @@ from .answer_paths import key_words
 from .conditions import CONDITIONS
 from .kinds.goal import GoalInput, GoalStudy
 from .kinds.sweep import SweepStudy, Variation
-from .varying import NOT_VARIED
+from .varying import NOT_VARIED, item_names
 
 USUAL = {
     "flash": "density_kg_m3", "saturation": "points[0].pressure_Pa", "characterization": "bulk.density_kg_m3",
@@ -43,7 +43,7 @@ def named_path(parts: PathParts, document: Document) -> str:
     for part in parts:
         if isinstance(part, int):
             items = thing
-            names = [str(getattr(item, "name", "") or "") for item in items]
+            names = item_names(items)
             name = names[part]
             plain = name and names.count(name) == 1 and not any(c in name for c in "[].") and not name.isdecimal()
             text += f"[{name if plain else part}]"

@@ -65,9 +65,9 @@ def read_path(text: str, document: Document, reader: Reader) -> PathParts | None
         elif isinstance(thing, dict) and part in thing:
             thing = thing[part]
             out.append(part)
-        elif isinstance(thing, (tuple, list)) and isinstance(part, str) and part in _names(thing):
-            out.append(_names(thing).index(part))
-            thing = thing[_names(thing).index(part)]
+        elif isinstance(thing, (tuple, list)) and isinstance(part, str) and part in item_names(thing):
+            out.append(item_names(thing).index(part))
+            thing = thing[item_names(thing).index(part)]
         elif isinstance(thing, (tuple, list)) and isinstance(part, int):
             if part >= len(thing):
                 reader.fault(f"{format_path(tuple(out))} has {len(thing)} items, counted from 0; there is no [{part}]")
@@ -75,7 +75,9 @@ def read_path(text: str, document: Document, reader: Reader) -> PathParts | None
             thing = thing[part]
             out.append(part)
         else:
-            near = did_you_mean(str(part), _names(thing)) if isinstance(thing, (tuple, list)) else ""
+            near = (
+                did_you_mean(str(part), [n for n in item_names(thing) if n]) if isinstance(thing, (tuple, list)) else ""
+            )
             reader.fault(f"'{text}' does not exist: there is no '{part}' in {format_path(tuple(out))}{near}")
             return None
     if isinstance(thing, (BaseModel, dict, tuple, list)) or (out[-1:] and out[-1] in NOT_VARIED):
@@ -90,9 +92,12 @@ def read_path(text: str, document: Document, reader: Reader) -> PathParts | None
     return tuple(out)
 
 
-def _names(items: Sequence[Any]) -> list[str]:
-    """Return the names of items, "" of those without one."""
-    return [str(getattr(item, "name", "") or "") for item in items]
+def item_names(items: Sequence[Any]) -> list[str]:
+    """Return what items may be called in a path: their name, of a fluid's part what it is of; "" of those without one."""
+    return [
+        next((str(v) for k in ("name", "component", "sample", "fluid") if (v := getattr(item, k, ""))), "")
+        for item in items
+    ]
 
 
 @dataclass(frozen=True)

@@ -1,0 +1,213 @@
+"""The study ``vapour_pressure``: true vapour pressure, and what the laboratory's tests would measure."""
+
+from __future__ import annotations
+
+from collections.abc import Mapping, Sequence
+from dataclasses import dataclass
+from functools import partial
+from typing import Literal, NotRequired
+
+import numpy as np
+from typing_extensions import TypedDict
+
+from ...constants import ATM
+from ...document import Document, Fluid, FluidPart, Reader, Study
+from ...document.kinds import StudyKind, register
+from ...document.model import Cell
+from ...document.reader import EMPTY
+from ...equilibrium.measured import Whole
+from ...equilibrium.phases import Phases
+from ...errors import DomainError
+from ...properties import evaluate
+from ...remarks import kelvin, pascal
+from ...vapour_pressure.laboratory import (
+    DEAD,
+    LIVE,
+    TEST_TEMPERATURE,
+    Array,
+    Specimen,
+    dry_pressure,
+    expanded,
+    reid_equivalent,
+    reid_pressure,
+)
+from ..conditions import Given
+from ..context import Answer, Common, Context
+from ..inputs import FluidModel
+from ..pair_states import state_at
+from ..sentences import Units
+
+ROOM = 293.15
+"""K. A sample whose vapour pressure exceeds the atmosphere here is live."""
+MOST = 200
+"""Ratios or temperatures of one question."""
+TRACE = 1e-8
+"""Moles of air per mole of sample that bring its components in and change nothing."""
+
+
+class VapourPressureStudy(Study):
+    """Asks for the vapour pressures of a liquid at a ``temperature`` and at ``ratios`` of vapour to liquid volume; ``temperatures`` for a
+    curve of the true one; ``air``: whether samples are saturated with air where a test does so."""
+
+    kind: Literal["vapour_pressure"]
+    fluid: str
+    temperature: Cell = "37.8 degC"
+    ratios: tuple[Cell, ...] = (4,)
+    temperatures: tuple[Cell, ...] = ()
+    air: bool = True
+
+
+class ExpandedAnswer(TypedDict):
+    """A pressure at a ratio of vapour to liquid volume, null where there is no such state."""
+
+    ratio: float
+    pressure_Pa: float | None
+
+
+class CurveAnswer(TypedDict):
+    """True vapour pressure at a temperature, null where there is none."""
+
+    temperature_K: float
+    TVP_Pa: float | None
+
+
+class VapourPressureAnswer(Common):
+    """True vapour pressure, Reid's of ASTM D323, the dry equivalent of D5191 (both at 37.8 degC), expansions of D6377 at the temperature
+    asked, and their Reid equivalent by the relation for the container of a ``live`` sample or a dead one."""
+
+    temperature_K: NotRequired[float]
+    TVP_Pa: NotRequired[float]
+    RVP_Pa: NotRequired[float | None]
+    DVPE_Pa: NotRequired[float | None]
+    VPCR: NotRequired[list[ExpandedAnswer]]
+    RVPE_Pa: NotRequired[float | None]
+    live: NotRequired[bool]
+    curve: NotRequired[list[CurveAnswer]]
+
+
+@dataclass(frozen=True)
+class Asked:
+    """The fluid, temperatures K, ratios, and whether samples are saturated with air."""
+
+    fluid: str
+    temperature: float
+    ratios: tuple[float, ...]
+    temperatures: tuple[float, ...]
+    air: bool
+
+
+def read(study: VapourPressureStudy, document: Document, reader: Reader) -> Asked | None:
+    """Return what is asked, in SI."""
+    here = reader.at("temperature")
+    T = TEST_TEMPERATURE if study.temperature in EMPTY else here.quantity(study.temperature, "temperature")
+    ratios: list[float] = []
+    for i, cell in enumerate(study.ratios):
+        ratio = reader.at("ratios", i).number(cell, "a ratio of vapour to liquid volume")
+        if ratio is not None and not 0.0 < ratio <= 100.0:
+            reader.at("ratios", i).fault(
+                f"{ratio:g} is no ratio of vapour to liquid volume that is tested; write one above 0, up to 100"
+            )
+        elif ratio is not None:
+            ratios.append(ratio)
+    curve = [reader.at("temperatures", i).quantity(cell, "temperature") for i, cell in enumerate(study.temperatures)]
+    for key in ("ratios", "temperatures"):
+        if len(getattr(study, key)) > MOST:
+            reader.at(key).fault(f"{len(getattr(study, key))} values are too many; give at most {MOST}")
+    if reader.bad or T is None:
+        return None
+    return Asked(study.fluid, T, tuple(ratios), tuple(t for t in curve if t is not None), study.air)
+
+
+def solve(asked: Asked, context: Context) -> Answer:
+    """Return every vapour pressure; what a test cannot be made of is null and says why."""
+    fluid = context.fluid(asked.fluid)
+    own = context.project.fluid(fluid)
+    watch, told = context.watch, context.units.text
+    tvp = _true(fluid, asked.temperature, context)
+    specimen = _specimen(fluid, context)
+    notes = context.notes(*own.remarks)
+    # Ratios at the temperature asked, and the one of the Reid equivalent at its own, in one batch each.
+    plain = partial(expanded, own.eos, own.z, _measure(own))
+    VPCR = plain(asked.temperature, np.array(asked.ratios), watch.part(0.1, 0.3)) if asked.ratios else np.empty(0)
+    room = _true_or_none(fluid, ROOM, context)
+    live = room is None or room > ATM
+    four = float(plain(TEST_TEMPERATURE, np.array([4.0]), watch.part(0.3, 0.4))[0])
+    rvpe = reid_equivalent(four, live) if np.isfinite(four) else None
+    rvp = reid_pressure(specimen, asked.air, watch.part(0.4, 0.7))
+    dvpe = dry_pressure(specimen, asked.air, watch.part(0.7, 0.9))
+    atmosphere = told(pascal(ATM))
+    if rvp is None:
+        notes.append("There is no liquid that a Reid or dry vapour pressure could be measured of.")
+    else:
+        air = "saturated with air at 0.5 °C" if asked.air else "without dissolved air"
+        notes.append(
+            f"Reid and dry vapour pressure: the sample {air}, the vapour space four times the liquid, read at 37.8 °C (ASTM D323, D5191)."
+        )
+    if live:
+        slope, more = LIVE
+        container = f"in a floating piston cylinder: {slope:g} VPCR4 + {told(pascal(more))}"
+        notes.append(
+            f"The sample is live, above {atmosphere} at {told(kelvin(ROOM, 0))}; a Reid bomb would lose light ends that are kept here."
+        )
+    else:
+        container = f"in an open one-litre container: {DEAD[0]:g} VPCR4"
+    if rvpe is not None:
+        notes.append(f"The Reid equivalent is by the relation of ASTM D6377 for samples {container}.")
+    curve = [{"temperature_K": t, "TVP_Pa": _true_or_none(fluid, t, context)} for t in asked.temperatures]
+    return {
+        "temperature_K": asked.temperature, "TVP_Pa": tvp, "RVP_Pa": rvp, "DVPE_Pa": dvpe,
+        "VPCR": [{"ratio": r, "pressure_Pa": float(p) if np.isfinite(p) else None} for r, p in zip(asked.ratios, VPCR)],
+        "RVPE_Pa": rvpe, "live": live, **({"curve": curve} if curve else {}), "notes": notes,
+    }  # fmt: skip
+
+
+def _true(fluid: Fluid, T: float, context: Context) -> float:
+    """Return the true vapour pressure at T K, Pa. Raises NoAnswerError."""
+    given = {"temperature": Given(T), "vapour_fraction": Given(0.0)}
+    return float(state_at(fluid, given, context, []).P[0])
+
+
+def _true_or_none(fluid: Fluid, T: float, context: Context) -> float | None:
+    try:
+        return _true(fluid, T, context)
+    except DomainError:
+        return None
+
+
+def _specimen(fluid: Fluid, context: Context) -> Specimen:
+    """Return the fluid with the components of air among its own."""
+    parts = (
+        FluidPart(fluid=fluid.name, amount=1.0), FluidPart(component="nitrogen", amount=0.79 * TRACE),
+        FluidPart(component="oxygen", amount=0.21 * TRACE),
+    )  # fmt: skip
+    model = context.project.fluid(Fluid(name=f"{fluid.name} with air", parts=parts, model=fluid.model))
+    names = list(model.names)
+    return Specimen(
+        model.eos, model.z, names.index("nitrogen"), names.index("oxygen"), model.molar_mass, _measure(model)
+    )
+
+
+def _measure(model: FluidModel) -> Whole:
+    def whole(phases: Phases, keys: Sequence[str]) -> Mapping[str, Array]:
+        return evaluate(model.substance, phases, keys).whole
+
+    return whole
+
+
+def line(answer: Answer, units: Units) -> str:
+    """Return the answer in a few words."""
+    reid = f", Reid {units.text(pascal(answer['RVP_Pa']))}" if answer["RVP_Pa"] is not None else ""
+    return f"true {units.text(pascal(answer['TVP_Pa']))}{reid}"
+
+
+def begin(fluid: str, at: tuple[float, float] | None) -> VapourPressureStudy:
+    """Return a new question about a fluid."""
+    return VapourPressureStudy(name=f"Vapour pressure of {fluid}", kind="vapour_pressure", fluid=fluid)
+
+
+register(
+    StudyKind(
+        name="vapour_pressure", title="Vapour pressure", meaning="true vapour pressure, and what Reid's and other tests would measure",
+        model=VapourPressureStudy, answer=VapourPressureAnswer, read=read, solve=solve, line=line, begin=begin, order=35,
+    )
+)  # fmt: skip

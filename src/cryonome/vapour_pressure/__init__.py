@@ -1,0 +1,1 @@
+"""Vapour pressures as standard tests measure them."""

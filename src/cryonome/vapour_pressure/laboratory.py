@@ -1,0 +1,153 @@
+"""The tests of the laboratory, simulated step by step with the fluid's own equation: Reid's bomb, the evacuated cell, the piston.
+
+ASTM D323: the liquid chamber is filled with sample saturated with air at 0 to 1 degC, the vapour chamber, four times as large, holds air
+at 37.8 degC and one atmosphere; joined and brought to 37.8 degC, the gauge tells the pressure above the atmosphere. ASTM D5191: the same
+sample in an evacuated cell of five times its volume; the total pressure, by the standard's line, is the dry vapour pressure equivalent. ASTM
+D6377: the sample without air is expanded to a ratio of vapour to liquid volume.
+"""
+
+from __future__ import annotations
+
+from dataclasses import dataclass
+
+import numpy as np
+from numpy.typing import NDArray
+from scipy.optimize import brentq
+
+from ..constants import ATM, R
+from ..eos import Equation
+from ..equilibrium.measured import Whole
+from ..equilibrium.pair_flash import flash_pair
+from ..equilibrium.phases import Phases
+from ..watch import UNWATCHED, Watch
+
+Array = NDArray[np.float64]
+
+TEST_TEMPERATURE = 310.95
+"""K. 37.8 degC, 100 degF: where Reid's and the other tests are read."""
+COLD = 273.65
+"""K. Half a degree above freezing: where samples are saturated with air."""
+CHAMBER = 4.0
+"""Volume of the vapour chamber, in volumes of the liquid chamber."""
+OXYGEN = 0.21
+"""Mole fraction of oxygen in air; the rest stands as nitrogen."""
+MOST_AIR = 0.3
+"""Moles of air per mole of sample beyond which no liquid is looked for."""
+
+DVPE = (0.965, 3.78e3)
+"""Slope, and Pa below: ASTM D5191, eq. 1, DVPE = 0.965 X - 3.78 kPa."""
+LIVE, DEAD = (0.752, 6.07e3), (0.915, 0.0)
+"""Slope and intercept, Pa, of the relations of ASTM D6377 from VPCR4 at 37.8 degC to a Reid equivalent: of samples in a floating piston
+cylinder, and of those in an open one-litre container."""
+
+
+@dataclass(frozen=True)
+class Specimen:
+    """A sample z (nc,), normalised, by an equation that knows air: the places of ``nitrogen`` and ``oxygen``, molar masses (nc,) kg/mol,
+    and how states are measured (density by mass, share by volume)."""
+
+    eos: Equation
+    z: Array
+    nitrogen: int
+    oxygen: int
+    molar_mass: Array
+    whole: Whole
+
+    def with_air(self, moles: float) -> Array:
+        """Return mole numbers of a mole of sample with air, (nc,)."""
+        out = self.z.copy()
+        out[self.nitrogen] += (1.0 - OXYGEN) * moles
+        out[self.oxygen] += OXYGEN * moles
+        return out
+
+    def state(self, z: Array, conditions: dict[str, float], watch: Watch = UNWATCHED) -> Phases | None:
+        """Return a state of mole numbers z (nc,) at two conditions, None where there is none."""
+        found = flash_pair(self.eos, z / z.sum(), conditions, self.whole, watch).phases
+        return found if bool(found.converged[0]) else None
+
+    def bubble_pressure(self, z: Array, T: float, watch: Watch = UNWATCHED) -> float | None:
+        """Return the bubble pressure of mole numbers z (nc,) at T K, Pa; None where there is none."""
+        found = self.state(z, {"temperature": T, "vapour_fraction": 0.0}, watch)
+        return None if found is None else float(found.P[0])
+
+
+def air_dissolved(specimen: Specimen, watch: Watch = UNWATCHED) -> float | None:
+    """Return the moles of air that saturate a mole of sample at 0.5 degC and one atmosphere: none in a sample that boils there by
+    itself. None where there is no liquid there at all."""
+    alone = specimen.bubble_pressure(specimen.z, COLD, watch)
+    if alone is None:
+        return None
+    if alone >= ATM:
+        return 0.0
+
+    def above(moles: float) -> float:
+        watch.check()
+        found = specimen.bubble_pressure(specimen.with_air(moles), COLD, watch)
+        if found is None:
+            raise ArithmeticError
+        return float(np.log(found / ATM))
+
+    try:
+        return float(brentq(above, 1e-12, MOST_AIR, xtol=1e-12, rtol=1e-10))
+    except (ValueError, ArithmeticError):
+        return None
+
+
+def reid_pressure(specimen: Specimen, air: bool = True, watch: Watch = UNWATCHED) -> float | None:
+    """Return the Reid vapour pressure of ASTM D323, Pa, without dissolved air where ``air`` is false; None where there is no liquid."""
+    found = _filled(specimen, air, watch.part(0.0, 0.5))
+    if found is None:
+        return None
+    moles, volume = found
+    chamber = CHAMBER * volume * ATM / (R * TEST_TEMPERATURE)
+    total = moles.copy()
+    total[specimen.nitrogen] += (1.0 - OXYGEN) * chamber
+    total[specimen.oxygen] += OXYGEN * chamber
+    pressure = _in_volume(specimen, total, (1.0 + CHAMBER) * volume, watch.part(0.5, 1.0))
+    return None if pressure is None else pressure - ATM
+
+
+def dry_pressure(specimen: Specimen, air: bool = True, watch: Watch = UNWATCHED) -> float | None:
+    """Return the dry vapour pressure equivalent of ASTM D5191, Pa; None where there is no liquid."""
+    found = _filled(specimen, air, watch.part(0.0, 0.5))
+    total = None if found is None else _in_volume(specimen, found[0], (1.0 + CHAMBER) * found[1], watch.part(0.5, 1.0))
+    return None if total is None else DVPE[0] * total - DVPE[1]
+
+
+def expanded(eos: Equation, z: Array, whole: Whole, T: float, ratios: Array, watch: Watch = UNWATCHED) -> Array:
+    """Return VPCRx of ASTM D6377, Pa, of a sample z (nc,) without air at T K and ``ratios`` (N,) of vapour to liquid volume; nan where
+    there is no such state."""
+    share = ratios / (1.0 + ratios)
+    known = {"temperature": np.full(ratios.size, T), "vapour_volume_fraction": share}
+    found = flash_pair(eos, z, known, whole, watch).phases
+    return np.where(found.converged, found.P, np.nan)
+
+
+def reid_equivalent(vpcr4: float, live: bool) -> float:
+    """Return the Reid equivalent of VPCR4 at 37.8 degC, Pa, by the relation of ASTM D6377 for the container of a live or a dead sample."""
+    slope, more = LIVE if live else DEAD
+    return slope * vpcr4 + more
+
+
+def _filled(specimen: Specimen, air: bool, watch: Watch) -> tuple[Array, float] | None:
+    """Return mole numbers (nc,) and volume m3 of a mole of sample as the cold chamber is filled with it."""
+    moles = air_dissolved(specimen, watch) if air else 0.0
+    if moles is None:
+        return None
+    z = specimen.with_air(moles)
+    boils = specimen.bubble_pressure(z, COLD, watch)
+    if boils is None:
+        return None
+    # A sample that would boil is kept under its own pressure until the chambers are joined.
+    found = specimen.state(z, {"temperature": COLD, "pressure": max(ATM, boils * (1.0 + 1e-9))}, watch)
+    if found is None:
+        return None
+    density = float(specimen.whole(found, ("density",))["density"][0])
+    return z, float(z @ specimen.molar_mass) / density
+
+
+def _in_volume(specimen: Specimen, moles: Array, volume: float, watch: Watch) -> float | None:
+    """Return the pressure, Pa, of mole numbers (nc,) in a volume m3 at 37.8 degC."""
+    density = float(moles @ specimen.molar_mass) / volume
+    found = specimen.state(moles, {"temperature": TEST_TEMPERATURE, "density": density}, watch)
+    return None if found is None else float(found.P[0])
