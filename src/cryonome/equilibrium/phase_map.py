@@ -131,7 +131,7 @@ def _below_the_trace(
     tries[:, column] += np.tile(OFFSETS if at_T else 0.012 * OFFSETS, low_ones.size)
     own = np.repeat(fractions[low_ones], OFFSETS.size)
     spec = np.full(own.size, z.size if at_T else z.size + 1)
-    points = correct(eos, np.broadcast_to(z, (own.size, z.size)), own, tries, spec, 30, 0.7)
+    points = correct(eos, np.broadcast_to(z, (own.size, z.size)), own, tries, spec, 40, 2.0)
     good = points.converged & (points.volume > 0.5) & (points.u[:, -1] <= np.log(P_MIN))
     good &= points.u[:, -1] > np.log(LEAST_PRESSURE)
     out = []

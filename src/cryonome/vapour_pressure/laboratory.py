@@ -36,6 +36,8 @@ MOST_AIR = 0.3
 
 DVPE = (0.965, 3.78e3)
 """Slope, and Pa below: ASTM D5191, eq. 1, DVPE = 0.965 X - 3.78 kPa."""
+DVPE_RANGE = (7e3, 130e3)
+"""Pa. What ASTM D5191 is made for."""
 LIVE, DEAD = (0.752, 6.07e3), (0.915, 0.0)
 """Slope and intercept, Pa, of the relations of ASTM D6377 from VPCR4 at 37.8 degC to a Reid equivalent: of samples in a floating piston
 cylinder, and of those in an open one-litre container."""
@@ -67,8 +69,31 @@ class Specimen:
 
     def bubble_pressure(self, z: Array, T: float, watch: Watch = UNWATCHED) -> float | None:
         """Return the bubble pressure of mole numbers z (nc,) at T K, Pa; None where there is none."""
+        quick = self._by_substitution(z / z.sum(), T)
+        if quick is not None:
+            return quick
         found = self.state(z, {"temperature": T, "vapour_fraction": 0.0}, watch)
         return None if found is None else float(found.P[0])
+
+    def _by_substitution(self, x: Array, T: float) -> float | None:
+        """Return the bubble pressure of x (nc,) by successive substitution, which at the pressures of these tests settles in a few rounds
+        however heavy the sample is; None where it does not."""
+        P, y = ATM, np.zeros_like(x)
+        for _ in range(ROUNDS):
+            state = self.eos.prepare(np.array([T]), np.array([P]))
+            ln_x, Z_x = state.ln_phi(x[None], "liquid")
+            ln_y, Z_y = state.ln_phi(y[None], "vapour") if y.any() else (np.zeros_like(ln_x), np.ones(1))
+            y = x * np.exp(ln_x[0] - ln_y[0])
+            total = float(y.sum())
+            y = y / total
+            P *= min(max(total, 1e-3), 1e3)
+            if abs(total - 1.0) < SETTLED:
+                return P if Z_y[0] > 2.0 * Z_x[0] else None
+        return None
+
+
+ROUNDS, SETTLED = 80, 1e-12
+"""Rounds of substitution for a bubble pressure, and the relative change that ends them."""
 
 
 def air_dissolved(specimen: Specimen, watch: Watch = UNWATCHED) -> float | None:

@@ -22,6 +22,7 @@ from ...properties import evaluate
 from ...remarks import kelvin, pascal
 from ...vapour_pressure.laboratory import (
     DEAD,
+    DVPE_RANGE,
     LIVE,
     TEST_TEMPERATURE,
     Array,
@@ -122,43 +123,57 @@ def solve(asked: Asked, context: Context) -> Answer:
     """Return every vapour pressure; what a test cannot be made of is null and says why."""
     fluid = context.fluid(asked.fluid)
     own = context.project.fluid(fluid)
-    watch, told = context.watch, context.units.text
+    key = ("vapour pressure", context.project.fluid_key(fluid), asked)
+    numbers = context.project.evaluator.cache.get(key, lambda: _numbers(asked, fluid, own, context))
+    return {**numbers, "notes": [*context.notes(*own.remarks), *_told(asked, numbers, context.units)]}
+
+
+def _numbers(asked: Asked, fluid: Fluid, own: FluidModel, context: Context) -> Answer:
+    watch = context.watch
     tvp = _true(fluid, asked.temperature, context)
     specimen = _specimen(fluid, context)
-    notes = context.notes(*own.remarks)
     # Ratios at the temperature asked, and the one of the Reid equivalent at its own, in one batch each.
     plain = partial(expanded, own.eos, own.z, _measure(own))
     VPCR = plain(asked.temperature, np.array(asked.ratios), watch.part(0.1, 0.3)) if asked.ratios else np.empty(0)
     room = _true_or_none(fluid, ROOM, context)
     live = room is None or room > ATM
     four = float(plain(TEST_TEMPERATURE, np.array([4.0]), watch.part(0.3, 0.4))[0])
-    rvpe = reid_equivalent(four, live) if np.isfinite(four) else None
-    rvp = reid_pressure(specimen, asked.air, watch.part(0.4, 0.7))
-    dvpe = dry_pressure(specimen, asked.air, watch.part(0.7, 0.9))
-    atmosphere = told(pascal(ATM))
-    if rvp is None:
-        notes.append("There is no liquid that a Reid or dry vapour pressure could be measured of.")
-    else:
-        air = "saturated with air at 0.5 °C" if asked.air else "without dissolved air"
-        notes.append(
-            f"Reid and dry vapour pressure: the sample {air}, the vapour space four times the liquid, read at 37.8 °C (ASTM D323, D5191)."
-        )
-    if live:
-        slope, more = LIVE
-        container = f"in a floating piston cylinder: {slope:g} VPCR4 + {told(pascal(more))}"
-        notes.append(
-            f"The sample is live, above {atmosphere} at {told(kelvin(ROOM, 0))}; a Reid bomb would lose light ends that are kept here."
-        )
-    else:
-        container = f"in an open one-litre container: {DEAD[0]:g} VPCR4"
-    if rvpe is not None:
-        notes.append(f"The Reid equivalent is by the relation of ASTM D6377 for samples {container}.")
     curve = [{"temperature_K": t, "TVP_Pa": _true_or_none(fluid, t, context)} for t in asked.temperatures]
     return {
-        "temperature_K": asked.temperature, "TVP_Pa": tvp, "RVP_Pa": rvp, "DVPE_Pa": dvpe,
+        "temperature_K": asked.temperature, "TVP_Pa": tvp,
+        "RVP_Pa": reid_pressure(specimen, asked.air, watch.part(0.4, 0.7)),
+        "DVPE_Pa": dry_pressure(specimen, asked.air, watch.part(0.7, 0.9)),
         "VPCR": [{"ratio": r, "pressure_Pa": float(p) if np.isfinite(p) else None} for r, p in zip(asked.ratios, VPCR)],
-        "RVPE_Pa": rvpe, "live": live, **({"curve": curve} if curve else {}), "notes": notes,
+        "RVPE_Pa": reid_equivalent(four, live) if np.isfinite(four) else None, "live": live,
+        **({"curve": curve} if curve else {}),
     }  # fmt: skip
+
+
+def _told(asked: Asked, numbers: Answer, units: Units) -> list[str]:
+    """Return what was assumed, in sentences."""
+    out: list[str] = []
+    if numbers["RVP_Pa"] is None:
+        out.append("There is no liquid that a Reid or dry vapour pressure could be measured of.")
+    else:
+        air = "saturated with air at 0.5 °C" if asked.air else "without dissolved air"
+        out.append(
+            f"Reid and dry vapour pressure: the sample {air}, the vapour space four times the liquid, read at 37.8 °C (ASTM D323, D5191)."
+        )
+    dvpe = numbers["DVPE_Pa"]
+    if dvpe is not None and not DVPE_RANGE[0] <= dvpe <= DVPE_RANGE[1]:
+        ends = " to ".join(units.text(pascal(v)) for v in DVPE_RANGE)
+        out.append(f"The dry vapour pressure lies outside the range that D5191's line was made for, {ends}.")
+    container = f"in an open one-litre container: {DEAD[0]:g} VPCR4"
+    if numbers["live"]:
+        slope, more = LIVE
+        container = f"in a floating piston cylinder: {slope:g} VPCR4 + {units.text(pascal(more))}"
+        out.append(
+            f"The sample is live, above {units.text(pascal(ATM))} at {units.text(kelvin(ROOM, 0))}; a Reid bomb would lose light ends "
+            "that are kept here."
+        )
+    if numbers["RVPE_Pa"] is not None:
+        out.append(f"The Reid equivalent is by the relation of ASTM D6377 for samples {container}.")
+    return out
 
 
 def _true(fluid: Fluid, T: float, context: Context) -> float:
