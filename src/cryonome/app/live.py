@@ -354,7 +354,11 @@ class Live(QObject):
         out = []
         for study in self.document.studies:
             answer = self.answer(study.name).value
-            if getattr(study, "fluid", None) == self.fluid_name and answer and "temperature_K" in answer:
+            if (
+                getattr(study, "fluid", None) == self.fluid_name
+                and answer
+                and {"temperature_K", "pressure_Pa"} <= answer.keys()
+            ):
                 out.append((study.name, answer["temperature_K"], answer["pressure_Pa"]))
         return out
 
