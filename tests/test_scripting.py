@@ -16,7 +16,7 @@ def test_the_example_of_the_docs_runs(capsys):
     runpy.run_path(str(Path(__file__).parents[1] / "docs" / "example.py"))
     told = capsys.readouterr().out.splitlines()
     assert len(told) == 7
-    # What is held comes back: the temperature of the enthalpy at 4 degC and 60 bar, taken to 80 bar, is a warmer one.
+    # A gas let down from 80 bar to 60 bar without work or heat cools: at 80 bar its enthalpy is that of a warmer one.
     assert float(told[2]) > 277.15
 
 

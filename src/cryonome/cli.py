@@ -6,6 +6,8 @@ import json
 import logging
 import os
 import sys
+from collections.abc import Iterator
+from contextlib import contextmanager
 from pathlib import Path
 from typing import Annotated
 
@@ -35,18 +37,31 @@ def _say(text: str) -> None:
     sys.stderr.write(text + "\n")
 
 
-def _read(source: str) -> Document:
-    """Return the document of a file name, or of standard input for ``-``; exits with 2 where it is invalid."""
+@contextmanager
+def _invalid_where(name: str, path: object, verb: str = "written") -> Iterator[None]:
+    """End with 2 and a sentence where a document is invalid, a file cannot be read or written, or there is no such thing."""
+    from .document.sheets import ExchangeError
+    from .errors import DomainError
+
     try:
-        if source == "-":
-            return parse_document(sys.stdin.read())
-        return load(Path(source))
+        yield
+        return
     except DocumentError as error:
         _say(str(error))
-    except UnicodeDecodeError:
-        _say("document: the text is not UTF-8, so it is not a document")
     except OSError as error:
-        _say(f"document: {source} cannot be read: {(error.strerror or str(error)).lower()}")
+        _say(f"{name}: {path} cannot be {verb}: {(error.strerror or str(error)).lower()}")
+    except (ExchangeError, DomainError) as error:
+        _say(f"{name}: {error}")
+    raise typer.Exit(INVALID)
+
+
+def _read(source: str) -> Document:
+    """Return the document of a file name, or of standard input for ``-``; exits with 2 where it is invalid."""
+    with _invalid_where("document", source, "read"):
+        try:
+            return parse_document(sys.stdin.read()) if source == "-" else load(Path(source))
+        except UnicodeDecodeError:
+            _say("document: the text is not UTF-8, so it is not a document")
     raise typer.Exit(INVALID)
 
 
@@ -60,11 +75,8 @@ def solve(
     from .studies import solve as solve_document
 
     loaded = _read(document)
-    try:
+    with _invalid_where("document", document):
         result = solve_document(loaded, study or ())
-    except DocumentError as error:
-        _say(str(error))
-        raise typer.Exit(INVALID) from None
     text = json.dumps(result, ensure_ascii=False, indent=1, allow_nan=False) + "\n"
     if output is not None:
         _write(output, text)
@@ -82,23 +94,17 @@ def import_samples(
     """Read the samples of spreadsheets into a document."""
     from .document import document_text
     from .document.edits import add_sample, free_name
-    from .document.sheets import ExchangeError, read_file
+    from .document.sheets import read_file
 
     document = Document()
     for path in sheets:
-        try:
+        with _invalid_where("document", path, "read"):
             found = read_file(path)
-            for note in found.notes:
-                _say(f"{'assumed' if note.assumed else 'not read'}: {path.name}, {note}")
-            for sample in found.samples:
-                name = free_name(document, sample.name)
-                document = add_sample(document, sample.model_copy(update={"name": name}))
-        except ExchangeError as error:
-            _say(f"document: {error}")
-            raise typer.Exit(INVALID) from None
-        except OSError as error:
-            _say(f"document: {path} cannot be read: {(error.strerror or str(error)).lower()}")
-            raise typer.Exit(INVALID) from None
+        for note in found.notes:
+            _say(f"{'assumed' if note.assumed else 'not read'}: {path.name}, {note}")
+        for sample in found.samples:
+            name = free_name(document, sample.name)
+            document = add_sample(document, sample.model_copy(update={"name": name}))
     text = document_text(document)
     if output is not None:
         _write(output, text)
@@ -127,34 +133,21 @@ def export(
     if not loaded.samples:
         _say("samples: the document holds no sample to export")
         raise typer.Exit(INVALID)
-    try:
+    with _invalid_where("document", output):
         write_samples(output, loaded.samples, cut_tables(loaded, Evaluator()))
-    except OSError as error:
-        _say(f"document: {output} cannot be written: {(error.strerror or str(error)).lower()}")
-        raise typer.Exit(INVALID) from None
 
 
 def _export_study(loaded: Document, name: str, output: Path) -> None:
-    from .errors import DomainError
     from .studies import Units
     from .studies import solve as solve_document
     from .studies.table_files import write_answer
 
-    try:
+    with _invalid_where(name, output):
         answer = solve_document(loaded, [name])["answers"][name]
         if not answer["ok"]:
             _say(f"{name}: {answer['error']}")
             raise typer.Exit(1)
         write_answer(output, answer, Units.of(loaded.display.units))
-    except DocumentError as error:
-        _say(str(error))
-        raise typer.Exit(INVALID) from None
-    except DomainError as error:
-        _say(f"{name}: {error}")
-        raise typer.Exit(INVALID) from None
-    except OSError as error:
-        _say(f"document: {output} cannot be written: {(error.strerror or str(error)).lower()}")
-        raise typer.Exit(INVALID) from None
 
 
 @app.command()
@@ -166,7 +159,6 @@ def fill(
     units: Annotated[str, typer.Option("--units", help="Units of the results: metric, field or SI.")] = "metric",
 ) -> None:
     """Answer the states that named ranges of a workbook ask for, on a sheet of results."""
-    from .fill import FILL_ERRORS
     from .fill import fill as fill_book
     from .units import SETS
 
@@ -174,14 +166,8 @@ def fill(
         _say(f"units: unknown set '{units}'; there is {', '.join(SETS)}")
         raise typer.Exit(INVALID)
     loaded = _read(document) if document is not None else None
-    try:
+    with _invalid_where("book", book, "read or written"):
         found = fill_book(book, loaded, units)
-    except OSError as error:
-        _say(f"book: {book} cannot be read or written: {(error.strerror or str(error)).lower()}")
-        raise typer.Exit(INVALID) from None
-    except FILL_ERRORS as error:
-        _say(f"book: {error}")
-        raise typer.Exit(INVALID) from None
     for note in found.told:
         _say(note)
     sys.stdout.write(f"{found}\n")
@@ -190,11 +176,8 @@ def fill(
 
 
 def _write(path: Path, text: str) -> None:
-    try:
+    with _invalid_where("document", path):
         write_atomic(path, text)
-    except OSError as error:
-        _say(f"document: {path} cannot be written: {(error.strerror or str(error)).lower()}")
-        raise typer.Exit(INVALID) from None
 
 
 @app.command()

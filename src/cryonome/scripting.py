@@ -13,7 +13,7 @@ answer raises :class:`cryonome.errors.DomainError` with the sentence a reader of
 
 from __future__ import annotations
 
-from collections.abc import Mapping, Sequence
+from collections.abc import Iterable, Mapping, Sequence
 from dataclasses import dataclass
 from pathlib import Path
 from typing import Any
@@ -134,9 +134,7 @@ class Fluid:
         Enthalpy, entropy and internal energy are by mole as numbers, by mass where the unit says so. Raises ValueError for other
         conditions than two, DomainError for a quantity that is none.
         """
-        unknown = [k for k in conditions if k not in CONDITIONS]
-        if unknown:
-            raise ValueError(f"unknown condition '{unknown[0]}'{did_you_mean(unknown[0], CONDITIONS)}")
+        _check_known(conditions)
         if len(conditions) != 2:
             raise ValueError(f"give exactly two of {', '.join(CONDITIONS)}")
         mass = float(self.z @ self.molar_mass)
@@ -155,8 +153,10 @@ class Fluid:
         """Return properties by their keys over one or two axes; a condition ``held`` stands beside a single one.
 
         The table has ``values`` by key, over the axes in their order, and ``fit(key)``, a formula that can be called with values of
-        the axes in SI. Raises DomainError.
+        the axes in SI. Raises ValueError for axes that are no conditions or other than two together, DomainError for a property that
+        does not exist.
         """
+        _check_known((*axes, *(held or ())))
         mass = float(self.z @ self.molar_mass)
         columns = []
         for key in properties:
@@ -218,6 +218,13 @@ class States:
         if isinstance(column, str):
             raise KeyError(column)
         return values_of(column, self.full)[0].reshape(self.shape)
+
+
+def _check_known(keys: Iterable[str]) -> None:
+    """Raise ValueError for the first key that names no condition."""
+    for key in keys:
+        if key not in CONDITIONS:
+            raise ValueError(f"unknown condition '{key}'{did_you_mean(key, CONDITIONS)}")
 
 
 def _numbers(key: str, value: Quantities, molar_mass: float) -> Array:

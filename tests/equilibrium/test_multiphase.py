@@ -100,6 +100,23 @@ def test_phases_that_hide_are_found(names, T, P, z):
     assert stability(eos, np.array([T]), np.array([P]), largest, every_trial=True).tm[0] > -1e-9
 
 
+def test_water_does_not_hide_the_oil_it_boils_above():
+    """Beside its vapour and free water, an oil lighter than water still condenses where its own dew point is passed."""
+    eos = made(("n-butane", "n-hexane", "n-heptane", "toluene", "n-octane", "water"))
+    oil = np.array([0.12, 0.22, 0.13, 0.30, 0.23])
+    T, P = np.full(30, 310.95), np.geomspace(12e3, 90e3, 30)
+    found = flash_all(eos, T, P, np.append(0.5 * oil, 0.5))
+    # Immiscible liquids, each by its own two-phase flash at the pressure the vapour leaves it.
+    vapour = found.composition[:, 0]
+    alone = flash_pt(eos, T, P * (1.0 - vapour[:, -1]), np.append(oil, 0.0))
+    wet = found.present[:, 0] & (found.fraction[:, 0] < 1.0)
+    assert ((found.count == 3) == (alone.split & wet))[wet & (vapour[:, -1] < 0.4)].all()
+    both = (found.count == 3) & alone.split
+    assert both.sum() > 10
+    gone = found.fraction[:, 0] * (1.0 - vapour[:, -1]) / 0.5
+    assert gone[both] == pytest.approx(alone.vapour_fraction[both], abs=4e-3)
+
+
 def test_a_batch_is_its_states_one_by_one():
     eos = made(MIXTURES["oil and water"][0])
     rng = np.random.default_rng(8)

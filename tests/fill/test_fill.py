@@ -14,7 +14,7 @@ from typer.testing import CliRunner
 from cryonome.cli import app
 from cryonome.document import parse_document
 from cryonome.document.sheets.cells import ExchangeError
-from cryonome.fill import fill
+from cryonome.fill import fill, writing
 from cryonome.fill.ranges import read_ranges
 from cryonome.fill.writing import PART, SHEET
 from cryonome.studies import solve
@@ -72,7 +72,7 @@ def test_answers_are_those_of_the_command_line_and_every_other_part_is_as_it_was
         assert told["Vapour fraction"] == pytest.approx(ours["vapour_fraction"], rel=1e-10)
         assert told["Enthalpy (kJ/mol)"] == pytest.approx(ours["enthalpy_J_mol"] / 1e3, rel=1e-10)
         # Where there is no liquid its cell is empty.
-        assert (told["liquid density (kg/m³)"] is None) == (len(ours["phases"]) == 1)
+        assert (told["Density of the liquid (kg/m³)"] is None) == (len(ours["phases"]) == 1)
 
 
 def test_results_go_to_their_sheet_after_another_program_saved_it_and_beside_an_open_workbook(tmp_path):
@@ -102,7 +102,7 @@ def test_a_text_is_answered_beside_itself(tmp_path):
     assert CliRunner().invoke(app, ["fill", str(path), "--units", "field"]).exit_code == 0
     assert path.read_bytes() == data
     lines = (tmp_path / "gas results.csv").read_text().splitlines()
-    assert lines[4] == "T (degF),P (psia),Density (lb/ft³),vapour viscosity (cP),note"
+    assert lines[4] == "T (degF),P (psia),Density (lb/ft³),Viscosity of the vapour (cP),note"
     asked = {"format": "cryonome/1", "fluids": [{"name": "g", "parts": [{"component": "methane", "amount": 90}, {"component": "ethane", "amount": 10}]}],
              "studies": [{"name": "s", "kind": "flash", "fluid": "g", "temperature": "68 degF", "pressure": "500 psia"}]}  # fmt: skip
     density = solve(parse_document(json.dumps(asked)))["answers"]["s"]["density_kg_m3"]
@@ -139,6 +139,22 @@ def test_ranges_that_cannot_be_asked_are_refused(tmp_path, parts, states, names,
     assert done.exit_code == 2
     assert told in done.stderr
     assert path.read_bytes() == data
+
+
+def test_a_workbook_saved_while_it_is_answered_is_left_to_who_saved_it(tmp_path, monkeypatch):
+    path = book(tmp_path / "b.xlsx")
+    theirs = (tmp_path / "theirs.xlsx", [STATES[0], [99, "", 9]])
+    book(theirs[0], states=theirs[1])
+    made = writing.with_sheet
+
+    def slow(data, cells):
+        path.write_bytes(theirs[0].read_bytes())
+        return made(data, cells)
+
+    monkeypatch.setattr(writing, "with_sheet", slow)
+    with pytest.raises(ExchangeError, match="being written"):
+        fill(path)
+    assert path.read_bytes() == theirs[0].read_bytes()
 
 
 def test_half_a_workbook_is_told_to_be_one(tmp_path):

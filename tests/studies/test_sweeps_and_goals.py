@@ -7,6 +7,10 @@ import json
 import pytest
 
 from ask import answers, faults
+from cryonome.errors import DomainError
+from cryonome.studies.pasted import read_pasted
+from cryonome.studies.sentences import Units
+from cryonome.studies.table_blocks import sweep_block
 from cryonome.watch import Cancelled, Watch
 
 FLUIDS = [
@@ -216,3 +220,36 @@ def test_goals_that_vary_the_same_input_tell_of_each_other():
     found = answers(document(first, second))
     assert any("'second' varies the same input" in note for note in found[first["name"]]["notes"])
     assert found["second"]["value"] != found[first["name"]]["value"]
+
+
+def test_what_is_pasted_is_read_as_it_was_written():
+    found = answers(document(sweep({"path": "studies[0].pressure", "values": ["10 bar", "60 bar"]})))["asked"]
+    pasted = read_pasted("pressure (bar)\tvapour fraction (%)\n15\t95.5\n55\t82", found)
+    assert pasted.values == ("15 bar", "55 bar")
+    assert list(pasted.references.values()) == pytest.approx([0.955, 0.82])
+    with pytest.raises(DomainError, match="row 3 of the pasted grid has 'off'"):
+        read_pasted("pressure (bar)\tvapour fraction\n15\t0.9\noff\t0.8", found)
+    one = answers(document())["flash"]
+    again = read_pasted("vapour fraction\t88 mol%\ndensity\t60\tkg/m3", one).references
+    assert again["density_kg_m3"] == "60 kg/m3"
+
+
+def test_a_swept_point_of_a_boiling_curve_has_its_unit():
+    points = [[0, "40 degC"], [10, "80 degC"], [50, "150 degC"], [90, "250 degC"], [100, "300 degC"]]
+    data = {
+        "format": "cryonome/1",
+        "samples": [
+            {"name": "S", "distillation": {"method": "D86", "points": points}, "bulk": {"density": "800 kg/m3"}}
+        ],
+        "fluids": [{"name": "F", "parts": [{"sample": "S", "amount": 1}]}],
+        "studies": [
+            {**FLASH, "fluid": "F"},
+            sweep(
+                {"path": "samples[0].distillation.points[2][1]", "values": ["150 degC", "160 degC"]}, ["density_kg_m3"]
+            ),
+        ],
+    }
+    found = answers(data)["asked"]
+    block = sweep_block(found, Units.of("metric"))
+    assert "°C" in str(block.columns[0])
+    assert [row[0] for row in block.rows] == ["150", "160"]

@@ -11,6 +11,9 @@ import pytest
 
 from ask import answers, faults
 from cryonome.studies.compact import fit_table
+from cryonome.studies.sentences import Units
+from cryonome.studies.table_blocks import property_blocks
+from cryonome.studies.table_files import write_answer
 
 FLUIDS = [
     {
@@ -158,3 +161,24 @@ def test_a_missing_component_is_no_answer():
     assert not found["ok"]
     assert "n-butane" in found["error"] or "methane" in found["error"]
     json.dumps(found, allow_nan=False)
+
+
+def test_an_axis_by_mass_is_told_by_mass_on_the_sheet_and_in_the_file(tmp_path):
+    """40 kJ/kg on the axis is 40 kJ/kg everywhere: neither its number nor its unit is that of a mole."""
+    study = table([P_AXIS, axis("enthalpy", "-40 kJ/kg", "80 kJ/kg", steps=3)])
+    found = solved(study)
+    assert found["axes"][1] == pytest.approx([-40e3, 0.0, 40e3, 80e3], abs=1e-9)
+    units = Units.of("metric")
+    across = property_blocks(found, units)[0]
+    assert "kJ/kg" in str(across.columns)
+    write_answer(tmp_path / "t.json", found, units)
+    axes = json.loads((tmp_path / "t.json").read_text())["axes"]
+    assert [(a["unit"], a["values"][-1]) for a in axes] == [("Pa", 8e6), ("J/kg", pytest.approx(80e3))]
+    write_answer(tmp_path / "t.csv", found, units)
+    head, first = (tmp_path / "t.csv").read_text().splitlines()[:2]
+    assert "(kJ/kg)" in head
+    assert "kJ/mol" not in head
+    assert float(first.split(",")[1]) == pytest.approx(-40.0)
+    one = answers({"format": "cryonome/1", "fluids": FLUIDS, "studies": [
+        {"name": "t", "kind": "flash", "fluid": "F", "pressure": "5 bar", "enthalpy": "-40 kJ/kg"}]})["t"]  # fmt: skip
+    assert found["properties"]["density_kg_m3"][0][0] == pytest.approx(one["density_kg_m3"], rel=1e-7)

@@ -87,3 +87,18 @@ def test_live_oils_and_gases_are_told_and_bad_ratios_refused():
     told = [f.message for f in faults(asked(SUMMER, ratios=[0, 4]))]
     assert "no ratio" in told[0]
     assert "temperature" in faults(asked(SUMMER, temperature="hot"))[0].message
+
+
+def test_water_adds_to_the_true_pressure_and_is_no_part_of_what_is_tested():
+    dry, wet = (answers(asked(parts)) for parts in (SUMMER, {**SUMMER, "water": 10}))
+    for key in ("RVP_Pa", "DVPE_Pa", "RVPE_Pa"):
+        assert wet["v"][key] == pytest.approx(dry["v"][key], rel=1e-9)
+    assert any("without it" in n for n in wet["v"]["notes"])
+    # Two liquids that do not mix boil at the sum of their pressures.
+    water = answers(asked({"water": 1}))
+    assert wet["v"]["TVP_Pa"] == pytest.approx(dry["v"]["TVP_Pa"] + water["v"]["TVP_Pa"], rel=3e-3)
+    assert wet["b"]["pressure_Pa"] == wet["v"]["TVP_Pa"]
+    # What air dissolves in water is all but nothing: the bomb tells water's own pressure but for the air of its chamber, which came in
+    # cold and dry.
+    assert water["v"]["TVP_Pa"] < water["v"]["RVP_Pa"] < water["v"]["TVP_Pa"] + 1.5e3
+    assert water["v"]["live"] is False

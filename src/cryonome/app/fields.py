@@ -195,6 +195,18 @@ def section(text: str, name: str = "section") -> QLabel:
     return out
 
 
+def chip_button(words: str, call: Callable[..., object] | None = None, note: str = "") -> QToolButton:
+    """Return a small button that is on or off; ``call`` takes which."""
+    out = QToolButton()
+    out.setObjectName("chip")
+    out.setText(words)
+    out.setCheckable(True)
+    out.setToolTip(note)
+    if call is not None:
+        out.clicked.connect(call)
+    return out
+
+
 def tip(text: str) -> str:
     """Return a text as a tip that shows it as it stands, broken into lines."""
     return f"<p style='white-space:pre-wrap'>{escape(text[:2000])}</p>" if text else ""

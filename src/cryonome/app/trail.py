@@ -9,7 +9,7 @@ from PySide6.QtGui import QColor, QFocusEvent, QFont, QKeyEvent, QMouseEvent, QP
 from PySide6.QtWidgets import QFrame, QHBoxLayout, QToolButton, QVBoxLayout, QWidget
 
 from .desks.desk import DeskEntry, desk_entries
-from .fields import tip
+from .fields import chip_button, tip
 from .live import Live
 from .theme import LIGHT, Theme
 
@@ -167,13 +167,8 @@ class Trail(QFrame):
         self.chips: dict[str, QToolButton] = {}
         for entry in self._entries:
             if entry.card:
-                chip = QToolButton()
-                chip.setObjectName("chip")
-                chip.setText(entry.title)
-                chip.setCheckable(True)
-                chip.clicked.connect(lambda _c=False, k=entry.key: self.chosen.emit(k))
-                self.chips[entry.key] = chip
-                inner.addWidget(chip)
+                self.chips[entry.key] = chip_button(entry.title, lambda _on, k=entry.key: self.chosen.emit(k))
+                inner.addWidget(self.chips[entry.key])
         inner.addStretch(1)
         layout = QVBoxLayout(self)
         layout.setContentsMargins(0, 0, 0, 0)

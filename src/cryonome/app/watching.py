@@ -9,6 +9,7 @@ from pathlib import Path
 from PySide6.QtCore import QFileSystemWatcher, QObject, QTimer, Signal
 
 from ..document import Document
+from ..document.files import Signature, signature
 from ..fill import FILL_ERRORS, Filled, fill
 from ..watch import Watch
 from .jobs import Jobs, Outcome
@@ -40,7 +41,7 @@ class WatchedBooks(QObject):
         self._watcher.fileChanged.connect(self._changed)
         self._timers: dict[Path, QTimer] = {}
         self._left: dict[Path, int] = {}
-        self._own: dict[Path, tuple[int, int]] = {}
+        self._own: dict[Path, Signature | None] = {}
         jobs.finished.connect(self._arrived)
 
     def paths(self) -> list[Path]:
@@ -53,7 +54,7 @@ class WatchedBooks(QObject):
         if path not in self._timers:
             timer = QTimer(self)
             timer.setSingleShot(True)
-            timer.timeout.connect(lambda: self._answer(path))
+            timer.timeout.connect(lambda: self._due(path))
             self._timers[path] = timer
             self._watcher.addPath(str(path))
         self._left[path] = TRIES
@@ -68,12 +69,17 @@ class WatchedBooks(QObject):
 
     def _changed(self, name: str) -> None:
         path = Path(name)
-        if path in self._timers and _signature(path) != self._own.get(path):
+        if path in self._timers and signature(path) != self._own.get(path):
             self._left[path] = TRIES
             self._timers[path].start(SETTLE)
         # A program that saves by renaming leaves another file under the name.
         if path.exists() and str(path) not in self._watcher.files():
             self._watcher.addPath(str(path))
+
+    def _due(self, path: Path) -> None:
+        # The change may have been the results, told before the answer that wrote them.
+        if signature(path) != self._own.get(path):
+            self._answer(path)
 
     def _answer(self, path: Path) -> None:
         document = self._document()
@@ -89,16 +95,17 @@ class WatchedBooks(QObject):
             except FILL_ERRORS as error:
                 return _Done(path, error=str(error))
 
-        self._jobs.submit(f"fill:{path}", (path, _signature(path)), work, behind=True)
+        self._jobs.submit(f"fill:{path}", (path, signature(path)), work, behind=True)
 
     def _arrived(self, outcome: Outcome) -> None:
         done = outcome.value
         if not isinstance(done, _Done) or done.path not in self._timers:
             return
-        self._own[done.path] = _signature(done.path)
         if str(done.path) not in self._watcher.files() and done.path.exists():
             self._watcher.addPath(str(done.path))
         if done.filled is not None:
+            self._own[done.path] = done.filled.signature
+            self._changed(str(done.path))  # it may have been saved again meanwhile
             more = f"; {done.filled.told[0]}" if done.filled.told else ""
             self.said.emit(f"{done.path.name}: {done.filled}{more}")
         elif "being written" in done.error and self._left[done.path] > 0:
@@ -106,11 +113,3 @@ class WatchedBooks(QObject):
             self._timers[done.path].start(SETTLE)
         else:
             self.said.emit(f"{done.path.name} is not answered: {done.error}")
-
-
-def _signature(path: Path) -> tuple[int, int]:
-    try:
-        found = path.stat()
-    except OSError:
-        return 0, 0
-    return found.st_mtime_ns, found.st_size

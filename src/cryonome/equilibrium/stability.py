@@ -267,18 +267,24 @@ def trial_ln_w(eos: Equation, z: Array, T: Array, P: Array, d: Array) -> list[Ar
     """Return the ln W of the trial phases to start from, each (N, nc).
 
     Vapour-like and liquid-like by Wilson's ratios, then nearly pure phases of the lightest, the heaviest and
-    every strongly non-ideal or intermediate component worth a try: they find second liquids.
+    every strongly non-ideal or intermediate component worth a try, and the liquid without them: they find second liquids.
     """
     ln_z = log_safe(z)
     ln_k = wilson_ln_k(eos.Tc, eos.Pc, eos.omega, T, P)
     trials = [ln_z + ln_k, ln_z - ln_k]
     Tc = eos.Tc if eos.Tc.ndim == 1 else eos.Tc[0]
     order = np.argsort(Tc)
-    chosen = {int(order[0]), int(order[-1]), *_distinct_species(eos)}
+    distinct = _distinct_species(eos)
+    chosen = {int(order[0]), int(order[-1]), *distinct}
     for index in sorted(chosen):
         pure = np.full(z.shape, np.log(0.02 / max(z.shape[1] - 1, 1)))
         pure[:, index] = np.log(0.98)
         trials.append(np.where(z > 0.0, pure, -690.0))
+    if order[-1] in distinct and len(distinct) < eos.nc:
+        # Water boils higher than the oil it is with, and has its share of Wilson's liquid: the oil alone leads to the liquid without it.
+        oil = ln_z - ln_k
+        oil[:, distinct] = LN_W[0]
+        trials.append(oil)
     # The ideal gas in equilibrium with the feed: the natural vapour where Wilson's ratios are far off.
     trials.append(np.clip(d, -690.0, 5.0))
     return trials

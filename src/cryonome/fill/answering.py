@@ -10,13 +10,14 @@ from pathlib import Path
 import numpy as np
 
 from ..document import Document, DocumentError
+from ..document.files import Signature, signature
 from ..document.sheets.cells import ExchangeError
 from ..errors import DomainError
 from ..studies import Evaluator
 from ..studies.columns import values_of
 from ..studies.grid_states import states_at
 from ..studies.inputs import FluidModel
-from ..studies.property_choice import WHOLE, described
+from ..studies.property_choice import title_of
 from ..studies.sentences import Units
 from ..studies.table_blocks import of_key
 from ..units import from_si, label
@@ -31,12 +32,14 @@ FILL_ERRORS = (ExchangeError, DomainError, DocumentError, OSError)
 
 @dataclass(frozen=True)
 class Filled:
-    """What was done: where the answers stand, how many states were asked, how many have no answer, and what is to be said."""
+    """What was done: where the answers stand, how many states were asked, how many have no answer, what is to be said, and the workbook as
+    it was left."""
 
     output: Path
     states: int
     failed: int
     told: list[str] = field(default_factory=list)
+    signature: Signature | None = None
 
     def __str__(self) -> str:
         missing = f", {self.failed} without an answer" if self.failed else ""
@@ -51,6 +54,7 @@ def fill(
     A workbook gets a sheet of results, all its other parts as they were; where it is open in another program, or is a CSV file, the
     results go to a file beside it. Raises one of :data:`FILL_ERRORS`, Cancelled.
     """
+    known = signature(book)
     ranges = read_ranges(book)
     asked_ranges = [r for r in ranges if r.kind == "states"]
     if not asked_ranges:
@@ -73,11 +77,11 @@ def fill(
         cells += [*block, []]
         count += sum(row is not None for row in each.rows) + len(each.faults)
         failed += missing
-    output = write_results(book, cells)
+    output = write_results(book, cells, known)
     notes = [f for each in asked for f in each.faults.values()]
     if output != book and book.suffix.lower() != ".csv":
         notes.append(f"{book.name} is open in another program, so the results are in {output.name}")
-    return Filled(output, count, failed, notes)
+    return Filled(output, count, failed, notes, known if output != book else signature(book))
 
 
 def _answered(asked: AskedStates, model: FluidModel, units: Units, watch: Watch) -> tuple[Cells, int]:
@@ -97,7 +101,7 @@ def _answered(asked: AskedStates, model: FluidModel, units: Units, watch: Watch)
         for own, column in zip(values, columns):
             own[good] = values_of(column, states)[0]
     shown = [of_key(c.key, units.of_states()) for c in columns]
-    heads = [_title(c.key, s.unit) for c, s in zip(columns, shown)]
+    heads = [f"{title_of(c.key)} ({label(s.unit)})" if s.unit else title_of(c.key) for c, s in zip(columns, shown)]
     cells: Cells = [[f"fluid: {asked.fluid}", asked.range.place(0, 0)]]
     cells.append([*(asked.range.rows[0][p] for p in asked.places), *heads, "note"])
     missing = 0
@@ -122,13 +126,3 @@ def _number(text: str) -> float | str:
         return float(text)
     except ValueError:
         return text
-
-
-def _title(key: str, unit: str) -> str:
-    name, of, _ = described(key)
-    words = (
-        name
-        if of in (WHOLE, "standard conditions")
-        else f"{of} {name if name.isupper() else name[:1].lower() + name[1:]}"
-    )
-    return f"{words} ({label(unit)})" if unit else words

@@ -2,7 +2,6 @@
 
 from __future__ import annotations
 
-import re
 from collections.abc import Mapping, Sequence
 from dataclasses import dataclass
 
@@ -12,6 +11,7 @@ from ..document.faults import did_you_mean
 from ..document.model import Model
 from ..document.reader import plain_cell, united_cell
 from ..document.sheets.cells import ExchangeError
+from ..document.sheets.headers import basis_in, title_and_unit
 from ..studies.columns import OF_PHASE, OF_WHOLE, Column, column_of
 from ..studies.conditions import CONDITIONS, Given, read_condition
 from .ranges import NamedRange
@@ -28,11 +28,6 @@ NAMES = {
 }  # fmt: skip
 """Other names of conditions in a heading."""
 
-BASES = {"mol": "mole", "mole": "mole", "molar": "mole", "wt": "mass", "mass": "mass", "weight": "mass", "vol": "volume", "volume": "volume",
-         "liquid volume": "volume"}  # fmt: skip
-
-_HEAD = re.compile(r"^\s*([^(,\[]+?)\s*(?:[(,\[]\s*([^)\]]*?)\s*[)\]]?)?\s*$")
-
 
 @dataclass(frozen=True)
 class AskedStates:
@@ -46,12 +41,6 @@ class AskedStates:
     rows: list[tuple[Given, Given] | None]
     faults: Mapping[int, str]
     columns: Sequence[Column]
-
-
-def _heading(text: str) -> tuple[str, str]:
-    """Return words and unit of a heading: "Pressure (bar)", "T, degC"."""
-    found = _HEAD.match(text)
-    return (found.group(1).strip(), (found.group(2) or "").strip()) if found else (text.strip(), "")
 
 
 def _condition(words: str) -> str | None:
@@ -84,8 +73,7 @@ def _fluid(given: NamedRange, name: str, model: Model) -> Fluid:
             continue
         if i == 0 and not any(c.isdigit() for c in amount) and not amount.startswith("="):
             # A heading: its second cell may name the basis.
-            told = re.split(r"[\s%,.()]+", amount.lower())
-            basis = next((BASES[t] for t in told if t in BASES), basis)
+            basis = basis_in(amount) or basis
             continue
         try:
             component = find(words).name
@@ -165,7 +153,7 @@ def states_of(given: NamedRange, document: Document, columns: Sequence[Column]) 
         )
     places: list[tuple[int, str, str]] = []
     for j, cell in enumerate(given.rows[0]):
-        words, unit = _heading(cell)
+        words, unit = title_and_unit(cell)
         key = _condition(words)
         if key is not None:
             places.append((j, key, unit))

@@ -21,6 +21,7 @@ from ..document.sheets.cells import (
     column_name,
     csv_sheet,
 )
+from .writing import WORKBOOKS
 
 KINDS = ("composition", "states", "properties", "model")
 """What a range may be, by the beginning of its name: ``states_gas`` belongs to the fluid ``gas``."""
@@ -68,7 +69,7 @@ def read_ranges(path: Path) -> list[NamedRange]:
         raise ExchangeError(f"{path.name} is empty; it may be being written by another program")
     if data[:4] == b"PK\x03\x04":
         return _of_workbook(path.name, data)
-    if path.suffix.lower() in (".xlsx", ".xlsm"):
+    if path.suffix.lower() in WORKBOOKS:
         raise ExchangeError(f"{path.name} is not a whole workbook; it may be being written by another program")
     return _of_text(data, path.name)
 

@@ -4,18 +4,18 @@ from __future__ import annotations
 
 import csv
 import io
-import os
 import re
-import tempfile
 import zipfile
 from pathlib import Path
 from xml.sax.saxutils import escape
 
-from ..document.sheets.cells import FORMULA, ExchangeError, column_name
-from ..document.sheets.writing import workbook
+from ..document.files import Signature, signature, write_atomic
+from ..document.sheets.cells import ExchangeError, column_name
+from ..document.sheets.writing import guarded, workbook
 
 Cells = list[list[float | str]]
 
+WORKBOOKS = (".xlsx", ".xlsm")
 SHEET = "Cryonome results"
 PART = "xl/worksheets/cryonome-results.xml"
 _RELATION = "http://schemas.openxmlformats.org/officeDocument/2006/relationships/worksheet"
@@ -24,52 +24,36 @@ _MAIN = "http://schemas.openxmlformats.org/spreadsheetml/2006/main"
 _IDENTITY = "rIdCryonomeResults"
 
 
-def write_results(book: Path, cells: Cells) -> Path:
-    """Write the results of a workbook and return where they are. Raises ExchangeError, OSError."""
-    if book.suffix.lower() not in (".xlsx", ".xlsm"):
+def write_results(book: Path, cells: Cells, known: Signature | None) -> Path:
+    """Write the results of a workbook and return where they are; ``known`` is the workbook as it was read, which nobody may have saved
+    since. Raises ExchangeError, OSError."""
+    if book.suffix.lower() not in WORKBOOKS:
         return _beside(book, ".csv", _text(cells).encode("utf-8"))
-    data = book.read_bytes()
     if is_open_elsewhere(book):
         return _beside(book, ".xlsx", workbook([(SHEET, cells)]))
-    _replace(book, with_sheet(data, cells))
+    filled = with_sheet(book.read_bytes(), cells)
+    if signature(book) != known:
+        raise ExchangeError(f"{book.name} was saved while it was answered; it may be being written by another program")
+    write_atomic(book, filled)
     return book
 
 
 def is_open_elsewhere(book: Path) -> bool:
     """Tell whether another program keeps the workbook open, by the marks such programs leave beside it."""
-    marks = (f"~${book.name}", f".~lock.{book.name}#", f"~${book.name[2:]}")
-    return any((book.parent / mark).exists() for mark in marks)
+    return any((book.parent / mark).exists() for mark in (f"~${book.name}", f".~lock.{book.name}#"))
 
 
 def _beside(book: Path, suffix: str, data: bytes) -> Path:
     target = book.with_name(f"{book.stem} results{suffix}")
-    _replace(target, data)
+    write_atomic(target, data)
     return target
-
-
-def _replace(target: Path, data: bytes) -> None:
-    """Put data in the place of a file at once, so that no reader sees half of it."""
-    handle, name = tempfile.mkstemp(dir=target.parent, prefix=".", suffix=target.suffix)
-    try:
-        with os.fdopen(handle, "wb") as stream:
-            stream.write(data)
-            stream.flush()
-            os.fsync(stream.fileno())
-        if target.exists():
-            os.chmod(name, target.stat().st_mode & 0o777)  # noqa: PTH101
-        else:
-            os.chmod(name, 0o644)  # noqa: PTH101
-        os.replace(name, target)  # noqa: PTH105
-    except BaseException:
-        Path(name).unlink(missing_ok=True)
-        raise
 
 
 def _text(cells: Cells) -> str:
     stream = io.StringIO()
     writer = csv.writer(stream, lineterminator="\n")
     for row in cells:
-        writer.writerow([f"'{c}" if isinstance(c, str) and c.startswith(FORMULA) else c for c in row])
+        writer.writerow([guarded(c) for c in row])
     return stream.getvalue()
 
 

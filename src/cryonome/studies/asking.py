@@ -15,7 +15,7 @@ from ..document import Document, Study
 from ..document.edits import free_name, get_at
 from ..document.faults import PathParts
 from ..document.model import Cell
-from ..document.read_fluid import used_samples
+from ..document.read_fluid import inner_names, used_samples
 from ..document.reader import EMPTY
 from ..units import QuantityError, fits, split
 from .answer_paths import key_words
@@ -135,7 +135,10 @@ def asked_about(parts: PathParts, document: Document, chosen: str) -> Study | No
         own = document.studies[int(parts[1])]
         return own if own in plain else None
     thing = get_at(document, parts[:2])
-    fluids = {f.name for f in document.fluids if thing is f or getattr(thing, "name", "") in used_samples(f, document)}
+    name = getattr(thing, "name", "")
+    fluids = {
+        f.name for f in document.fluids if thing is f or name in {*used_samples(f, document), *inner_names(f, document)}
+    }
     about = [s for s in plain if getattr(s, "fluid", "") in fluids or getattr(s, "sample", None) == thing.name]
     order = ("characterization", "saturation", "flash", "envelope") if parts[:1] == ("samples",) else QUICK
     ready = sorted((s for s in about if s.kind in order), key=lambda s: order.index(s.kind))

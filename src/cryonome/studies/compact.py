@@ -190,13 +190,15 @@ def _left_out(
         out = fold == k
         found = design[out] @ np.linalg.lstsq(design[~out], target[~out], rcond=None)[0]
         errors[out] = (np.exp(found) if logarithm else found) - values[out]
-    size = (
-        np.abs(values)
-        if (np.abs(values) > 1e-3 * np.abs(values).max()).all()
-        else np.full(values.size, np.abs(values).max())
-    )
-    relative = np.abs(errors) / np.where(size > 0.0, size, 1.0)
+    relative = np.abs(errors) / relative_size(values)
     return float(relative.mean()), float(relative.max())
+
+
+def relative_size(values: Array) -> Array:
+    """Return what deviations from values (...) are relative to: each value, or the largest where some come near zero."""
+    size = np.abs(values)
+    most = float(size.max())
+    return np.where(size > 0.0, size, 1.0) if (size > 1e-3 * most).all() else np.full(values.shape, most or 1.0)
 
 
 def _orders(

@@ -20,6 +20,10 @@ class Condition:
     kind: str
     by_mass: str | None = None
 
+    def kind_of(self, by_mass: bool) -> str:
+        """Return its kind of quantity by mass or by mole."""
+        return self.by_mass if by_mass and self.by_mass else self.kind
+
 
 CONDITIONS: dict[str, Condition] = {
     "temperature": Condition("temperature", "temperature"),

@@ -12,9 +12,10 @@ from ..equilibrium.measured import P_RANGE, T_RANGE, Fluids, coldest
 from ..equilibrium.multiphase import flash_all, with_third
 from ..equilibrium.one_known import Found, solve_one
 from ..equilibrium.pair_flash import flash_pair
-from ..equilibrium.phase_map import PhaseMap
+from ..equilibrium.phase_map import METASTABLE, PhaseMap, SaturationPoint
 from ..equilibrium.phases import Phases, Reason
 from ..equilibrium.pure import saturation_pressure
+from ..equilibrium.stability import stability
 from ..properties import evaluate
 from ..remarks import Remark, Value, kelvin, pascal
 from ..watch import Watch
@@ -98,8 +99,12 @@ def _on_the_map(
     if points and model.may_have_third:
         # A line knows two phases; points that a third upsets are none.
         on = on_line(model, points)
-        there = with_third(model.eos, on, context.watch.part(0.6, 0.7))
-        points = [p for p, off in zip(points, np.abs(there.vapour_fraction - on.vapour_fraction)) if off < SAME]
+        there = with_third(model.eos, on, context.watch.part(0.6, 0.65))
+        held = np.abs(there.vapour_fraction - on.vapour_fraction) < SAME
+        if beta in (0.0, 1.0):
+            # Where vapour begins or ends, its fraction does not tell that another phase came first.
+            held &= ~upset_by_third(model, points, context.watch.part(0.65, 0.7))
+        points = [p for p, good in zip(points, held) if good]
     if not points and model.may_have_third:
         found = among_three(model, beta, T, P, context.watch.part(0.7, 1.0))
         if bool(found.phases.converged[0]):
@@ -115,6 +120,16 @@ def _on_the_map(
     if others:
         remarks.append(Remark("warning", "state.several", "", {"fraction": beta, "others": others}))
     return on_line(model, [point])
+
+
+def upset_by_third(model: FluidModel, points: list[SaturationPoint], watch: Watch) -> NDArray[np.bool_]:
+    """Tell at which saturation points (n,) another phase has formed before."""
+    n = len(points)
+    if model.z.size == 1 or n == 0:
+        return np.zeros(n, dtype=bool)
+    T, P = np.array([p.T for p in points]), np.array([p.P for p in points])
+    test = stability(model.eos, T, P, np.tile(model.z, (n, 1)), every_trial=True, watch=watch)
+    return np.asarray(test.tm < METASTABLE)
 
 
 def among_three(model: FluidModel, beta: float, T: float | None, P: float | None, watch: Watch) -> Found:

@@ -14,14 +14,14 @@ from typing import Any
 from ..components import UnknownComponentError, find
 from ..document.faults import did_you_mean
 from ..document.model import Cell
+from ..document.reader import EMPTY, plain_cell, united_cell
+from ..document.sheets.headers import is_header, is_number, title_and_unit
 from ..errors import DomainError
-from ..units import QuantityError, fits, parse
-from ..units.endings import SPELLED, kind_of_key
+from ..units import QuantityError, fits
+from ..units.endings import kind_of_key, parse_as
 from .answer_paths import key_words, value_at
 from .columns import PHASES
-from .property_choice import described
-
-_HEAD = re.compile(r"^\s*([^(\[]+?)\s*(?:[(\[,]\s*([^)\]]*?)\s*[)\]]?)?\s*$")
+from .property_choice import described, title_of
 
 Given = dict[str, Cell | tuple[Cell, ...]]
 
@@ -51,60 +51,35 @@ def read_pasted(text: str, answer: Mapping[str, Any], phase: str = "") -> Pasted
     return _list(rows, answer, phase)
 
 
-def is_number(text: str) -> bool:
-    """Tell whether a cell is a plain number."""
-    try:
-        float(text.replace("−", "-").replace("%", ""))
-    except ValueError:
-        return False
-    return True
-
-
-def _number(text: str) -> float:
-    return float(text.replace("−", "-").replace("%", ""))
-
-
 def _heading(text: str) -> tuple[str, str]:
-    found = _HEAD.match(text)
-    return (found.group(1).strip().lower(), (found.group(2) or "").strip()) if found else (text.strip().lower(), "")
+    words, unit = title_and_unit(text)
+    return words.lower().replace("_", " "), unit
 
 
 def _matches(words: str, key: str) -> bool:
     """Tell whether a heading means a key: its own words, its name, or its name with the phase."""
     name, of, _ = described(key)
-    plain = words.replace("_", " ")
-    if plain in (
-        key.lower().replace("_", " "),
-        key_words(key).lower(),
-        f"{of} {name}".lower(),
-        f"{name} of {of}".lower(),
-    ):
-        return True
-    return plain == name.lower() and of not in PHASES
+    own = (key.lower().replace("_", " "), key_words(key), f"{of} {name}", f"{name} of {of}", title_of(key))
+    return words in [text.lower() for text in own] or (words == name.lower() and of not in PHASES)
 
 
 def _cell(text: str, unit: str, key: str) -> Cell:
-    """Return a pasted value as the document keeps it: with its unit where one was written."""
-    if not text or not is_number(text):
-        return text or None
+    """Return a pasted value as the document keeps it: with its unit where one was written, percents as the fractions they are."""
     kind, _ = kind_of_key(key)
-    if unit and kind:
-        if not fits(unit, kind):
-            raise DomainError(f"'{unit}' is no unit of {key_words(key)}")
-        return f"{_number(text)!r} {unit}"
-    return _number(text) / 100.0 if unit == "%" or "%" in text else _number(text)
+    percent = unit.endswith("%") or (not unit and "%" in text)
+    if unit and (not fits(unit, kind) if kind else not percent):
+        raise DomainError(f"'{unit}' is no unit of {key_words(key)}")
+    if kind and unit:
+        return united_cell(text, unit)
+    cell = plain_cell(text)
+    return cell / 100.0 if percent and isinstance(cell, (int, float)) else cell
 
 
-def _plain(cell: Cell, key: str) -> float | None:
-    """Return a pasted value as a number in the unit of a key."""
-    if cell is None or cell == "":
-        return None
-    if not isinstance(cell, str):
-        return float(cell)
-    kind, factor = kind_of_key(key)
+def _number(cell: Cell, key: str) -> float | None:
+    """Return a pasted value as a number in the unit of a key, None for an empty one."""
     try:
-        return parse(cell, kind, SPELLED.get(kind)) / factor
-    except (QuantityError, KeyError) as error:
+        return None if cell in EMPTY or cell is None else parse_as(key, cell)
+    except QuantityError as error:
         raise DomainError(str(error)) from None
 
 
@@ -124,7 +99,8 @@ def _list(rows: Sequence[Sequence[str]], answer: Mapping[str, Any], phase: str) 
         if name in (f"[{k}]" for k in kinds) or (name in kinds and not value):
             phase = name.strip("[]")
             continue
-        if not value or not is_number(value):
+        amount = plain_cell(value)
+        if not isinstance(amount, (int, float)):
             skipped.append(words)
             continue
         key = next((k for k in known if _matches(name, k)), None)
@@ -132,7 +108,7 @@ def _list(rows: Sequence[Sequence[str]], answer: Mapping[str, Any], phase: str) 
             out.references[key] = _cell(value, own, key)
             continue
         try:
-            composition.append((find(words).name, _number(value)))
+            composition.append((find(words).name, float(amount)))
         except UnknownComponentError:
             skipped.append(words)
     if composition:
@@ -191,12 +167,15 @@ def _sweep(rows: Sequence[Sequence[str]], answer: Mapping[str, Any]) -> Pasted:
             f"no heading of the pasted grid names a result of the sweep ({', '.join(map(key_words, paths))})"
         )
     out = Pasted()
-    input_at = next(
-        (j for j, h in enumerate(heads) if _heading(h)[0].replace("_", " ") == varied[0].replace("_", " ")), None
-    )
+    input_at = next((j for j, h in enumerate(heads) if _heading(h)[0] == varied[0].replace("_", " ")), None)
     if input_at is not None and len(varied) == 1:
-        unit = _heading(heads[input_at])[1]
-        out.values = tuple(f"{_number(r[input_at])!r} {unit}" if unit else _number(r[input_at]) for r in body)
+        cells = [row[input_at] if input_at < len(row) else "" for row in body]
+        wrong = next((i for i, c in enumerate(cells) if not is_number(c)), None)
+        if wrong is not None:
+            raise DomainError(
+                f"row {wrong + 2} of the pasted grid has '{cells[wrong]}' for {heads[input_at]}, which is no value"
+            )
+        out.values = tuple(united_cell(c, _heading(heads[input_at])[1]) for c in cells)
     elif len(body) != len(answer["rows"]):
         raise DomainError(
             f"the pasted grid has {len(body)} rows and the sweep {len(answer['rows'])}; paste as many, or a column of the varied input too"
@@ -204,7 +183,7 @@ def _sweep(rows: Sequence[Sequence[str]], answer: Mapping[str, Any]) -> Pasted:
     for j, (key, unit) in columns.items():
         place = paths.index(key)
         for i, row in enumerate(body):
-            value = _plain(_cell(row[j] if j < len(row) else "", unit, key), key)
+            value = _number(_cell(row[j] if j < len(row) else "", unit, key), key)
             if value is not None:
                 out.references[f"rows[{i}].read[{place}]"] = value
     out.told.append(f"{len(body)} rows of {', '.join(key_words(k) for k, _ in columns.values())} stand beside ours")
@@ -247,6 +226,6 @@ def _table(rows: Sequence[Sequence[str]], answer: Mapping[str, Any]) -> Pasted:
 
 
 def _headed(rows: Sequence[Sequence[str]]) -> tuple[Sequence[str], Sequence[Sequence[str]]]:
-    if len(rows) < 2 or all(is_number(c) for c in rows[0] if c):
+    if len(rows) < 2 or not is_header(list(rows[0])):
         raise DomainError("the first row of a pasted grid names its columns, for example 'pressure (bar)'")
     return rows[0], rows[1:]

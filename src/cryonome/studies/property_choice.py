@@ -9,7 +9,7 @@ import numpy as np
 
 from ..properties import PROPERTIES
 from ..units.endings import kind_of_key
-from .columns import AT_STANDARD, OF_PHASE, OF_WHOLE, PHASES, Column, values_of
+from .columns import AT_STANDARD, OF_PHASE, OF_WHOLE, PHASES, Column, column_of, values_of
 from .standard import STANDARD
 from .states import States
 
@@ -65,6 +65,12 @@ def described(key: str) -> tuple[str, str, str]:
     return (entry.name, of, entry.meaning) if entry else (own.replace("_", " "), of, "")
 
 
+def title_of(key: str) -> str:
+    """Return a property as a heading: its name, with the phase it is of."""
+    name, of, _ = described(key)
+    return name if of in (WHOLE, "standard conditions") else f"{name} of the {of}"
+
+
 def choices(states: States) -> list[Choice]:
     """Return every property with its value at the first of some states, alike ones beside each other."""
     order = list(dict.fromkeys(["temperature", "pressure", "vapour_fraction", "fraction", *PROPERTIES]))
@@ -90,9 +96,8 @@ def choices(states: States) -> list[Choice]:
 
 
 def _choice(key: str, states: States) -> Choice:
-    phase, dot, own = key.partition(".")
-    component = own.removeprefix("composition.") if own.startswith("composition.") else ""
-    column = Column(key, phase if dot else "", ("composition" if component else own) if dot else phase, component)
+    column = column_of(key, states.model.names)
+    assert isinstance(column, Column), column
     found = float(values_of(column, states)[0][0])
     name, of, meaning = described(key)
     kind, factor = kind_of_key(key)

@@ -14,7 +14,7 @@ from dataclasses import dataclass
 from typing import Any
 
 from ..remarks import Measure, Remark, Value, Word
-from ..units import SETS, format_number, from_si, label
+from ..units import KINDS, SETS, format_number, from_si, label
 
 WORDS: dict[str, str] = {
     "beyond.below": "below {low:g} %",
@@ -209,8 +209,8 @@ class Units:
         return cls({**extra, **SETS[name], **{k: v for k, v in chosen.items() if v}})
 
     def unit(self, kind: str) -> str:
-        """Return the unit of a kind."""
-        return self.by_kind[kind]
+        """Return the unit of a kind, that of SI where none was chosen."""
+        return self.by_kind.get(kind) or KINDS[kind].si
 
     def of_states(self) -> Units:
         """Return the same units with one for densities at a state, which nobody tells in °API."""

@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 import re
-from collections.abc import Sequence
+from collections.abc import Callable, Mapping, Sequence
 from dataclasses import dataclass, field
 from typing import Any
 
@@ -61,19 +61,41 @@ def of_key(key: str, units: Units) -> Shown:
     return Shown(name, units.unit(kind) if kind else "", kind, factor)
 
 
-def of_condition(key: str, units: Units) -> Shown:
-    """Return how a condition is shown, by its key in a question."""
-    own = CONDITIONS.get(key)
-    if own is None:
-        return Shown(key.replace("_", " "), "", "")
-    kind = "" if own.kind == "fraction" else own.kind
-    return Shown(own.title, units.unit(kind) if kind else "", kind)
+def of_kind(name: str, kind: str, units: Units) -> Shown:
+    """Return how values in SI of a kind are shown; fractions and plain numbers have no unit."""
+    kind = "" if kind == "fraction" else kind
+    return Shown(name, units.unit(kind) if kind else "", kind)
+
+
+def of_input(path: str, kind: str, units: Units) -> Shown:
+    """Return how an input is shown, by its path and what it measures; a plain number of a condition measures what that does."""
+    name = re.sub(r"\[[^\]]*\]", "", path).rpartition(".")[2]
+    own = CONDITIONS.get(name)
+    return of_kind(own.title if own else name.replace("_", " "), kind or (own.kind if own else ""), units)
+
+
+def axes_of(answer: Mapping[str, Any], units: Units) -> list[Shown]:
+    """Return how the axes of a table's answer are shown."""
+    return [
+        of_kind(CONDITIONS[key].title, kind, units)
+        for key, kind in zip(answer["variables"], answer["axis_kinds"], strict=True)
+    ]
+
+
+def inputs_of(answer: Mapping[str, Any], units: Units) -> list[Shown]:
+    """Return how the inputs of a sweep's answer are shown."""
+    return [of_input(path, kind, units) for path, kind in zip(answer["varied"], answer["varied_kinds"], strict=True)]
+
+
+def varied_of(row: Mapping[str, Any]) -> list[float]:
+    """Return the values of the inputs of a sweep's row, of one as of two."""
+    return row["vary"] if isinstance(row["vary"], list) else [row["vary"]]
 
 
 def property_blocks(answer: dict[str, Any], units: Units) -> list[Block]:
     """Return a property table: of one axis as columns, of two a table for each property."""
     units = units.of_states()
-    axes = [of_condition(key, units) for key in answer["variables"]]
+    axes = axes_of(answer, units)
     columns = {key: of_key(key, units) for key in answer["properties"]}
     first = answer["axes"][0]
     if len(axes) == 1:
@@ -98,12 +120,10 @@ def property_blocks(answer: dict[str, Any], units: Units) -> list[Block]:
 def sweep_block(answer: dict[str, Any], units: Units) -> Block:
     """Return a sweep as a table: what was varied, what was read, and what went wrong."""
     units = units.of_states()
-    varied = [of_condition(path.rpartition(".")[2], units) for path in answer["varied"]]
-    read = [of_key(path, units) for path in answer["paths"]]
+    varied, read = inputs_of(answer, units), [of_key(path, units) for path in answer["paths"]]
     rows = []
     for row in answer["rows"]:
-        at: Sequence[float] = row["vary"] if isinstance(row["vary"], list) else [row["vary"]]
-        cells = [s.exact(v) for s, v in zip(varied, at)] + [s.text(v) for s, v in zip(read, row["read"])]
+        cells = [s.exact(v) for s, v in zip(varied, varied_of(row))] + [s.text(v) for s, v in zip(read, row["read"])]
         rows.append([*cells, row.get("error", "")])
     failed = any(row[-1] for row in rows)
     heads = [*(s.head for s in varied), *(s.head for s in read)]
@@ -116,9 +136,9 @@ def reference_block(answer: dict[str, Any], units: Units) -> Block:
     rows = answer["reference"]
     relative = [abs(r["relative"]) for r in rows if r["relative"] is not None]
     worst = max(relative, default=0.0)
-    told = []
+    told, place = [], _places(answer, units)
     for r in rows:
-        key, where = _referred(r["path"], answer, units)
+        key, where = place(r["path"])
         shown = of_key(key, units)
         off = r["absolute"]
         difference = "" if off is None else format_number(shown.plain(r["ours"]) - shown.plain(r["theirs"]), 4)
@@ -147,28 +167,40 @@ def reference_block(answer: dict[str, Any], units: Units) -> Block:
     return Block("Beside values from elsewhere", heads, told)
 
 
-def _referred(path: str, answer: dict[str, Any], units: Units) -> tuple[str, str]:
-    """Return the key of a reference's value and where it stands in words: the conditions of a row of a sweep or a table."""
-    found = re.match(r"rows\[(\d+)\]\.read\[(\d+)\]$", path)
-    if found and "paths" in answer:
-        row = answer["rows"][int(found.group(1))]
-        at = row["vary"] if isinstance(row["vary"], list) else [row["vary"]]
-        varied = [of_condition(p.rpartition(".")[2], units) for p in answer["varied"]]
-        told = ", ".join(f"{s.exact(v)} {s.head[1]}".strip() for s, v in zip(varied, at))
-        return answer["paths"][int(found.group(2))], f" at {told}"
-    found = re.match(r"properties\.(.+?)((?:\[\d+\])+)$", path)
-    if found and "axes" in answer:
-        places = [int(i) for i in re.findall(r"\d+", found.group(2))]
-        axes = [of_condition(key, units) for key in answer["variables"]]
-        told = ", ".join(f"{s.exact(a[i])} {s.head[1]}".strip() for s, a, i in zip(axes, answer["axes"], places))
-        return found.group(1), f" at {told}"
-    return path, ""
+def _places(answer: Mapping[str, Any], units: Units) -> Callable[[str], tuple[str, str]]:
+    """Return what tells the key of a reference's path, and where it stands in words: the conditions of a row of a sweep or a table."""
+    if "paths" in answer and "rows" in answer:
+        shown = inputs_of(answer, units)
+
+        def of_row(path: str) -> tuple[str, str]:
+            found = re.match(r"rows\[(\d+)\]\.read\[(\d+)\]$", path)
+            if found is None or int(found.group(1)) >= len(answer["rows"]):
+                return path, ""
+            return answer["paths"][int(found.group(2))], _at(shown, varied_of(answer["rows"][int(found.group(1))]))
+
+        return of_row
+    if "axes" in answer:
+        axes = axes_of(answer, units)
+
+        def of_cell(path: str) -> tuple[str, str]:
+            found = re.match(r"properties\.(.+?)((?:\[\d+\])+)$", path)
+            places = [int(i) for i in re.findall(r"\d+", found.group(2))] if found is not None else []
+            if found is None or any(i >= len(a) for a, i in zip(answer["axes"], places)):
+                return path, ""
+            return found.group(1), _at(axes, [a[i] for a, i in zip(answer["axes"], places)])
+
+        return of_cell
+    return lambda path: (path, "")
+
+
+def _at(shown: Sequence[Shown], values: Sequence[float]) -> str:
+    return " at " + ", ".join(f"{s.exact(v)} {s.head[1]}".strip() for s, v in zip(shown, values))
 
 
 def goal_block(answer: dict[str, Any], units: Units) -> Block:
     """Return what a goal found: the input, what is reached, and what else reaches it."""
     units = units.of_states()
-    varied, read = of_condition(answer["varied"].rpartition(".")[2], units), of_key(answer["path"], units)
+    varied, read = of_input(answer["varied"], answer["varied_kind"], units), of_key(answer["path"], units)
     rows = [
         [varied.name, varied.text(answer["value"]), varied.head[1]],
         [read.name, read.text(answer["reached"]), read.head[1]],

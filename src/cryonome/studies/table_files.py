@@ -9,7 +9,7 @@ from __future__ import annotations
 import csv
 import io
 import json
-from collections.abc import Mapping, Sequence
+from collections.abc import Mapping
 from pathlib import Path
 from typing import Any
 
@@ -21,10 +21,10 @@ from ..document.sheets.writing import guarded, workbook
 from ..errors import DomainError
 from ..units import KINDS, label
 from ..units.endings import SPELLED, kind_of_key
-from .conditions import CONDITIONS
-from .property_choice import WHOLE, described
+from .property_choice import title_of
 from .sentences import Units
-from .table_blocks import of_condition, of_key
+from .table_blocks import axes_of, inputs_of, of_key, varied_of
+from .tabulate import nested
 
 Rows = list[list[Cell]]
 INTERPOLATION = "cryonome-table/1"
@@ -72,19 +72,13 @@ def _head(shown_name: str, unit: str) -> str:
     return f"{shown_name} ({label(unit)})" if unit else shown_name
 
 
-def _name(key: str) -> str:
-    name, of, _ = described(key)
-    return name if of in (WHOLE, "standard conditions") else f"{name} of the {of}"
-
-
 def _table_sheets(answer: Mapping[str, Any], units: Units) -> dict[str, Rows]:
-    axes = [of_condition(v, units) for v in answer["variables"]]
-    # An axis by mass has no unit of its own among those of states: its values stay in SI.
+    axes = axes_of(answer, units)
     values = [[s.plain(v) for v in own] for s, own in zip(axes, answer["axes"])]
     shown = {key: of_key(key, units) for key in answer["properties"]}
     grids = {k: np.array(v, dtype=float) for k, v in answer["properties"].items()}
     told = {k: np.vectorize(shown[k].plain)(g) if g.size else g for k, g in grids.items()}
-    rows: Rows = [[*(_head(s.name, s.unit) for s in axes), *(_head(_name(k), shown[k].unit) for k in told)]]
+    rows: Rows = [[*(_head(s.name, s.unit) for s in axes), *(_head(title_of(k), shown[k].unit) for k in told)]]
     for place in np.ndindex(*(len(v) for v in values)):
         at = [own[i] for own, i in zip(values, place)]
         rows.append([*at, *(_number(g[place]) for g in told.values())])
@@ -93,8 +87,8 @@ def _table_sheets(answer: Mapping[str, Any], units: Units) -> dict[str, Rows]:
         for k, grid in told.items():
             corner = f"{_head(axes[0].name, axes[0].unit)} \\ {_head(axes[1].name, axes[1].unit)}"
             head: list[Cell] = [corner, *values[1]]
-            title = _head(_name(k), shown[k].unit)
-            sheets[_sheet_name(k, sheets)] = [
+            title = _head(title_of(k), shown[k].unit)
+            sheets[title_of(k)] = [
                 [title],
                 head,
                 *([v, *map(_number, line)] for v, line in zip(values[0], grid)),
@@ -112,20 +106,13 @@ def _table_sheets(answer: Mapping[str, Any], units: Units) -> dict[str, Rows]:
     return sheets
 
 
-def _sheet_name(key: str, taken: Mapping[str, Any]) -> str:
-    """Return a name a workbook allows: 31 characters, none of ``[]:*?/\\``, each once."""
-    plain = "".join(c for c in _name(key) if c not in "[]:*?/\\")[:28]
-    return plain if plain not in taken else f"{plain[:26]} {len(taken)}"
-
-
 def _sweep_rows(answer: Mapping[str, Any], units: Units) -> Rows:
-    varied = [of_condition(p.rpartition(".")[2], units) for p in answer["varied"]]
+    varied = inputs_of(answer, units)
     read = [of_key(p, units) for p in answer["paths"]]
     rows: Rows = [[*(_head(s.name, s.unit) for s in varied), *(_head(s.name, s.unit) for s in read), "why not"]]
     for row in answer["rows"]:
-        at = row["vary"] if isinstance(row["vary"], list) else [row["vary"]]
         values = [None if v is None else s.plain(v) for s, v in zip(read, row["read"])]
-        rows.append([*(s.plain(v) for s, v in zip(varied, at)), *values, row.get("error", "")])
+        rows.append([*(s.plain(v) for s, v in zip(varied, varied_of(row))), *values, row.get("error", "")])
     return rows
 
 
@@ -143,13 +130,13 @@ def interpolation_text(answer: Mapping[str, Any]) -> str:
     """Return a table's answer as an interpolation table, rising along every axis."""
     order = [np.argsort(axis, kind="stable") for axis in answer["axes"]]
     axes = [
-        {"variable": v, "unit": KINDS[CONDITIONS[v].kind].si, "values": [axis[i] for i in own]}
-        for v, axis, own in zip(answer["variables"], answer["axes"], order)
+        {"variable": v, "unit": KINDS[kind].si, "values": [axis[i] for i in own]}
+        for v, kind, axis, own in zip(answer["variables"], answer["axis_kinds"], answer["axes"], order)
     ]
     properties = []
     for key, values in answer["properties"].items():
         grid = np.array(values, dtype=float)[np.ix_(*order)]
-        properties.append({"key": key, "unit": unit_of_key(key), "values": _nested(grid)})
+        properties.append({"key": key, "unit": unit_of_key(key), "values": nested(grid)})
     return json.dumps({"format": INTERPOLATION, "axes": axes, "properties": properties}, indent=1) + "\n"
 
 
@@ -157,7 +144,3 @@ def unit_of_key(key: str) -> str:
     """Return the unit that a value under a key has, "" for a plain number."""
     kind, _ = kind_of_key(key)
     return SPELLED.get(kind, KINDS[kind].si) if kind else ""
-
-
-def _nested(values: np.ndarray) -> Sequence[Any]:
-    return [_nested(v) for v in values] if values.ndim > 1 else [_number(v) for v in values]

@@ -5,7 +5,7 @@ from __future__ import annotations
 from collections.abc import Mapping, Sequence
 from dataclasses import dataclass
 from functools import cached_property
-from typing import TYPE_CHECKING
+from typing import TYPE_CHECKING, Any
 
 import numpy as np
 from numpy.typing import NDArray
@@ -15,7 +15,7 @@ from ..properties import PROPERTIES
 from ..units import KINDS
 from ..watch import UNWATCHED, Watch
 from .columns import Column, column_of, failures, values_of
-from .compact import Compact, OtherRegionError, fit_table
+from .compact import Compact, OtherRegionError, fit_table, relative_size
 from .conditions import CONDITIONS, Given
 from .grid_states import states_at
 from .inputs import FluidModel
@@ -34,14 +34,14 @@ Axis = tuple[str, tuple[Given, ...]]
 class PropertyTable:
     """Properties over one or two conditions.
 
-    ``variables`` are the axes' conditions and ``axes`` their values in SI, as they were asked (by mass or by mole: ``units``);
+    ``variables`` are the axes' conditions and ``axes`` their values in SI, as they were asked: by mass or by mole, as ``axis_kinds`` tells;
     ``values`` the properties by key over the axes, in the unit of their key, nan where there is none; ``kinds`` (..., p) the
     phases; ``T`` K and ``P`` Pa (...) where each state is; ``told`` says by key where a property is missing, ``failed`` what was
     not found.
     """
 
     variables: tuple[str, ...]
-    units: tuple[str, ...]
+    axis_kinds: tuple[str, ...]
     axes: tuple[Array, ...]
     values: Mapping[str, Array]
     kinds: NDArray[np.int8]
@@ -62,7 +62,8 @@ class PropertyTable:
 
     def fit(self, key: str, watch: Watch = UNWATCHED) -> Compact:
         """Return a formula of a property. Raises DomainError, Cancelled as :func:`fit_table` does."""
-        return fit_table(key, self.variables, self.units, self.axes, self.values[key], self.kinds, watch)
+        units = [KINDS[kind].si for kind in self.axis_kinds]
+        return fit_table(key, self.variables, units, self.axes, self.values[key], self.kinds, watch)
 
 
 def tabulate(
@@ -85,15 +86,10 @@ def tabulate(
         found, said = values_of(column, states)
         values[column.key], told[column.key] = found.reshape(shape), said
     return PropertyTable(
-        tuple(key for key, _ in axes), tuple(_unit(key, own[0].by_mass) for key, own in axes),
+        tuple(key for key, _ in axes), tuple(CONDITIONS[key].kind_of(own[0].by_mass) for key, own in axes),
         tuple(np.array([g.value for g in own]) for _, own in axes), values, states.phases.kind.reshape(*shape, -1),
         states.phases.T.reshape(shape), states.phases.P.reshape(shape), told, tuple(failures(states.phases)),
     )  # fmt: skip
-
-
-def _unit(key: str, by_mass: bool) -> str:
-    own = CONDITIONS[key]
-    return KINDS[own.by_mass if by_mass and own.by_mass else own.kind].si
 
 
 def table_of(
@@ -154,8 +150,12 @@ def fitted(table: PropertyTable, key: str, watch: Watch = UNWATCHED) -> Fitted:
         return Fitted(key, None, None, str(error))
     values = table.values[key]
     grid = found(*np.meshgrid(*table.axes, indexing="ij"))
-    size = np.abs(values) if (np.abs(values) > 1e-3 * np.abs(values).max()).all() else np.abs(values).max()
-    return Fitted(key, found, (grid - values) / np.where(size > 0.0, size, 1.0))
+    return Fitted(key, found, (grid - values) / relative_size(values))
+
+
+def nested(values: Array) -> Any:
+    """Return an array as nested lists, None where it is not finite."""
+    return [nested(v) for v in values] if values.ndim > 1 else [float(v) if np.isfinite(v) else None for v in values]
 
 
 def choices_at(

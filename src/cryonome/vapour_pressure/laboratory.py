@@ -31,8 +31,8 @@ CHAMBER = 4.0
 """Volume of the vapour chamber, in volumes of the liquid chamber."""
 OXYGEN = 0.21
 """Mole fraction of oxygen in air; the rest stands as nitrogen."""
-MOST_AIR = 0.3
-"""Moles of air per mole of sample beyond which no liquid is looked for."""
+LEAST_AIR, MOST_AIR = 1e-6, 0.3
+"""Moles of air per mole of sample between which saturation is looked for; the most that water holds is 2e-5."""
 
 DVPE = (0.965, 3.78e3)
 """Slope, and Pa below: ASTM D5191, eq. 1, DVPE = 0.965 X - 3.78 kPa."""
@@ -85,6 +85,8 @@ class Specimen:
             ln_y, Z_y = state.ln_phi(y[None], "vapour") if y.any() else (np.zeros_like(ln_x), np.ones(1))
             y = x * np.exp(ln_x[0] - ln_y[0])
             total = float(y.sum())
+            if not 0.0 < total < np.inf:
+                return None
             y = y / total
             P *= min(max(total, 1e-3), 1e3)
             if abs(total - 1.0) < SETTLED:
@@ -113,8 +115,14 @@ def air_dissolved(specimen: Specimen, watch: Watch = UNWATCHED) -> float | None:
         return float(np.log(found / ATM))
 
     try:
-        return float(brentq(above, 1e-12, MOST_AIR, xtol=1e-12, rtol=1e-10))
-    except (ValueError, ArithmeticError):
+        # From below: far beyond what a sample holds there is no liquid to ask about.
+        low, high = 0.0, LEAST_AIR
+        while above(high) < 0.0:
+            if high == MOST_AIR:
+                return None
+            low, high = high, min(10.0 * high, MOST_AIR)
+        return float(brentq(above, low, high, xtol=1e-12, rtol=1e-10))
+    except ArithmeticError:
         return None
 
 

@@ -14,7 +14,6 @@ from PySide6.QtWidgets import (
     QPushButton,
     QSizePolicy,
     QStackedWidget,
-    QToolButton,
     QVBoxLayout,
     QWidget,
 )
@@ -28,7 +27,7 @@ from ...document.reader import plain_cell
 from ...document.sample_points import temperature_unit
 from ...studies import sentence
 from ...units import SETS, QuantityError, from_si, label, parse
-from ..fields import capital, elided, section, tip, unit_menu
+from ..fields import capital, chip_button, elided, section, tip, unit_menu
 from ..grid import GridView
 from ..live import Live
 from ..plot import MouseClickEvent, Plot, Table, pen
@@ -143,13 +142,10 @@ class CutsDesk(Desk):
         chips = QHBoxLayout()
         chips.setSpacing(6)
         for i, name in enumerate(PAGES):
-            chip = QToolButton()
-            chip.setObjectName("chip")
-            chip.setText(name)
-            chip.setCheckable(True)
-            chip.setChecked(i == 0)
-            self.chips.addButton(chip, i)
-            chips.addWidget(chip)
+            own = chip_button(name)
+            own.setChecked(i == 0)
+            self.chips.addButton(own, i)
+            chips.addWidget(own)
         chips.addStretch(1)
         self.chips.idClicked.connect(lambda i: self.show_page(PAGES[i]))
         tables = QWidget()

@@ -8,12 +8,12 @@ import numpy as np
 from numpy.typing import NDArray
 from PySide6.QtCore import QEvent, QObject, QPointF
 from PySide6.QtGui import QMouseEvent
-from PySide6.QtWidgets import QHBoxLayout, QToolButton, QVBoxLayout, QWidget
+from PySide6.QtWidgets import QHBoxLayout, QVBoxLayout, QWidget
 
 from ...studies.diagrams import DIAGRAMS, VARIABLES, Diagram
 from ...studies.states import States
 from ...units import from_si, label, to_si
-from ..fields import elided, section
+from ..fields import chip_button, elided, section
 from ..grid import GridView
 from ..live import Live
 from ..plot import DECADES, Plot, Table, pen
@@ -37,7 +37,7 @@ class DiagramDesk(Desk):
         super().__init__(live, parent)
         self.title, self.status = section("Diagrams", "title"), section("", "mute")
         self.kind = "P–H"
-        self.chips = {name: self._chip(name) for name in DIAGRAMS}
+        self.chips = {name: chip_button(name, lambda _on, n=name: self.choose(n)) for name in DIAGRAMS}
         self.plot = Plot("Phase diagram")
         self.plot.data = self._data
         self.plot.view.setMouseTracking(True)
@@ -80,14 +80,6 @@ class DiagramDesk(Desk):
         layout.setSpacing(8)
         layout.addLayout(heading)
         layout.addLayout(body, 1)
-
-    def _chip(self, name: str) -> QToolButton:
-        chip = QToolButton()
-        chip.setObjectName("chip")
-        chip.setCheckable(True)
-        chip.setText(name)
-        chip.clicked.connect(lambda _on, n=name: self.choose(n))
-        return chip
 
     def choose(self, kind: str) -> None:
         """Show another diagram."""

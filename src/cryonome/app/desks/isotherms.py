@@ -8,7 +8,7 @@ import numpy as np
 from numpy.typing import NDArray
 from PySide6.QtCore import QPointF, Qt
 from PySide6.QtGui import QColor
-from PySide6.QtWidgets import QComboBox, QHBoxLayout, QLineEdit, QPushButton, QToolButton, QVBoxLayout, QWidget
+from PySide6.QtWidgets import QComboBox, QHBoxLayout, QLineEdit, QPushButton, QVBoxLayout, QWidget
 
 from ...document import Study
 from ...document.edits import add_study, set_at, study_path
@@ -17,7 +17,7 @@ from ...document.reader import cell_text, plain_cell
 from ...eos.building import EQUATIONS
 from ...studies.kinds.roots import roots_answer
 from ...units import SETS, QuantityError, format_number, from_si, label, to_si
-from ..fields import capital, elided, section
+from ..fields import capital, chip_button, elided, section
 from ..grid import GridView
 from ..live import Live
 from ..plot import Plot, Table, pen
@@ -60,7 +60,9 @@ class IsothermsDesk(Desk):
         for key, words in AXES.items():
             self.axis.addItem(words, key)
         self.axis.activated.connect(lambda _i: self.refresh())
-        self.chips = {name: self._chip(name) for name in EQUATIONS}
+        self.chips = {
+            n: chip_button(NAMES.get(n, n), lambda _on, n=n: self._toggle(n), EQUATIONS[n]) for n in EQUATIONS
+        }
         self.begin_button = QPushButton("Draw the isotherms of this fluid")
         self.begin_button.clicked.connect(self.begin_question)
         self.fault = section("", "fault")
@@ -121,15 +123,6 @@ class IsothermsDesk(Desk):
         layout.addWidget(self.begin_button, 0, Qt.AlignmentFlag.AlignLeft)
         layout.addWidget(self.fault)
         layout.addLayout(body, 1)
-
-    def _chip(self, name: str) -> QToolButton:
-        chip = QToolButton()
-        chip.setObjectName("chip")
-        chip.setCheckable(True)
-        chip.setText(NAMES.get(name, name))
-        chip.setToolTip(EQUATIONS[name])
-        chip.clicked.connect(lambda _on, n=name: self._toggle(n))
-        return chip
 
     def actions_offered(self) -> list[Action]:
         return [Action("&Answers", "Draw isotherms", self.begin_question, "Ctrl+Alt+I", True)]

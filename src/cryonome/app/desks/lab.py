@@ -26,7 +26,7 @@ from ...document import Fault, Sample
 from ...document.edits import set_each
 from ...document.faults import PathParts
 from ...units import SETS, format_number, from_si, label
-from ..fields import capital, elided, section, tip, unit_menu
+from ..fields import capital, chip_button, elided, section, tip, unit_menu
 from ..grid import GridView
 from ..live import Live
 from .bulk_form import BulkForm
@@ -145,13 +145,10 @@ class LabDesk(Desk):
         chips.setSpacing(6)
         self.chips = QButtonGroup(self)
         for i, name in enumerate(PAGES):
-            chip = QToolButton()
-            chip.setObjectName("chip")
-            chip.setText(name)
-            chip.setCheckable(True)
-            chip.setChecked(i == 0)
-            self.chips.addButton(chip, i)
-            chips.addWidget(chip)
+            own = chip_button(name)
+            own.setChecked(i == 0)
+            self.chips.addButton(own, i)
+            chips.addWidget(own)
         chips.addStretch(1)
         self.add_column = QToolButton()
         self.add_column.setObjectName("link")

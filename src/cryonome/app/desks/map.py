@@ -20,7 +20,7 @@ from ...equilibrium.spinodal import Spinodal
 from ...studies.map_lines import curves
 from ...studies.sentences import sentence
 from ...units import SETS, format_number, from_si, label
-from ..fields import elided, section, tip, unit_menu
+from ..fields import chip_button, elided, section, tip, unit_menu
 from ..live import Live
 from ..plot import Plot, Table, pen
 from ..session import QUALITY
@@ -77,13 +77,8 @@ class MapDesk(Desk):
         heading.addWidget(self.subtitle, 0, Qt.AlignmentFlag.AlignBottom)
         heading.addSpacing(24)
         for key, text in LAYERS.items():
-            chip = QToolButton()
-            chip.setObjectName("chip")
-            chip.setText(text)
-            chip.setCheckable(True)
-            chip.clicked.connect(lambda on, k=key: self.change_display({(k,): on}, LAYERS[k]))
-            self.chips[key] = chip
-            heading.addWidget(chip)
+            self.chips[key] = chip_button(text, lambda on, k=key: self.change_display({(k,): on}, LAYERS[k]))
+            heading.addWidget(self.chips[key])
         heading.addStretch(1)
         heading.addWidget(self.status)
 

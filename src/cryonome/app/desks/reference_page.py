@@ -2,18 +2,20 @@
 
 from __future__ import annotations
 
-from collections.abc import Callable
+from collections.abc import Callable, Sequence
 from typing import Any
 
 from PySide6.QtGui import QGuiApplication
 from PySide6.QtWidgets import QHBoxLayout, QHeaderView, QPushButton, QVBoxLayout, QWidget
 
-from ...document import Study
+from ...document import Reader, Study
 from ...document.faults import PathParts
+from ...document.model import Cell
 from ...errors import DomainError
 from ...studies.pasted import read_pasted
 from ...studies.sentences import Units
 from ...studies.table_blocks import reference_block
+from ...studies.varying import scale_of_cells
 from ..fields import capital, section
 from ..grid import GridView
 from ..text_rows import TextRows
@@ -70,7 +72,7 @@ class ReferencePage(QWidget):
         vary = getattr(self._study, "vary", None)
         if found.values and vary is not None and not isinstance(vary, tuple):
             now = [r["vary"] for r in self._answer["rows"]]
-            if len(now) != len(found.values) or self._differs(found.values, now):
+            if len(now) != len(found.values) or _differ(found.values, now):
                 fresh = vary.model_copy(
                     update={"values": found.values, "begin": None, "end": None, "steps": None, "step": None}
                 )
@@ -78,16 +80,6 @@ class ReferencePage(QWidget):
                 found.told.append("the sweep takes the pasted values of its input")
         self._store(cells, "Paste values from elsewhere")
         self.told.setText(capital("; ".join(found.told)) if found.told else "")
-
-    def _differs(self, values: tuple[Any, ...], now: list[float]) -> bool:
-        from ...document.reader import Reader
-        from ...studies.varying import scale_of_cells
-
-        found = scale_of_cells(values, Reader())
-        if found is None:
-            return True
-        scale, numbers = found
-        return any(abs(scale.si(n) - v) > 1e-9 * max(abs(v), 1.0) for n, v in zip(numbers, now))
 
     def show_study(self, study: Study | None, answer: dict[str, Any] | None, units: Units) -> None:
         """Show a question's references beside its answer."""
@@ -105,3 +97,12 @@ class ReferencePage(QWidget):
         header = self.grid.horizontalHeader()
         header.setSectionResizeMode(QHeaderView.ResizeMode.ResizeToContents)
         header.setSectionResizeMode(0, QHeaderView.ResizeMode.Stretch)
+
+
+def _differ(values: Sequence[Cell], now: Sequence[float]) -> bool:
+    """Tell whether cells are other values than those of a sweep now, SI."""
+    found = scale_of_cells(values, Reader())
+    if found is None:
+        return True
+    scale, numbers = found
+    return any(abs(scale.si(n) - v) > 1e-9 * max(abs(v), 1.0) for n, v in zip(numbers, now))

@@ -20,7 +20,7 @@ from PySide6.QtWidgets import (
 )
 
 from ...document import Study
-from ...document.edits import add_study, set_each, study_path
+from ...document.edits import add_study, study_path
 from ...document.faults import PathParts
 from ...document.kinds import study_kinds
 from ...document.reader import EMPTY, plain_cell
@@ -28,16 +28,17 @@ from ...eos.building import EQUATIONS
 from ...studies.conditions import CONDITIONS
 from ...studies.kinds.flash import BY
 from ...units import format_number, from_si, label
-from ..fields import QuantityField, capital, elided, section
+from ..fields import QuantityField, capital, chip_button, elided, section
 from ..grid import GridView
 from ..live import Live
 from ..text_rows import TextRows
 from ..theme import LIGHT, Theme
-from .desk import Action, Desk, DeskEntry, register
+from .desk import Action, DeskEntry, register
 from .model import NAMES
 from .readout import phase_colour
 from .reference_page import ReferencePage
 from .state_tables import CONDITION_KEYS, SHARES, compared_table, composition_table, names_of, properties_table, title
+from .study_desk import StudyDesk, heading_row
 
 Answer = dict[str, Any]
 
@@ -91,7 +92,7 @@ class ShareBars(QWidget):
                 x += wide * phase[key]
 
 
-class StateDesk(Desk):
+class StateDesk(StudyDesk):
     """Conditions at the left, the phases' shares below them, tables at the right."""
 
     shows = frozenset({"selection", "fluid", "answer"})
@@ -110,15 +111,9 @@ class StateDesk(Desk):
             field = QuantityField(form, row, title(condition.title), condition.kind, partial(self._store, key))
             field.entry.setFixedWidth(94)
             field.input_path = partial(self._input_path, key)
-            hold = QToolButton()
-            hold.setObjectName("chip")
-            hold.setText("hold")
-            hold.setCheckable(True)
+            note = f"Hold the {condition.title} at this value, in place of the condition that was held longest"
+            hold = chip_button("hold", lambda _on, k=key: self.hold(k), note)
             hold.setAccessibleName(f"Hold the {condition.title}")
-            hold.setToolTip(
-                f"Hold the {condition.title} at this value, in place of the condition that was held longest"
-            )
-            hold.clicked.connect(lambda _on, k=key: self.hold(k))
             form.addWidget(hold, row, 4)
             self.fields[key], self.holds[key] = field, hold
         self.rate = QLineEdit()
@@ -144,38 +139,22 @@ class StateDesk(Desk):
         self.table = TextRows([("property", "")])
         self.grid = GridView(self.table)
         self.grid.setAccessibleName("The state")
-        self.reference = ReferencePage(self._edit_paths)
+        self.reference = ReferencePage(self.edit_study)
         self.grids = [self.grid]
         self.themed = [self.reference]
-        self.pages = {key: self._page(key, words) for key, words in PAGES.items()}
+        self.pages = {k: chip_button(words, lambda _on, k=k: self.show_page(k)) for k, words in PAGES.items()}
         self.page = "properties"
-        self.chips = {name: self._chip(name) for name in EQUATIONS}
+        self.chips = {
+            n: chip_button(
+                NAMES.get(n, n), lambda _on, n=n: self._compare(n), f"The same state by {n} too: {EQUATIONS[n]}"
+            )
+            for n in EQUATIONS
+        }
         self._order: list[str] = []
         self._arrange(form)
 
-    def _page(self, key: str, words: str) -> QToolButton:
-        chip = QToolButton()
-        chip.setObjectName("chip")
-        chip.setCheckable(True)
-        chip.setText(words)
-        chip.clicked.connect(lambda _on, k=key: self.show_page(k))
-        return chip
-
-    def _chip(self, name: str) -> QToolButton:
-        chip = QToolButton()
-        chip.setObjectName("chip")
-        chip.setCheckable(True)
-        chip.setText(NAMES.get(name, name))
-        chip.setToolTip(f"The same state by {name} too: {EQUATIONS[name]}")
-        chip.clicked.connect(lambda _on, n=name: self._compare(n))
-        return chip
-
     def _arrange(self, form: QGridLayout) -> None:
-        heading = QHBoxLayout()
-        heading.addWidget(self.title)
-        heading.addSpacing(4)
-        heading.addWidget(self.subtitle, 0, Qt.AlignmentFlag.AlignBottom)
-        heading.addStretch(1)
+        heading = heading_row(self.title, self.subtitle)
         rates = QHBoxLayout()
         rates.addWidget(self.rate, 1)
         rates.addWidget(self.rate_by)
@@ -238,15 +217,7 @@ class StateDesk(Desk):
         self.host().show_desk("state")
 
     def _edit(self, values: dict[str, object], text: str) -> None:
-        study = self.study()
-        if study is None:
-            return
-        here = study_path(self._live.document, study.name)
-        cells: dict[PathParts, object] = {(*here, k): v for k, v in values.items()}
-        self._live.store.edit(text, lambda d: set_each(d, cells))
-
-    def _edit_paths(self, cells: dict[PathParts, object], text: str) -> None:
-        self._edit({str(path[0]): value for path, value in cells.items()}, text)
+        self.edit_study({(key,): value for key, value in values.items()}, text)
 
     def _input_path(self, key: str) -> PathParts | None:
         """Return where a condition stands in the document, None where it is not held."""
@@ -285,7 +256,7 @@ class StateDesk(Desk):
 
     def hold(self, key: str) -> None:
         """Hold a condition at the value the state has now."""
-        answer = self._answer()
+        answer = self.answer()
         value = None if answer is None else answer.get(CONDITION_KEYS[key])
         if value is None or key in self.held():
             self.refresh()
@@ -319,11 +290,6 @@ class StateDesk(Desk):
 
     # -- showing ---------------------------------------------------------------------------------------------------
 
-    def _answer(self) -> Answer | None:
-        study = self.study()
-        value = None if study is None else self._live.answer(study.name).value
-        return value if value and value.get("ok") else None
-
     def refresh(self) -> None:
         """Show the state."""
         study, fluid = self.study(), self._live.current_fluid()
@@ -344,7 +310,7 @@ class StateDesk(Desk):
             field.set_visible(study is not None)
             self.holds[key].setVisible(study is not None)
         shown = None if study is None else self._live.answer(study.name)
-        answer = self._answer()
+        answer = self.answer()
         self._show_form(study, answer)
         faults = [] if shown is None else [f for f in shown.faults if f.severity == "error"]
         value = None if shown is None else shown.value
@@ -406,7 +372,7 @@ class StateDesk(Desk):
         self.shares.setText(f"{text} mol%{more}" if text else "")
 
     def _show_table(self) -> None:
-        answer, units = self._answer(), self._live.units()
+        answer, units = self.answer(), self._live.units()
         fluid = self._live.current_fluid()
         compared = self.page == "reference" and self.study() is not None
         self.grid.setVisible(self.study() is not None and not compared)

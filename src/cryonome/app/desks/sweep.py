@@ -2,44 +2,38 @@
 
 from __future__ import annotations
 
-from pathlib import Path
-from typing import Any
-
 import numpy as np
 from PySide6.QtCore import Qt
 from PySide6.QtWidgets import (
-    QFileDialog,
     QHBoxLayout,
     QHeaderView,
     QLineEdit,
     QPushButton,
     QStackedWidget,
-    QToolButton,
     QVBoxLayout,
     QWidget,
 )
 
 from ...document import Study
-from ...document.edits import set_at, set_each, study_path
-from ...document.faults import PathParts, errors, format_path
-from ...errors import DomainError
+from ...document.edits import set_at
+from ...document.faults import errors, format_path
 from ...studies.asking import goal_for, input_words, sweep_over, varied_condition
 from ...studies.kinds.goal import Asked as AskedGoal
 from ...studies.kinds.goal import GoalCurve, GoalStudy
 from ...studies.kinds.sweep import Asked as AskedSweep
 from ...studies.kinds.sweep import SweepStudy
-from ...studies.table_blocks import sweep_block
-from ...studies.table_files import write_answer
+from ...studies.table_blocks import sweep_block, varied_of
 from ...units import format_number, label
-from ..fields import capital, elided, section
+from ..fields import capital, chip_button, elided, section
 from ..grid import GridView
 from ..live import Live
 from ..plot import Plot
 from ..plot import Table as PlotTable
 from ..text_rows import TextRows
-from .desk import Action, Desk, DeskEntry, register
+from .desk import Action, DeskEntry, register
 from .reference_page import ReferencePage
 from .result_choice import ResultModel
+from .study_desk import SIDE, StudyDesk, heading_row, page_of, row_of
 from .sweep_form import GoalForm, SweepForm
 from .sweep_pictures import draw_goal, draw_sweep
 from .table_models import ChosenModel
@@ -50,13 +44,10 @@ MOST_PLOTS = 4
 VIEWS = {"plot": "Plot", "table": "Table", "results": "Results", "reference": "Compared"}
 
 
-EXPORTS = "Workbook (*.xlsx);;CSV (*.csv)"
-"""Files an answer is written to."""
-
-
-class SweepDesk(Desk):
+class SweepDesk(StudyDesk):
     """The question at the left, its plots or its table at the right."""
 
+    files = "Workbook (*.xlsx);;CSV (*.csv)"
     shows = frozenset({"selection", "answer", "goal curve"})
 
     def __init__(self, live: Live, parent: QWidget | None = None) -> None:
@@ -66,7 +57,7 @@ class SweepDesk(Desk):
         self.begin_button.clicked.connect(self.begin_sweep)
         self.goal_button = QPushButton("Set a goal for the state chosen")
         self.goal_button.clicked.connect(self.begin_goal)
-        self.sweep_form, self.goal_form = SweepForm(self._edit), GoalForm(self._edit)
+        self.sweep_form, self.goal_form = SweepForm(self.edit_study), GoalForm(self.edit_study)
         self.single_button = QPushButton("Vary one input only")
         self.single_button.clicked.connect(self.sweep_form.drop_second)
         self.read = ChosenModel()
@@ -83,7 +74,7 @@ class SweepDesk(Desk):
         for words in (self.told, self.found, self.notes):
             words.setWordWrap(True)
         self.view = "plot"
-        self.views = {key: self._chip(words, key) for key, words in VIEWS.items()}
+        self.views = {k: chip_button(words, lambda _on, k=k: self.show_page(k)) for k, words in VIEWS.items()}
         self.search = QLineEdit()
         self.search.setAccessibleName("Search results")
         self.search.setPlaceholderText("search a result, for example density")
@@ -107,31 +98,15 @@ class SweepDesk(Desk):
         self.results_grid.doubleClicked.connect(lambda index: self.results.toggle(index.row()))
         self.results_grid.clicked.connect(lambda i: self.results.toggle(i.row()) if i.column() == 0 else None)
         self.stack = QStackedWidget()
-        self.reference = ReferencePage(self._edit)
+        self.reference = ReferencePage(self.edit_study)
         for part in (side, self.grid, self.results_grid, self.reference):
             self.stack.addWidget(part)
         self.grids = [self.grid, self.read_grid, self.results_grid]
         self.themed = [self.reference]
         self._arrange()
 
-    def _chip(self, words: str, key: str) -> QToolButton:
-        chip = QToolButton()
-        chip.setObjectName("chip")
-        chip.setCheckable(True)
-        chip.setText(words)
-        chip.clicked.connect(lambda _on: self.show_page(key))
-        return chip
-
     def _arrange(self) -> None:
-        heading = QHBoxLayout()
-        heading.addWidget(self.title)
-        heading.addSpacing(4)
-        heading.addWidget(self.subtitle, 0, Qt.AlignmentFlag.AlignBottom)
-        heading.addStretch(1)
-        buttons = QHBoxLayout()
-        for part in (self.choose_button, self.remove_button):
-            buttons.addWidget(part)
-        buttons.addStretch(1)
+        heading = heading_row(self.title, self.subtitle)
         self.side = QWidget()
         left = QVBoxLayout(self.side)
         left.setContentsMargins(0, 0, 0, 0)
@@ -140,18 +115,14 @@ class SweepDesk(Desk):
         left.addWidget(self.single_button, 0, Qt.AlignmentFlag.AlignLeft)
         left.addWidget(self.goal_form)
         left.addWidget(self.read_grid, 1)
-        left.addLayout(buttons)
+        left.addLayout(row_of(self.choose_button, self.remove_button))
         left.addWidget(self.found)
         left.addWidget(self.take_button, 0, Qt.AlignmentFlag.AlignLeft)
         left.addWidget(self.told)
         left.addWidget(self.notes)
         left.addStretch(1)
-        self.side.setFixedWidth(348)
-        chips = QHBoxLayout()
-        chips.setSpacing(6)
-        for chip in self.views.values():
-            chips.addWidget(chip)
-        chips.addStretch(1)
+        self.side.setFixedWidth(SIDE)
+        chips = row_of(*self.views.values())
         chips.addWidget(self.search, 2)
         right = QVBoxLayout()
         right.setSpacing(8)
@@ -161,16 +132,7 @@ class SweepDesk(Desk):
         body.setSpacing(24)
         body.addWidget(self.side)
         body.addLayout(right, 1)
-        begins = QHBoxLayout()
-        begins.addWidget(self.begin_button)
-        begins.addWidget(self.goal_button)
-        begins.addStretch(1)
-        layout = QVBoxLayout(self)
-        layout.setContentsMargins(20, 10, 20, 12)
-        layout.setSpacing(8)
-        layout.addLayout(heading)
-        layout.addLayout(begins)
-        layout.addLayout(body, 1)
+        page_of(self, heading, row_of(self.begin_button, self.goal_button), body)
 
     # -- the question ------------------------------------------------------------------------------------------------
 
@@ -205,20 +167,13 @@ class SweepDesk(Desk):
         if new is not None:
             self.host().begin_asking(new)
 
-    def _edit(self, cells: dict[PathParts, object], text: str) -> None:
-        study = self.study()
-        if study is not None:
-            here = study_path(self._live.document, study.name)
-            values = {(*here, *path): value for path, value in cells.items()}
-            self._live.store.edit(text, lambda d: set_each(d, values))
-
     def _toggle(self, path: str) -> None:
         study = self.study()
         if isinstance(study, SweepStudy):
             kept = tuple(p for p in study.read if p != path) if path in study.read else (*study.read, path)
-            self._edit({("read",): kept}, "Choose results")
+            self.edit_study({("read",): kept}, "Choose results")
         elif isinstance(study, GoalStudy):
-            self._edit({("read",): path}, "Read another result")
+            self.edit_study({("read",): path}, "Read another result")
 
     def _remove(self) -> None:
         row = self.read_grid.currentIndex().row()
@@ -227,7 +182,7 @@ class SweepDesk(Desk):
 
     def take(self) -> None:
         """Write the value a goal found into the project, as one step that can be undone."""
-        study, answer = self.study(), self._answer()
+        study, answer = self.study(), self.answer()
         asked = self._live.asked(study) if study is not None else None
         if isinstance(study, GoalStudy) and answer is not None and isinstance(asked, AskedGoal):
             scale, path = asked.input.scale, asked.input.path
@@ -245,11 +200,6 @@ class SweepDesk(Desk):
     def hideEvent(self, event) -> None:
         super().hideEvent(event)
         self._live.want_goal("")
-
-    def _answer(self) -> dict[str, Any] | None:
-        study = self.study()
-        value = self._live.answer(study.name).value if study is not None else None
-        return value if value and value.get("ok") else None
 
     def refresh(self) -> None:
         """Show the question."""
@@ -281,7 +231,6 @@ class SweepDesk(Desk):
             about = live.answer(study.of).value
             self.goal_form.show_question(
                 study,
-                live.document.study(study.of),
                 about if about and about.get("ok") else None,
                 live.document,
                 faults,
@@ -300,7 +249,7 @@ class SweepDesk(Desk):
         self._show_view()
 
     def _show_found(self, study: Study) -> None:
-        answer = self._answer() if isinstance(study, GoalStudy) else None
+        answer = self.answer() if isinstance(study, GoalStudy) else None
         self.found.setVisible(answer is not None)
         self.take_button.setVisible(answer is not None)
         asked = self._live.asked(study)
@@ -325,7 +274,7 @@ class SweepDesk(Desk):
         if view == "results":
             self._show_results()
         elif view == "reference":
-            self.reference.show_study(study, self._answer(), self._live.units())
+            self.reference.show_study(study, self.answer(), self._live.units())
         elif view == "table":
             self._show_table()
         elif goal:
@@ -336,20 +285,14 @@ class SweepDesk(Desk):
     def _show_results(self) -> None:
         study = self.study()
         answer = self._live.answer(study.of).value if study is not None else None
-        chosen = (
-            frozenset(study.read)
-            if isinstance(study, SweepStudy)
-            else frozenset([study.read])
-            if study is not None
-            else frozenset()
-        )
-        self.results.show_answer(answer or {}, chosen, self.search.text(), self._live.units().of_states())
+        read = () if study is None else (study.read,) if isinstance(study, GoalStudy) else study.read
+        self.results.show_answer(answer or {}, frozenset(read), self.search.text(), self._live.units().of_states())
         header = self.results_grid.horizontalHeader()
         header.setSectionResizeMode(QHeaderView.ResizeMode.ResizeToContents)
         header.setSectionResizeMode(1, QHeaderView.ResizeMode.Stretch)
 
     def _show_table(self) -> None:
-        answer = self._answer()
+        answer = self.answer()
         if answer is None:
             self.table.show([], titles=[("", "")])
             return
@@ -358,12 +301,12 @@ class SweepDesk(Desk):
 
     def _rows(self) -> tuple[np.ndarray, np.ndarray, str] | None:
         """Return the varied values (n, inputs) in the unit they are written in, what was read (n, results), and the unit of the first."""
-        study, answer = self.study(), self._answer()
+        study, answer = self.study(), self.answer()
         asked = self._live.asked(study) if study is not None else None
         if answer is None or not isinstance(asked, AskedSweep):
             return None
         scales = [v.scale for v in asked.inputs]
-        points = [row["vary"] if isinstance(row["vary"], list) else [row["vary"]] for row in answer["rows"]]
+        points = [varied_of(row) for row in answer["rows"]]
         if any(len(p) != len(scales) for p in points):
             return None
         x = np.array([[s.number(v) for s, v in zip(scales, p)] for p in points])
@@ -371,7 +314,7 @@ class SweepDesk(Desk):
         return x, read, scales[0].unit
 
     def _draw_sweep(self) -> None:
-        found, answer = self._rows(), self._answer()
+        found, answer = self._rows(), self.answer()
         count = 0 if found is None or answer is None else min(found[1].shape[1], MOST_PLOTS)
         for i, plot in enumerate(self.plots):
             plot.setVisible(i < max(count, 1))
@@ -386,13 +329,13 @@ class SweepDesk(Desk):
         plot.set_faint(shown.old)
         asked = self._live.asked(study) if study is not None else None
         if isinstance(shown.value, GoalCurve) and isinstance(asked, AskedGoal):
-            draw_goal(plot, self.theme, asked, shown.value, self._answer(), self._live.units().of_states())
+            draw_goal(plot, self.theme, asked, shown.value, self.answer(), self._live.units().of_states())
         else:
             plot.begin("sweep")
             plot.end()
 
     def _data(self) -> list[PlotTable]:
-        answer = self._answer()
+        answer = self.answer()
         if answer is None or "rows" not in answer:
             found = self._live.results["goal curve"].value
             return (
@@ -406,24 +349,6 @@ class SweepDesk(Desk):
             return []
         columns = [c.tolist() for c in rows[0].T] + [c.tolist() for c in rows[1].T]
         return [("sweep", [f"{n}, {u}" if u else n for n, u in block.columns][: len(columns)], columns)]
-
-    def export(self) -> None:
-        """Choose a file and write the answer to it, by its ending."""
-        study = self.study()
-        answer = self._live.answer(study.name).value if study is not None else None
-        if study is None or not answer or not answer.get("ok"):
-            self.told.setText("There is no answer yet that could be written.")
-            self.told.setVisible(True)
-            return
-        chosen, _ = QFileDialog.getSaveFileName(self, "Export", f"{study.name}.xlsx", EXPORTS)
-        if not chosen:
-            return
-        path = Path(chosen)
-        try:
-            write_answer(path if path.suffix else path.with_suffix(".xlsx"), answer, self._live.units())
-            self.plots[0].saved.emit(f"Saved {path.name}")
-        except (DomainError, OSError) as error:
-            self.plots[0].saved.emit(f"{path.name} could not be saved: {error}")
 
     def actions_offered(self) -> list[Action]:
         menu = "&Answers"

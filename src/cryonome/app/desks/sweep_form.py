@@ -9,7 +9,7 @@ from PySide6.QtCore import Qt
 from PySide6.QtGui import QFocusEvent
 from PySide6.QtWidgets import QComboBox, QCompleter, QGridLayout, QLineEdit, QWidget
 
-from ...document import Document, Study
+from ...document import Document
 from ...document.edits import get_at
 from ...document.faults import PathParts
 from ...document.reader import Reader, plain_cell
@@ -238,7 +238,7 @@ class GoalForm(QWidget):
             cells[("vary", "between")] = around(present)
         self._store(cells, "Vary another input")
 
-    def show_question(self, study: GoalStudy, subject: Study | None, answer: dict | None, document: Document, faults: dict[str, str]) -> None:  # fmt: skip
+    def show_question(self, study: GoalStudy, answer: dict | None, document: Document, faults: dict[str, str]) -> None:  # fmt: skip
         """Show a goal; ``answer`` is that of the question asked as it stands."""
         self._study, self._document = study, document
         self.of.show_name(study.of, document)
@@ -251,7 +251,6 @@ class GoalForm(QWidget):
         self.read.setCurrentIndex(self.read.findData(study.read))
         repolish(self.read, "fault", "read" in faults)
         self.path.show_path(study.vary.path, document, faults.get("vary.path", ""))
-        ends = {"vary.between[0]": "", "vary.between[1]": ""}
         for key, entry, cell in (
             ("target", self.target, study.target), ("vary.between", self.low, study.vary.between[0]),
             ("vary.between", self.high, study.vary.between[1]),
@@ -260,8 +259,6 @@ class GoalForm(QWidget):
             if not (entry.hasFocus() and text == entry.property("shown")):
                 entry.setText(text)
             entry.setProperty("shown", text)
-            fault = next((m for k, m in faults.items() if k.startswith(key) and k not in ends), "") or faults.get(
-                key, ""
-            )
+            fault = next((m for k, m in faults.items() if k.startswith(key)), "")
             entry.setToolTip(tip(fault))
             repolish(entry, "fault", bool(fault))

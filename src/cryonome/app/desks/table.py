@@ -2,41 +2,35 @@
 
 from __future__ import annotations
 
-from pathlib import Path
-
-from PySide6.QtCore import Qt
 from PySide6.QtWidgets import (
     QComboBox,
-    QFileDialog,
     QHBoxLayout,
     QHeaderView,
     QLineEdit,
     QPushButton,
     QStackedWidget,
-    QToolButton,
     QVBoxLayout,
     QWidget,
 )
 
-from ...document.edits import set_each, study_path
 from ...document.faults import PathParts, errors, format_path
 from ...document.kinds import study_kinds
-from ...errors import DomainError
 from ...studies.conditions import CONDITIONS
 from ...studies.kinds.table import TableAxis, TableStudy
 from ...studies.property_choice import Choice
-from ...studies.table_files import write_answer
+from ...studies.table_blocks import of_kind
 from ...studies.tabulate import Fitted, PropertyTable
 from ...units import from_si
-from ..fields import capital, elided, section
+from ..fields import capital, chip_button, elided, section
 from ..grid import GridView
 from ..live import Live
 from ..plot import Plot
 from ..plot import Table as PlotTable
 from ..surface import Surface
-from .desk import Action, Desk, DeskEntry, register
+from .desk import Action, DeskEntry, register
 from .formula_page import FormulaPage
 from .reference_page import ReferencePage
+from .study_desk import SIDE, StudyDesk, heading_row, page_of, row_of
 from .table_form import TableForm
 from .table_models import ChoiceModel, ChosenModel, ValuesModel
 from .table_views import data_of, draw_contours, draw_curves, surface_of
@@ -56,13 +50,10 @@ BOILING = (
 """What the boiling line of a pure component is told with."""
 
 
-EXPORTS = "Workbook (*.xlsx);;CSV (*.csv);;Interpolation table (*.json)"
-"""Files an answer is written to."""
-
-
-class TableDesk(Desk):
+class TableDesk(StudyDesk):
     """Axes and properties at the left, the values in one of their views at the right."""
 
+    files = "Workbook (*.xlsx);;CSV (*.csv);;Interpolation table (*.json)"
     shows = frozenset({"selection", "fluid", "table", "table first", "formula", "choices", "map", "answer"})
 
     def __init__(self, live: Live, parent: QWidget | None = None) -> None:
@@ -72,7 +63,7 @@ class TableDesk(Desk):
         self.begin_button.clicked.connect(self.begin_table)
         self.boiling_button = QPushButton("Tabulate the boiling line")
         self.boiling_button.clicked.connect(self.begin_boiling)
-        self.form = TableForm(self._edit)
+        self.form = TableForm(self.edit_study)
         self.chosen = ChosenModel()
         self.chosen_grid = GridView(self.chosen)
         self.chosen_grid.setAccessibleName("Properties of the table")
@@ -80,26 +71,21 @@ class TableDesk(Desk):
         self.choose_button, self.remove_button = QPushButton("Choose…"), QPushButton("Remove")
         self.choose_button.clicked.connect(lambda: self.show_page("choose"))
         self.remove_button.clicked.connect(self.remove_property)
-        self.formula_chip = self._chip("Formula of it", self.toggle_formula)
-        self.formula_chip.setCheckable(True)
+        self.formula_chip = chip_button("Formula of it", lambda _on: self.toggle_formula())
         self.told = section("", "fault")
         self.told.setWordWrap(True)
         self.notes = section("", "mute")
         self.notes.setWordWrap(True)
         self.view = "table"
         self.key = ""
-        self.views = {key: self._chip(words, lambda k=key: self.show_page(k)) for key, words in VIEWS.items()}
-        for chip in self.views.values():
-            chip.setCheckable(True)
-        self.heat_chip = self._chip("shaded", self._shade)
-        self.heat_chip.setCheckable(True)
+        self.views = {k: chip_button(words, lambda _on, k=k: self.show_page(k)) for k, words in VIEWS.items()}
+        self.heat_chip = chip_button("shaded", self._shade)
         self.heat_chip.setChecked(True)
         self.along = QComboBox()
         self.along.setAccessibleName("Axis of the curves")
         self.along.setMinimumWidth(136)
         self.along.activated.connect(lambda _i: self._show_view())
-        self.wide_chip = self._chip("whole map", self._draw_again)
-        self.wide_chip.setCheckable(True)
+        self.wide_chip = chip_button("whole map", lambda _on: self._show_view())
         self.search = QLineEdit()
         self.search.setAccessibleName("Search properties")
         self.search.setPlaceholderText("search a name or meaning, for example heat or vapour")
@@ -121,35 +107,19 @@ class TableDesk(Desk):
         )
         self.search.returnPressed.connect(self._take_first)
         self.stack = QStackedWidget()
-        self.reference = ReferencePage(self._edit)
+        self.reference = ReferencePage(self.edit_study)
         for part in (self.grid, self.plot, self.surface, self.formula, self.choice_grid, self.reference):
             self.stack.addWidget(part)
         self.grids = [self.grid, self.chosen_grid, self.choice_grid]
         self.plots = [self.plot]
         self.themed = [self.surface, self.formula, self.reference]
-        self._fitted_look: object = None
         self._arrange()
 
-    def _chip(self, words: str, call) -> QToolButton:
-        chip = QToolButton()
-        chip.setObjectName("chip")
-        chip.setText(words)
-        chip.clicked.connect(lambda _on: call())
-        return chip
-
     def _arrange(self) -> None:
-        heading = QHBoxLayout()
-        heading.addWidget(self.title)
-        heading.addSpacing(4)
-        heading.addWidget(self.subtitle, 0, Qt.AlignmentFlag.AlignBottom)
-        heading.addStretch(1)
+        heading = heading_row(self.title, self.subtitle)
         heading.addWidget(self.search, 2)
         for choice in (self.along, self.heat_chip, self.wide_chip):
             heading.addWidget(choice)
-        buttons = QHBoxLayout()
-        for part in (self.choose_button, self.remove_button, self.formula_chip):
-            buttons.addWidget(part)
-        buttons.addStretch(1)
         self.side = QWidget()
         left = QVBoxLayout(self.side)
         left.setContentsMargins(0, 0, 0, 0)
@@ -157,33 +127,19 @@ class TableDesk(Desk):
         left.addWidget(self.form)
         left.addSpacing(6)
         left.addWidget(self.chosen_grid, 1)
-        left.addLayout(buttons)
+        left.addLayout(row_of(self.choose_button, self.remove_button, self.formula_chip))
         left.addWidget(self.told)
         left.addWidget(self.notes)
-        self.side.setFixedWidth(348)
-        chips = QHBoxLayout()
-        chips.setSpacing(6)
-        for chip in self.views.values():
-            chips.addWidget(chip)
-        chips.addStretch(1)
+        self.side.setFixedWidth(SIDE)
         right = QVBoxLayout()
         right.setSpacing(8)
-        right.addLayout(chips)
+        right.addLayout(row_of(*self.views.values()))
         right.addWidget(self.stack, 1)
         body = QHBoxLayout()
         body.setSpacing(24)
         body.addWidget(self.side)
         body.addLayout(right, 1)
-        layout = QVBoxLayout(self)
-        layout.setContentsMargins(20, 10, 20, 12)
-        layout.setSpacing(8)
-        layout.addLayout(heading)
-        begins = QHBoxLayout()
-        begins.addWidget(self.begin_button)
-        begins.addWidget(self.boiling_button)
-        begins.addStretch(1)
-        layout.addLayout(begins)
-        layout.addLayout(body, 1)
+        page_of(self, heading, row_of(self.begin_button, self.boiling_button), body)
 
     # -- the question ------------------------------------------------------------------------------------------------
 
@@ -221,13 +177,6 @@ class TableDesk(Desk):
         self.host().begin_asking(new)
         self.show_page("curves")
 
-    def _edit(self, cells: dict[PathParts, object], text: str) -> None:
-        study = self.study()
-        if study is not None:
-            here = study_path(self._live.document, study.name)
-            values = {(*here, *path): value for path, value in cells.items()}
-            self._live.store.edit(text, lambda d: set_each(d, values))
-
     def toggle_property(self, key: str) -> None:
         """Take a property into the table, or out of it."""
         study = self.study()
@@ -238,7 +187,7 @@ class TableDesk(Desk):
         cells: dict[PathParts, object] = {("properties",): kept}
         if study.compact and study.compact not in kept:
             cells[("compact",)] = ""
-        self._edit(cells, "Choose properties")
+        self.edit_study(cells, "Choose properties")
 
     def _take_first(self) -> None:
         if self.choices.rows():
@@ -254,24 +203,23 @@ class TableDesk(Desk):
         study = self.study()
         if study is not None and self.key:
             wanted = "" if study.compact == self.key else self.key
-            self._edit({("compact",): wanted}, "Fit a formula")
+            self.edit_study({("compact",): wanted}, "Fit a formula")
             self.show_page("formula" if wanted else "table")
 
     def take_part(self, part: tuple[tuple[float, float], ...]) -> None:
         """Let the table's axes run over a part of it."""
-        study, units = self.study(), self._live.units()
-        if study is None:
+        study, table, units = self.study(), self._live.results["table"].value, self._live.units()
+        if study is None or not isinstance(table, PropertyTable):
             return
         cells: dict[PathParts, object] = {}
         for place, (axis, (low, high)) in enumerate(zip(study.axes, part)):
-            kind = CONDITIONS[axis.variable].kind
-            unit = "" if kind == "fraction" else units.of_states().unit(kind)
+            shown = of_kind("", table.axis_kinds[place], units.of_states())
             for key, value in (("begin", low), ("end", high)):
-                cells[("axes", place, key)] = f"{from_si(value, unit, kind):.8g} {unit}" if unit else value
+                cells[("axes", place, key)] = f"{shown.plain(value):.10g} {shown.unit}" if shown.unit else value
             cells[("axes", place, "values")] = None
             if axis.steps is None:
                 cells |= {("axes", place, "step"): None, ("axes", place, "steps"): 20}
-        self._edit(cells, "Tabulate a part")
+        self.edit_study(cells, "Tabulate a part")
 
     # -- showing -----------------------------------------------------------------------------------------------------
 
@@ -300,8 +248,8 @@ class TableDesk(Desk):
         self.boiling_button.setVisible(study is None and fluid is not None)
         self.stack.setVisible(study is not None)
         shown = live.results["table"]
-        reading = live.answer(study.name).faults if study is not None else ()
-        faults = {format_path(f.path[2:]): f.message for f in errors(reading) if len(f.path) > 2}
+        wrong = errors(live.answer(study.name).faults) if study is not None else []
+        faults = {format_path(f.path[2:]): f.message for f in wrong if len(f.path) > 2}
         asked = live.asked(study) if study is not None else None
         self.form.show_question(study, asked, live.units(), faults)
         keys = list(study.properties) if study is not None else []
@@ -314,9 +262,9 @@ class TableDesk(Desk):
         header = self.chosen_grid.horizontalHeader()
         header.setSectionResizeMode(1, QHeaderView.ResizeMode.ResizeToContents)
         self.formula_chip.setChecked(study is not None and bool(self.key) and study.compact == self.key)
-        first_fault = next(iter(m for f in errors(reading) for m in [f.message]), "")
-        self.told.setText(capital(first_fault or shown.error))
-        self.told.setVisible(bool(first_fault or shown.error))
+        told = wrong[0].message if wrong else shown.error
+        self.told.setText(capital(told))
+        self.told.setVisible(bool(told))
         table = self.table()
         self.notes.setText("\n".join(table.notes[:4]) if table is not None else "")
         states = "" if table is None else f"{' × '.join(map(str, table.shape))} states"
@@ -334,8 +282,8 @@ class TableDesk(Desk):
             self.formula_chip.setChecked(study is not None and study.compact == self.key)
             self._show_view()
 
-    def _shade(self) -> None:
-        self.values.heated = self.heat_chip.isChecked()
+    def _shade(self, on: bool) -> None:
+        self.values.heated = on
         self.grid.viewport().update()
 
     def _show_view(self) -> None:
@@ -360,8 +308,7 @@ class TableDesk(Desk):
             self._show_choices()
             return
         if view == "reference":
-            answer = self._live.answer(study.name).value if study is not None else None
-            self.reference.show_study(study, answer if answer and answer.get("ok") else None, units)
+            self.reference.show_study(study, self.answer(), units)
             return
         if view == "formula":
             found = self._live.results["formula"]
@@ -412,9 +359,6 @@ class TableDesk(Desk):
         along = max(self.along.currentIndex(), 0) if len(names) > 1 else 0
         draw_curves(self.plot, self.theme, table, self.key, along, units)
 
-    def _draw_again(self) -> None:
-        self._show_view()
-
     def _show_choices(self) -> None:
         study, found = self.study(), self._live.results["choices"].value or []
         chosen = frozenset(study.properties) if study is not None else frozenset()
@@ -432,24 +376,6 @@ class TableDesk(Desk):
     def _data(self) -> list[PlotTable]:
         table = self.table()
         return [] if table is None else data_of(table, self._live.units().of_states())
-
-    def export(self) -> None:
-        """Choose a file and write the answer to it, by its ending."""
-        study = self.study()
-        answer = self._live.answer(study.name).value if study is not None else None
-        if study is None or not answer or not answer.get("ok"):
-            self.told.setText("There is no answer yet that could be written.")
-            self.told.setVisible(True)
-            return
-        chosen, _ = QFileDialog.getSaveFileName(self, "Export", f"{study.name}.xlsx", EXPORTS)
-        if not chosen:
-            return
-        path = Path(chosen)
-        try:
-            write_answer(path if path.suffix else path.with_suffix(".xlsx"), answer, self._live.units())
-            self.plots[0].saved.emit(f"Saved {path.name}")
-        except (DomainError, OSError) as error:
-            self.plots[0].saved.emit(f"{path.name} could not be saved: {error}")
 
     def actions_offered(self) -> list[Action]:
         menu = "&Answers"

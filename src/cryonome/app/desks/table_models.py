@@ -6,6 +6,7 @@ from collections.abc import Callable
 
 import numpy as np
 from numpy.typing import NDArray
+from PySide6.QtCore import Qt
 from PySide6.QtGui import QColor
 
 from ...studies.property_choice import Choice, described
@@ -52,16 +53,9 @@ class ValuesModel(GridModel):
                 self._missing = [table.told[k] for k in table.values]
         if shape == (self.rows(), len(self.titles())):
             self.rewrite()
-            self.headerDataChanged.emit(self.orientation(), 0, max(len(self.titles()) - 1, 0))
+            self.headerDataChanged.emit(Qt.Orientation.Horizontal, 0, max(len(self.titles()) - 1, 0))
         else:
             self.reload()
-
-    @staticmethod
-    def orientation():
-        """Return which headers have the titles."""
-        from PySide6.QtCore import Qt
-
-        return Qt.Orientation.Horizontal
 
     def titles(self) -> list[tuple[str, str]]:
         if self._first is None:

@@ -16,11 +16,11 @@ from PySide6.QtGui import QPainterPath, QPolygonF
 from ...equilibrium.phase_map import PhaseMap
 from ...studies.conditions import CONDITIONS
 from ...studies.map_lines import drawn
-from ...studies.property_choice import WHOLE, described
+from ...studies.property_choice import title_of
 from ...studies.sentences import Units
+from ...studies.table_blocks import of_key, of_kind
 from ...studies.tabulate import PropertyTable
-from ...units import fits, from_si, label
-from ...units.endings import kind_of_key
+from ...units import from_si
 from ..heat import heat
 from ..plot import Plot, Table, pen
 from ..surface import SurfaceData
@@ -54,14 +54,9 @@ class Scaled:
 
 def axis_of(table: PropertyTable, place: int, units: Units) -> Scaled:
     """Return an axis of a table."""
-    key, unit = table.variables[place], table.units[place]
-    own = CONDITIONS[key]
-    kind = own.by_mass if own.by_mass and unit and fits(unit, own.by_mass) else own.kind
-    name = own.title[:1].upper() + own.title[1:]
-    if kind == "fraction":
-        return Scaled(name, "", table.axes[place])
-    wanted = units.unit(kind)
-    return Scaled(name, label(wanted), np.asarray(from_si(table.axes[place], wanted, kind)))  # type: ignore[arg-type]
+    title = CONDITIONS[table.variables[place]].title
+    shown = of_kind(title[:1].upper() + title[1:], table.axis_kinds[place], units)
+    return Scaled(*shown.head, np.asarray(shown.plain(table.axes[place])))  # type: ignore[arg-type]
 
 
 def property_of(table: PropertyTable, key: str, units: Units) -> Scaled:
@@ -71,15 +66,8 @@ def property_of(table: PropertyTable, key: str, units: Units) -> Scaled:
 
 def scaled_property(key: str, values: Array, units: Units) -> Scaled:
     """Return values of a property, in the unit of its key, in the reader's."""
-    kind, factor = kind_of_key(key)
-    name, of, _ = described(key)
-    told = name if of == WHOLE else f"{name} of {'the ' if of != 'standard conditions' else ''}{of}"
-    if of == "standard conditions":
-        told = name
-    if not kind:
-        return Scaled(told, "", values)
-    unit = units.unit(kind)
-    return Scaled(told, label(unit), np.asarray(from_si(values * factor, unit, kind)))  # type: ignore[arg-type]
+    shown = of_key(key, units)
+    return Scaled(title_of(key), shown.head[1], np.asarray(shown.plain(values)))  # type: ignore[arg-type]
 
 
 def _logarithmic(values: Array) -> bool:

@@ -62,6 +62,15 @@ def is_header(cells: list[str]) -> bool:
     return any(c.strip() for c in cells) and not any(is_number(c) for c in cells)
 
 
+_TITLE = re.compile(r"^\s*([^(\[]+?)\s*(?:[(\[,]\s*([^)\]]*?)\s*[)\]]?)?\s*$")
+
+
+def title_and_unit(text: str) -> tuple[str, str]:
+    """Return the words of a title and the unit behind them, in brackets or after a comma: "Pressure (bar)", "T, degC"."""
+    found = _TITLE.match(text)
+    return (found.group(1).strip(), (found.group(2) or "").strip()) if found else (text.strip(), "")
+
+
 def method_in(text: str) -> str | None:
     """Return the method a title names."""
     squeezed = re.sub(r"[\s\-_.]", "", plain(text).casefold())

@@ -22,7 +22,7 @@ from ..answer_paths import key_words, number_at
 from ..context import Answer, Common, Context
 from ..sentences import Units
 from ..state_batches import StateBatch, batch_of
-from ..table_blocks import of_condition
+from ..table_blocks import of_input
 from ..varying import answer_with, read_path, read_subject, scale_of_cells
 from .sweep import Input
 
@@ -57,6 +57,7 @@ class GoalAnswer(Common):
     ``path`` as they were asked."""
 
     varied: NotRequired[str]
+    varied_kind: NotRequired[str]
     path: NotRequired[str]
     value: NotRequired[float]
     reached: NotRequired[float]
@@ -132,7 +133,7 @@ def solve(asked: Asked, context: Context) -> Answer:
         notes.append(f"{told} varies the same input; the value of one goal only can be taken into the project")
     scale = asked.input.scale
     return {
-        "varied": asked.named, "path": asked.read, "value": scale.si(value), "reached": probe(value), "others": [scale.si(v) for v in good[1:]],
+        "varied": asked.named, "varied_kind": scale.kind, "path": asked.read, "value": scale.si(value), "reached": probe(value), "others": [scale.si(v) for v in good[1:]],
         "answer": probe.answer(value), "notes": notes,
     }  # fmt: skip
 
@@ -245,7 +246,7 @@ def _out_of_reach(asked: Asked, units: Units, read: np.ndarray) -> str:
 def line(answer: Answer, units: Units) -> str:
     """Return the answer in a few words."""
     more = f" and {len(answer['others'])} more" if answer["others"] else ""
-    varied = of_condition(answer["varied"].rpartition(".")[2], units)
+    varied = of_input(answer["varied"], answer["varied_kind"], units)
     return f"reached at {varied.text(answer['value'])} {varied.head[1]}".rstrip() + more
 
 

@@ -6,21 +6,17 @@ from dataclasses import dataclass
 from typing import Literal, NotRequired
 
 import numpy as np
-from numpy.typing import NDArray
 from typing_extensions import TypedDict
 
 from ...document import Document, Reader, Study
 from ...document.kinds import StudyKind, register
 from ...document.model import Cell
-from ...equilibrium.phase_map import METASTABLE, SaturationPoint
 from ...equilibrium.phases import Phases
-from ...equilibrium.stability import stability
 from ...remarks import Remark, Value, kelvin, pascal
-from ...watch import Watch
 from ..conditions import read_conditions
 from ..context import Answer, Common, Context, NoAnswerError
 from ..inputs import FluidModel
-from ..pair_states import among_three
+from ..pair_states import among_three, upset_by_third
 from ..sentences import Units
 from .flash import composition
 
@@ -78,7 +74,7 @@ def solve(asked: Asked, context: Context) -> Answer:
         points = whole.crossings([0.0, 1.0], T=asked.temperature, P=asked.pressure)
     remarks = list(model.remarks)
     answers: list[Answer] = []
-    upset = _upset(model, points, context.watch.part(0.8, 0.85))
+    upset = upset_by_third(model, points, context.watch.part(0.8, 0.85))
     for beta in (0.0, 1.0):
         own = [i for i, p in enumerate(points) if p.beta == beta]
         held = [i for i in own if not upset[i]]
@@ -100,16 +96,6 @@ def solve(asked: Asked, context: Context) -> Answer:
         raise NoAnswerError(Remark("warning", "saturation.none", "", {"at": at}), *whole.remarks)
     answers.sort(key=lambda a: a["pressure_Pa"] if asked.pressure is None else a["temperature_K"])
     return {"points": answers, "notes": context.notes(*remarks)}
-
-
-def _upset(model: FluidModel, points: list[SaturationPoint], watch: Watch) -> NDArray[np.bool_]:
-    """Tell at which points (n,) another phase has formed before."""
-    n = len(points)
-    if model.z.size == 1 or n == 0:
-        return np.zeros(n, dtype=bool)
-    T, P = np.array([p.T for p in points]), np.array([p.P for p in points])
-    test = stability(model.eos, T, P, np.tile(model.z, (n, 1)), every_trial=True, watch=watch)
-    return np.asarray(test.tm < METASTABLE)
 
 
 def _corner(model: FluidModel, found: Phases, beta: float) -> Answer:

@@ -51,9 +51,10 @@ class RowAnswer(TypedDict):
 
 class SweepAnswer(Common):
     """What was read, in the order of the values; of two inputs the second varies faster. ``varied`` and ``paths`` are the paths of the
-    question, in the order of a row's."""
+    question, in the order of a row's; ``varied_kinds`` what the inputs measure, "" for plain numbers."""
 
     varied: NotRequired[list[str]]
+    varied_kinds: NotRequired[list[str]]
     paths: NotRequired[list[str]]
     rows: NotRequired[list[RowAnswer]]
 
@@ -139,7 +140,8 @@ def solve(asked: Asked, context: Context) -> Answer:
     notes = [f"{failed} of {len(rows)} answers could not be given; each says why"] if failed else []
     if failed == len(rows):
         raise DomainError(f"none of the {len(rows)} answers could be given: {rows[0]['error']}")
-    return {"varied": list(asked.named), "paths": list(asked.read), "rows": rows, "notes": notes}
+    kinds = [v.scale.kind for v in asked.inputs]
+    return {"varied": list(asked.named), "varied_kinds": kinds, "paths": list(asked.read), "rows": rows, "notes": notes}
 
 
 def _vary(asked: Asked, point: tuple[float, ...]) -> float | list[float]:

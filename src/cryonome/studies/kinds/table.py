@@ -23,7 +23,7 @@ from ..conditions import CONDITIONS, Conditioned, Given, read_condition
 from ..context import Answer, Common, Context
 from ..ranges import Range, read_range
 from ..sentences import Units
-from ..tabulate import formula_of, table_of
+from ..tabulate import formula_of, nested, table_of
 from .flash import reference_remark
 
 Array = NDArray[np.float64]
@@ -67,9 +67,11 @@ class CompactAnswer(TypedDict):
 
 
 class TableAnswer(Common):
-    """The values of the axes in SI, and each property as a nested list over them, null where it does not exist."""
+    """The values of the axes in SI, by mole or by mass as ``axis_kinds`` tells, and each property as a nested list over them, null where
+    it does not exist."""
 
     variables: NotRequired[list[str]]
+    axis_kinds: NotRequired[list[str]]
     axes: NotRequired[list[list[float]]]
     properties: NotRequired[dict[str, Any]]
     compact: NotRequired[CompactAnswer]
@@ -161,8 +163,8 @@ def solve(asked: Asked, context: Context) -> Answer:
     model = context.project.fluid(fluid)
     table = table_of(context.project, fluid, asked.axes, asked.held, asked.columns, context.watch)
     answer: Answer = {
-        "variables": list(table.variables), "axes": [v.tolist() for v in table.axes],
-        "properties": {key: _nested(values) for key, values in table.values.items()},
+        "variables": list(table.variables), "axis_kinds": list(table.axis_kinds), "axes": [v.tolist() for v in table.axes],
+        "properties": {key: nested(values) for key, values in table.values.items()},
         "notes": [*table.failed, *context.notes(*model.remarks, reference_remark(model)), *(t for t in table.told.values() if t)],
     }  # fmt: skip
     if asked.compact:
@@ -171,11 +173,6 @@ def solve(asked: Asked, context: Context) -> Answer:
             raise DomainError(found.refused)
         answer["compact"] = _compact_answer(found.compact)
     return answer
-
-
-def _nested(values: Array) -> Any:
-    """Return an array as nested lists, None where it is not finite."""
-    return [_nested(v) for v in values] if values.ndim > 1 else [float(v) if np.isfinite(v) else None for v in values]
 
 
 def _compact_answer(fitted: Compact) -> Answer:

@@ -74,7 +74,8 @@ class CurveAnswer(TypedDict):
 
 class VapourPressureAnswer(Common):
     """True vapour pressure, Reid's of ASTM D323, the dry equivalent of D5191 (both at 37.8 degC), expansions of D6377 at the temperature
-    asked, and their Reid equivalent by the relation for the container of a ``live`` sample or a dead one."""
+    asked, and their Reid equivalent by the relation for the container of a ``live`` sample or a dead one. All but the true one are of the
+    sample without its water."""
 
     temperature_K: NotRequired[float]
     TVP_Pa: NotRequired[float]
@@ -125,7 +126,8 @@ def solve(asked: Asked, context: Context) -> Answer:
     own = context.project.fluid(fluid)
     key = ("vapour pressure", context.project.fluid_key(fluid), asked)
     numbers = context.project.evaluator.cache.get(key, lambda: _numbers(asked, fluid, own, context))
-    return {**numbers, "notes": [*context.notes(*own.remarks), *_told(asked, numbers, context.units)]}
+    wet = not np.array_equal(_sample(own), own.z)
+    return {**numbers, "notes": [*context.notes(*own.remarks), *_told(asked, numbers, wet, context.units)]}
 
 
 def _numbers(asked: Asked, fluid: Fluid, own: FluidModel, context: Context) -> Answer:
@@ -133,11 +135,11 @@ def _numbers(asked: Asked, fluid: Fluid, own: FluidModel, context: Context) -> A
     tvp = _true(fluid, asked.temperature, context)
     specimen = _specimen(fluid, context)
     # Ratios at the temperature asked, and the one of the Reid equivalent at its own, in one batch each.
-    plain = partial(expanded, own.eos, own.z, _measure(own))
+    plain = partial(expanded, own.eos, _sample(own), _measure(own))
     VPCR = plain(asked.temperature, np.array(asked.ratios), watch.part(0.1, 0.3)) if asked.ratios else np.empty(0)
-    room = _true_or_none(fluid, ROOM, context)
+    room = specimen.bubble_pressure(specimen.z, ROOM, watch.part(0.3, 0.35))
     live = room is None or room > ATM
-    four = float(plain(TEST_TEMPERATURE, np.array([4.0]), watch.part(0.3, 0.4))[0])
+    four = float(plain(TEST_TEMPERATURE, np.array([4.0]), watch.part(0.35, 0.4))[0])
     curve = [{"temperature_K": t, "TVP_Pa": _true_or_none(fluid, t, context)} for t in asked.temperatures]
     return {
         "temperature_K": asked.temperature, "TVP_Pa": tvp,
@@ -149,9 +151,13 @@ def _numbers(asked: Asked, fluid: Fluid, own: FluidModel, context: Context) -> A
     }  # fmt: skip
 
 
-def _told(asked: Asked, numbers: Answer, units: Units) -> list[str]:
+def _told(asked: Asked, numbers: Answer, wet: bool, units: Units) -> list[str]:
     """Return what was assumed, in sentences."""
     out: list[str] = []
+    if wet:
+        out.append(
+            "The true vapour pressure is of the fluid with its water; the other pressures are of the sample without it, as it is tested."
+        )
     if numbers["RVP_Pa"] is None:
         out.append("There is no liquid that a Reid or dry vapour pressure could be measured of.")
     else:
@@ -197,9 +203,16 @@ def _specimen(fluid: Fluid, context: Context) -> Specimen:
     )  # fmt: skip
     model = context.project.fluid(Fluid(name=f"{fluid.name} with air", parts=parts, model=fluid.model))
     names = list(model.names)
-    return Specimen(
-        model.eos, model.z, names.index("nitrogen"), names.index("oxygen"), model.molar_mass, _measure(model)
-    )
+    air = names.index("nitrogen"), names.index("oxygen")
+    return Specimen(model.eos, _sample(model), *air, model.molar_mass, _measure(model))
+
+
+def _sample(model: FluidModel) -> Array:
+    """Return the mole fractions that the laboratory tests, (nc,): free water is parted from a sample, and a bomb's own is not simulated."""
+    if model.water is None:
+        return model.z
+    rest = np.where(np.arange(model.z.size) == model.water, 0.0, model.z)
+    return rest / rest.sum() if rest.sum() > 10.0 * TRACE else model.z
 
 
 def _measure(model: FluidModel) -> Whole:
