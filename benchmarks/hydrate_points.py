@@ -1,0 +1,53 @@
+"""Published three-phase points of hydrates: gas, water and hydrate (K, MPa).
+
+As quoted in the literature's own reviews, Sloan and Koh, *Clathrate Hydrates of Natural Gases* (3rd ed. 2008), ch. 6; the first
+authors stand beside each set.
+"""
+
+from __future__ import annotations
+
+PURE: dict[str, tuple[str, list[tuple[float, float]]]] = {
+    "methane": (
+        "Deaton and Frost 1946; McLeod and Campbell 1961; Marshall et al. 1964; Jhaveri and Robinson 1965",
+        [
+            (262.4, 1.79), (268.6, 2.21), (273.7, 2.76), (275.4, 3.24), (277.6, 3.97), (279.3, 4.77), (282.6, 6.65), (285.7, 9.62),
+            (285.9, 9.78), (286.7, 10.80), (290.5, 15.90), (295.7, 33.99), (298.7, 47.86), (301.6, 64.81),
+        ],
+    ),
+    "ethane": (
+        "Deaton and Frost 1946; Roberts et al. 1940",
+        [(263.6, 0.313), (273.7, 0.510), (277.6, 0.814), (280.4, 1.165), (283.2, 1.661), (286.5, 2.620)],
+    ),
+    "propane": ("Deaton and Frost 1946; Kubota et al. 1984", [(273.7, 0.183), (275.4, 0.270), (277.1, 0.386), (277.6, 0.435)]),
+    "isobutane": ("Rouher and Barduhn 1969; Schneider and Farrar 1968", [(273.2, 0.110), (274.4, 0.137), (275.1, 0.167)]),
+    "carbon dioxide": (
+        "Deaton and Frost 1946; Robinson and Mehta 1971",
+        [(273.7, 1.324), (277.1, 1.924), (279.3, 2.520), (282.0, 3.599), (283.2, 4.500)],
+    ),
+    "hydrogen sulfide": (
+        "Selleck et al. 1952; Bond and Russell 1949",
+        [(277.6, 0.157), (283.2, 0.280), (288.7, 0.499), (295.7, 1.034), (302.7, 2.239)],
+    ),
+    "nitrogen": (
+        "van Cleeff and Diepen 1960; Marshall et al. 1964",
+        [(273.2, 16.27), (275.6, 20.00), (281.1, 35.20), (284.6, 51.30)],
+    ),
+}  # fmt: skip
+"""Single gases: authors and points."""
+
+MIXTURES: list[tuple[str, dict[str, float], list[tuple[float, float]], bool]] = [
+    ("Deaton and Frost 1946", {"methane": 56.4, "ethane": 43.6}, [(274.8, 0.945), (277.6, 1.289), (280.4, 1.758), (283.2, 2.434)], True),
+    ("Deaton and Frost 1946", {"methane": 90.4, "ethane": 9.6}, [(274.8, 1.524), (277.6, 2.096), (280.4, 2.889), (283.2, 3.965)], False),
+    ("Deaton and Frost 1946", {"methane": 95.0, "ethane": 5.0}, [(274.8, 1.841), (277.6, 2.530), (280.4, 3.447), (283.2, 4.771)], True),
+    ("Deaton and Frost 1946", {"methane": 97.8, "ethane": 2.2}, [(274.8, 2.365), (277.6, 3.227), (280.4, 4.413)], True),
+    ("Deaton and Frost 1946", {"methane": 98.8, "ethane": 1.2}, [(274.8, 2.861), (277.6, 3.806), (280.4, 5.088)], False),
+    ("Deaton and Frost 1946", {"methane": 36.2, "propane": 63.8}, [(274.8, 0.272), (277.6, 0.436), (280.4, 0.687)], False),
+    ("Deaton and Frost 1946", {"methane": 71.2, "propane": 28.8}, [(274.8, 0.365), (277.6, 0.538), (280.4, 0.800)], True),
+    ("Deaton and Frost 1946", {"methane": 88.3, "propane": 11.7}, [(274.8, 0.552), (277.6, 0.814), (280.4, 1.179)], True),
+    ("Deaton and Frost 1946", {"methane": 95.2, "propane": 4.8}, [(274.8, 0.814), (277.6, 1.138), (280.4, 1.586)], False),
+    ("Deaton and Frost 1946", {"methane": 97.4, "propane": 2.6}, [(274.8, 1.151), (277.6, 1.593), (280.4, 2.193)], True),
+    ("Deaton and Frost 1946", {"methane": 99.0, "propane": 1.0}, [(274.8, 1.627), (277.6, 2.247), (280.4, 3.123)], False),
+    ("Adisasmito et al. 1991", {"methane": 90.0, "carbon dioxide": 10.0},
+     [(273.7, 2.52), (275.8, 3.10), (277.8, 3.83), (280.2, 4.91), (283.2, 6.80), (285.1, 8.40), (287.2, 10.76)], False),
+]  # fmt: skip
+"""Mixtures: author, mol%, points, and whether the constants of structure II were fitted to them."""

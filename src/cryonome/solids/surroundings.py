@@ -1,0 +1,110 @@
+"""What a hydrate sees of a fluid: fugacities of its gas, activity of its water.
+
+Where free water is assumed, a first drop of it stands beside the fluid: the dry fluid is flashed, and water and what dissolves in it follow
+from equal fugacities by substitution, all by the fluid's own equation. So the answer does not depend on how much water is meant. Where
+water is taken as given, or is so much that it takes gas away, all of it is flashed.
+"""
+
+from __future__ import annotations
+
+from dataclasses import dataclass
+
+import numpy as np
+from numpy.typing import ArrayLike, NDArray
+
+from ..eos import Equation
+from ..equilibrium.flash import flash_pt
+from ..equilibrium.multiphase import flash_all
+from ..equilibrium.phases import ROOTS, Phases
+from ..watch import UNWATCHED, Watch
+
+Array = NDArray[np.float64]
+Mask = NDArray[np.bool_]
+
+MUCH = 0.10
+"""Mole fraction from which a fluid's own water is flashed with it, though free water is assumed."""
+MOSTLY = 0.5
+"""Mole fraction of water from which a phase is the aqueous one."""
+SUBSTITUTIONS = 4
+"""Each leaves some hundredth of the error: the phases hold little of one another."""
+
+
+@dataclass(frozen=True)
+class Surroundings:
+    """At N states: fugacities ``f`` Pa (N, nf) of the formers, ln of the activity of water (N,) on the pure liquid, and whether there is
+    an ``aqueous`` liquid; nan where the state was not found."""
+
+    f: Array
+    ln_activity: Array
+    aqueous: Mask
+
+    def take(self, rows: NDArray[np.intp]) -> Surroundings:
+        """Return those of the states ``rows``."""
+        return Surroundings(self.f[rows], self.ln_activity[rows], self.aqueous[rows])
+
+
+@dataclass(frozen=True)
+class Host:
+    """A fluid that hydrates may form in: its equation, mole fractions ``z`` (nc,), the place of ``water`` and the ``places`` of the
+    formers ``names``; ``free`` where free water is assumed."""
+
+    eos: Equation
+    z: Array
+    water: int
+    names: tuple[str, ...]
+    places: NDArray[np.intp]
+    free: bool = True
+
+    def around(self, T: ArrayLike, P: ArrayLike, watch: Watch = UNWATCHED) -> Surroundings:
+        """Return what a hydrate sees at T (N,) K and P (N,) Pa."""
+        T, P = np.asarray(T, dtype=float), np.asarray(P, dtype=float)
+        with np.errstate(divide="ignore", invalid="ignore", over="ignore"):
+            if self.free and self.z[self.water] < MUCH:
+                f, there = self._beside_a_drop(T, P, watch), np.ones(T.size, dtype=bool)
+            else:
+                f, there = self._as_given(T, P, watch)
+            pure = self.eos.of(np.array([self.water])).prepare(T, P).ln_phi(np.ones((T.size, 1)), "liquid")[0][:, 0]
+            activity = np.minimum(np.log(f[:, self.water] / P) - pure, 0.0)
+        return Surroundings(f[:, self.places], activity, there)
+
+    def _beside_a_drop(self, T: Array, P: Array, watch: Watch) -> Array:
+        """Return fugacities, Pa (N, nc), of the dry fluid beside a drop of water."""
+        nc = self.z.size
+        rest = np.flatnonzero(np.arange(nc) != self.water)
+        dry = flash_pt(self.eos.of(rest), T, P, self.z[rest] / self.z[rest].sum(), watch)
+        y, x = np.zeros((T.size, nc)), np.zeros((T.size, nc))
+        y[:, rest] = dry.composition[:, 0]
+        x[:, self.water] = 1.0
+        state = self.eos.prepare(T, P)
+        held = np.zeros(T.size)
+        f = np.zeros_like(y)
+        for _ in range(SUBSTITUTIONS):
+            wet = (1.0 - held)[:, None] * y
+            wet[:, self.water] = held
+            phi, phi_drop = np.exp(state.ln_phi(wet)[0]), np.exp(state.ln_phi(x, "liquid")[0])
+            f = wet * phi * P[:, None]
+            x = f / (phi_drop * P[:, None])
+            x[:, self.water] = np.maximum(1.0 - x[:, rest].sum(axis=-1), MOSTLY)
+            x /= x.sum(axis=-1, keepdims=True)
+            f[:, self.water] = x[:, self.water] * phi_drop[:, self.water] * P
+            held = np.minimum(x[:, self.water] * phi_drop[:, self.water] / phi[:, self.water], 1.0 - MOSTLY)
+        f[~dry.converged] = np.nan
+        return f
+
+    def _as_given(self, T: Array, P: Array, watch: Watch) -> tuple[Array, Mask]:
+        """Return fugacities, Pa (N, nc), of the fluid with its water, and where there is an aqueous liquid."""
+        phases = flash_all(self.eos, T, P, self.z, watch)
+        there = (phases.present & (phases.composition[..., self.water] > MOSTLY)).any(axis=-1)
+        return fugacities(self.eos, phases), there
+
+
+def fugacities(eos: Equation, phases: Phases) -> Array:
+    """Return the fugacities of all components, Pa (N, nc), of states (N,): those of their first phase; nan where none was found."""
+    f = np.full(phases.z.shape, np.nan)
+    for code, root in enumerate(ROOTS):
+        rows = np.flatnonzero(phases.converged & (phases.root[:, 0] == code))
+        if rows.size:
+            x, P = phases.composition[rows, 0], phases.P[rows]
+            ln_phi = eos.take(rows).prepare(phases.T[rows], P).ln_phi(x, root)[0]
+            f[rows] = x * np.exp(ln_phi) * P[:, None]
+    return f
