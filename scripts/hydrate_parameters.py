@@ -20,14 +20,13 @@ from scipy.optimize import least_squares
 ROOT = Path(__file__).parent.parent
 sys.path.insert(0, str(ROOT / "benchmarks"))
 
-from hydrate_points import MIXTURES, PURE  # noqa: E402
-
 from cryonome.constants import ATM  # noqa: E402
 from cryonome.document import Fluid, FluidPart, parse_document  # noqa: E402
 from cryonome.solids.formation import empty_over_water  # noqa: E402
 from cryonome.solids.lattice import STRUCTURES  # noqa: E402
 from cryonome.solids.surroundings import Host  # noqa: E402
 from cryonome.studies import Evaluator  # noqa: E402
+from hydrate_points import MIXTURES, PURE  # noqa: E402
 
 Array = NDArray[np.float64]
 Changes = dict[tuple[str, int], tuple[float, float]]
@@ -91,7 +90,7 @@ def main() -> None:
         two = np.ptp([p[0] for p in points]) > 3.0
         found = least_squares(own if two else lambda q, own=own: own(np.append(q, 0.0)), np.zeros(2 if two else 1))
         changes[name, structure] = float(found.x[0]), float(found.x[1]) if two else 0.0
-        print(f"{name}: {np.abs(found.fun).mean():.2f} K, {np.abs(found.fun).max():.2f} K")
+        sys.stdout.write(f"{name}: {np.abs(found.fun).mean():.2f} K, {np.abs(found.fun).max():.2f} K" + "\n")
     sets = [Points(gas, points) for _, gas, points, fitted in MIXTURES if fitted]
 
     def mixed(q: Array) -> Array:
@@ -100,7 +99,7 @@ def main() -> None:
 
     found = least_squares(mixed, np.zeros(2))
     changes["methane", 1], changes["ethane", 1] = (float(found.x[0]), 0.0), (float(found.x[1]), 0.0)
-    print(f"mixtures fitted: {np.abs(found.fun).mean():.2f} K, {np.abs(found.fun).max():.2f} K")
+    sys.stdout.write(f"mixtures fitted: {np.abs(found.fun).mean():.2f} K, {np.abs(found.fun).max():.2f} K" + "\n")
     with TABLE.open("w", encoding="utf-8", newline="") as file:
         table = csv.writer(file, lineterminator="\n")
         table.writerow(["former", "structure", "cage", "A_mK_per_atm", "B_K"])

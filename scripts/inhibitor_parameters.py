@@ -11,13 +11,14 @@ J. Chem. Eng. Data 10, 216 (1965), and Dohnal, Roux and Hynek, J. Solution Chem.
 from __future__ import annotations
 
 import csv
+import sys
 from pathlib import Path
 
 import numpy as np
 from numpy.typing import NDArray
 
 from cryonome.components import find
-from cryonome.constants import R, T_REF
+from cryonome.constants import T_REF, R
 from cryonome.solids.water import FUSION, ICE_POINT, MOLAR_MASS, water_over_ice
 
 Array = NDArray[np.float64]
@@ -91,10 +92,8 @@ def main() -> None:
         table.writerow(["name", "molar_mass_g_mol", "a0", "a1", "a2", "b0", "b1", "b2", "most_mass_fraction"])
         for name in FREEZING:
             p, missed = fitted(name)
-            print(f"{name}: {np.abs(missed).mean():.2f} K, {np.abs(missed).max():.2f} K")
-            table.writerow(
-                [name, f"{1000 * find(name).molar_mass:.3f}", *(f"{v:.4f}" for v in p), MOST.get(name, 0.6)]
-            )
+            sys.stdout.write(f"{name}: {np.abs(missed).mean():.2f} K, {np.abs(missed).max():.2f} K" + "\n")
+            table.writerow([name, f"{1000 * find(name).molar_mass:.3f}", *(f"{v:.4f}" for v in p), MOST.get(name, 0.6)])
 
 
 main()

@@ -24,8 +24,7 @@ KINDS_PACKAGE = "cryonome.studies.kinds"
 """Where the kinds are, by name: the document may not import what stands above it, only look it up."""
 
 PLANNED = (
-    "hydrate", "inhibitor_dose", "vapour_pressure", "expansion", "depletion",
-    "liberation", "separators", "swelling", "match",
+    "expansion", "depletion", "liberation", "separators", "swelling", "match",
 )  # fmt: skip
 """Kinds of the published format that this version does not answer yet."""
 

@@ -39,8 +39,7 @@ def mole_fractions(doses: Doses) -> tuple[Array, dict[str, Array]]:
 
 def ln_activity(T: Array, doses: Doses) -> Array:
     """Return ln of the activity of water at T (N,) K, on pure liquid water at T."""
-    x_w, x = mole_fractions(doses)
-    out = np.log(x_w) + ln_gamma(T, doses)[0]
+    out = np.log(mole_fractions(doses)[0]) + ln_gamma(T, doses)[0]
     water = 1.0 - sum(doses.values()) if doses else np.ones(1)
     salts = {n: w / water / SALTS[n].molar_mass for n, w in doses.items() if n in SALTS}
     return np.asarray(out + np.zeros_like(T) + (_salted(T, salts) if salts else 0.0))

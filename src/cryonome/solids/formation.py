@@ -97,7 +97,7 @@ class Chart:
     def seen(self, T: Array, P: Array) -> Surroundings:
         """Return what a hydrate sees about T and P, read off the chart."""
         read = self.grid(np.column_stack([np.log(P), T]))
-        return Surroundings(np.exp(read[:, :-1]) * P[:, None], read[:, -1], np.ones(T.size, dtype=bool))
+        return Surroundings(np.exp(read[:, :-1]) * P[:, None], read[:, -1], np.full(T.size, np.nan))
 
     def temperatures(self, asked: Wanted, doses: Sequence[Doses]) -> tuple[Array, Array]:
         """Return about where structures begin at given pressures, K (N,), nan where none does, and the slope of their stability there."""

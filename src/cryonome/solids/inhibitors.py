@@ -64,7 +64,13 @@ def _organics() -> dict[str, Organic]:
 
 INHIBITORS: dict[str, Organic] = _organics()
 
-NAMES = {"sodium chloride": "NaCl", "potassium chloride": "KCl", "calcium chloride": "CaCl2", "salt": "NaCl", "meg": "ethylene glycol"}
+NAMES = {
+    "sodium chloride": "NaCl",
+    "potassium chloride": "KCl",
+    "calcium chloride": "CaCl2",
+    "salt": "NaCl",
+    "meg": "ethylene glycol",
+}
 """Other names of the salts; those of the others stand in the databank."""
 
 

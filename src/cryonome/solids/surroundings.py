@@ -19,28 +19,27 @@ from ..equilibrium.phases import ROOTS, Phases
 from ..watch import UNWATCHED, Watch
 
 Array = NDArray[np.float64]
-Mask = NDArray[np.bool_]
 
 MUCH = 0.10
 """Mole fraction from which a fluid's own water is flashed with it, though free water is assumed."""
 MOSTLY = 0.5
-"""Mole fraction of water from which a phase is the aqueous one."""
+"""Least mole fraction of water in the drop, and most in the fluid beside it."""
 SUBSTITUTIONS = 4
 """Each leaves some hundredth of the error: the phases hold little of one another."""
 
 
 @dataclass(frozen=True)
 class Surroundings:
-    """At N states: fugacities ``f`` Pa (N, nf) of the formers, ln of the activity of water (N,) on the pure liquid, and whether there is
-    an ``aqueous`` liquid; nan where the state was not found."""
+    """At N states: fugacities ``f`` Pa (N, nf) of the formers, ln of the activity of water (N,) on the pure liquid, and the mole fraction
+    of water in the lightest phase, (N,); nan where the state was not found."""
 
     f: Array
     ln_activity: Array
-    aqueous: Mask
+    vapour_water: Array
 
     def take(self, rows: NDArray[np.intp]) -> Surroundings:
         """Return those of the states ``rows``."""
-        return Surroundings(self.f[rows], self.ln_activity[rows], self.aqueous[rows])
+        return Surroundings(self.f[rows], self.ln_activity[rows], self.vapour_water[rows])
 
 
 @dataclass(frozen=True)
@@ -60,15 +59,15 @@ class Host:
         T, P = np.asarray(T, dtype=float), np.asarray(P, dtype=float)
         with np.errstate(divide="ignore", invalid="ignore", over="ignore"):
             if self.free and self.z[self.water] < MUCH:
-                f, there = self._beside_a_drop(T, P, watch), np.ones(T.size, dtype=bool)
+                f, held = self._beside_a_drop(T, P, watch)
             else:
-                f, there = self._as_given(T, P, watch)
+                f, held = self._as_given(T, P, watch)
             pure = self.eos.of(np.array([self.water])).prepare(T, P).ln_phi(np.ones((T.size, 1)), "liquid")[0][:, 0]
             activity = np.minimum(np.log(f[:, self.water] / P) - pure, 0.0)
-        return Surroundings(f[:, self.places], activity, there)
+        return Surroundings(f[:, self.places], activity, held)
 
-    def _beside_a_drop(self, T: Array, P: Array, watch: Watch) -> Array:
-        """Return fugacities, Pa (N, nc), of the dry fluid beside a drop of water."""
+    def _beside_a_drop(self, T: Array, P: Array, watch: Watch) -> tuple[Array, Array]:
+        """Return fugacities, Pa (N, nc), of the dry fluid beside a drop of water, and the water it holds, (N,)."""
         nc = self.z.size
         rest = np.flatnonzero(np.arange(nc) != self.water)
         dry = flash_pt(self.eos.of(rest), T, P, self.z[rest] / self.z[rest].sum(), watch)
@@ -89,13 +88,12 @@ class Host:
             f[:, self.water] = x[:, self.water] * phi_drop[:, self.water] * P
             held = np.minimum(x[:, self.water] * phi_drop[:, self.water] / phi[:, self.water], 1.0 - MOSTLY)
         f[~dry.converged] = np.nan
-        return f
+        return f, held
 
-    def _as_given(self, T: Array, P: Array, watch: Watch) -> tuple[Array, Mask]:
-        """Return fugacities, Pa (N, nc), of the fluid with its water, and where there is an aqueous liquid."""
+    def _as_given(self, T: Array, P: Array, watch: Watch) -> tuple[Array, Array]:
+        """Return fugacities, Pa (N, nc), of the fluid with its water, and the water of its lightest phase, (N,)."""
         phases = flash_all(self.eos, T, P, self.z, watch)
-        there = (phases.present & (phases.composition[..., self.water] > MOSTLY)).any(axis=-1)
-        return fugacities(self.eos, phases), there
+        return fugacities(self.eos, phases), phases.composition[:, 0, self.water]
 
 
 def fugacities(eos: Equation, phases: Phases) -> Array:

@@ -1,0 +1,92 @@
+"""Quadruple points: where ice joins water, hydrate and fluid, and where the fluid beside hydrate and water becomes another phase."""
+
+from __future__ import annotations
+
+from collections.abc import Callable
+from dataclasses import dataclass
+
+import numpy as np
+from numpy.typing import NDArray
+from scipy.optimize import brentq
+
+from ..equilibrium.flash import flash_pt
+from ..equilibrium.phases import Kind
+from ..watch import UNWATCHED, Watch
+from .activity import Doses
+from .formation import HIGHEST, LOWEST, Chart, Wanted, given, temperatures
+from .lattice import STRUCTURES
+from .water import water_over_ice
+
+Array = NDArray[np.float64]
+
+Limit = Callable[[Array], Array]
+COUNT = 40
+HALVINGS = 22
+
+
+@dataclass(frozen=True)
+class Quadruple:
+    """A point of four phases: ``kind`` is ``ice``, or ``two fluids`` where vapour ends and liquid begins beside the hydrate."""
+
+    kind: str
+    T: float
+    P: float
+
+
+def quadruple_points(chart: Chart, dose: Doses, watch: Watch = UNWATCHED) -> list[Quadruple]:
+    """Return the quadruple points along the limit of the structure that forms first, by rising pressure. Raises Cancelled."""
+
+    def limit(P: Array) -> Array:
+        out = temperatures(chart, Wanted.grid(P), [dose], watch)
+        return np.asarray(np.fmax.reduce(out.reshape(len(STRUCTURES), -1), axis=0))
+
+    P = np.geomspace(LOWEST, HIGHEST, COUNT)
+    T = limit(P)
+    found = [*_ice(chart, dose, limit, P, T), *_fluids(chart, limit, P, T)]
+    return sorted(found, key=lambda q: q.P)
+
+
+def _ice(chart: Chart, dose: Doses, limit: Limit, P: Array, T: Array) -> list[Quadruple]:
+    def over(T: Array, P: Array) -> Array:
+        """Return by how much the water is above ice, in R T."""
+        return np.asarray(water_over_ice(T, P) + chart.host.around(T, P).ln_activity + given(T, dose))
+
+    rows = np.flatnonzero(np.isfinite(T))
+    side = np.full(P.size, np.nan)
+    side[rows] = over(T[rows], P[rows])
+    out = []
+    for k in np.flatnonzero((side[:-1] > 0.0) & (side[1:] <= 0.0)):
+
+        def at(lnP: float) -> float:
+            p = np.array([np.exp(lnP)])
+            return float(over(limit(p), p)[0])
+
+        lnP = brentq(at, np.log(P[k]), np.log(P[k + 1]), xtol=1e-9)
+        p = np.array([np.exp(lnP)])
+        out.append(Quadruple("ice", float(limit(p)[0]), float(p[0])))
+    return out
+
+
+def _fluids(chart: Chart, limit: Limit, P: Array, T: Array) -> list[Quadruple]:
+    host = chart.host
+    rest = np.flatnonzero(np.arange(host.z.size) != host.water)
+    eos, z = host.eos.of(rest), host.z[rest] / host.z[rest].sum()
+
+    def vapour(T: Array, P: Array) -> NDArray[np.bool_]:
+        """Tell where there is a vapour."""
+        return np.asarray((flash_pt(eos, T, P, z).kind == Kind.VAPOUR).any(axis=-1))
+
+    rows = np.flatnonzero(np.isfinite(T))
+    there = vapour(T[rows], P[rows])
+    out = []
+    for k in np.flatnonzero(there[:-1] & ~there[1:]):
+        low, high = np.log(P[rows[k]]), np.log(P[rows[k + 1]])
+        for _ in range(HALVINGS):
+            middle = np.array([np.exp(0.5 * (low + high))])
+            if vapour(limit(middle), middle)[0]:
+                low = float(np.log(middle[0]))
+            else:
+                high = float(np.log(middle[0]))
+        p = np.array([np.exp(0.5 * (low + high))])
+        out.append(Quadruple("two fluids", float(limit(p)[0]), float(p[0])))
+    return out

@@ -1,0 +1,219 @@
+"""Fluids as hydrates see them: doses read from a document, hosts and charts remembered by content, lines for maps and paths."""
+
+from __future__ import annotations
+
+from collections.abc import Mapping, Sequence
+from dataclasses import dataclass, replace
+
+import numpy as np
+from numpy.typing import NDArray
+
+from ..components import find
+from ..document import Fluid, FluidPart, Reader
+from ..document.faults import did_you_mean
+from ..document.model import Cell
+from ..document.reader import EMPTY
+from ..eos.building import equation_of, family_of, matched_components
+from ..errors import DomainError
+from ..remarks import Remark
+from ..solids.formation import Chart, Wanted, ice_temperatures, temperatures
+from ..solids.inhibitors import INHIBITORS, SALTS, found, most
+from ..solids.lattice import STRUCTURES, formers
+from ..solids.surroundings import Host
+from ..watch import UNWATCHED, Watch
+from .context import NoAnswerError
+from .evaluator import Project
+from .inputs import FluidModel
+
+Array = NDArray[np.float64]
+Dose = tuple[tuple[str, float], ...]
+"""Mass fractions of the aqueous liquid by name."""
+
+TRACE = 1e-8
+"""Moles per mole of fluid that bring a component in and change nothing."""
+LARGE = (
+    "isopentane",
+    "neopentane",
+    "2,2-dimethylbutane",
+    "2,3-dimethylbutane",
+    "methylcyclopentane",
+    "methylcyclohexane",
+)
+"""Liquids whose molecules fit the large cage of structure H alone."""
+UNKNOWN = ("ethylene", "propylene", "oxygen", "argon", "cyclopropane", "sulfur hexafluoride", "cyclopentane")
+"""Formers without constants in the table."""
+WIDE = (0.2e6, 60e6)
+"""Pa, over which lines are drawn."""
+POINTS = 36
+DILUTE: dict[str, dict[str, float]] = {
+    "methanol": {"PR": 0.314, "RK": 0.321, "PC-SAFT": 0.258},
+    "ethanol": {"PR": 0.241, "RK": 0.246, "PC-SAFT": 0.192},
+}
+"""Interaction parameters with hydrocarbons of what is dilute in them: those of the limiting activity coefficients at 298.15 K in n-heptane, 90 and 50
+(Tiegs et al., DECHEMA Chemistry Data Series IX, 1986), which the heats of solution confirm from 278 to 318 K. With methane they give methanol the second virial
+coefficient -128 cm3/mol at 298 K; Hemmaplardh and King, J. Phys. Chem. 76, 2170 (1972), measured some -135. The library's pairs are those of gas in the
+alcohol, where the alcohol associates, and would dissolve ten times as much of it."""
+NOT_HYDROCARBONS = frozenset({"alcohol", "inorganic", "water"})
+MOST_IN_ALL = 0.75
+"""Mass fraction of all inhibitors together."""
+
+
+def inhibitor_named(name: str, reader: Reader) -> str | None:
+    """Return the own name of an inhibitor, None with a fault where there is none or the model has no parameters for it."""
+    own = found(name)
+    if own is None:
+        try:
+            own = found(find(name).name)
+        except LookupError:
+            own = None
+    if own is None:
+        known = [*INHIBITORS, *SALTS]
+        reader.fault(
+            f"no activities of water with '{name}' are known{did_you_mean(name, known)}; there are {', '.join(known)}"
+        )
+    return own
+
+
+def read_doses(cells: Mapping[str, Cell], reader: Reader) -> Dose:
+    """Return doses as mass fractions of the aqueous liquid, with faults for names and amounts that the model does not hold for."""
+    out: dict[str, float] = {}
+    for name, cell in cells.items():
+        here = reader.at(name)
+        own = inhibitor_named(name, here)
+        if isinstance(cell, str) and any(word in cell for word in ("mol", "vol")):
+            here.fault(f"'{cell}' is no share by mass; write percent by mass of the aqueous liquid, as 20 wt%")
+            continue
+        share = None if cell in EMPTY else here.fraction(cell, "a share by mass of the aqueous liquid")
+        if own is None or not share:
+            continue
+        if own in out:
+            here.fault(f"{own} is given twice; give it once")
+        limit = most(own)
+        if share > limit:
+            why = "more than saturates cold water" if own in SALTS else "more than its activities are known for"
+            here.fault(f"{100 * share:g} wt% of {own} is {why}; give up to {100 * limit:g} wt%")
+        out[own] = share
+    if sum(out.values()) > MOST_IN_ALL:
+        reader.fault(
+            f"inhibitors of {100 * sum(out.values()):g} wt% together leave too little water; give up to {100 * MOST_IN_ALL:g} wt%"
+        )
+    return tuple(sorted(out.items()))
+
+
+def as_arrays(dose: Dose) -> dict[str, Array]:
+    """Return a dose as the physics takes it."""
+    return {n: np.array([w]) for n, w in dose}
+
+
+def told(dose: Dose) -> str:
+    """Return a dose in words."""
+    return " and ".join(f"{100 * w:.3g} wt% {n}" for n, w in dose)
+
+
+@dataclass(frozen=True)
+class Icy:
+    """A fluid with the water that hydrates take, its model, its chart, and the salt of its own brine as a dose."""
+
+    model: FluidModel
+    chart: Chart
+    brine: Dose
+    remarks: tuple[Remark, ...] = ()
+
+    def dose(self, given: Dose) -> Dose:
+        """Return a dose with the brine's own salt, where none is given."""
+        if not self.brine or any(n in SALTS for n, _ in given):
+            return given
+        (name, share), others = self.brine[0], sum(w for _, w in given)
+        return tuple(sorted((*given, (name, share * (1.0 - others)))))
+
+
+def icy(project: Project, fluid: Fluid, free: bool = True, watch: Watch = UNWATCHED) -> Icy:
+    """Return a fluid as hydrates see it, with free water or its own. Raises NoAnswerError without formers or without water."""
+    key = ("hydrates", project.fluid_key(fluid), free)
+    return project.evaluator.cache.get(key, lambda: _icy(project, fluid, free, watch))
+
+
+def _icy(project: Project, fluid: Fluid, free: bool, watch: Watch) -> Icy:
+    model = project.fluid(fluid)
+    if model.water is None and not free:
+        raise NoAnswerError(Remark("warning", "hydrate.dry"))
+    if model.water is None:
+        model = with_traces(project, fluid, ("water",))
+    there = [n for n in formers() if n in model.names and model.z[model.names.index(n)] > 0.0]
+    if not there:
+        raise NoAnswerError(Remark("warning", "hydrate.no_former", values={"formers": ", ".join(formers())}))
+    water = model.names.index("water")
+    host = Host(model.eos, model.z, water, tuple(there), np.array([model.names.index(n) for n in there]), free)
+    reading = project.read_fluid(fluid).fluid
+    salt = reading.model.salt if reading is not None else 0.0
+    brine = salt * SALTS["NaCl"].molar_mass
+    said = []
+    for code, names in (("hydrate.structure_h", LARGE), ("hydrate.unknown_formers", UNKNOWN)):
+        present = [n for n in names if n in model.names and model.z[model.names.index(n)] > 10.0 * TRACE]
+        if present:
+            said.append(Remark("warning", code, values={"names": ", ".join(present)}))
+    return Icy(model, Chart.of(host, watch), (("NaCl", brine / (1.0 + brine)),) if salt else (), tuple(said))
+
+
+def with_traces(project: Project, fluid: Fluid, names: Sequence[str]) -> FluidModel:
+    """Return the model of a fluid with traces of further components among its own."""
+    parts = (FluidPart(fluid=fluid.name, amount=1.0), *(FluidPart(component=n, amount=TRACE) for n in names))
+    return project.fluid(Fluid(name=f"{fluid.name} with {' and '.join(names)}", parts=parts, model=fluid.model))
+
+
+def dilute(project: Project, fluid: Fluid, inhibitor: str) -> FluidModel:
+    """Return the model of a fluid with traces of water and of an inhibitor, its pairs with hydrocarbons those of its dilution in them."""
+    model = with_traces(project, fluid, ("water", inhibitor))
+    reading = project.read_fluid(fluid).fluid
+    value = DILUTE.get(inhibitor, {}).get(family_of(reading.model.eos)) if reading is not None else None
+    if reading is None or value is None:
+        return model
+    place = model.names.index(inhibitor)
+    kij = model.pairs.kij.copy()
+    for i, c in enumerate(model.components):
+        if i != place and c.family not in NOT_HYDROCARBONS:
+            kij[i, place] = kij[place, i] = value
+    pairs = replace(model.pairs, kij=kij)
+    eos = equation_of(
+        reading.model.eos, matched_components(model.components, reading.model.eos), pairs, reading.model.alpha
+    )
+    return replace(model, pairs=pairs, eos=eos)
+
+
+@dataclass(frozen=True)
+class HydrateLines:
+    """Limits over pressures ``P`` (n,) Pa, by dose: of each structure ``T`` (structures, doses, n) K and of ice (doses, n) K, nan where
+    there is none."""
+
+    P: Array
+    T: Array
+    ice: Array
+    doses: tuple[Dose, ...]
+
+    @property
+    def first(self) -> Array:
+        """The limit of whichever structure forms first, (doses, n) K."""
+        return np.asarray(np.fmax.reduce(self.T, axis=0))
+
+
+def hydrate_lines(
+    project: Project, fluid: Fluid, doses: tuple[Dose, ...], watch: Watch = UNWATCHED, P: Array | None = None
+) -> HydrateLines:
+    """Return the limits of hydrate and ice over pressures, for several doses. Raises DomainError, Cancelled."""
+
+    def compute() -> HydrateLines:
+        own = icy(project, fluid, True, watch.part(0.0, 0.3))
+        at = np.geomspace(*WIDE, POINTS) if P is None else P
+        mass = [as_arrays(own.dose(d)) for d in doses]
+        T = temperatures(own.chart, Wanted.grid(at, len(doses)), mass, watch.part(0.3, 1.0))
+        ice = np.stack([ice_temperatures(at, m) for m in mass])
+        return HydrateLines(at, T.reshape(len(STRUCTURES), len(doses), at.size), ice, doses)
+
+    if P is not None:
+        return compute()
+    return project.evaluator.cache.get(("hydrate lines", project.fluid_key(fluid), doses), compute)
+
+
+__all__ = [
+    "Dose", "DomainError", "HydrateLines", "Icy", "as_arrays", "hydrate_lines", "icy", "inhibitor_named", "read_doses", "told", "with_traces",
+]  # fmt: skip
