@@ -7,6 +7,7 @@ from dataclasses import dataclass, replace
 
 import numpy as np
 from numpy.typing import NDArray
+from scipy.optimize import brentq
 
 from ..components import find
 from ..document import Fluid, FluidPart, Reader
@@ -14,9 +15,9 @@ from ..document.faults import did_you_mean
 from ..document.model import Cell
 from ..document.reader import EMPTY
 from ..eos.building import equation_of, family_of, matched_components
-from ..errors import DomainError
 from ..remarks import Remark
-from ..solids.formation import Chart, Wanted, ice_temperatures, temperatures
+from ..solids.activity import ln_activity
+from ..solids.formation import Chart, Wanted, ice_temperatures, temperatures, wanted_activity
 from ..solids.inhibitors import INHIBITORS, SALTS, found, most
 from ..solids.lattice import STRUCTURES, formers
 from ..solids.surroundings import Host
@@ -180,6 +181,27 @@ def dilute(project: Project, fluid: Fluid, inhibitor: str) -> FluidModel:
     return replace(model, pairs=pairs, eos=eos)
 
 
+def least_share(own: Icy, inhibitor: str, beside: Dose, T: float, P: float) -> tuple[float | None, int]:
+    """Return the least mass fraction of an inhibitor that keeps hydrates away at T K and P Pa, None where its activities do not reach so
+    far, and the place of the structure that asks for it; nan where the state was not found."""
+    at = np.array([T]), np.array([P])
+    needed, structure = wanted_activity(own.chart.host, *at)
+    there = as_arrays(beside)
+
+    def lacking(w: float) -> float:
+        dose = {**there, inhibitor: np.array([w])} if w else there
+        return (float(ln_activity(at[0], dose)[0]) if dose else 0.0) - float(needed[0])
+
+    if not np.isfinite(needed[0]):
+        return float("nan"), 0
+    limit = min(most(inhibitor), 0.95 - sum(w for _, w in beside))
+    if lacking(0.0) <= 0.0:
+        return 0.0, int(structure[0])
+    if lacking(limit) > 0.0:
+        return None, int(structure[0])
+    return float(brentq(lacking, 0.0, limit, xtol=1e-10)), int(structure[0])
+
+
 @dataclass(frozen=True)
 class HydrateLines:
     """Limits over pressures ``P`` (n,) Pa, by dose: of each structure ``T`` (structures, doses, n) K and of ice (doses, n) K, nan where
@@ -212,8 +234,3 @@ def hydrate_lines(
     if P is not None:
         return compute()
     return project.evaluator.cache.get(("hydrate lines", project.fluid_key(fluid), doses), compute)
-
-
-__all__ = [
-    "Dose", "DomainError", "HydrateLines", "Icy", "as_arrays", "hydrate_lines", "icy", "inhibitor_named", "read_doses", "told", "with_traces",
-]  # fmt: skip

@@ -202,6 +202,11 @@ SENTENCES: dict[str, str] = {
     "inhibitor.ice": "The dosed water itself freezes at {T}.",
     "inhibitor.too_little": "Not even {most} wt% of {name}, as far as its activities are known, keeps hydrates away at {T} and {P}.",
     "inhibitor.no_rate": "What goes with vapour and condensate needs the rate of the fluid; give fluid_rate.",
+    "path.dose": "The water holds {dose}.",
+    "path.no_limit": "The fluid has no limit of this kind there: {limits}.",
+    "path.passed_at": "The {limit} limit is passed by {by} at {at}.",
+    "path.passed_between": "The {limit} limit is passed by {by} between {from} and {to}.",
+    "path.no_state": "The state at {names} was not found.",
     "envelope.none": "No line of the envelope could be traced.",
 }
 """The sentence of every code."""

@@ -7,7 +7,7 @@ import re
 from .quantity import parse
 
 ENDINGS: dict[str, tuple[str, float]] = {
-    "_W_m_K": ("conductivity", 1.0), "_kg_s": ("mass_rate", 1.0), "_mol_s": ("molar_rate", 1.0), "_m3_s": ("volume_rate", 1.0),
+    "margin_K": ("temperature_difference", 1.0), "_W_m_K": ("conductivity", 1.0), "_kg_s": ("mass_rate", 1.0), "_mol_s": ("molar_rate", 1.0), "_m3_s": ("volume_rate", 1.0),
     "_Pa_s": ("dynamic_viscosity", 1.0), "_m_s": ("velocity", 1.0), "_K_Pa": ("joule_thomson", 1.0), "_1_Pa": ("compressibility", 1.0),
     "_1_K": ("thermal_expansion", 1.0), "_N_m": ("surface_tension", 1.0), "_J_m3": ("heating_value", 1.0),
     "_J_mol_K": ("entropy", 1.0), "_J_mol": ("enthalpy", 1.0), "_m3_mol": ("molar_volume", 1.0), "_g_mol": ("molar_mass", 1e-3),

@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 import re
-from collections.abc import Iterator
+from collections.abc import Iterator, Mapping
 
 from pydantic import BaseModel
 from PySide6.QtCore import Qt
@@ -13,6 +13,7 @@ from ...document import Study
 from ...document.edits import get_at, set_at, study_path
 from ...document.faults import PathParts, format_path
 from ...document.kinds import study_kinds
+from ...document.model import Cell
 from ...document.reader import cell_text, plain_cell
 from ...studies.answers import tables
 from ...studies.asking import is_number
@@ -25,7 +26,7 @@ from .desk import Action, Desk, DeskEntry, register
 FIXED = ("name", "kind", "reference")
 
 ABOUT = ("fluid", "sample", "of")
-WORDED = ("variable", "path", "of", "read", "compact", "scale", "rate_by")
+WORDED = ("variable", "path", "of", "read", "compact", "scale", "rate_by", "water", "inhibitor")
 """Keys whose cells are words, whatever they look like."""
 
 WIDE = 6
@@ -73,6 +74,8 @@ class AsksModel(GridModel):
         value = get_at(self._study, self._paths[key])
         if isinstance(value, tuple):
             return ", ".join(cell_text(v) for v in value)
+        if isinstance(value, Mapping):
+            return ", ".join(f"{name} {cell_text(v)}" for name, v in value.items())
         return cell_text(value)
 
     def left_aligned(self, column: int) -> bool:
@@ -122,12 +125,26 @@ class AsksModel(GridModel):
             key = self.keys()[row]
             stored: object = plain_cell(value)
             path = self._paths[key]
-            if isinstance(get_at(study, path), tuple):
+            if isinstance(get_at(study, path), Mapping):
+                stored = named_cells(value)
+            elif isinstance(get_at(study, path), tuple):
                 stored = tuple(plain_cell(v) for v in value.split(",") if v.strip())
             elif key in ("fluid", "sample") or (isinstance(get_at(study, path), str) and path[-1] in WORDED):
                 stored = value.strip()
             edit = lambda d, p=path, v=stored: set_at(d, (*study_path(d, study.name), *p), v)  # noqa: E731
             self._live.store.edit(f"Change {study.name}", edit)
+
+
+def named_cells(text: str) -> dict[str, Cell]:
+    """Return cells by name from a line as ``methanol 20 wt%, NaCl 5 wt%``; what has no number keeps an empty cell, which says so."""
+    out: dict[str, Cell] = {}
+    for item in re.split(r"[;,\n]", text):
+        found = re.match(r"\s*(.*?\S)\s*[:=]?\s+([\d.][^\n]*)$", item)
+        if found:
+            out[found.group(1).strip()] = plain_cell(found.group(2))
+        elif item.strip():
+            out[item.strip()] = None
+    return out
 
 
 def _leaves(part: BaseModel, own: PathParts = (), told: str = "") -> Iterator[tuple[str, PathParts]]:

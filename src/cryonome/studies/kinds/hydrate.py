@@ -14,6 +14,7 @@ from typing_extensions import TypedDict
 from ...document import Document, Reader, Study
 from ...document.kinds import StudyKind, register
 from ...document.model import Cell
+from ...document.reader import EMPTY
 from ...remarks import Remark, Value, kelvin, pascal
 from ...solids.formation import COLDEST, HIGHEST, HOTTEST, Wanted, ice_temperatures, pressures, temperatures
 from ...solids.lattice import SIZES, STRUCTURES, hydration_number, occupancy
@@ -116,6 +117,10 @@ def _values(given: tuple[Cell, ...] | Range, here: Reader, kind: str) -> tuple[f
     def step(cell: Cell, at: Reader) -> float | None:
         return at.quantity(cell, "pressure" if kind == "pressure" else "temperature_difference")
 
+    if isinstance(given, Range) and all(
+        c in EMPTY for c in (given.begin, given.end, given.steps, given.step, given.values)
+    ):
+        return ()
     if isinstance(given, Range):
         each: ReadValue = value
         found = read_range(given, here, each, step)

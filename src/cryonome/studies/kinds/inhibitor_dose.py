@@ -9,22 +9,20 @@ from typing import Literal, NotRequired
 import numpy as np
 from numpy.typing import NDArray
 from pydantic import Field
-from scipy.optimize import brentq
 
 from ...document import Document, Fluid, Reader, Study
 from ...document.kinds import StudyKind, register
 from ...document.model import Cell
 from ...document.reader import EMPTY
 from ...remarks import Remark, Value, kelvin, pascal
-from ...solids.activity import ln_activity
-from ...solids.formation import Wanted, ice_temperatures, temperatures, wanted_activity
+from ...solids.formation import Wanted, ice_temperatures, temperatures
 from ...solids.inhibitors import SALTS, most
 from ...solids.lattice import STRUCTURES
 from ...solids.losses import shares
 from ...units import fits, split
 from ...units.errors import QuantityError
 from ..context import Answer, Common, Context, NoAnswerError
-from ..hydrates import Dose, as_arrays, dilute, icy, inhibitor_named, read_doses
+from ..hydrates import Dose, as_arrays, dilute, icy, inhibitor_named, least_share, read_doses
 from ..sentences import Units
 
 Array = NDArray[np.float64]
@@ -123,11 +121,14 @@ def solve(asked: Asked, context: Context) -> Answer:
     project, fluid = context.project, context.fluid(asked.fluid)
     own = icy(project, fluid, True, context.watch.part(0.0, 0.3))
     beside = own.dose(asked.beside)
-    T, P = np.array([asked.T - asked.margin]), np.array([asked.P])
-    needed, structure = wanted_activity(own.chart.host, T, P, context.watch)
-    if not np.isfinite(needed[0]):
-        raise NoAnswerError(Remark("warning", "inhibitor.no_state", values={"T": kelvin(T[0]), "P": pascal(asked.P)}))
-    share = _least(asked, beside, T, float(needed[0]))
+    T, P = asked.T - asked.margin, np.array([asked.P])
+    place: dict[str, Value] = {"T": kelvin(T), "P": pascal(asked.P)}
+    share, structure = least_share(own, asked.inhibitor, beside, T, asked.P)
+    if share is None:
+        limit: dict[str, Value] = {"name": asked.inhibitor, "most": f"{100 * most(asked.inhibitor):g}"}
+        raise NoAnswerError(Remark("warning", "inhibitor.too_little", values={**place, **limit}))
+    if np.isnan(share):
+        raise NoAnswerError(Remark("warning", "inhibitor.no_state", values=place))
     dose = own.dose(tuple(sorted((*asked.beside, (asked.inhibitor, share))))) if share else beside
     limits = temperatures(
         own.chart, Wanted.grid(P, 2), [as_arrays(beside), as_arrays(dose)], context.watch.part(0.3, 0.8)
@@ -141,32 +142,11 @@ def solve(asked: Asked, context: Context) -> Answer:
         remarks.append(Remark("warning", "inhibitor.ice", values={"T": kelvin(ice)}))
     goes, more = _goes(asked, fluid, dose, share, context) if share and asked.inhibitor not in SALTS else ({}, [])
     return {
-        "aqueous_mass_percent": 100.0 * share, "structure": STRUCTURES[int(structure[0])].name,
+        "aqueous_mass_percent": 100.0 * share, "structure": STRUCTURES[structure].name,
         "hydrate_temperature_K": plain, "inhibited_temperature_K": inhibited,
         "ice_temperature_K": ice if np.isfinite(ice) else None, **goes, **_only_water(asked, dose, share, goes),
         "notes": context.notes(*remarks, *more),
     }  # fmt: skip
-
-
-def _least(asked: Asked, beside: Dose, T: Array, needed: float) -> float:
-    """Return the least mass fraction that lowers ln of the activity of water to what is needed."""
-
-    def lacking(w: float) -> float:
-        there = as_arrays(beside)
-        return (
-            float(ln_activity(T, {**there, asked.inhibitor: np.array([w])} if w else there)[0] if w or there else 0.0)
-            - needed
-        )
-
-    limit = min(most(asked.inhibitor), 0.95 - sum(w for _, w in beside))
-    if lacking(0.0) <= 0.0:
-        return 0.0
-    if lacking(limit) > 0.0:
-        why: dict[str, Value] = {
-            "name": asked.inhibitor, "most": f"{100 * limit:g}", "T": kelvin(float(T[0])), "P": pascal(asked.P),
-        }  # fmt: skip
-        raise NoAnswerError(Remark("warning", "inhibitor.too_little", values=why))
-    return float(brentq(lacking, 0.0, limit, xtol=1e-10))
 
 
 def _goes(asked: Asked, fluid: Fluid, dose: Dose, share: float, context: Context) -> tuple[Answer, list[Remark]]:

@@ -42,13 +42,15 @@ ROOM = 293.15
 """K. A sample whose vapour pressure exceeds the atmosphere here is live."""
 MOST = 200
 """Ratios or temperatures of one question."""
+PRECISION = {"D323": (3.2e3, 5.2e3), "D6377": (2.48e3, 5.61e3)}
+"""Repeatability and reproducibility, Pa: ASTM D323 procedure A for gasolines of 35 to 100 kPa, D6377 for VPCR4 at 37.8 degC."""
 TRACE = 1e-8
 """Moles of air per mole of sample that bring its components in and change nothing."""
 
 
 class VapourPressureStudy(Study):
     """Asks for the vapour pressures of a liquid at a ``temperature`` and at ``ratios`` of vapour to liquid volume; ``temperatures`` for a
-    curve of the true one; ``air``: whether samples are saturated with air where a test does so."""
+    curve of the true one; ``air``: whether samples are saturated with air where a test does so; ``limit``: a pressure the true one is to stay under."""
 
     kind: Literal["vapour_pressure"]
     fluid: str
@@ -56,6 +58,7 @@ class VapourPressureStudy(Study):
     ratios: tuple[Cell, ...] = (4,)
     temperatures: tuple[Cell, ...] = ()
     air: bool = True
+    limit: Cell = None
 
 
 class ExpandedAnswer(TypedDict):
@@ -72,6 +75,14 @@ class CurveAnswer(TypedDict):
     TVP_Pa: float | None
 
 
+class PrecisionAnswer(TypedDict):
+    """How far two results of a test may lie apart, by one operator and by two laboratories, 95 of 100 times."""
+
+    method: str
+    repeatability_Pa: float
+    reproducibility_Pa: float
+
+
 class VapourPressureAnswer(Common):
     """True vapour pressure, Reid's of ASTM D323, the dry equivalent of D5191 (both at 37.8 degC), expansions of D6377 at the temperature
     asked, and their Reid equivalent by the relation for the container of a ``live`` sample or a dead one. All but the true one are of the
@@ -85,6 +96,8 @@ class VapourPressureAnswer(Common):
     RVPE_Pa: NotRequired[float | None]
     live: NotRequired[bool]
     curve: NotRequired[list[CurveAnswer]]
+    limit_temperature_K: NotRequired[float | None]
+    precision: NotRequired[list[PrecisionAnswer]]
 
 
 @dataclass(frozen=True)
@@ -96,6 +109,7 @@ class Asked:
     ratios: tuple[float, ...]
     temperatures: tuple[float, ...]
     air: bool
+    limit: float | None = None
 
 
 def read(study: VapourPressureStudy, document: Document, reader: Reader) -> Asked | None:
@@ -115,9 +129,10 @@ def read(study: VapourPressureStudy, document: Document, reader: Reader) -> Aske
     for key in ("ratios", "temperatures"):
         if len(getattr(study, key)) > MOST:
             reader.at(key).fault(f"{len(getattr(study, key))} values are too many; give at most {MOST}")
+    limit = None if study.limit in EMPTY else reader.at("limit").pressure(study.limit)
     if reader.bad or T is None:
         return None
-    return Asked(study.fluid, T, tuple(ratios), tuple(t for t in curve if t is not None), study.air)
+    return Asked(study.fluid, T, tuple(ratios), tuple(t for t in curve if t is not None), study.air, limit)
 
 
 def solve(asked: Asked, context: Context) -> Answer:
@@ -148,6 +163,8 @@ def _numbers(asked: Asked, fluid: Fluid, own: FluidModel, context: Context) -> A
         "VPCR": [{"ratio": r, "pressure_Pa": float(p) if np.isfinite(p) else None} for r, p in zip(asked.ratios, VPCR)],
         "RVPE_Pa": reid_equivalent(four, live) if np.isfinite(four) else None, "live": live,
         **({"curve": curve} if curve else {}),
+        **({} if asked.limit is None else {"limit_temperature_K": _held_under(fluid, asked.limit, context)}),
+        "precision": [{"method": m, "repeatability_Pa": r, "reproducibility_Pa": R} for m, (r, R) in PRECISION.items()],
     }  # fmt: skip
 
 
@@ -186,6 +203,15 @@ def _true(fluid: Fluid, T: float, context: Context) -> float:
     """Return the true vapour pressure at T K, Pa. Raises NoAnswerError."""
     given = {"temperature": Given(T), "vapour_fraction": Given(0.0)}
     return float(state_at(fluid, given, context, []).P[0])
+
+
+def _held_under(fluid: Fluid, P: float, context: Context) -> float | None:
+    """Return the temperature up to which the true vapour pressure stays under P Pa, K; None where there is none."""
+    try:
+        given = {"pressure": Given(P), "vapour_fraction": Given(0.0)}
+        return float(state_at(fluid, given, context, []).T[0])
+    except DomainError:
+        return None
 
 
 def _true_or_none(fluid: Fluid, T: float, context: Context) -> float | None:
