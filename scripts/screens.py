@@ -157,6 +157,32 @@ def goal(w: MainWindow) -> None:
     w.open_study("half vapour by mole")
 
 
+def hydrates(w: MainWindow) -> None:
+    """Show the cold line's hydrate limits by dose."""
+    w.open_study("cold line hydrates")
+
+
+def dose(w: MainWindow) -> None:
+    w.open_study("methanol dose")
+
+
+def path(w: MainWindow) -> None:
+    """Show the cold line when it is shut in."""
+    w.open_study("cold line, shut-in")
+
+
+def vapour(w: MainWindow) -> None:
+    w.open_study("export specification")
+
+
+def map_limits(w: MainWindow) -> None:
+    """Show the cold line's paths and limits on the map."""
+    w.live.select_fluid("Quillmoor wet stream")
+    w.show_desk("map")
+    settle(w)
+    w.desks["map"].place_probe(281.15, 110e5)
+
+
 def question(w: MainWindow) -> None:
     w.open_study("reservoir saturation")
     w.show_desk("question")
@@ -215,6 +241,8 @@ SCREENS: dict[str, tuple[Callable[[MainWindow], None], Theme]] = {
     "diagrams": (diagrams, LIGHT), "diagrams-dark": (diagrams_ts, DARK),
     "table": (table, LIGHT), "table-surface": (table_surface, DARK), "table-contours": (table_contours, LIGHT),
     "table-formula": (table_formula, LIGHT), "sweep": (sweep, LIGHT), "goal": (goal, DARK),
+    "hydrates": (hydrates, LIGHT), "hydrates-dark": (hydrates, DARK), "dose": (dose, LIGHT), "path": (path, LIGHT), "path-dark": (path, DARK),
+    "vapour": (vapour, LIGHT), "vapour-dark": (vapour, DARK), "map-limits": (map_limits, LIGHT), "map-limits-dark": (map_limits, DARK),
     "state": (state, LIGHT), "state-dark": (state, DARK), "state-models": (state_models, LIGHT),
     "map-water": (map_wet, LIGHT), "map-water-dark": (map_wet, DARK),
     "import": (importing, LIGHT), "question": (question, LIGHT), "palette": (palette, LIGHT), "palette-dark": (palette, DARK),

@@ -23,7 +23,19 @@ from .results import Request, Results, Shown
 from .session import DECLARATIONS, Session, first_shown, fluids_of, reading_of, trail_of, volumes_of
 from .store import Store
 
-OF_FLUID = ("fluid", "map", "lines", "volumes", "regions", "spinodal", "diagram", "place", "probe", "margins")
+OF_FLUID = (
+    "fluid",
+    "map",
+    "lines",
+    "volumes",
+    "regions",
+    "spinodal",
+    "hydrates",
+    "diagram",
+    "place",
+    "probe",
+    "margins",
+)
 OF_SAMPLE = ("sample", "lumping")
 SELECTION = "selection"
 """The name under which a change of what is chosen, of units or of names is told."""
@@ -332,6 +344,13 @@ class Live(QObject):
         if self.session.table != name:
             self.results.forget("table", "table first", "formula", "choices")
             self.session = replace(self.session, table=name)
+            self.refresh()
+
+    def want_hydrates(self, name: str) -> None:
+        """Ask for the limits of hydrates of a question from now on; for none where it has no name."""
+        if self.session.hydrates != name:
+            self.results.forget("hydrate fan")
+            self.session = replace(self.session, hydrates=name)
             self.refresh()
 
     def want_goal(self, name: str) -> None:

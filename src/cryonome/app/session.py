@@ -20,6 +20,7 @@ from ..equilibrium.volume_lines import VolumeLine
 from ..studies.context import Context
 from ..studies.diagrams import diagram, state_of
 from ..studies.evaluator import Evaluator, Project, placed
+from ..studies.hydrates import Dose, fan_of, hydrate_lines
 from ..studies.inputs import FluidModel
 from ..studies.kinds.goal import Asked as AskedGoal
 from ..studies.kinds.goal import goal_curve
@@ -61,6 +62,7 @@ class Session:
     place: tuple[tuple[str, float], ...] = ()
     table: str = ""
     goal: str = ""
+    hydrates: str = ""
 
     @property
     def project(self) -> Project:
@@ -191,6 +193,32 @@ def _spinodal(session: Session, results: Results) -> Iterator[tuple[str, Request
     project = session.project
     key = ("spinodal", project.fluid_key(fluid))
     yield "spinodal", Request(key, lambda watch: project.spinodal(fluid, watch), pause=REST, behind=True)
+
+
+def _hydrates(session: Session, results: Results) -> Iterator[tuple[str, Request]]:
+    """The limits of hydrate and ice of the fluid on the map, for every dose its questions ask about; and those of the question that is looked at, fanned
+    by dose."""
+    fluid, shown, project = session.fluid, results["fluid"], session.project
+    if fluid is not None and not shown.error and session.document.display.map.hydrates:
+        yield "hydrates", _limits(project, fluid, ((), *doses_asked(session, fluid.name)))
+    study = session.document.study(session.hydrates)
+    own = session.document.fluid(getattr(study, "fluid", "")) if study is not None else None
+    asked = reading_of(session, study).asked if study is not None else None
+    if study is None or own is None or asked is None:
+        return
+    dose: Dose = getattr(asked, "dose", getattr(asked, "beside", ()))
+    yield "hydrate fan", _limits(project, own, ((), *fan_of(dose, getattr(asked, "inhibitor", ""))))
+
+
+def _limits(project: Project, fluid: Fluid, doses: tuple[Dose, ...]) -> Request:
+    key = ("hydrate lines", project.fluid_key(fluid), doses)
+    return Request(key, lambda watch: hydrate_lines(project, fluid, doses, watch), pause=BREATH, behind=True)
+
+
+def doses_asked(session: Session, fluid: str) -> tuple[Dose, ...]:
+    """Return the doses that questions about a fluid ask of, each once."""
+    asked = [reading_of(session, s).asked for s in session.document.studies if getattr(s, "fluid", "") == fluid]
+    return tuple(dict.fromkeys(d for a in asked if (d := getattr(a, "dose", ()))))
 
 
 def _traced(project: Project, fluid: Fluid, fractions: tuple[float, ...]) -> Request:
@@ -362,6 +390,7 @@ DECLARATIONS = (
     _map,
     _regions,
     _spinodal,
+    _hydrates,
     _diagram,
     _table,
     _goal,

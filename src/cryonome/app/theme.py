@@ -31,6 +31,7 @@ class Theme:
     fault_ground: str
     good: str
     water: str
+    hydrate: str
 
     def phase(self, fraction: float) -> QColor:
         """Return the colour of a vapour fraction: liquid to vapour through the half, continuously."""
@@ -44,11 +45,11 @@ class Theme:
 
 LIGHT = Theme(
     "light", "#F5F3EE", "#FFFFFF", "#ECE9E1", "#1B2428", "#68747B", "#DAD6CB", "#8A3A67", "#EDE1E6",
-    "#0A5C63", "#7FA77A", "#DB8A2A", "#B4461A", "#F4DDD3", "#3E7D4F", "#4A678F",
+    "#0A5C63", "#7FA77A", "#DB8A2A", "#B4461A", "#F4DDD3", "#3E7D4F", "#4A678F", "#6B4FA0",
 )  # fmt: skip
 DARK = Theme(
     "dark", "#14191C", "#1C2327", "#101416", "#E6E9E8", "#93A0A5", "#2E383D", "#D583B0", "#3A2B36",
-    "#3FA7A6", "#A8B878", "#F0A94E", "#F08A5D", "#4A2A20", "#79BF8B", "#8AA6CF",
+    "#3FA7A6", "#A8B878", "#F0A94E", "#F08A5D", "#4A2A20", "#79BF8B", "#8AA6CF", "#B39BE0",
 )  # fmt: skip
 
 
@@ -108,6 +109,7 @@ QFrame#trail {{ background: {t.surface}; border-bottom: 1px solid {t.hair}; }}
 QFrame#shelf {{ background: {t.paper}; border-right: 1px solid {t.hair}; }}
 QFrame#ledger {{ background: {t.surface}; border-top: 1px solid {t.hair}; }}
 QLabel#title {{ font-size: 20px; font-weight: 700; }}
+QLabel#title2 {{ font-size: 14px; font-weight: 600; }}
 QLabel#section {{ font-size: 14px; font-weight: 700; }}
 QLabel#mute, QLabel#unit {{ color: {t.mute}; }}
 QLabel#estimate {{ color: {t.mute}; }}

@@ -331,6 +331,8 @@ class MapDisplay(Part):
     by_volume: bool = False
     regions: bool = True
     spinodal: bool = False
+    hydrates: bool = False
+    paths: bool = True
     pins: bool = True
     probe: tuple[float, float] | None = None
 

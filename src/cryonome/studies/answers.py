@@ -161,7 +161,8 @@ class _Teller:
         if not kind:
             return [_Line(words(key), "", self._text(value), number)]
         unit = label(self._units.unit(kind))
-        told = BEYOND if value is None else self._text(value, lambda v: self._number(v, kind, factor))
+        missing = BEYOND if kind == "kinematic_viscosity" else "none"
+        told = missing if value is None else self._text(value, lambda v: self._number(v, kind, factor))
         return [_Line(words(key), unit, told, number)]
 
     def _number(self, value: float, kind: str, factor: float) -> str:
@@ -171,7 +172,9 @@ class _Teller:
         number = number or _plain
         if value is None or value == "":
             return "none"
-        if isinstance(value, bool) or not isinstance(value, (int, float, list, tuple)):
+        if isinstance(value, bool):
+            return "yes" if value else "no"
+        if not isinstance(value, (int, float, list, tuple)):
             return WORDS.get(str(value), str(value))
         if isinstance(value, (int, float)):
             return number(value)

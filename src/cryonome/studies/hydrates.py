@@ -202,6 +202,23 @@ def least_share(own: Icy, inhibitor: str, beside: Dose, T: float, P: float) -> t
     return float(brentq(lacking, 0.0, limit, xtol=1e-10)), int(structure[0])
 
 
+FAN = (0.1, 0.2, 0.3, 0.4, 0.5)
+"""Mass fractions that limits are fanned by."""
+
+
+def fan_of(dose: Dose, inhibitor: str = "") -> tuple[Dose, ...]:
+    """Return a dose first, then it with its alcohol or glycol (the ``inhibitor`` where there is none, methanol where none is named) at each share of the fan, salts
+    as they are."""
+    name = inhibitor or next((n for n, _ in dose if n in INHIBITORS), "methanol")
+    salts = tuple((n, w) for n, w in dose if n != name)
+    steps = [
+        tuple(sorted((*salts, (name, w))))
+        for w in FAN
+        if w <= most(name) and w + sum(v for _, v in salts) <= MOST_IN_ALL
+    ]
+    return tuple(dict.fromkeys(d for d in (dose, *steps) if d))
+
+
 @dataclass(frozen=True)
 class HydrateLines:
     """Limits over pressures ``P`` (n,) Pa, by dose: of each structure ``T`` (structures, doses, n) K and of ice (doses, n) K, nan where

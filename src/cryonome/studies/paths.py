@@ -14,7 +14,6 @@ from ..errors import DomainError
 from ..watch import UNWATCHED, Watch
 from .evaluator import Project
 from .hydrates import Dose, hydrate_lines
-from .map_lines import curves
 from .states import States, full_states
 
 Array = NDArray[np.float64]
@@ -127,10 +126,15 @@ def at_pressure(line: Array, T: Array, P: Array) -> Array:
 def bubble_and_dew(whole: PhaseMap, T: Array, P: Array) -> tuple[Array, Array]:
     """Return the highest bubble pressures at T, Pa, and the highest dew temperatures at P, K, (n,) each; nan where there is none."""
     bubble, dew = np.full(T.size, np.nan), np.full(T.size, np.nan)
-    for _, t, p in curves(whole, [0.0]):
-        bubble = np.fmax(bubble, np.exp(_crossed(t, np.log(p), T)))
-    for _, t, p in curves(whole, [1.0]):
-        dew = np.fmax(dew, _crossed(np.log(p), t, np.log(P)))
+    for part, good in zip(whole.parts, whole.stable, strict=True):
+        if part.beta not in (0.0, 1.0) or not len(part.u):
+            continue
+        # Where another phase has formed, the line is no limit.
+        t, lnp = np.where(good, part.T, np.nan), np.where(good, np.log(part.P), np.nan)
+        if part.beta == 0.0:
+            bubble = np.fmax(bubble, np.exp(_crossed(t, lnp, T)))
+        else:
+            dew = np.fmax(dew, _crossed(lnp, t, np.log(P)))
     return bubble, dew
 
 

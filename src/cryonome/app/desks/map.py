@@ -11,12 +11,14 @@ from PySide6.QtCore import QEvent, QObject, QPoint, QPointF, Qt, QTimer
 from PySide6.QtGui import QMouseEvent
 from PySide6.QtWidgets import QHBoxLayout, QScrollArea, QToolButton, QVBoxLayout, QWidget
 
+from ...document import Study
 from ...document.edits import add_ghost, add_study, set_each, without
 from ...document.faults import PathParts
 from ...document.kinds import study_kinds
 from ...equilibrium.phase_map import PhaseMap
 from ...equilibrium.regions import Regions
 from ...equilibrium.spinodal import Spinodal
+from ...studies.hydrates import HydrateLines
 from ...studies.map_lines import curves
 from ...studies.sentences import sentence
 from ...units import SETS, format_number, from_si, label
@@ -26,6 +28,8 @@ from ..plot import Plot, Table, pen
 from ..session import QUALITY
 from ..theme import Theme
 from .desk import Action, Desk, DeskEntry, register
+from .limit_picture import DrawnPath, draw_hydrates, draw_paths, label_hydrates, label_paths
+from .map_paths import PathHandles, paths_of
 from .map_picture import Frame, Picture, Pinned, fit
 from .readout import Readout
 
@@ -41,6 +45,8 @@ LAYERS = {
     "by_volume": "by volume",
     "regions": "Regions",
     "spinodal": "Spinodal",
+    "hydrates": "Hydrates",
+    "paths": "Paths",
     "pins": "Kept",
     "logarithmic": "log P",
 }
@@ -58,7 +64,19 @@ class MapDesk(Desk):
     """The P-T map and its readout."""
 
     shows = frozenset(
-        {"selection", "map", "lines", "volumes", "regions", "spinodal", "ghost", "answer", "probe", "margins"}
+        {
+            "selection",
+            "map",
+            "lines",
+            "volumes",
+            "regions",
+            "spinodal",
+            "hydrates",
+            "ghost",
+            "answer",
+            "probe",
+            "margins",
+        }
     )
 
     def __init__(self, live: Live, parent: QWidget | None = None) -> None:
@@ -75,12 +93,14 @@ class MapDesk(Desk):
         heading.addWidget(self.title)
         heading.addSpacing(4)
         heading.addWidget(self.subtitle, 0, Qt.AlignmentFlag.AlignBottom)
-        heading.addSpacing(24)
-        for key, text in LAYERS.items():
-            self.chips[key] = chip_button(text, lambda on, k=key: self.change_display({(k,): on}, LAYERS[k]))
-            heading.addWidget(self.chips[key])
         heading.addStretch(1)
         heading.addWidget(self.status)
+        chips = QHBoxLayout()
+        chips.setSpacing(6)
+        for key, text in LAYERS.items():
+            self.chips[key] = chip_button(text, lambda on, k=key: self.change_display({(k,): on}, LAYERS[k]))
+            chips.addWidget(self.chips[key])
+        chips.addStretch(1)
 
         self.plot = Plot("Phase map", clickable=True)
         self.plots = [self.plot]
@@ -121,7 +141,9 @@ class MapDesk(Desk):
         layout.setContentsMargins(20, 10, 20, 12)
         layout.setSpacing(8)
         layout.addLayout(heading)
+        layout.addLayout(chips)
         layout.addLayout(body, 1)
+        self.handles = PathHandles(live, self.plot, self._frame, self._path_studies)
         self._timer = QTimer(self)
         self._timer.setSingleShot(True)
         self._timer.setInterval(PROBE_INTERVAL)
@@ -199,6 +221,8 @@ class MapDesk(Desk):
             tuple(map(id, ghosts.values())),
             id(self._regions()),
             id(self._spinodal()),
+            id(self._hydrates()),
+            tuple(self._paths()),
             tuple(map(id, live.volume_lines())),
         )
         if self._drawn != drawn:
@@ -212,6 +236,7 @@ class MapDesk(Desk):
             self.plot.set_titles(f"Temperature, {label(t_unit)}", f"Pressure, {label(p_unit)}")
             self.plot.set_logarithmic(display.logarithmic)
             self._picture().draw_lines(self.plot)
+            self._draw_limits()
             # Labels follow in a turn of their own.
             self._settle.start(0)
             self._draw_probe()
@@ -237,6 +262,29 @@ class MapDesk(Desk):
         shown = self._live.results["spinodal"]
         return shown.value if self._live.document.display.map.spinodal and not shown.old else None
 
+    def _hydrates(self) -> HydrateLines | None:
+        """Return the limits of hydrate of the fluid shown, where they are known and wanted."""
+        shown = self._live.results["hydrates"]
+        wanted = self._live.document.display.map.hydrates and not shown.old
+        return shown.value if wanted and isinstance(shown.value, HydrateLines) else None
+
+    def _path_studies(self) -> list[Study]:
+        """Return the questions about operating paths of the fluid shown, where they are wanted."""
+        name, document = self._live.fluid_name, self._live.document
+        there = [s for s in document.studies if s.kind == "path" and getattr(s, "fluid", "") == name]
+        return there if document.display.map.paths else []
+
+    def _paths(self) -> list[DrawnPath]:
+        return paths_of(self._live, self._path_studies())
+
+    def _draw_limits(self) -> None:
+        self.plot.begin("limits")
+        lines = self._hydrates()
+        if lines is not None:
+            draw_hydrates(self.plot, self._frame(), self.theme, lines)
+        draw_paths(self.plot, self._frame(), self.theme, self._paths())
+        self.plot.end()
+
     def _regions(self) -> Regions | None:
         """Return the regions of the fluid shown, where they are known and wanted."""
         shown = self._live.results["regions"]
@@ -244,7 +292,13 @@ class MapDesk(Desk):
 
     def _place_labels(self) -> None:
         """Place labels where there is room for them now."""
-        self._picture().draw_labels(self.plot)
+        labels = self._picture().draw_labels(self.plot)
+        self.plot.begin("limit labels")
+        label_paths(labels, self._frame(), self.theme, self._paths())
+        lines = self._hydrates()
+        if lines is not None:
+            label_hydrates(labels, self._frame(), self.theme, lines)
+        self.plot.end()
 
     def _tell(self, share: float | None = None) -> None:
         shown, whole = self._live.map, self._live.envelope()
@@ -403,6 +457,8 @@ class MapDesk(Desk):
             Action(menu, "Quality lines", lambda: self._toggle("quality_lines"), "Ctrl+Shift+Q", True),
             Action(menu, "Quality lines by volume", lambda: self._toggle("by_volume"), "Ctrl+Shift+V"),
             Action(menu, "Logarithmic pressure", lambda: self._toggle("logarithmic"), "Ctrl+Shift+L"),
+            Action(menu, "Hydrate limits", lambda: self._toggle("hydrates"), "Ctrl+Shift+Y"),
+            Action(menu, "Operating paths", lambda: self._toggle("paths"), "Ctrl+Shift+J"),
             Action(menu, "Unit of temperature…", lambda: self.choose_unit("temperature", self._middle()), "Ctrl+T"),
             Action(menu, "Unit of pressure…", lambda: self.choose_unit("pressure", self._middle()), "Ctrl+P"),
             Action(menu, "Show the whole map", self.plot.show_all, "Ctrl+0"),

@@ -236,8 +236,8 @@ class Picture:
             plot.dots(mark.key, *frame.xy(mark.T, mark.P), pen(mark.colour, 1.4), mark.symbol, mark.size, fill)
         plot.end()
 
-    def draw_labels(self, plot: Plot) -> None:
-        """Place a label beside every mark and kept state, and on the lines, where there is room in the present view."""
+    def draw_labels(self, plot: Plot) -> Labels:
+        """Place a label beside every mark and kept state, and on the lines, where there is room in the present view; return the room that is taken."""
         t, frame, lines = self.theme, self.frame, self.lines()
         plot.begin("labels")
         labels = Labels(plot)
@@ -260,6 +260,7 @@ class Picture:
         for key, name, colour, _, x, y in [*self._boundaries(), *self._limits()]:
             labels.on_line(f"name {key}", name, x, y, colour, 0.4, True)
         plot.end()
+        return labels
 
     def _boundaries(self) -> list[tuple[str, str, str, Qt.PenStyle, Array, Array]]:
         """Return key, name, colour, style and coordinates of the boundaries of regions."""

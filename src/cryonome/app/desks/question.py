@@ -26,7 +26,7 @@ from .desk import Action, Desk, DeskEntry, register
 FIXED = ("name", "kind", "reference")
 
 ABOUT = ("fluid", "sample", "of")
-WORDED = ("variable", "path", "of", "read", "compact", "scale", "rate_by", "water", "inhibitor")
+WORDED = ("variable", "path", "of", "read", "compact", "scale", "rate_by", "water", "inhibitor", "name")
 """Keys whose cells are words, whatever they look like."""
 
 WIDE = 6
@@ -51,10 +51,11 @@ class AsksModel(GridModel):
         self._faults: dict[str, str] = {}
         self._paths: dict[str, PathParts] = {}
 
-    def show(self, study: Study | None, faults: dict[str, str]) -> None:
-        """Show a question."""
+    def show(self, study: Study | None, faults: dict[str, str], without: str = "") -> None:
+        """Show a question, ``without`` a part that stands elsewhere."""
         self._study, self._faults = study, faults
-        self._paths = dict(sorted(_leaves(study), key=_order)) if study is not None else {}
+        leaves = sorted(_leaves(study), key=_order) if study is not None else []
+        self._paths = {k: p for k, p in leaves if not without or p[0] != without}
         self.reload()
 
     def keys(self) -> list[str]:

@@ -59,9 +59,9 @@ class InhibitorDoseAnswer(Common):
     ice_temperature_K: NotRequired[float | None]
     vapour_mole_fraction: NotRequired[float | None]
     condensate_mole_fraction: NotRequired[float | None]
-    aqueous_kg_s: NotRequired[float]
-    vapour_kg_s: NotRequired[float | None]
-    condensate_kg_s: NotRequired[float | None]
+    in_water_kg_s: NotRequired[float]
+    lost_to_vapour_kg_s: NotRequired[float | None]
+    lost_to_condensate_kg_s: NotRequired[float | None]
     total_kg_s: NotRequired[float | None]
 
 
@@ -169,7 +169,7 @@ def _goes(asked: Asked, fluid: Fluid, dose: Dose, share: float, context: Context
     }
     if flow is None:
         remarks.append(Remark("warning", "inhibitor.no_rate"))
-    return {**out, "vapour_kg_s": rates[True], "condensate_kg_s": rates[False]}, remarks
+    return {**out, "lost_to_vapour_kg_s": rates[True], "lost_to_condensate_kg_s": rates[False]}, remarks
 
 
 def _flow(asked: Asked, fluid: Fluid, context: Context) -> float | None:
@@ -190,8 +190,8 @@ def _only_water(asked: Asked, dose: Dose, share: float, goes: Answer) -> Answer:
     if asked.water is None:
         return {}
     aqueous = asked.water * share / (1.0 - sum(w for _, w in dose))
-    parts = [aqueous, goes.get("vapour_kg_s", 0.0), goes.get("condensate_kg_s", 0.0)]
-    return {"aqueous_kg_s": aqueous, "total_kg_s": None if any(p is None for p in parts) else sum(parts)}
+    parts = [aqueous, goes.get("lost_to_vapour_kg_s", 0.0), goes.get("lost_to_condensate_kg_s", 0.0)]
+    return {"in_water_kg_s": aqueous, "total_kg_s": None if any(p is None for p in parts) else sum(parts)}
 
 
 def line(answer: Answer, units: Units) -> str:

@@ -256,7 +256,10 @@ def line(answer: Answer, units: Units) -> str:
 
 def begin(fluid: str, at: tuple[float, float] | None) -> VapourPressureStudy:
     """Return a new question about a fluid."""
-    return VapourPressureStudy(name=f"Vapour pressure of {fluid}", kind="vapour_pressure", fluid=fluid)
+    return VapourPressureStudy(
+        name=f"Vapour pressure of {fluid}", kind="vapour_pressure", fluid=fluid, ratios=(0.1, 0.5, 1, 2, 4, 8, 15),
+        temperatures=tuple(f"{t} degC" for t in range(0, 65, 5)),
+    )  # fmt: skip
 
 
 register(

@@ -1,0 +1,226 @@
+"""The page *Hydrates*: limits of each structure fanned by dose, what to hold, and the dose as a handle to drag."""
+
+from __future__ import annotations
+
+from typing import Any
+
+import numpy as np
+from PySide6.QtCore import Qt, QTimer
+from PySide6.QtWidgets import QHBoxLayout, QLabel, QSlider, QVBoxLayout, QWidget
+
+from ...document import Study
+from ...document.edits import set_each, study_path
+from ...remarks import kelvin, pascal
+from ...solids.inhibitors import INHIBITORS, most
+from ...studies.hydrates import HydrateLines
+from ...units import label
+from ..fields import section
+from ..live import Live
+from ..plot import Table, pen
+from .desk import Action, DeskEntry, register
+from .limit_desk import LimitDesk
+from .limit_picture import draw_hydrates, label_hydrates, short
+from .map_picture import Labels
+
+STEPS = 10
+"""Of the handle, in one percent by mass."""
+
+
+class HydratesDesk(LimitDesk):
+    """Hydrate limits and doses."""
+
+    kinds = ("hydrate", "inhibitor_dose")
+    name = "Hydrates"
+    shows = frozenset({"selection", "answer", "hydrate fan"})
+
+    def __init__(self, live: Live, parent: QWidget | None = None) -> None:
+        super().__init__(live, parent)
+        self.plots[0].data = self._data
+        self._settle = QTimer(self)
+        self._settle.setSingleShot(True)
+        self._settle.timeout.connect(self._label)
+        self.plots[0].box.sigRangeChanged.connect(lambda *_: self._settle.start(40))
+        self._fitted = ""
+
+    def extras(self, column: QVBoxLayout) -> None:
+        """Add the handle of the dose."""
+        self.handle_box = QWidget()
+        layout = QVBoxLayout(self.handle_box)
+        layout.setContentsMargins(0, 0, 0, 0)
+        row = QHBoxLayout()
+        self.dosed = section("", "mute")
+        self.handle = QSlider(Qt.Orientation.Horizontal)
+        self.handle.setAccessibleName("Dose, percent by mass of the aqueous liquid")
+        self.handle.valueChanged.connect(self._dragged)
+        row.addWidget(QLabel("Dose"))
+        row.addWidget(self.handle, 1)
+        layout.addLayout(row)
+        layout.addWidget(self.dosed)
+        column.addWidget(self.handle_box)
+
+    def _inhibitor(self, study: Study) -> str:
+        """Return the inhibitor that the handle doses: the first alcohol or glycol that is there, else methanol."""
+        asked = self._live.asked(study)
+        dose = getattr(asked, "dose", ())
+        return next((n for n, _ in dose if n in INHIBITORS), "methanol")
+
+    def _dragged(self, value: int) -> None:
+        study = self.study()
+        if study is None or study.kind != "hydrate":
+            return
+        name, dose = self._inhibitor(study), dict(getattr(study, "inhibitors", {}))
+        key = next((k for k in dose if k.casefold() == name.casefold()), name)
+        if getattr(self._live.asked(study), "dose", None) is None:
+            return
+        dose.pop(key, None)
+        if value:
+            dose[key] = f"{value / STEPS:g} wt%"
+        self.edit_merged({("inhibitors",): dose}, "Drag the dose")
+
+    def edit_merged(self, cells: dict[Any, object], text: str) -> None:
+        """Edit the question; what is dragged in one go is one step."""
+        study = self.study()
+        if study is not None:
+            here = study_path(self._live.document, study.name)
+            values = {(*here, *path): value for path, value in cells.items()}
+            self._live.store.edit(text, lambda d: set_each(d, values), f"{text} {study.name}")
+
+    def lines(self) -> HydrateLines | None:
+        """Return the limits of the question, None until they are there."""
+        shown = self._live.results["hydrate fan"]
+        return shown.value if isinstance(shown.value, HydrateLines) else None
+
+    def hideEvent(self, event) -> None:
+        super().hideEvent(event)
+        self._live.want_hydrates("")
+
+    def refresh(self) -> None:
+        study = self.study()
+        self._live.want_hydrates(study.name if study is not None else "")
+        super().refresh()
+        self.handle_box.setVisible(study is not None and study.kind == "hydrate")
+        if study is not None and study.kind == "hydrate":
+            name = self._inhibitor(study)
+            share = dict(getattr(self._live.asked(study), "dose", ())).get(name, 0.0)
+            self.handle.blockSignals(True)
+            self.handle.setRange(0, round(100 * STEPS * most(name)))
+            if not self.handle.isSliderDown():
+                self.handle.setValue(round(100 * STEPS * share))
+            self.handle.blockSignals(False)
+            self.dosed.setText(f"{100 * share:.1f} wt% {name} in the aqueous liquid")
+
+    def listed(self, answer: dict[str, Any]) -> dict[str, Any]:
+        """Return the answer with occupancies of the first structure alone."""
+        if "points" not in answer:
+            return answer
+        plain = [{k: v for k, v in p.items() if k != "occupancy"} for p in answer["points"]]
+        cages = [
+            {"temperature_K": p["temperature_K"], "structure": p["structure"], **{
+                f"{size}, {n}": v for size in ("small", "large") for n, v in p["occupancy"][size].items() if v > 5e-4
+            }}
+            for p in answer["points"] if p["stable"]
+        ]  # fmt: skip
+        rest = {k: v for k, v in answer.items() if k != "points"}
+        return {"points": plain, **rest, "filled cages": cages}
+
+    def sentence(self, study: Study, answer: dict[str, Any]) -> str:
+        """Return what to hold."""
+        units = self._live.units().of_states()
+        if study.kind == "inhibitor_dose":
+            asked = self._live.asked(study)
+            share = answer["aqueous_mass_percent"]
+            at = f"{units.text(kelvin(asked.T))} and {units.text(pascal(asked.P))}"
+            if not share:
+                return f"No inhibitor is needed at {at}."
+            return f"At {at} hold {share:.1f} wt% {asked.inhibitor} in the water."
+        first = [p for p in answer["points"] if p["stable"]]
+        if not first:
+            return ""
+        worst = max(first, key=lambda p: p["pressure_Pa"])
+        held = short(getattr(self._live.asked(study), "dose", ()))
+        T, P = units.text(kelvin(worst["temperature_K"])), units.text(pascal(worst["pressure_Pa"]))
+        return f"At {P} stay above {T}{f' with {held}' if held else ''}."
+
+    def draw(self, study: Study, answer: dict[str, Any] | None) -> None:
+        """Draw limits by dose, and what was asked as points on them."""
+        plot, frame, lines = self.plots[0], self.frame(), self.lines()
+        plot.set_titles(f"Temperature, {label(frame.temperature)}", f"Pressure, {label(frame.pressure)}")
+        plot.set_logarithmic(True)
+        frame = type(frame)(frame.temperature, frame.pressure, True)
+        plot.begin("lines")
+        if lines is not None:
+            dosed = len(lines.doses) > 1 and bool(getattr(self._live.asked(study), "dose", ()))
+            main = 1 if dosed else 0
+            draw_hydrates(plot, frame, self.theme, lines, main)
+            T = lines.first[np.isfinite(lines.first)]
+            if T.size:
+                x0, y0 = frame.xy(T.min() - 4.0, float(lines.P[0]))
+                x1, y1 = frame.xy(T.max() + 8.0, float(lines.P[-1]))
+                plot.fit_x(float(x0[0]), float(x1[0]))
+                plot.fit_y(float(y0[0]), float(y1[0]))
+        for i, (t, p) in enumerate(self._points(study, answer)):
+            plot.dots(f"asked {i}", *frame.xy(t, p), pen(self.theme.ink, 1.6), "o", 8.0, self.theme.surface)
+        plot.end()
+        self._settle.start(0)
+
+    def _points(self, study: Study, answer: dict[str, Any] | None) -> list[tuple[float, float]]:
+        if answer is None:
+            return []
+        if "points" in answer:
+            return [(p["temperature_K"], p["pressure_Pa"]) for p in answer["points"] if p["stable"]]
+        asked = self._live.asked(study)
+        return [(asked.T, asked.P)] if asked is not None else []
+
+    def _label(self) -> None:
+        lines, plot = self.lines(), self.plots[0]
+        frame = self.frame()
+        plot.begin("labels")
+        if lines is not None:
+            labels, frame = Labels(plot), type(frame)(frame.temperature, frame.pressure, True)
+            study = self.study()
+            for T, P in self._points(study, self.answer()) if study is not None else []:
+                x, y = frame.xy(T, P)
+                labels.reserve(float(x[0]), float(y[0]))
+            label_hydrates(labels, frame, self.theme, lines)
+        plot.end()
+
+    def _data(self) -> list[Table]:
+        lines = self.lines()
+        if lines is None:
+            return []
+        frame = type(self.frame())(self.frame().temperature, self.frame().pressure, False)
+        names = [label(frame.temperature), label(frame.pressure)]
+        out: list[Table] = []
+        for d, dose in enumerate(lines.doses):
+            good = np.isfinite(lines.first[d])
+            x, y = frame.xy(lines.first[d, good], lines.P[good])
+            out.append((short(dose) or "hydrate", names, [x.tolist(), y.tolist()]))
+        return out
+
+    def actions_offered(self) -> list[Action]:
+        return [Action("&Answers", "Export the hydrate limits…", self.export, "Ctrl+Alt+Shift+H")]
+
+
+def _line(live: Live) -> str:
+    asked = sum(s.kind in HydratesDesk.kinds for s in live.document.studies)
+    return f"{asked} question{'s' if asked != 1 else ''}"
+
+
+register(
+    DeskEntry(
+        key="hydrates", title="Hydrates", order=47, make=HydratesDesk, mark=lambda _live: "done", line=_line, card="answers", needs="fluid",
+        kinds=HydratesDesk.kinds,
+        help=(
+            "Left of the violet line hydrates form: the shaded side is where a line plugs.",
+            "The strong lines are those without inhibitor and with the dose asked; dashes are other doses, dots the structure that forms later.",
+            "Drag the handle of the dose: line, sentence and table follow; it is one step that can be undone.",
+            "Inhibitors are typed as methanol 20 wt%, NaCl 3 wt%: percent by mass of the aqueous liquid, all of it together 100.",
+            "Alcohols, glycols and chlorides are known, each up to where its activities were measured; beyond that it says so.",
+            "Ask for an inhibitor dose at a temperature and pressure with a margin: the least that keeps hydrates away.",
+            "With a water rate and a fluid rate the dose is split between water, vapour and condensate.",
+            "Free water is assumed unless the water is as given: then hydrates form of what the fluid has.",
+            "The blue line is ice: below it the water itself freezes.",
+            "The same limits are a layer of the map.",
+        ),
+    )
+)  # fmt: skip

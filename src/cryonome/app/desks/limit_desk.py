@@ -1,0 +1,149 @@
+"""What the pages of limits share: the question at the left, its picture over its answer at the right."""
+
+from __future__ import annotations
+
+from typing import Any
+
+from PySide6.QtWidgets import QHBoxLayout, QHeaderView, QVBoxLayout, QWidget
+
+from ...document import Study, errors
+from ...document.faults import format_path
+from ...document.kinds import study_kinds
+from ...studies.answers import tables
+from ...studies.table_blocks import Block
+from ..fields import capital, chip_button, elided, section
+from ..grid import GridView
+from ..live import Live
+from ..plot import Plot
+from .map_picture import Frame
+from .question import WIDE, AnswerModel, AsksModel
+from .study_desk import SIDE, StudyDesk, heading_row, page_of, row_of
+
+
+class LimitDesk(StudyDesk):
+    """A page on questions of ``kinds``; subclasses draw them."""
+
+    kinds: tuple[str, ...] = ()
+    name = ""
+    pictures = 1
+    skipped = ""
+    """Part of the question that has a table of its own."""
+    files = "Spreadsheet (*.xlsx);;Text (*.csv);;JSON (*.json)"
+
+    def __init__(self, live: Live, parent: QWidget | None = None) -> None:
+        super().__init__(live, parent)
+        self.title, self.subtitle = section(self.name, "title"), section("", "mute")
+        self.told, self.found, self.notes = section("", "fault"), section("", "title2"), section("", "mute")
+        for label in (self.told, self.found, self.notes):
+            label.setWordWrap(True)
+        self.asks, self.shown = AsksModel(live), AnswerModel()
+        self.asks_grid, self.answer_grid = GridView(self.asks), GridView(self.shown)
+        self.asks_grid.setAccessibleName("What the question asks")
+        self.answer_grid.setAccessibleName("The answer")
+        self.plots = [Plot(self.name) for _ in range(self.pictures)]
+        self.grids = [self.answer_grid, self.asks_grid]
+        self.begin_buttons = {
+            k: chip_button(f"Ask: {study_kinds()[k].title.lower()}", lambda _=False, kind=k: self.begin(kind))
+            for k in self.kinds
+        }
+        self._arrange()
+
+    def extras(self, column: QVBoxLayout) -> None:
+        """Add what a page has of its own below the question."""
+
+    def _arrange(self) -> None:
+        self.side = QWidget()
+        left = QVBoxLayout(self.side)
+        left.setContentsMargins(0, 0, 0, 0)
+        left.setSpacing(8)
+        left.addWidget(self.found)
+        left.addWidget(self.told)
+        left.addWidget(self.asks_grid, 1)
+        self.extras(left)
+        left.addWidget(self.notes)
+        self.side.setFixedWidth(SIDE)
+        self.right = QWidget()
+        column = QVBoxLayout(self.right)
+        column.setContentsMargins(0, 0, 0, 0)
+        column.setSpacing(8)
+        plots = QHBoxLayout()
+        plots.setSpacing(16)
+        for plot in self.plots:
+            plots.addWidget(plot, 1)
+        column.addLayout(plots, 3)
+        column.addWidget(self.answer_grid, 2)
+        body = QHBoxLayout()
+        body.setSpacing(24)
+        body.addWidget(self.side)
+        body.addWidget(self.right, 1)
+        page_of(self, heading_row(self.title, self.subtitle), row_of(*self.begin_buttons.values()), body)
+
+    def study(self) -> Study | None:
+        """Return the question that is chosen, else the first about the chosen fluid, else the first."""
+        chosen = self._live.current_study()
+        if chosen is not None and chosen.kind in self.kinds:
+            return chosen
+        asking = [s for s in self._live.document.studies if s.kind in self.kinds]
+        own = [s for s in asking if getattr(s, "fluid", "") == self._live.fluid_name]
+        return next(iter([*own, *asking]), None)
+
+    def begin(self, kind: str) -> None:
+        """Ask a new question about the chosen fluid."""
+        if self._live.fluid_name:
+            self.host().begin_asking(study_kinds()[kind].begin(self._live.fluid_name, self._live.session.probe))
+
+    def frame(self) -> Frame:
+        """Return the axes of pictures in temperature and pressure: those of the map."""
+        units = self._live.units()
+        display = self._live.document.display.map
+        return Frame(
+            display.temperature or units.unit("temperature"),
+            display.pressure or units.unit("pressure"),
+            display.logarithmic,
+        )
+
+    def refresh(self) -> None:
+        """Show the question."""
+        study, live = self.study(), self._live
+        for part in (self.side, self.right):
+            part.setVisible(study is not None)
+        self.subtitle.setText(elided(study.name, 60) if study is not None else "nothing is asked yet")
+        if study is None:
+            return
+        shown = live.answer(study.name)
+        wrong = errors(shown.faults)
+        faults = {format_path(f.path[2:]): f.message for f in shown.faults if len(f.path) > 2}
+        self.asks.show(study, faults, self.skipped)
+        value = shown.value or {}
+        told = wrong[0].message if wrong else shown.error or str(value.get("error", ""))
+        self.told.setText(capital(told))
+        self.told.setVisible(bool(told))
+        answer = self.answer()
+        self.notes.setText("working …" if shown.old and not told else "\n".join(value.get("notes", [])[-3:]))
+        self.found.setText(self.sentence(study, answer) if answer is not None and not told else "")
+        self.found.setVisible(bool(self.found.text()))
+        self.shown.show(self.blocks(answer) if answer is not None else [], study.name)
+        self.asks_grid.horizontalHeader().setSectionResizeMode(QHeaderView.ResizeMode.Stretch)
+        header = self.answer_grid.horizontalHeader()
+        header.setSectionResizeMode(QHeaderView.ResizeMode.ResizeToContents)
+        if len(self.shown.titles()) <= WIDE:
+            header.setSectionResizeMode(0, QHeaderView.ResizeMode.Stretch)
+        for plot in self.plots:
+            plot.set_faint(shown.old)
+        self.draw(study, answer)
+
+    def blocks(self, answer: dict[str, Any]) -> list[Block]:
+        """Return the answer as it stands in the grid."""
+        return tables(self.listed(answer), self._live.units())
+
+    def listed(self, answer: dict[str, Any]) -> dict[str, Any]:
+        """Return what of an answer stands in the grid."""
+        return answer
+
+    def sentence(self, study: Study, answer: dict[str, Any]) -> str:
+        """Return what the answer tells to do, in a sentence."""
+        return ""
+
+    def draw(self, study: Study, answer: dict[str, Any] | None) -> None:
+        """Draw the answer."""
+        raise NotImplementedError
