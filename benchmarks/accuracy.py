@@ -12,6 +12,7 @@ from pathlib import Path
 import numpy as np
 from numpy.typing import NDArray
 
+import hydrate_accuracy
 import published
 import span_wagner
 
@@ -249,6 +250,7 @@ def page() -> str:
         *carbon_dioxide(), "",
         "## Highest critical pressures of pairs", "", "As read from drawn loci, to some 2 %.", "", *critical_tops(), "",
         "## Reservoir fluids", "", "Plus fractions split by the gamma distribution to C30, densities after Søreide.", "", *reservoir_fluids(), "",
+        *hydrate_accuracy.tables(), "",
     ])  # fmt: skip
 
 

@@ -1,7 +1,7 @@
 """Published three-phase points of hydrates: gas, water and hydrate (K, MPa).
 
 As quoted in the literature's own reviews, Sloan and Koh, *Clathrate Hydrates of Natural Gases* (3rd ed. 2008), ch. 6; the first
-authors stand beside each set.
+authors stand beside each set. Quoted from memory of these tables, not checked against a printed copy.
 """
 
 from __future__ import annotations
@@ -51,3 +51,24 @@ MIXTURES: list[tuple[str, dict[str, float], list[tuple[float, float]], bool]] = 
      [(273.7, 2.52), (275.8, 3.10), (277.8, 3.83), (280.2, 4.91), (283.2, 6.80), (285.1, 8.40), (287.2, 10.76)], False),
 ]  # fmt: skip
 """Mixtures: author, mol%, points, and whether the constants of structure II were fitted to them."""
+
+INHIBITED: list[tuple[str, dict[str, float], list[tuple[float, float]]]] = [
+    ("Ng and Robinson 1985", {"methanol": 10.0},
+     [(266.23, 2.14), (271.24, 3.41), (275.87, 5.63), (280.31, 9.07), (283.67, 13.30), (286.40, 18.80)]),
+    ("Ng and Robinson 1985", {"methanol": 20.0},
+     [(263.34, 2.83), (267.51, 4.20), (270.08, 5.61), (273.55, 8.41), (277.56, 13.30), (280.17, 18.75)]),
+    ("Robinson and Ng 1986", {"methanol": 35.0},
+     [(250.9, 2.38), (256.3, 3.69), (260.3, 6.81), (264.6, 10.16), (267.8, 13.68), (268.5, 17.22), (270.1, 20.51)]),
+    ("Robinson and Ng 1986", {"ethylene glycol": 10.0}, [(270.2, 2.42), (273.5, 3.40), (280.2, 6.53), (287.1, 15.60)]),
+    ("Robinson and Ng 1986", {"ethylene glycol": 30.0}, [(267.6, 3.77), (269.7, 4.93), (274.4, 7.86), (279.9, 16.14)]),
+    ("Robinson and Ng 1986", {"ethylene glycol": 50.0}, [(263.4, 9.89), (266.3, 14.08), (266.5, 15.24)]),
+    ("de Roo et al. 1983", {"NaCl": 11.7}, [(268.3, 2.69), (272.0, 3.96)]),
+]  # fmt: skip
+"""Methane with inhibitors, percent by mass of the aqueous liquid."""
+
+FREEZING: dict[str, list[tuple[float, float]]] = {
+    "NaCl": [(5.0, 3.05), (10.0, 6.56), (15.0, 10.89), (20.0, 16.46)],
+    "KCl": [(5.0, 2.33), (10.0, 4.80), (13.0, 6.45)],
+    "CaCl2": [(5.0, 2.35), (10.0, 5.86), (15.0, 11.00), (20.0, 18.30)],
+}
+"""Salts in water: percent by mass and kelvin below the ice point, CRC Handbook of Chemistry and Physics."""

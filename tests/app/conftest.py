@@ -25,12 +25,14 @@ def qapp():
 
 @pytest.fixture
 def window(qapp, qtbot, monkeypatch):
-    """Return a settled window; every message box is answered with Discard."""
+    """Return a settled window that shows the recombined crude; every message box is answered with Discard."""
     monkeypatch.setattr(QMessageBox, "question", lambda *_: QMessageBox.StandardButton.Discard)
     monkeypatch.setattr(live, "Evaluator", lambda: SHARED)
     w = MainWindow(demo_document())
     w.set_theme(LIGHT)
     w.show()
+    w.live.come_to_rest()
+    w.live.select_fluid("Varnholt recombined")
     w.live.come_to_rest()
     yield w
     w.close()

@@ -93,7 +93,9 @@ def trail_of(document: Document, fluid_name: str, sample_name: str) -> tuple[str
 
 
 def first_shown(document: Document) -> str:
-    """Return the fluid that is shown when nothing was chosen: the last one with a sample in it, else the last."""
+    """Return the fluid that is shown when nothing was chosen: the one the document names, else the last with a sample in it, else the last."""
+    if document.fluid(document.display.fluid) is not None:
+        return document.display.fluid
     names = [f.name for f in document.fluids]
     made = [f.name for f in document.fluids if used_samples(f, document)]
     return (made or names or [""])[-1]

@@ -338,8 +338,9 @@ class MapDisplay(Part):
 
 
 class Display(Part):
-    """Units of the whole project and of the map; results do not depend on it."""
+    """Units of the whole project and of the map, and the ``fluid`` that is shown first; results do not depend on it."""
 
+    fluid: str = ""
     units: Literal["SI", "metric", "field"] = "metric"
     map: MapDisplay = MapDisplay()
 

@@ -69,9 +69,7 @@ def inhibitor_named(name: str, reader: Reader) -> str | None:
             own = None
     if own is None:
         known = [*INHIBITORS, *SALTS]
-        reader.fault(
-            f"no activities of water with '{name}' are known{did_you_mean(name, known)}; there are {', '.join(known)}"
-        )
+        reader.fault(f"no activities of water with '{name}' are known{did_you_mean(name, known)}")
     return own
 
 

@@ -17,7 +17,7 @@ from ..grid import GridModel
 KEYS = ("name", "temperature", "pressure")
 MARGINS = (
     ("to hydrate", "hydrate_margin_K", "temperature_difference"), ("to ice", "ice_margin_K", "temperature_difference"),
-    ("to bubble line", "bubble_margin_Pa", "pressure"), ("to dew line", "dew_margin_K", "temperature_difference"),
+    ("to bubble", "bubble_margin_Pa", "pressure"), ("to dew", "dew_margin_K", "temperature_difference"),
 )  # fmt: skip
 SPARE = 1
 

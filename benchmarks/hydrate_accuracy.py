@@ -1,0 +1,102 @@
+"""Hydrates against published three-phase points: the tables of docs/accuracy.md."""
+
+from __future__ import annotations
+
+import numpy as np
+from numpy.typing import NDArray
+
+import hydrate_points
+from cryonome.document import Fluid, FluidPart, parse_document
+from cryonome.document.model import Model
+from cryonome.solids.formation import Chart, Wanted, ice_temperatures, temperatures
+from cryonome.solids.lattice import formers
+from cryonome.solids.surroundings import Host
+from cryonome.studies import Evaluator
+
+Array = NDArray[np.float64]
+EQUATIONS = ("PR78", "SRK", "PC-SAFT")
+
+
+def chart_of(gas: dict[str, float], equation: str = "PR78") -> Chart:
+    """Return the chart of a gas by moles, with the library's interaction parameters."""
+    parts = (*(FluidPart(component=n, amount=a) for n, a in gas.items()), FluidPart(component="water", amount=1e-6))
+    fluid = Fluid(name="gas", model=Model(eos=equation), parts=parts)
+    model = Evaluator().at(parse_document('{"format": "cryonome/1"}')).fluid(fluid)
+    there = tuple(n for n in model.names if n in formers())
+    places = np.array([model.names.index(n) for n in there])
+    return Chart.of(Host(model.eos, model.z, model.names.index("water"), there, places))
+
+
+def missed(chart: Chart, points: list[tuple[float, float]], dose: dict[str, float] | None = None) -> Array:
+    """Return the temperatures of the structure that forms first less the measured ones, K (n,); ``dose`` in percent by mass."""
+    T, P = np.array(points).T
+    mass = {n: np.array([0.01 * w]) for n, w in (dose or {}).items()}
+    found = temperatures(chart, Wanted.grid(P * 1e6), [mass]).reshape(-1, T.size)
+    return np.asarray(np.fmax.reduce(found, axis=0) - T)
+
+
+def freezing(salt: str) -> Array:
+    """Return the freezing points of salt water less the measured ones, K (n,)."""
+    points = hydrate_points.FREEZING[salt]
+    T = [float(ice_temperatures(np.array([101325.0]), {salt: np.array([0.01 * w])})[0]) for w, _ in points]
+    return np.array(T) - (273.15 - np.array([lower for _, lower in points]))
+
+
+def told(deviations: Array) -> str:
+    """Return average and worst."""
+    return f"{np.abs(deviations).mean():.2f}, {np.abs(deviations).max():.2f}"
+
+
+def tables() -> list[str]:
+    """Return the section as lines."""
+    rows = [
+        "## Hydrates",
+        "",
+        "Temperatures of gas, water and hydrate against published points, average and worst deviation in kelvin. The Langmuir constants were moved to the"
+        " single gases, and those of methane and ethane in structure II to the mixtures marked, with the fugacities of PR78; the other equations show what"
+        " theirs make of it. Points are quoted from memory of the tables named, not checked against a printed copy.",
+        "",
+        f"| gas | points | {' | '.join(EQUATIONS)} |",
+        "| --- |" + " --- |" * (len(EQUATIONS) + 1),
+    ]
+    every: dict[str, list[float]] = {e: [] for e in EQUATIONS}
+    for name, (source, points) in hydrate_points.PURE.items():
+        found = [missed(chart_of({name: 1.0}, e), points) for e in EQUATIONS]
+        for e, f in zip(EQUATIONS, found):
+            every[e].append(float(np.abs(f).mean()))
+        rows.append(f"| {name} ({source}) | {len(points)} | {' | '.join(told(f) for f in found)} |")
+    rows.append(f"| **all gases** | | {' | '.join(f'**{np.mean(every[e]):.2f}**' for e in EQUATIONS)} |")
+    mixed: dict[str, list[float]] = {e: [] for e in EQUATIONS}
+    for source, gas, points, fitted in hydrate_points.MIXTURES:
+        found = [missed(chart_of(gas, e), points) for e in EQUATIONS]
+        for e, f in zip(EQUATIONS, found):
+            mixed[e].append(float(np.abs(f).mean()))
+        name = ", ".join(f"{n} {a:g}" for n, a in gas.items())
+        rows.append(
+            f"| {name}{', fitted' if fitted else ''} ({source}) | {len(points)} | {' | '.join(told(f) for f in found)} |"
+        )
+    rows.append(f"| **all mixtures** | | {' | '.join(f'**{np.mean(mixed[e]):.2f}**' for e in EQUATIONS)} |")
+    charts = [chart_of({"methane": 1.0}, e) for e in EQUATIONS]
+    dosed: dict[str, list[float]] = {e: [] for e in EQUATIONS}
+    for source, dose, points in hydrate_points.INHIBITED:
+        found = [missed(c, points, dose) for c in charts]
+        for e, f in zip(EQUATIONS, found):
+            dosed[e].append(float(np.abs(f).mean()))
+        name = " and ".join(f"{w:g} wt% {n}" for n, w in dose.items())
+        rows.append(f"| methane, {name} ({source}) | {len(points)} | {' | '.join(told(f) for f in found)} |")
+    rows.append(f"| **all inhibited** | | {' | '.join(f'**{np.mean(dosed[e]):.2f}**' for e in EQUATIONS)} |")
+    rows += [
+        "",
+        "Freezing points of salt water (CRC Handbook), which no parameter was fitted to:",
+        "",
+        "| salt | points | kelvin |",
+        "| --- | --- | --- |",
+    ]
+    rows += [f"| {s} | {len(p)} | {told(freezing(s))} |" for s, p in hydrate_points.FREEZING.items()]
+    return rows
+
+
+if __name__ == "__main__":
+    import sys
+
+    sys.stdout.write("\n".join(tables()) + "\n")

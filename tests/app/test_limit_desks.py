@@ -1,0 +1,153 @@
+"""The pages of limits and their layers of the map: numbers of the answers, doses and stations dragged, stations pasted."""
+
+from __future__ import annotations
+
+import numpy as np
+import pytest
+from PySide6.QtCore import QEvent, QPointF, Qt
+from PySide6.QtGui import QGuiApplication, QMouseEvent
+from PySide6.QtTest import QTest
+from PySide6.QtWidgets import QFileDialog
+
+from cryonome.app.desks.question import named_cells
+from cryonome.app.theme import DARK
+from cryonome.studies.hydrates import HydrateLines
+
+STREAM = "Quillmoor wet stream"
+
+
+def opened(window, name: str):
+    window.open_study(name)
+    window.live.come_to_rest()
+    return window.desks[window.current]
+
+
+def drag(desk, start: tuple[float, float], end: tuple[float, float]) -> None:
+    """Drag on a plot from one place to another, T K and P Pa."""
+    plot, frame = desk.plots[0], (desk.frame if hasattr(desk, "frame") else desk._frame)()
+    places = []
+    for T, P in (start, end):
+        x, y = frame.xy(T, P)
+        places.append(QPointF(plot.view.mapFromScene(plot.box.mapViewToScene(QPointF(float(x[0]), float(y[0]))))))
+    kinds = (QEvent.Type.MouseButtonPress, QEvent.Type.MouseMove, QEvent.Type.MouseButtonRelease)
+    for kind, place in zip(kinds, (places[0], places[1], places[1])):
+        held = Qt.MouseButton.NoButton if kind == QEvent.Type.MouseButtonRelease else Qt.MouseButton.LeftButton
+        button = Qt.MouseButton.NoButton if kind == QEvent.Type.MouseMove else Qt.MouseButton.LeftButton
+        event = QMouseEvent(
+            kind, place, plot.view.viewport().mapToGlobal(place), button, held, Qt.KeyboardModifier.NoModifier
+        )
+        QGuiApplication.sendEvent(plot.view.viewport(), event)
+
+
+def test_the_handle_doses_the_water_and_the_limit_follows(window):
+    desk = opened(window, "cold line hydrates")
+    assert window.current == "hydrates"
+    before = desk.answer()["points"][0]["temperature_K"]
+    lines = desk.lines()
+    assert isinstance(lines, HydrateLines)
+    assert lines.doses[:3] == ((), (("methanol", 0.25),), (("methanol", 0.1),))
+    assert "with 25 % methanol" in desk.found.text()
+    steps = window.store.undo_stack.count()
+    desk.handle.setSliderDown(True)
+    for value in (260, 300, 320):
+        desk.handle.setValue(value)
+    desk.handle.setSliderDown(False)
+    window.live.come_to_rest()
+    study = window.store.document.study("cold line hydrates")
+    assert study.inhibitors == {"methanol": "32 wt%"}
+    assert window.store.undo_stack.count() == steps + 1
+    assert desk.answer()["points"][0]["temperature_K"] < before - 3.0
+    assert desk.lines().doses[1] == (("methanol", 0.32),)
+    window.store.undo_stack.undo()
+    window.live.come_to_rest()
+    assert desk.answer()["points"][0]["temperature_K"] == before
+    window.set_theme(DARK)
+    assert not desk.grab().isNull()
+
+
+def test_inhibitors_are_typed_as_they_are_said_and_wrong_ones_told(window):
+    assert named_cells("methanol 20 wt%, NaCl: 3") == {"methanol": "20 wt%", "NaCl": 3}
+    desk = opened(window, "cold line hydrates")
+    row = desk.asks.keys().index("inhibitors")
+    assert desk.asks.text(row, 1) == "methanol 25 wt%"
+    desk.asks.store_cells({(row, 1): "ethylene glycol 30 wt%, NaCl 2 wt%"}, "x")
+    window.live.come_to_rest()
+    assert "30 % ethylene glycol" in desk.found.text()
+    desk.asks.store_cells({(row, 1): "sugar 10 wt%"}, "x")
+    window.live.come_to_rest()
+    assert "activities of water with 'sugar'" in desk.told.text()
+    dose = opened(window, "methanol dose")
+    assert "hold 31.5 wt% methanol" in dose.found.text()
+
+
+def test_stations_are_pasted_dragged_and_taken_back(window):
+    desk = opened(window, "cold line, shut-in")
+    assert window.current == "path"
+    assert "inside the hydrate limit at Riser base" in desk.found.text()
+    assert desk.stations.text(1, 5).startswith("−")
+    desk.stations.paste(3, 0, [["Flare", "2 degC", "20 bar"], ["Tank", "60 degF", "14.7 psia"]])
+    window.live.come_to_rest()
+    assert [s.name for s in window.store.document.study("cold line, shut-in").stations][3:] == ["Flare", "Tank"]
+    assert desk.stations.rows() == 6
+    window.store.undo_stack.undo()
+    window.live.come_to_rest()
+    asked = window.live.asked(desk.study())
+    steps = window.store.undo_stack.index()
+    drag(desk, (asked.T[1], asked.P[1]), (290.0, 1.6e7))
+    window.live.come_to_rest()
+    moved = window.live.asked(desk.study())
+    assert moved.T[1] == pytest.approx(290.0, abs=0.3)
+    assert moved.P[1] == pytest.approx(1.6e7, rel=0.02)
+    assert window.store.undo_stack.index() == steps + 1
+    assert window.store.document.study("cold line, shut-in").stations[1].temperature.endswith("degC")
+    assert desk.answer()["stations"][1]["margins"]["hydrate_margin_K"] > 5.0
+    desk.stations.store_cells({(0, 1): "hot"}, "x")
+    window.live.come_to_rest()
+    assert "temperature" in desk.told.text()
+    assert desk.stations.fault(0, 1)
+
+
+def test_the_map_carries_limits_and_paths_of_its_fluid(window):
+    window.live.select_fluid(STREAM)
+    window.show_desk("map")
+    window.live.come_to_rest()
+    desk = window.desks["map"]
+    assert [p.name for p in desk._paths()] == ["cold line, normal", "cold line, shut-in"]
+    lines = desk._hydrates()
+    assert lines.doses == ((), (("methanol", 0.25),))
+    shown = window.live.answer("cold line hydrates").value["points"]
+    first = [p for p in shown if p["stable"]]
+    on_map = np.interp(np.log([p["pressure_Pa"] for p in first]), np.log(lines.P), lines.first[1])
+    assert on_map == pytest.approx([p["temperature_K"] for p in first], abs=0.05)
+    start = window.live.asked(window.store.document.study("cold line, normal"))
+    drag(desk, (start.T[1], start.P[1]), (340.0, 1.5e7))
+    window.live.come_to_rest()
+    assert window.live.asked(window.store.document.study("cold line, normal")).T[1] == pytest.approx(340.0, abs=1.0)
+    desk.chips["paths"].click()
+    desk.chips["hydrates"].click()
+    window.live.come_to_rest()
+    assert (desk._paths(), desk._hydrates()) == ([], None)
+
+
+def test_the_vapour_pressure_page_marks_limit_and_tests(window, tmp_path, monkeypatch):
+    desk = opened(window, "export specification")
+    assert window.current == "vapour"
+    assert "Stays under 0.2500 bar up to 62.7 °C" in desk.found.text()
+    path = tmp_path / "v.csv"
+    monkeypatch.setattr(QFileDialog, "getSaveFileName", lambda *_a, **_k: (str(path), ""))
+    assert desk._data()[0][2][1][0] == pytest.approx(desk.answer()["curve"][0]["TVP_Pa"] / 1e5)
+    row = desk.asks.keys().index("limit")
+    desk.asks.store_cells({(row, 1): "1 atm"}, "x")
+    window.live.come_to_rest()
+    assert desk.answer()["limit_temperature_K"] > 380.0
+
+
+def test_a_page_without_a_question_asks_one(window):
+    window.live.select_fluid("Selden gas")
+    window.show_desk("path")
+    button = window.desks["path"].begin_buttons["path"]
+    QTest.mouseClick(button, Qt.MouseButton.LeftButton)
+    window.live.come_to_rest()
+    made = window.store.document.studies[-1]
+    assert (made.kind, made.fluid) == ("path", "Selden gas")
+    assert window.live.answer(made.name).value["ok"]

@@ -1,0 +1,156 @@
+"""The studies of limits: hydrates, doses and paths, with each other and with what a flash says."""
+
+import numpy as np
+import pytest
+
+from ask import answers, faults
+
+GAS = {"methane": 84, "ethane": 6, "propane": 4, "n-heptane": 3, "carbon dioxide": 3}
+STATIONS = [
+    {"name": "Wellhead", "temperature": "70 degC", "pressure": "180 bar"},
+    {"name": "Riser base", "temperature": "6 degC", "pressure": "110 bar"},
+    {"name": "Separator", "temperature": "20 degC", "pressure": "50 bar"},
+]
+
+
+def document(*studies, parts=GAS, **model):
+    fluid = {
+        "name": "F",
+        "parts": [{"component": n, "amount": a} for n, a in parts.items()],
+        **({"model": model} if model else {}),
+    }
+    named = [{"name": f"s{i}", "fluid": "F", **s} for i, s in enumerate(studies)]
+    return {"format": "cryonome/1", "fluids": [fluid], "studies": named}
+
+
+def hydrate(**asked):
+    return {"kind": "hydrate", **asked}
+
+
+def dose(**asked):
+    return {"kind": "inhibitor_dose", "temperature": "4 degC", "pressure": "100 bar", **asked}
+
+
+def test_a_dose_brings_the_limit_to_the_temperature_less_the_margin():
+    found = answers(
+        document(dose(inhibitor="methanol", margin="2 K"), dose(inhibitor="MEG", inhibitors={"NaCl": "4 wt%"}))
+    )
+    for name, extra, T in (("methanol", {}, 275.15), ("ethylene glycol", {"NaCl": "4 wt%"}, 277.15)):
+        percent = found["s0" if name == "methanol" else "s1"]["aqueous_mass_percent"]
+        again = answers(document(hydrate(pressures=["100 bar"], inhibitors={name: f"{percent!r} wt%", **extra})))["s0"]
+        first = next(p for p in again["points"] if p["stable"])
+        assert first["temperature_K"] == pytest.approx(T, abs=1e-5)
+        assert max(p["temperature_K"] for p in again["points"]) == first["temperature_K"]
+    assert answers(document(dose(temperature="50 degC")))["s0"]["aqueous_mass_percent"] == 0.0
+
+
+def test_what_is_lost_follows_the_rates_and_the_fugacity():
+    asked = dose(inhibitor="methanol", water_rate="1 kg/s", fluid_rate="1000 mol/s")
+    one, two = answers(document(asked, {**asked, "fluid_rate": "2000 mol/s"})).values()
+    assert one["total_kg_s"] == pytest.approx(
+        sum(one[k] for k in ("in_water_kg_s", "lost_to_vapour_kg_s", "lost_to_condensate_kg_s"))
+    )
+    assert two["lost_to_vapour_kg_s"] == pytest.approx(2.0 * one["lost_to_vapour_kg_s"])
+    assert two["in_water_kg_s"] == one["in_water_kg_s"]
+    share = 0.01 * one["aqueous_mass_percent"]
+    assert one["in_water_kg_s"] == pytest.approx(share / (1.0 - share))
+    # 4 degC and 1450 psia: vapour charts give some 1.0 to 1.5 lb per million cubic feet for each percent in the water.
+    pounds = one["vapour_mole_fraction"] * 32.042 * 2635.0
+    assert 1.0 < pounds / one["aqueous_mass_percent"] < 1.7
+    # Liquid-liquid data with heptane put 0.1 to 0.3 mol% of it into condensate beside water with a third of methanol.
+    assert 1e-3 < one["condensate_mole_fraction"] < 3e-3
+
+
+def test_hydrates_over_temperatures_and_pressures_are_one_line():
+    there = answers(document(hydrate(temperatures={"from": "2 degC", "to": "20 degC", "steps": 3})))["s0"]
+    first = [p for p in there["points"] if p["stable"]]
+    assert [p["temperature_K"] for p in first] == pytest.approx([275.15, 281.15, 287.15, 293.15])
+    back = answers(document(hydrate(pressures=[p["pressure_Pa"] for p in first])))["s0"]
+    assert [p["temperature_K"] for p in back["points"] if p["stable"]] == pytest.approx(
+        [275.15, 281.15, 287.15, 293.15], abs=1e-5
+    )
+    for point in first:
+        cages = point["occupancy"]
+        assert 0.0 < sum(cages["small"].values()) < 1.0
+        assert 0.5 < sum(cages["large"].values()) < 1.0
+    assert there["quadruple_points"][0]["kind"] == "ice"
+
+
+def test_the_fluids_own_brine_counts():
+    salty, plain, typed = (
+        answers(document(hydrate(pressures=["80 bar"], **more), parts={**GAS, "water": 5}, **model))["s0"]
+        for more, model in (({}, {"salinity": "10 %"}), ({}, {}), ({"inhibitors": {"NaCl": "10 wt%"}}, {}))
+    )
+    T = [a["points"][0]["temperature_K"] for a in (salty, plain, typed)]
+    assert T[0] == pytest.approx(T[2], abs=0.2)
+    assert T[1] - T[0] == pytest.approx(4.3, abs=0.8)
+    assert any("10 wt% NaCl" in n for n in salty["notes"])
+
+
+def test_margins_of_a_path_are_those_of_its_limits():
+    path = {"kind": "path", "stations": STATIONS, "inhibitors": {"methanol": "15 wt%"}}
+    line = hydrate(pressures=["180 bar", "110 bar", "50 bar"], inhibitors={"methanol": "15 wt%"})
+    found = answers(document(path, line, {"kind": "flash", "temperature": "6 degC", "pressure": "110 bar"}))
+    limits = [p["temperature_K"] for p in found["s1"]["points"] if p["stable"]]
+    for station, limit, ice in zip(found["s0"]["stations"], limits, found["s1"]["ice"]):
+        assert station["margins"]["hydrate_margin_K"] == pytest.approx(station["temperature_K"] - limit, abs=1e-4)
+        assert station["margins"]["ice_margin_K"] == pytest.approx(
+            station["temperature_K"] - ice["temperature_K"], abs=1e-6
+        )
+    state, flash = found["s0"]["stations"][1], found["s2"]
+    assert state["density_kg_m3"] == pytest.approx(flash["density_kg_m3"], rel=1e-9)
+    assert state["liquid_volume_fraction"] == pytest.approx(1.0 - flash["vapour_volume_fraction"], abs=1e-9)
+    worst = found["s0"]["least"][0]
+    assert worst["limit"] == "hydrate"
+    assert worst["margin_K"] <= min(s["margins"]["hydrate_margin_K"] for s in found["s0"]["stations"])
+    assert any("hydrate limit is passed" in n for n in found["s0"]["notes"])
+
+
+def test_a_path_tells_how_far_a_liquid_is_from_boiling():
+    oil = {"n-pentane": 30, "n-decane": 70}
+    path = {"kind": "path", "stations": [{"name": "Tank", "temperature": "40 degC", "pressure": "1 bar"}]}
+    found = answers(document(path, {"kind": "saturation", "temperature": "40 degC"}, parts=oil))
+    margins = found["s0"]["stations"][0]["margins"]
+    bubble = next(p["pressure_Pa"] for p in found["s1"]["points"] if p["kind"] == "bubble")
+    assert margins["bubble_margin_Pa"] == pytest.approx(1e5 - bubble, abs=300.0)
+    assert margins["hydrate_margin_K"] is None
+
+
+def test_bad_input_is_told_where_it_stands():
+    told = {
+        "no activities of water with 'sugar'": hydrate(pressures=["1 bar"], inhibitors={"sugar": "10 wt%"}),
+        "up to 60 wt%": hydrate(pressures=["1 bar"], inhibitors={"methanol": "70 wt%"}),
+        "saturates cold water": hydrate(pressures=["1 bar"], inhibitors={"NaCl": "30 wt%"}),
+        "no share by mass": hydrate(pressures=["1 bar"], inhibitors={"methanol": "20 mol%"}),
+        "give either temperatures": hydrate(),
+        "above 0 Pa": hydrate(pressures=["-3 bar"]),
+        "margin below zero": dose(margin="-2 K"),
+        "leave it out": dose(inhibitor="methanol", inhibitors={"MeOH": "3 wt%"}),
+        "two stations named 'Wellhead'": {"kind": "path", "stations": [STATIONS[0], STATIONS[0]]},
+        "no station yet": {"kind": "path"},
+        "absolute zero": {"kind": "path", "stations": [{**STATIONS[0], "temperature": "0 K"}]},
+        "outside 50 to 1500 K": {"kind": "path", "stations": [{**STATIONS[0], "temperature": "2000 K"}]},
+    }
+    for words, study in told.items():
+        assert any(words in f.message for f in faults(document(study))), words
+
+
+def test_what_has_no_answer_says_why():
+    dry = answers(document(hydrate(pressures=["50 bar"], water="as given")))["s0"]
+    assert "no water" in dry["error"]
+    none = answers(document(hydrate(pressures=["50 bar"]), parts={"n-octane": 1}))["s0"]
+    assert "methane" in none["error"]
+    hot = answers(document(hydrate(temperatures=["60 degC"])))["s0"]
+    assert "No hydrate forms" in hot["error"]
+    far = answers(document(dose(inhibitor="TEG", temperature="-40 degC")))["s0"]
+    assert "Not even 55 wt%" in far["error"]
+    mixed = answers(document(hydrate(pressures=["50 bar"]), parts={"methane": 9, "methylcyclohexane": 1}))["s0"]
+    assert any("structure H" in n for n in mixed["notes"])
+
+
+def test_a_limit_of_the_vapour_pressure_gives_the_temperature_that_keeps_it():
+    oil = {"n-butane": 5, "n-hexane": 45, "n-decane": 50}
+    found = answers(document({"kind": "vapour_pressure", "limit": "0.8 bar"}, parts=oil))["s0"]
+    there = answers(document({"kind": "vapour_pressure", "temperature": found["limit_temperature_K"]}, parts=oil))["s0"]
+    assert there["TVP_Pa"] == pytest.approx(0.8e5, rel=1e-7)
+    assert np.isfinite([p["reproducibility_Pa"] for p in found["precision"]]).all()
