@@ -229,7 +229,7 @@ class Live(QObject):
         if document.fluid(fluid) is None:
             feeds = fluids_of(document, sample)
             alone = document.sample(sample) is not None
-            fluid = feeds[0] if feeds else "" if alone else first_shown(document)
+            fluid = feeds[0] if feeds else "" if alone else first_shown(document, not fluid and not sample)
         if document.sample(sample) is None:
             sample = document.samples[0].name if document.samples and not fluid else ""
         if fluid:

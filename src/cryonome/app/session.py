@@ -92,9 +92,9 @@ def trail_of(document: Document, fluid_name: str, sample_name: str) -> tuple[str
     return fluid.name, sample_name if sample_name in used else used[0] if used else ""
 
 
-def first_shown(document: Document) -> str:
-    """Return the fluid that is shown when nothing was chosen: the one the document names, else the last with a sample in it, else the last."""
-    if document.fluid(document.display.fluid) is not None:
+def first_shown(document: Document, opened: bool = False) -> str:
+    """Return the fluid that is shown when nothing was chosen: the one an ``opened`` document names, else the last with a sample in it, else the last."""
+    if opened and document.fluid(document.display.fluid) is not None:
         return document.display.fluid
     names = [f.name for f in document.fluids]
     made = [f.name for f in document.fluids if used_samples(f, document)]

@@ -7,7 +7,6 @@ from dataclasses import dataclass
 
 import numpy as np
 from numpy.typing import NDArray
-from scipy.optimize import brentq
 
 from ..equilibrium.flash import flash_pt
 from ..equilibrium.phases import Kind
@@ -21,7 +20,9 @@ Array = NDArray[np.float64]
 
 Limit = Callable[[Array], Array]
 COUNT = 40
-HALVINGS = 22
+PARTS = 12
+"""Parts that a stretch is divided into, all at once."""
+ROUNDS = 4
 
 
 @dataclass(frozen=True)
@@ -56,14 +57,15 @@ def _ice(chart: Chart, dose: Doses, limit: Limit, P: Array, T: Array) -> list[Qu
     side[rows] = over(T[rows], P[rows])
     out = []
     for k in np.flatnonzero((side[:-1] > 0.0) & (side[1:] <= 0.0)):
-
-        def at(lnP: float) -> float:
-            p = np.array([np.exp(lnP)])
-            return float(over(limit(p), p)[0])
-
-        lnP = brentq(at, np.log(P[k]), np.log(P[k + 1]), xtol=1e-9)
-        p = np.array([np.exp(lnP)])
-        out.append(Quadruple("ice", float(limit(p)[0]), float(p[0])))
+        low, high = np.log(P[k]), np.log(P[k + 1])
+        for _ in range(2):
+            lnP = np.linspace(low, high, PARTS + 1)
+            t = limit(np.exp(lnP))
+            value = over(t, np.exp(lnP))
+            i = int(np.argmax((value[:-1] > 0.0) & (value[1:] <= 0.0)))
+            low, high = lnP[i], lnP[i + 1]
+        share = value[i] / (value[i] - value[i + 1])
+        out.append(Quadruple("ice", float(t[i] + share * (t[i + 1] - t[i])), float(np.exp(low + share * (high - low)))))
     return out
 
 
@@ -81,12 +83,10 @@ def _fluids(chart: Chart, limit: Limit, P: Array, T: Array) -> list[Quadruple]:
     out = []
     for k in np.flatnonzero(there[:-1] & ~there[1:]):
         low, high = np.log(P[rows[k]]), np.log(P[rows[k + 1]])
-        for _ in range(HALVINGS):
-            middle = np.array([np.exp(0.5 * (low + high))])
-            if vapour(limit(middle), middle)[0]:
-                low = float(np.log(middle[0]))
-            else:
-                high = float(np.log(middle[0]))
-        p = np.array([np.exp(0.5 * (low + high))])
-        out.append(Quadruple("two fluids", float(limit(p)[0]), float(p[0])))
+        for _ in range(ROUNDS):
+            lnP = np.linspace(low, high, PARTS + 1)
+            t = limit(np.exp(lnP))
+            i = max(int(np.argmin(vapour(t, np.exp(lnP)))) - 1, 0)
+            low, high = lnP[i], lnP[i + 1]
+        out.append(Quadruple("two fluids", float(0.5 * (t[i] + t[i + 1])), float(np.exp(0.5 * (low + high)))))
     return out

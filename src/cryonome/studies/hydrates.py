@@ -134,6 +134,9 @@ def icy(project: Project, fluid: Fluid, free: bool = True, watch: Watch = UNWATC
 
 def _icy(project: Project, fluid: Fluid, free: bool, watch: Watch) -> Icy:
     model = project.fluid(fluid)
+    reading = project.read_fluid(fluid).fluid
+    if reading is not None and reading.model.eos == "ideal":
+        raise NoAnswerError(Remark("warning", "hydrate.ideal"))
     if model.water is None and not free:
         raise NoAnswerError(Remark("warning", "hydrate.dry"))
     if model.water is None:
@@ -143,7 +146,6 @@ def _icy(project: Project, fluid: Fluid, free: bool, watch: Watch) -> Icy:
         raise NoAnswerError(Remark("warning", "hydrate.no_former", values={"formers": ", ".join(formers())}))
     water = model.names.index("water")
     host = Host(model.eos, model.z, water, tuple(there), np.array([model.names.index(n) for n in there]), free)
-    reading = project.read_fluid(fluid).fluid
     salt = reading.model.salt if reading is not None else 0.0
     brine = salt * SALTS["NaCl"].molar_mass
     said = []

@@ -190,6 +190,7 @@ SENTENCES: dict[str, str] = {
     "hydrate.free": "Free water is assumed beside the fluid.",
     "hydrate.own_water": "Hydrates form of the water that the fluid has, free or not.",
     "hydrate.brine": "The water holds {dose}, as the fluid's model says.",
+    "hydrate.ideal": "An ideal gas has no liquid water that hydrates could form of; choose another equation for the fluid.",
     "hydrate.dry": "The fluid has no water, so there is nothing hydrates could form of; add water, or assume free water.",
     "hydrate.no_former": "No component forms structures I or II; of these {formers} are known.",
     "hydrate.structure_h": "{names} could form structure H with the gas, which is not looked for.",

@@ -98,10 +98,12 @@ def draw_paths(plot: Plot, frame: Frame, theme: Theme, paths: Sequence[DrawnPath
 
 def label_paths(labels: Labels, frame: Frame, theme: Theme, paths: Sequence[DrawnPath]) -> None:
     """Name the stations, and paths where there are several."""
+    for path in paths:
+        for x, y in zip(*frame.xy(np.array(path.T), np.array(path.P))):
+            labels.reserve(float(x), float(y))
     for i, path in enumerate(paths):
         for k, (name, T, P) in enumerate(zip(path.stations, path.T, path.P)):
             x, y = frame.xy(T, P)
-            labels.reserve(float(x[0]), float(y[0]))
             shown = name if len(name) <= 22 else name[:21] + "…"
             if i == 0 or name not in paths[0].stations:
                 labels.beside(f"station {i} {k}", shown, float(x[0]), float(y[0]), theme.ink)

@@ -254,7 +254,7 @@ class MapDesk(Desk):
             self._frame(), self.theme, live.envelope() if display.envelope else None,
             QUALITY if display.quality_lines and not display.by_volume else (), list(live.ghost_maps().items()) if display.pins else (),
             self._pinned() if display.pins else (), self._regions(), self._spinodal(),
-            live.volume_lines(),
+            live.volume_lines(), [place for path in self._paths() for place in zip(path.T, path.P)],
         )  # fmt: skip
 
     def _spinodal(self) -> Spinodal | None:

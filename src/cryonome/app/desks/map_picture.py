@@ -198,6 +198,8 @@ class Picture:
     regions: Regions | None = None
     spinodal: Spinodal | None = None
     volumes: Sequence[VolumeLine] = ()
+    places: Sequence[tuple[float, float]] = ()
+    """T K and P Pa of marks that others draw, to keep labels off."""
 
     def draw(self, plot: Plot) -> None:
         """Draw everything."""
@@ -244,7 +246,7 @@ class Picture:
         for _, _, x, y in lines:
             labels.avoid(x, y)
         marks = self._marks()
-        for T, P in [(p.T, p.P) for p in self.pinned] + [(m.T, m.P) for m in marks]:
+        for T, P in [(p.T, p.P) for p in self.pinned] + [(m.T, m.P) for m in marks] + list(self.places):
             x, y = frame.xy(T, P)
             labels.reserve(float(x[0]), float(y[0]))
         for mark in marks:

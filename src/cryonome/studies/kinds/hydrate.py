@@ -153,7 +153,7 @@ def solve(asked: Asked, context: Context) -> Answer:
         first = np.fmax.reduce(T, axis=0) == T
     remarks = [*own.model.remarks, *own.remarks, *_remarks(asked, own, found, values)]
     if not np.isfinite(found).any():
-        raise NoAnswerError(_none(asked, dose), *remarks)
+        raise NoAnswerError(_none(asked, dose))
     points = [
         point
         for k in range(values.size)
