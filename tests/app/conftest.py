@@ -29,10 +29,9 @@ def window(qapp, qtbot, monkeypatch):
     monkeypatch.setattr(QMessageBox, "question", lambda *_: QMessageBox.StandardButton.Discard)
     monkeypatch.setattr(live, "Evaluator", lambda: SHARED)
     w = MainWindow(demo_document())
+    w.live.select_fluid("Varnholt recombined")
     w.set_theme(LIGHT)
     w.show()
-    w.live.come_to_rest()
-    w.live.select_fluid("Varnholt recombined")
     w.live.come_to_rest()
     yield w
     w.close()

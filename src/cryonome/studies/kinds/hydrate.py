@@ -138,6 +138,14 @@ def _values(given: tuple[Cell, ...] | Range, here: Reader, kind: str) -> tuple[f
 def solve(asked: Asked, context: Context) -> Answer:
     """Return the limits of both structures."""
     project = context.project
+    key = ("hydrate", project.fluid_key(context.fluid(asked.fluid)), asked)
+    found, remarks = project.evaluator.cache.get(key, lambda: _solved(asked, context))
+    return {**found, "notes": context.notes(*remarks)}
+
+
+def _solved(asked: Asked, context: Context) -> tuple[Answer, list[Remark]]:
+    """Return the answer without its notes, and the remarks. Raises NoAnswerError."""
+    project = context.project
     own = icy(project, context.fluid(asked.fluid), asked.free, context.watch.part(0.0, 0.2))
     dose = own.dose(asked.dose)
     mass = as_arrays(dose)
@@ -176,8 +184,7 @@ def solve(asked: Asked, context: Context) -> Answer:
             if asked.pressures
             else {}
         ),
-        "notes": context.notes(*remarks),
-    }
+    }, remarks
 
 
 def _point(own: Icy, structure: int, T: float, P: float, first: bool) -> HydratePointAnswer:

@@ -118,6 +118,13 @@ def _rate(cell: Cell, here: Reader, kinds: tuple[str, ...]) -> tuple[str, float]
 
 def solve(asked: Asked, context: Context) -> Answer:
     """Return the dose. Raises NoAnswerError where the model does not hold so far."""
+    key = ("inhibitor dose", context.project.fluid_key(context.fluid(asked.fluid)), asked)
+    found, remarks = context.project.evaluator.cache.get(key, lambda: _solved(asked, context))
+    return {**found, "notes": context.notes(*remarks)}
+
+
+def _solved(asked: Asked, context: Context) -> tuple[Answer, list[Remark]]:
+    """Return the answer without its notes, and the remarks."""
     project, fluid = context.project, context.fluid(asked.fluid)
     own = icy(project, fluid, True, context.watch.part(0.0, 0.3))
     beside = own.dose(asked.beside)
@@ -145,8 +152,7 @@ def solve(asked: Asked, context: Context) -> Answer:
         "aqueous_mass_percent": 100.0 * share, "structure": STRUCTURES[structure].name,
         "hydrate_temperature_K": plain, "inhibited_temperature_K": inhibited,
         "ice_temperature_K": ice if np.isfinite(ice) else None, **goes, **_only_water(asked, dose, share, goes),
-        "notes": context.notes(*remarks, *more),
-    }  # fmt: skip
+    }, [*remarks, *more]  # fmt: skip
 
 
 def _goes(asked: Asked, fluid: Fluid, dose: Dose, share: float, context: Context) -> tuple[Answer, list[Remark]]:
