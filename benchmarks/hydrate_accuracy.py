@@ -4,13 +4,16 @@ from __future__ import annotations
 
 import numpy as np
 from numpy.typing import NDArray
+from scipy.optimize.elementwise import find_root
 
 import hydrate_points
 from cryonome.document import Fluid, FluidPart, parse_document
 from cryonome.document.model import Model
-from cryonome.solids.formation import Chart, Wanted, ice_temperatures, temperatures
+from cryonome.solids.activity import ln_activity
+from cryonome.solids.formation import Chart, Wanted, temperatures
 from cryonome.solids.lattice import formers
 from cryonome.solids.surroundings import Host
+from cryonome.solids.water import water_over_ice
 from cryonome.studies import Evaluator
 
 Array = NDArray[np.float64]
@@ -37,9 +40,14 @@ def missed(chart: Chart, points: list[tuple[float, float]], dose: dict[str, floa
 
 def freezing(salt: str) -> Array:
     """Return the freezing points of salt water less the measured ones, K (n,)."""
-    points = hydrate_points.FREEZING[salt]
-    T = [float(ice_temperatures(np.array([101325.0]), {salt: np.array([0.01 * w])})[0]) for w, _ in points]
-    return np.array(T) - (273.15 - np.array([lower for _, lower in points]))
+    mass, lower = np.array(hydrate_points.FREEZING[salt]).T
+
+    def over(T: Array, w: Array) -> Array:
+        """Return by how much the water is above ice."""
+        return ln_activity(T, {salt: w}) + water_over_ice(T, 101325.0)
+
+    found = find_root(over, (np.full(mass.size, 233.15), np.full(mass.size, 273.65)), args=(0.01 * mass,))
+    return np.asarray(found.x - (273.15 - lower))
 
 
 def told(deviations: Array) -> str:

@@ -7,7 +7,6 @@ import pytest
 from PySide6.QtCore import QEvent, QPointF, Qt
 from PySide6.QtGui import QGuiApplication, QMouseEvent
 from PySide6.QtTest import QTest
-from PySide6.QtWidgets import QFileDialog
 
 from cryonome.app.desks.question import named_cells
 from cryonome.app.theme import DARK
@@ -73,6 +72,12 @@ def test_inhibitors_are_typed_as_they_are_said_and_wrong_ones_told(window):
     desk.asks.store_cells({(row, 1): "ethylene glycol 30 wt%, NaCl 2 wt%"}, "x")
     window.live.come_to_rest()
     assert "30 % ethylene glycol" in desk.found.text()
+    # The handle doses what is there under another name as well.
+    desk.asks.store_cells({(row, 1): "MeOH 20 wt%"}, "x")
+    window.live.come_to_rest()
+    desk.handle.setValue(150)
+    window.live.come_to_rest()
+    assert window.store.document.study("cold line hydrates").inhibitors == {"MeOH": "15 wt%"}
     desk.asks.store_cells({(row, 1): "sugar 10 wt%"}, "x")
     window.live.come_to_rest()
     assert "activities of water with 'sugar'" in desk.told.text()
@@ -129,12 +134,10 @@ def test_the_map_carries_limits_and_paths_of_its_fluid(window):
     assert (desk._paths(), desk._hydrates()) == ([], None)
 
 
-def test_the_vapour_pressure_page_marks_limit_and_tests(window, tmp_path, monkeypatch):
+def test_the_vapour_pressure_page_marks_limit_and_tests(window):
     desk = opened(window, "export specification")
     assert window.current == "vapour"
     assert "Stays under 0.2500 bar up to 62.7 °C" in desk.found.text()
-    path = tmp_path / "v.csv"
-    monkeypatch.setattr(QFileDialog, "getSaveFileName", lambda *_a, **_k: (str(path), ""))
     assert desk._data()[0][2][1][0] == pytest.approx(desk.answer()["curve"][0]["TVP_Pa"] / 1e5)
     row = desk.asks.keys().index("limit")
     desk.asks.store_cells({(row, 1): "1 atm"}, "x")

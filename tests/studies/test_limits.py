@@ -92,6 +92,7 @@ def test_margins_of_a_path_are_those_of_its_limits():
     line = hydrate(pressures=["180 bar", "110 bar", "50 bar"], inhibitors={"methanol": "15 wt%"})
     found = answers(document(path, line, {"kind": "flash", "temperature": "6 degC", "pressure": "110 bar"}))
     limits = [p["temperature_K"] for p in found["s1"]["points"] if p["stable"]]
+    assert any("Free water" in n for n in found["s0"]["notes"])
     for station, limit, ice in zip(found["s0"]["stations"], limits, found["s1"]["ice"]):
         assert station["margins"]["hydrate_margin_K"] == pytest.approx(station["temperature_K"] - limit, abs=1e-4)
         assert station["margins"]["ice_margin_K"] == pytest.approx(
@@ -114,6 +115,17 @@ def test_a_path_tells_how_far_a_liquid_is_from_boiling():
     bubble = next(p["pressure_Pa"] for p in found["s1"]["points"] if p["kind"] == "bubble")
     assert margins["bubble_margin_Pa"] == pytest.approx(1e5 - bubble, abs=300.0)
     assert margins["hydrate_margin_K"] is None
+    assert any("No component forms structures" in n for n in found["s0"]["notes"])
+
+
+def test_ice_meets_hydrate_where_the_quadruple_point_is():
+    """Carbon dioxide dissolved in water lowers its freezing point by more than a kelvin."""
+    gas = {"carbon dioxide": 1}
+    point = answers(document(hydrate(temperatures=["4 degC"]), parts=gas))["s0"]["quadruple_points"][0]
+    there = answers(document(hydrate(pressures=[point["pressure_Pa"]]), parts=gas))["s0"]
+    assert there["ice"][0]["temperature_K"] == pytest.approx(point["temperature_K"], abs=2e-3)
+    assert there["points"][0]["temperature_K"] == pytest.approx(point["temperature_K"], abs=1e-3)
+    assert there["ice"][0]["temperature_K"] < 272.2
 
 
 def test_bad_input_is_told_where_it_stands():

@@ -86,7 +86,7 @@ def _salted(T: Array, salts: Mapping[str, Array]) -> Array:
 
 
 def debye_hueckel(T: Array) -> Array:
-    """Return the slope A_phi of the osmotic coefficient, (kg/mol)^0.5; a fit of Clarke and Glew, J. Chem. Soc. Faraday Trans. 76, 1911 (1980),
-    to 1e-4 from 240 to 330 K: 0.3768 at 0 degC, 0.3915 at 25 degC."""
+    """Return the slope A_phi of the osmotic coefficient, (kg/mol)^0.5: a parabola through 0.3768 at 0 degC and 0.3915 at 25 degC, the values of Clarke and
+    Glew, J. Chem. Soc. Faraday Trans. 76, 1911 (1980)."""
     t = T - T_REF
     return np.asarray(0.3915 + 6.3e-4 * t + 1.7e-6 * t * t)

@@ -247,18 +247,30 @@ def _each(host: Host, T: Array, P: Array, asked: Wanted, doses: Sequence[Doses])
     return out
 
 
-def ice_temperatures(P: Array, dose: Doses, dissolved: Callable[[Array, Array], Array] | None = None) -> Array:
-    """Return the temperatures at which water with a ``dose`` freezes at P (N,) Pa, K; nan below :data:`COLDEST`. ``dissolved`` tells ln of
-    the activity that gas leaves to water at T and P."""
+def ice_temperatures(chart: Chart, P: Array, dose: Doses) -> Array:
+    """Return the temperatures at which the water beside the fluid freezes with a ``dose`` at P (N,) Pa, K; nan below :data:`COLDEST`.
 
-    def difference(T: Array, p: Array) -> Array:
-        t = T.ravel()
-        a = given(t, dose) + (dissolved(t, p.ravel()) if dissolved else 0.0)
-        return (a + water_over_ice(t, p.ravel())).reshape(T.shape)
+    What the gas dissolved in it does to its activity is read off the chart, which is then moved to what the fluid says where that freezes.
+    """
+    P = np.asarray(P, dtype=float)
 
-    ends = np.full(P.size, COLDEST), np.full(P.size, ICE_POINT + 0.5)
-    found = find_root(difference, ends, args=(np.asarray(P, dtype=float),), tolerances={"xatol": TOLERANCE})
-    return np.where(found.success, found.x, np.nan)
+    def frozen(shift: Array) -> Array:
+        def difference(T: Array, index: Array) -> Array:
+            t, rows = T.ravel(), index.ravel().astype(np.intp)
+            activity = given(t, dose) + chart.seen(t, P[rows]).ln_activity + shift[rows]
+            return (activity + water_over_ice(t, P[rows])).reshape(T.shape)
+
+        ends = np.full(P.size, COLDEST), np.full(P.size, ICE_POINT + 0.5)
+        found = find_root(difference, ends, args=(np.arange(P.size, dtype=float),), tolerances={"xatol": TOLERANCE})
+        return np.where(found.success, found.x, np.nan)
+
+    shift = np.zeros(P.size)
+    about = frozen(shift)
+    rows = np.flatnonzero(np.isfinite(about))
+    if rows.size:
+        t, p = about[rows], P[rows]
+        shift[rows] = chart.host.around(t, p).ln_activity - chart.seen(t, p).ln_activity
+    return frozen(shift)
 
 
 def wanted_activity(host: Host, T: Array, P: Array, watch: Watch = UNWATCHED) -> tuple[Array, Places]:

@@ -58,14 +58,16 @@ def _ice(chart: Chart, dose: Doses, limit: Limit, P: Array, T: Array) -> list[Qu
     out = []
     for k in np.flatnonzero((side[:-1] > 0.0) & (side[1:] <= 0.0)):
         low, high = np.log(P[k]), np.log(P[k + 1])
-        for _ in range(2):
+        for _ in range(ROUNDS - 1):
             lnP = np.linspace(low, high, PARTS + 1)
             t = limit(np.exp(lnP))
             value = over(t, np.exp(lnP))
             i = int(np.argmax((value[:-1] > 0.0) & (value[1:] <= 0.0)))
             low, high = lnP[i], lnP[i + 1]
         share = value[i] / (value[i] - value[i + 1])
-        out.append(Quadruple("ice", float(t[i] + share * (t[i + 1] - t[i])), float(np.exp(low + share * (high - low)))))
+        p = float(np.exp(low + share * (high - low)))
+        if np.isfinite(p):
+            out.append(Quadruple("ice", float(limit(np.array([p]))[0]), p))
     return out
 
 
@@ -88,5 +90,7 @@ def _fluids(chart: Chart, limit: Limit, P: Array, T: Array) -> list[Quadruple]:
             t = limit(np.exp(lnP))
             i = max(int(np.argmin(vapour(t, np.exp(lnP)))) - 1, 0)
             low, high = lnP[i], lnP[i + 1]
+        if not np.isfinite(t[i] + t[i + 1]):
+            continue
         out.append(Quadruple("two fluids", float(0.5 * (t[i] + t[i + 1])), float(np.exp(0.5 * (low + high)))))
     return out

@@ -59,14 +59,17 @@ MOST_IN_ALL = 0.75
 """Mass fraction of all inhibitors together."""
 
 
+def own_name(name: str) -> str | None:
+    """Return the own name of an inhibitor by any of its names, None where no activities are known."""
+    try:
+        return found(name) or found(find(name).name)
+    except LookupError:
+        return None
+
+
 def inhibitor_named(name: str, reader: Reader) -> str | None:
     """Return the own name of an inhibitor, None with a fault where there is none or the model has no parameters for it."""
-    own = found(name)
-    if own is None:
-        try:
-            own = found(find(name).name)
-        except LookupError:
-            own = None
+    own = own_name(name)
     if own is None:
         known = [*INHIBITORS, *SALTS]
         reader.fault(f"no activities of water with '{name}' are known{did_you_mean(name, known)}")
@@ -245,7 +248,7 @@ def hydrate_lines(
         at = np.geomspace(*WIDE, POINTS) if P is None else P
         mass = [as_arrays(own.dose(d)) for d in doses]
         T = temperatures(own.chart, Wanted.grid(at, len(doses)), mass, watch.part(0.3, 1.0))
-        ice = np.stack([ice_temperatures(at, m) for m in mass])
+        ice = np.stack([ice_temperatures(own.chart, at, m) for m in mass])
         return HydrateLines(at, T.reshape(len(STRUCTURES), len(doses), at.size), ice, doses)
 
     if P is not None:

@@ -10,10 +10,11 @@ from numpy.typing import NDArray
 
 from ..document import Fluid
 from ..equilibrium.phase_map import PhaseMap
-from ..errors import DomainError
+from ..remarks import Remark
 from ..watch import UNWATCHED, Watch
+from .context import NoAnswerError
 from .evaluator import Project
-from .hydrates import Dose, hydrate_lines
+from .hydrates import Dose, hydrate_lines, icy
 from .states import States, full_states
 
 Array = NDArray[np.float64]
@@ -21,7 +22,7 @@ Array = NDArray[np.float64]
 STEPS = 24
 """Places on a leg."""
 DENSE = 96
-"""Pressures over which the limits of hydrate and ice are known before they are read off; a spline of them is good to 0.01 K."""
+"""Pressures at which the limits of hydrate and ice are found along a path; between them they are read off."""
 
 
 @dataclass(frozen=True)
@@ -55,6 +56,7 @@ class PathStates:
     station: NDArray[np.intp]
     margins: dict[str, Array]
     states: States
+    remarks: tuple[Remark, ...] = ()
 
     def worst(self) -> list[tuple[Limit, int]]:
         """Return for each limit that exists the place of its least margin, hazards before the others, the worst first."""
@@ -90,11 +92,12 @@ def follow(
     t, p, station = along(T, P)
     margins: dict[str, Array] = {limit.key: np.full(t.size, np.nan) for limit in LIMITS}
     try:
-        lines = hydrate_lines(project, fluid, (dose,), watch.part(0.0, 0.4), spread(p))
+        lines = hydrate_lines(project, fluid, (dose,), watch.part(0.0, 0.4), spread(p, P))
         margins["hydrate"] = t - at_pressure(lines.P, lines.first[0], p)
         margins["ice"] = t - at_pressure(lines.P, lines.ice[0], p)
-    except DomainError:
-        pass
+        remarks = (Remark("estimate", "hydrate.free"), *icy(project, fluid).remarks)
+    except NoAnswerError as error:
+        remarks = error.remarks
     whole = project.map(fluid, (0.0, 1.0), watch.part(0.4, 0.8))
     bubble, dew = bubble_and_dew(whole, t, p)
     margins["bubble"], margins["dew"] = p - bubble, t - dew
@@ -105,13 +108,14 @@ def follow(
         ("density", "vapour_volume_fraction"),
         watch.part(0.8, 1.0),
     )
-    return PathStates(t, p, station, margins, states)
+    return PathStates(t, p, station, margins, states, remarks)
 
 
-def spread(P: Array) -> Array:
-    """Return the pressures at which limits along a path are found: those of the path where they are few, else spaced over them."""
+def spread(P: Array, stations: Sequence[float]) -> Array:
+    """Return the pressures at which limits along a path are found: those of the path where they are few, else its stations' and others spaced over
+    it."""
     each = np.unique(P)
-    return each if each.size <= DENSE else np.unique(np.geomspace(each[0], each[-1], DENSE))
+    return each if each.size <= DENSE else np.union1d(np.geomspace(each[0], each[-1], DENSE)[1:-1], stations)
 
 
 def at_pressure(line: Array, T: Array, P: Array) -> Array:

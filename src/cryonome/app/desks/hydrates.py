@@ -5,20 +5,19 @@ from __future__ import annotations
 from typing import Any
 
 import numpy as np
-from PySide6.QtCore import Qt, QTimer
+from PySide6.QtCore import Qt
 from PySide6.QtWidgets import QHBoxLayout, QLabel, QSlider, QVBoxLayout, QWidget
 
 from ...document import Study
-from ...document.edits import set_each, study_path
 from ...remarks import kelvin, pascal
 from ...solids.inhibitors import INHIBITORS, most
-from ...studies.hydrates import HydrateLines
+from ...studies.hydrates import own_name
 from ...units import label
 from ..fields import section
 from ..live import Live
 from ..plot import Table, pen
-from .desk import Action, DeskEntry, register
-from .limit_desk import LimitDesk
+from .desk import DeskEntry, register
+from .limit_desk import FanDesk
 from .limit_picture import draw_hydrates, label_hydrates, short
 from .map_picture import Labels
 
@@ -26,7 +25,7 @@ STEPS = 10
 """Of the handle, in one percent by mass."""
 
 
-class HydratesDesk(LimitDesk):
+class HydratesDesk(FanDesk):
     """Hydrate limits and doses."""
 
     kinds = ("hydrate", "inhibitor_dose")
@@ -36,11 +35,6 @@ class HydratesDesk(LimitDesk):
     def __init__(self, live: Live, parent: QWidget | None = None) -> None:
         super().__init__(live, parent)
         self.plots[0].data = self._data
-        self._settle = QTimer(self)
-        self._settle.setSingleShot(True)
-        self._settle.timeout.connect(self._label)
-        self.plots[0].box.sigRangeChanged.connect(lambda *_: self._settle.start(40))
-        self._fitted = ""
 
     def extras(self, column: QVBoxLayout) -> None:
         """Add the handle of the dose."""
@@ -69,35 +63,17 @@ class HydratesDesk(LimitDesk):
         if study is None or study.kind != "hydrate":
             return
         name, dose = self._inhibitor(study), dict(getattr(study, "inhibitors", {}))
-        key = next((k for k in dose if k.casefold() == name.casefold()), name)
         if getattr(self._live.asked(study), "dose", None) is None:
             return
+        key = next((k for k in dose if own_name(k) == name), name)
         dose.pop(key, None)
         if value:
             dose[key] = f"{value / STEPS:g} wt%"
-        self.edit_merged({("inhibitors",): dose}, "Drag the dose")
-
-    def edit_merged(self, cells: dict[Any, object], text: str) -> None:
-        """Edit the question; what is dragged in one go is one step."""
-        study = self.study()
-        if study is not None:
-            here = study_path(self._live.document, study.name)
-            values = {(*here, *path): value for path, value in cells.items()}
-            self._live.store.edit(text, lambda d: set_each(d, values), f"{text} {study.name}")
-
-    def lines(self) -> HydrateLines | None:
-        """Return the limits of the question, None until they are there."""
-        shown = self._live.results["hydrate fan"]
-        return shown.value if isinstance(shown.value, HydrateLines) else None
-
-    def hideEvent(self, event) -> None:
-        super().hideEvent(event)
-        self._live.want_hydrates("")
+        self.edit_study({("inhibitors",): dose}, "Drag the dose", f"dose of {study.name}")
 
     def refresh(self) -> None:
-        study = self.study()
-        self._live.want_hydrates(study.name if study is not None else "")
         super().refresh()
+        study = self.study()
         self.handle_box.setVisible(study is not None and study.kind == "hydrate")
         if study is not None and study.kind == "hydrate":
             name = self._inhibitor(study)
@@ -149,9 +125,7 @@ class HydratesDesk(LimitDesk):
         frame = type(frame)(frame.temperature, frame.pressure, True)
         plot.begin("lines")
         if lines is not None:
-            dosed = len(lines.doses) > 1 and bool(getattr(self._live.asked(study), "dose", ()))
-            main = 1 if dosed else 0
-            draw_hydrates(plot, frame, self.theme, lines, main)
+            draw_hydrates(plot, frame, self.theme, lines, self.main(study, lines))
             T = lines.first[np.isfinite(lines.first)]
             if T.size:
                 x0, y0 = frame.xy(T.min() - 4.0, float(lines.P[0]))
@@ -161,7 +135,6 @@ class HydratesDesk(LimitDesk):
         for i, (t, p) in enumerate(self._points(study, answer)):
             plot.dots(f"asked {i}", *frame.xy(t, p), pen(self.theme.ink, 1.6), "o", 8.0, self.theme.surface)
         plot.end()
-        self._settle.start(0)
 
     def _points(self, study: Study, answer: dict[str, Any] | None) -> list[tuple[float, float]]:
         if answer is None:
@@ -171,7 +144,7 @@ class HydratesDesk(LimitDesk):
         asked = self._live.asked(study)
         return [(asked.T, asked.P)] if asked is not None else []
 
-    def _label(self) -> None:
+    def draw_labels(self) -> None:
         lines, plot = self.lines(), self.plots[0]
         frame = self.frame()
         plot.begin("labels")
@@ -196,9 +169,6 @@ class HydratesDesk(LimitDesk):
             x, y = frame.xy(lines.first[d, good], lines.P[good])
             out.append((short(dose) or "hydrate", names, [x.tolist(), y.tolist()]))
         return out
-
-    def actions_offered(self) -> list[Action]:
-        return [Action("&Answers", "Export the hydrate limits…", self.export, "Ctrl+Alt+Shift+H")]
 
 
 def _line(live: Live) -> str:

@@ -4,12 +4,15 @@ from __future__ import annotations
 
 from typing import Any
 
+from PySide6.QtCore import QTimer
+from PySide6.QtGui import QHideEvent
 from PySide6.QtWidgets import QHBoxLayout, QHeaderView, QVBoxLayout, QWidget
 
 from ...document import Study, errors
 from ...document.faults import format_path
 from ...document.kinds import study_kinds
 from ...studies.answers import tables
+from ...studies.hydrates import HydrateLines
 from ...studies.table_blocks import Block
 from ..fields import capital, chip_button, elided, section
 from ..grid import GridView
@@ -18,6 +21,9 @@ from ..plot import Plot
 from .map_picture import Frame
 from .question import WIDE, AnswerModel, AsksModel
 from .study_desk import SIDE, StudyDesk, heading_row, page_of, row_of
+
+SETTLE = 40
+"""ms after the last change of a view before labels are placed anew."""
 
 
 class LimitDesk(StudyDesk):
@@ -28,7 +34,6 @@ class LimitDesk(StudyDesk):
     pictures = 1
     skipped = ""
     """Part of the question that has a table of its own."""
-    files = "Spreadsheet (*.xlsx);;Text (*.csv);;JSON (*.json)"
 
     def __init__(self, live: Live, parent: QWidget | None = None) -> None:
         super().__init__(live, parent)
@@ -146,4 +151,38 @@ class LimitDesk(StudyDesk):
 
     def draw(self, study: Study, answer: dict[str, Any] | None) -> None:
         """Draw the answer."""
+        raise NotImplementedError
+
+
+class FanDesk(LimitDesk):
+    """A page with the hydrate limits of its question by dose: asks for them while it is seen, and labels once the view has come to rest."""
+
+    def __init__(self, live: Live, parent: QWidget | None = None) -> None:
+        super().__init__(live, parent)
+        self._settle = QTimer(self)
+        self._settle.setSingleShot(True)
+        self._settle.timeout.connect(self.draw_labels)
+        self.plots[0].box.sigRangeChanged.connect(lambda *_: self._settle.start(SETTLE))
+
+    def lines(self) -> HydrateLines | None:
+        """Return the limits of the question, None until they are there."""
+        value = self._live.results["hydrate fan"].value
+        return value if isinstance(value, HydrateLines) else None
+
+    def main(self, study: Study, lines: HydrateLines) -> int:
+        """Return the place of the dose asked among the lines', 0 where none is."""
+        return int(len(lines.doses) > 1 and bool(getattr(self._live.asked(study), "dose", ())))
+
+    def hideEvent(self, event: QHideEvent) -> None:
+        super().hideEvent(event)
+        self._live.want_hydrates("")
+
+    def refresh(self) -> None:
+        study = self.study()
+        self._live.want_hydrates(study.name if study is not None else "")
+        super().refresh()
+        self._settle.start(0)
+
+    def draw_labels(self) -> None:
+        """Place labels where there is room for them now."""
         raise NotImplementedError

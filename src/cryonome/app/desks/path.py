@@ -4,7 +4,6 @@ from __future__ import annotations
 
 from typing import Any
 
-from PySide6.QtCore import QTimer
 from PySide6.QtWidgets import QHeaderView, QVBoxLayout, QWidget
 
 from ...document import Study
@@ -17,14 +16,14 @@ from ...units import from_si, label
 from ..grid import GridView
 from ..live import Live
 from .desk import DeskEntry, register
-from .limit_desk import LimitDesk
+from .limit_desk import FanDesk
 from .limit_picture import draw_hydrates, draw_paths, label_hydrates, label_paths
 from .map_paths import PathHandles, paths_of
 from .map_picture import Labels, Picture
 from .stations_model import StationsModel
 
 
-class PathDesk(LimitDesk):
+class PathDesk(FanDesk):
     """An operating path and its margins."""
 
     kinds = ("path",)
@@ -38,10 +37,6 @@ class PathDesk(LimitDesk):
         self.stations_grid.setAccessibleName("Stations and margins")
         super().__init__(live, parent)
         self.grids.insert(0, self.stations_grid)
-        self._settle = QTimer(self)
-        self._settle.setSingleShot(True)
-        self._settle.timeout.connect(self._label)
-        self.plots[0].box.sigRangeChanged.connect(lambda *_: self._settle.start(40))
         self.handles = PathHandles(
             live, self.plots[0], self.frame, lambda: [s for s in [self.study()] if s is not None]
         )
@@ -83,14 +78,9 @@ class PathDesk(LimitDesk):
         ]
         return [Block("", heads, rows, paths)]
 
-    def hideEvent(self, event) -> None:
-        super().hideEvent(event)
-        self._live.want_hydrates("")
-
     def refresh(self) -> None:
-        study = self.study()
-        self._live.want_hydrates(study.name if study is not None else "")
         super().refresh()
+        study = self.study()
         shown = self._live.answer(study.name) if study is not None else None
         faults = {f.path[2:]: f.message for f in shown.faults if len(f.path) > 2} if shown else {}
         header = self.stations_grid.horizontalHeader()
@@ -121,10 +111,9 @@ class PathDesk(LimitDesk):
         plot.set_logarithmic(frame.logarithmic)
         self._picture().draw_lines(plot)
         plot.begin("limits")
-        lines, paths = live.results["hydrate fan"].value, paths_of(live, [study])
+        lines, paths = self.lines(), paths_of(live, [study])
         if lines is not None:
-            dosed = len(lines.doses) > 1 and bool(getattr(live.asked(study), "dose", ()))
-            draw_hydrates(plot, frame, self.theme, lines, 1 if dosed else 0)
+            draw_hydrates(plot, frame, self.theme, lines, self.main(study, lines))
         draw_paths(plot, frame, self.theme, paths)
         plot.end()
         key = (study.name, frame, len(paths[0].T) if paths else 0)
@@ -135,7 +124,6 @@ class PathDesk(LimitDesk):
             x1, y1 = frame.xy(max(T) + 15.0, max(P) * 1.2)
             plot.fit_x(float(x0[0]), float(x1[0]))
             plot.fit_y(float(y0[0]) if frame.logarithmic else 0.0, float(y1[0]))
-        self._settle.start(0)
 
     def _picture(self) -> Picture:
         live, study = self._live, self.study()
@@ -147,13 +135,13 @@ class PathDesk(LimitDesk):
         )
         return Picture(self.frame(), self.theme, whole if isinstance(whole, PhaseMap) else None)
 
-    def _label(self) -> None:
+    def draw_labels(self) -> None:
         study, plot, frame = self.study(), self.plots[0], self.frame()
         plot.begin("labels")
         if study is not None:
             labels = Labels(plot)
             label_paths(labels, frame, self.theme, paths_of(self._live, [study]))
-            lines = self._live.results["hydrate fan"].value
+            lines = self.lines()
             if lines is not None:
                 label_hydrates(labels, frame, self.theme, lines)
         plot.end()

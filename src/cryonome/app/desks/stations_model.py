@@ -103,9 +103,6 @@ class StationsModel(GridModel):
     def left_aligned(self, column: int) -> bool:
         return column in (0, 3)
 
-    def muted(self, row: int, column: int) -> bool:
-        return False
-
     def editable(self, row: int, column: int) -> bool:
         return column < len(KEYS)
 

@@ -36,13 +36,13 @@ class StudyDesk(Desk):
         value = None if study is None else self._live.answer(study.name).value
         return value if value and value.get("ok") else None
 
-    def edit_study(self, cells: dict[PathParts, object], text: str) -> None:
-        """Set cells of the question, by their paths within it, as one step that can be undone."""
+    def edit_study(self, cells: dict[PathParts, object], text: str, merge: str = "") -> None:
+        """Set cells of the question, by their paths within it, as one step that can be undone; steps of the same ``merge`` are one."""
         study = self.study()
         if study is not None:
             here = study_path(self._live.document, study.name)
             values = {(*here, *path): value for path, value in cells.items()}
-            self._live.store.edit(text, lambda d: set_each(d, values))
+            self._live.store.edit(text, lambda d: set_each(d, values), merge)
 
     def export(self) -> None:
         """Choose a file and write the answer to it, by its ending."""

@@ -15,7 +15,7 @@ from ...units import from_si, label
 from ...vapour_pressure.laboratory import TEST_TEMPERATURE
 from ..live import Live
 from ..plot import Plot, Table, pen
-from .desk import Action, DeskEntry, register
+from .desk import DeskEntry, register
 from .limit_desk import LimitDesk
 from .map_picture import Labels
 from .table_views import spread
@@ -139,9 +139,6 @@ class VapourPressureDesk(LimitDesk):
         return [
             ("true", [label(t_unit), label(p_unit)], [x, [from_si(c["TVP_Pa"], p_unit, "pressure") for c in curve]])
         ]
-
-    def actions_offered(self) -> list[Action]:
-        return [Action("&Answers", "Export the vapour pressures…", self.export, "Ctrl+Alt+Shift+R")]
 
 
 def _line(live: Live) -> str:

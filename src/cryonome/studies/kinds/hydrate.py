@@ -162,15 +162,17 @@ def _solved(asked: Asked, context: Context) -> tuple[Answer, list[Remark]]:
     remarks = [*own.model.remarks, *own.remarks, *_remarks(asked, own, found, values)]
     if not np.isfinite(found).any():
         raise NoAnswerError(_none(asked, dose))
-    points = [
-        point
+    # The structure that forms first stands first.
+    order = [
+        (int(s), k)
         for k in range(values.size)
         for s in np.argsort(~first[:, k], kind="stable")
         if np.isfinite(found[s, k])
-        for point in [_point(own, int(s), float(T[s, k]), float(P[s, k]), bool(first[s, k]))]
     ]
+    s, k = (np.array(v, dtype=np.intp) for v in zip(*order))
+    points = _points(own, s, T[s, k], P[s, k], first[s, k])
     meeting = quadruple_points(own.chart, mass, context.watch.part(0.8, 1.0)) if asked.free else []
-    ice = ice_temperatures(values, mass) if asked.pressures else np.empty(0)
+    ice = ice_temperatures(own.chart, values, mass) if asked.pressures else np.empty(0)
     return {
         "points": points,
         "quadruple_points": [{"kind": q.kind, "temperature_K": q.T, "pressure_Pa": q.P} for q in meeting],
@@ -187,16 +189,25 @@ def _solved(asked: Asked, context: Context) -> tuple[Answer, list[Remark]]:
     }, remarks
 
 
-def _point(own: Icy, structure: int, T: float, P: float, first: bool) -> HydratePointAnswer:
+def _points(own: Icy, structure: NDArray[np.intp], T: Array, P: Array, first: NDArray[np.bool_]) -> list[Answer]:
+    """Return points (n,) as they are answered."""
     host = own.chart.host
-    seen = host.around([T], [P])
-    filled = occupancy(structure, np.array([T]), seen.f, host.names)
-    cages = {size: {n: float(v) for n, v in zip(host.names, filled[0, k])} for k, size in enumerate(SIZES)}
-    return {
-        "structure": STRUCTURES[structure].name, "temperature_K": T, "pressure_Pa": P, "stable": first,
-        "hydration_number": float(hydration_number(structure, filled)[0]), "occupancy": cages,  # type: ignore[typeddict-item]
-        "vapour_water_mole_fraction": float(seen.vapour_water[0]),
-    }  # fmt: skip
+    seen = host.around(T, P)
+    filled = np.zeros((T.size, len(SIZES), len(host.names)))
+    number = np.zeros(T.size)
+    for s in range(len(STRUCTURES)):
+        rows = np.flatnonzero(structure == s)
+        filled[rows] = occupancy(s, T[rows], seen.f[rows], host.names)
+        number[rows] = hydration_number(s, filled[rows])
+    return [
+        {
+            "structure": STRUCTURES[s].name, "temperature_K": float(T[i]), "pressure_Pa": float(P[i]), "stable": bool(first[i]),
+            "hydration_number": float(number[i]),
+            "occupancy": {size: dict(zip(host.names, filled[i, k].tolist())) for k, size in enumerate(SIZES)},
+            "vapour_water_mole_fraction": float(seen.vapour_water[i]),
+        }
+        for i, s in enumerate(structure)
+    ]  # fmt: skip
 
 
 def _remarks(asked: Asked, own: Icy, found: Array, values: Array) -> list[Remark]:

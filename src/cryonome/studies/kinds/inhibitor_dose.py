@@ -141,7 +141,7 @@ def _solved(asked: Asked, context: Context) -> tuple[Answer, list[Remark]]:
         own.chart, Wanted.grid(P, 2), [as_arrays(beside), as_arrays(dose)], context.watch.part(0.3, 0.8)
     ).reshape(len(STRUCTURES), 2)
     plain, inhibited = (float(v) if np.isfinite(v) else None for v in np.fmax.reduce(limits, axis=0))
-    ice = float(ice_temperatures(P, as_arrays(dose))[0])
+    ice = float(ice_temperatures(own.chart, P, as_arrays(dose))[0])
     remarks = [*own.model.remarks, *own.remarks]
     if not share:
         remarks.append(Remark("estimate", "inhibitor.not_needed", values={"P": pascal(asked.P)}))

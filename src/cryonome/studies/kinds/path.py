@@ -139,7 +139,7 @@ def solve(asked: Asked, context: Context) -> Answer:
 
 
 def _remarks(asked: Asked, found: PathStates) -> list[Remark]:
-    out = []
+    out = list(found.remarks)
     if asked.dose:
         out.append(Remark("estimate", "path.dose", values={"dose": told(asked.dose)}))
     missing = [limit.title for limit in LIMITS if not np.isfinite(found.margins[limit.key]).any()]
