@@ -14,7 +14,7 @@ from .model import Document, Study
 from .read_fluid import FluidReading, read_fluid
 from .read_sample import SampleReading, read_sample
 from .reader import Reader
-from .references import read_references
+from .references import MeasuredValues, read_measured, read_references
 
 T = TypeVar("T")
 
@@ -26,6 +26,7 @@ class StudyReading:
     asked: Any
     faults: tuple[Fault, ...]
     references: Mapping[str, float] = field(default_factory=dict)
+    measured: Mapping[str, MeasuredValues] = field(default_factory=dict)
 
 
 @dataclass(frozen=True)
@@ -63,7 +64,8 @@ def read_study(study: Study, document: Document, path: tuple[str | int, ...] = (
         reader.at(kind.subject).known(getattr(study, kind.subject), [t.name for t in things], kind.subject)
     asked = kind.read(study, document, reader)
     references = read_references(study.reference, reader.at("reference"))
-    return StudyReading(None if reader.bad else asked, tuple(reader.faults), references)
+    measured = read_measured(study, reader)
+    return StudyReading(None if reader.bad else asked, tuple(reader.faults), references, measured)
 
 
 def _unique_names(document: Document) -> Iterator[Fault]:

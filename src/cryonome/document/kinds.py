@@ -23,9 +23,7 @@ from .reader import Reader
 KINDS_PACKAGE = "cryonome.studies.kinds"
 """Where the kinds are, by name: the document may not import what stands above it, only look it up."""
 
-PLANNED = (
-    "expansion", "depletion", "liberation", "separators", "swelling", "match",
-)  # fmt: skip
+PLANNED: tuple[str, ...] = ()
 """Kinds of the published format that this version does not answer yet."""
 
 S = TypeVar("S", bound=Study)
@@ -39,7 +37,8 @@ class StudyKind(Generic[S, Asked]):
     ``read`` turns a study of the document into what is asked, in SI, or None with faults; ``solve`` answers that (it takes
     the studies' context); ``line`` tells an answer in a few words and the reader's units; ``begin`` makes a new study about a
     subject by name, near a state (T K, P Pa) where one is given; ``answer`` is the TypedDict of the answer's shape; ``subject`` is the key that
-    names what it is about ("fluid", "sample", "study" for another question, or "" for nothing); ``order`` sorts menus.
+    names what it is about ("fluid", "sample", "study" for another question, or "" for nothing); ``order`` sorts menus; ``test`` is how a kind that
+    carries measured values is simulated for many sets of parameters at once (:class:`cryonome.studies.labtests.LabTest`), None for the others.
     """
 
     name: str
@@ -53,6 +52,7 @@ class StudyKind(Generic[S, Asked]):
     begin: Callable[[str, tuple[float, float] | None], S]
     subject: str = "fluid"
     order: int = 100
+    test: Any = None
 
 
 _KINDS: dict[str, StudyKind[Any, Any]] = {}

@@ -311,6 +311,14 @@ class Study(Part):
     reference: dict[str, Cell | tuple[Cell, ...]] = {}
 
 
+class Measured(Study):
+    """A question that carries what was ``measured`` of it: by path or key of the rows of the answer a value, or a list in the order of the rows with
+    nothing where nothing was; ``uncertainty`` of the same keys, relative as a plain number or percentage, absolute with a unit."""
+
+    measured: dict[str, Cell | tuple[Cell, ...]] = {}
+    uncertainty: dict[str, Cell] = {}
+
+
 class Ghost(Part):
     """A kept envelope: a fluid as it was, with the samples and fluids it was made of."""
 

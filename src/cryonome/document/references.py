@@ -3,10 +3,12 @@
 from __future__ import annotations
 
 from collections.abc import Mapping, Sequence
+from dataclasses import dataclass
 
-from ..units import QuantityError
-from ..units.endings import parse_as
-from .model import Cell
+from ..units import QuantityError, split
+from ..units.endings import kind_of_key, parse_as
+from .faults import did_you_mean
+from .model import Cell, Measured, Study
 from .reader import EMPTY, Reader
 
 
@@ -26,3 +28,63 @@ def read_references(given: Mapping[str, Cell | Sequence[Cell]], reader: Reader) 
             except QuantityError as error:
                 (reader.at(path, i) if several else reader.at(path)).fault(str(error))
     return found
+
+
+@dataclass(frozen=True)
+class MeasuredValues:
+    """What was measured of one key of an answer, in the unit of the key: ``values``, None where nothing was, and whether they are a ``list`` in the order of the
+    answer's rows; ``relative`` or ``absolute`` is their uncertainty where one is given."""
+
+    key: str
+    values: tuple[float | None, ...]
+    rows: bool
+    relative: float | None = None
+    absolute: float | None = None
+
+
+def read_measured(study: Study, reader: Reader) -> dict[str, MeasuredValues]:
+    """Return what a study says was measured, by key; what is no quantity of the key's kind is noted at its place."""
+    if not isinstance(study, Measured):
+        return {}
+    out: dict[str, MeasuredValues] = {}
+    for key in study.uncertainty:
+        if key not in study.measured:
+            hint = did_you_mean(key, list(study.measured))
+            reader.at("uncertainty", key).fault(f"nothing is measured under '{key}'{hint}")
+    for key, cells in study.measured.items():
+        rows = isinstance(cells, (list, tuple))
+        values: list[float | None] = []
+        for i, cell in enumerate(cells if isinstance(cells, (list, tuple)) else (cells,)):
+            here = reader.at("measured", key, i) if rows else reader.at("measured", key)
+            try:
+                values.append(None if cell in EMPTY or cell is None else parse_as(key, cell))
+            except QuantityError as error:
+                here.fault(str(error))
+                values.append(None)
+        relative, absolute = _uncertainty(key, study.uncertainty.get(key), reader.at("uncertainty", key))
+        out[key] = MeasuredValues(key, tuple(values), rows, relative, absolute)
+    return out
+
+
+def _uncertainty(key: str, cell: Cell, here: Reader) -> tuple[float | None, float | None]:
+    """Return a relative and an absolute uncertainty, one of them or neither given."""
+    if cell in EMPTY or cell is None:
+        return None, None
+    try:
+        value, unit = split(cell) if isinstance(cell, str) else (float(cell), "")
+        if unit in ("", "%"):
+            relative = value / 100.0 if unit == "%" else value
+            if not 0.0 < relative <= 1.0:
+                here.fault(f"a relative uncertainty of {relative:g} is outside 0 to 1; write 0.01 or 1 %")
+                return None, None
+            return relative, None
+        kind, factor = kind_of_key(key)
+        # Differences of temperature have no zero of their own.
+        absolute = here.quantity(cell, "temperature_difference" if kind == "temperature" else kind or "fraction")
+        if absolute is not None and absolute <= 0.0:
+            here.fault("an uncertainty must be above zero")
+            return None, None
+        return None, None if absolute is None else absolute / factor
+    except QuantityError as error:
+        here.fault(str(error))
+        return None, None

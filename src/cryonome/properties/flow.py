@@ -25,8 +25,10 @@ def viscosity(sheet: Sheet) -> Array:
         liquid = sheet.phases.kind[state, place] != Kind.VAPOUR
         values = transport.corresponding_states(substance, T, P, x, liquid)
     match = substance.match
+    mass = x * substance.molar_mass
+    if np.any(substance.thicker):
+        values = values * np.exp((mass @ substance.thicker) / mass.sum(axis=-1))
     if match is not None:
-        mass = x * substance.molar_mass
         a, b = match.line
         values = values * np.exp((mass @ match.share) / mass.sum(axis=-1) * (a + b / T))
     return sheet.spread(values)

@@ -36,7 +36,8 @@ class Substance:
     """A mixture's equation with its ``components`` (nc,).
 
     ``shift`` (nc,) m3/mol is what the equation's partial volumes are too large by (:mod:`eos.volume_shift`); ``reference``
-    tells where enthalpy and entropy are zero; ``viscosity`` names the method; ``match`` brings it to measured ones.
+    tells where enthalpy and entropy are zero; ``viscosity`` names the method; ``match`` brings it to measured ones; ``thicker``
+    (nc,) are logarithms of factors on it, which act by mass fraction.
     """
 
     eos: Equation
@@ -45,6 +46,7 @@ class Substance:
     reference: Reference = field(default=IDEAL_GAS)
     viscosity: str = "corresponding-states"
     match: ViscosityMatch | None = None
+    thicker: Array | float = 0.0
 
     def _gather(self, name: str) -> Array:
         return np.array([getattr(c, name) for c in self.components], dtype=float)

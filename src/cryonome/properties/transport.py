@@ -5,6 +5,8 @@ Everything is sums over pairs of constants with the composition, so that many ph
 
 from __future__ import annotations
 
+from typing import Protocol
+
 import numpy as np
 from numpy.typing import NDArray
 
@@ -22,12 +24,30 @@ VISCOSITIES = {
 """The methods of viscosity, with their source."""
 
 
+class Constants(Protocol):
+    """What viscosities need of the components: molar masses kg/mol, Tc K, Pc Pa, Vc m3/mol, each (nc,) or (M, nc)."""
+
+    @property
+    def molar_mass(self) -> Array: ...
+
+    @property
+    def Tc(self) -> Array: ...
+
+    @property
+    def Pc(self) -> Array: ...
+
+    @property
+    def Vc(self) -> Array: ...
+
+
 def _pair(x: Array, values: Array) -> Array:
-    """Return sum_i sum_j x_i x_j values_ij of compositions x (M, nc), (M,)."""
-    return np.asarray(np.einsum("ij,ij->i", x @ values, x))
+    """Return sum_i sum_j x_i x_j values_ij of compositions x (M, nc), (M,); values (nc, nc) or (M, nc, nc)."""
+    if values.ndim == 2:
+        return np.asarray(np.einsum("ij,ij->i", x @ values, x))
+    return np.asarray(np.vecdot((x[:, None, :] @ values)[:, 0, :], x))
 
 
-def thin_gas(substance: Substance, T: Array) -> Array:
+def thin_gas(substance: Constants, T: Array) -> Array:
     """Return the viscosities (M, nc) Pa s of the pure components as thin gases; Stiel and Thodos, AIChE J. 7, 611 (1961)."""
     Tr = T[:, None] / substance.Tc
     xi = substance.Tc ** (1 / 6) / (np.sqrt(1e3 * substance.molar_mass) * (substance.Pc / ATM) ** (2 / 3))
@@ -36,7 +56,7 @@ def thin_gas(substance: Substance, T: Array) -> Array:
     return np.asarray(1e-3 * np.where(Tr <= 1.5, cold, hot) / xi)
 
 
-def lohrenz_bray_clark(substance: Substance, T: Array, x: Array, volume: Array) -> Array:
+def lohrenz_bray_clark(substance: Constants, T: Array, x: Array, volume: Array) -> Array:
     """Return viscosities (M,) Pa s of phases x (M, nc) at T (M,) K with molar volumes (M,) m3/mol.
 
     Lohrenz, Bray and Clark (1964), eqs. 1 to 9, after Jossi, Stiel and Thodos. The fourth power of the reduced density makes
@@ -44,14 +64,15 @@ def lohrenz_bray_clark(substance: Substance, T: Array, x: Array, volume: Array) 
     """
     mass = 1e3 * substance.molar_mass
     root = np.sqrt(mass)
-    thin = (x * thin_gas(substance, T)) @ root / (x @ root)
-    xi = (x @ substance.Tc) ** (1 / 6) / (np.sqrt(x @ mass) * (x @ (substance.Pc / ATM)) ** (2 / 3))
-    reduced = x @ substance.Vc / volume
+    thin = np.vecdot(x * thin_gas(substance, T), root) / np.vecdot(x, root)
+    Tc, Pc = np.vecdot(x, substance.Tc), np.vecdot(x, substance.Pc / ATM)
+    xi = Tc ** (1 / 6) / (np.sqrt(np.vecdot(x, mass)) * Pc ** (2 / 3))
+    reduced = np.vecdot(x, substance.Vc) / volume
     poly = 0.1023 + reduced * (0.023364 + reduced * (0.058533 + reduced * (-0.040758 + reduced * 0.0093324)))
     return np.asarray(thin + 1e-3 * (poly**4 - 1e-4) / xi)
 
 
-def corresponding_states(substance: Substance, T: Array, P: Array, x: Array, liquid: Mask) -> Array:
+def corresponding_states(substance: Constants, T: Array, P: Array, x: Array, liquid: Mask) -> Array:
     """Return viscosities (M,) Pa s of phases x (M, nc) at T (M,) K and P (M,) Pa, by methane's at the corresponding state.
 
     Pedersen, Fredenslund, Christensen and Thomassen, Chem. Eng. Sci. 39, 1011 (1984), eqs. 10 to 21, with the constants of
@@ -59,12 +80,12 @@ def corresponding_states(substance: Substance, T: Array, P: Array, x: Array, liq
     """
     mass = 1e3 * substance.molar_mass
     size = np.cbrt(substance.Tc / substance.Pc)
-    cubes = (size[:, None] + size) ** 3
-    energy = cubes * np.sqrt(np.outer(substance.Tc, substance.Tc))
+    cubes = (size[..., :, None] + size[..., None, :]) ** 3
+    energy = cubes * np.sqrt(substance.Tc[..., :, None] * substance.Tc[..., None, :])
     total, weighted = _pair(x, cubes), _pair(x, energy)
     Tc, Pc = weighted / total, 8.0 * weighted / total**2
-    number = x @ mass
-    by_mass = x @ mass**2 / number
+    number = np.vecdot(x, mass)
+    by_mass = np.vecdot(x, mass**2) / number
     mixed = 1.304e-4 * (by_mass**2.303 - number**2.303) + number
     at = T * methane.T_CRITICAL / Tc, P * methane.P_CRITICAL / Pc
     reduced = methane.density(*at, liquid) / methane.RHO_CRITICAL

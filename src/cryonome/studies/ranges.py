@@ -101,3 +101,24 @@ def _steps(given: Range, reader: Reader, low: float, high: float, step: ReadValu
         reader.at("steps").fault(f"{count + 1} points are too many; give at most {MOST}")
         return None
     return count
+
+
+def read_values(given: tuple[Cell, ...] | Range, here: Reader, kind: str, most: int = MOST) -> tuple[float, ...] | None:
+    """Return a list or a range of temperatures or pressures in SI, nothing where none is given, None with a fault."""
+
+    def value(cell: Cell, at: Reader) -> float | None:
+        return at.pressure(cell) if kind == "pressure" else at.quantity(cell, kind)
+
+    def step(cell: Cell, at: Reader) -> float | None:
+        return at.quantity(cell, "pressure" if kind == "pressure" else "temperature_difference")
+
+    if isinstance(given, Range):
+        if all(c in EMPTY for c in (given.begin, given.end, given.steps, given.step, given.values)):
+            return ()
+        found = read_range(given, here, value, step)
+        out = None if found is None else list(found)
+    else:
+        out = [v for i, cell in enumerate(given) if (v := value(cell, here.at(i))) is not None]
+    if out is not None and len(out) > most:
+        here.fault(f"{len(out)} values are too many; give at most {most}")
+    return None if out is None else tuple(out)

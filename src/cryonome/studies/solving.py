@@ -14,6 +14,7 @@ from ..errors import DomainError
 from ..watch import UNWATCHED, Watch
 from .context import Answer, Context, NoAnswerError
 from .evaluator import Evaluator, Project
+from .measured import beside
 from .references import compared
 from .sentences import Units, sentence
 
@@ -31,6 +32,8 @@ def solve_study(study: Study, reading: StudyReading, project: Project, watch: Wa
         return {"ok": False, "error": " ".join(told), "notes": []}
     except DomainError as error:
         return {"ok": False, "error": str(error), "notes": []}
+    if reading.measured:
+        answer |= beside(reading.measured, answer, study, reading.asked, project, units)
     if reading.references:
         answer["reference"] = compared(answer, reading.references)
     if not _finite(answer):

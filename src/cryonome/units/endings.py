@@ -4,13 +4,18 @@ from __future__ import annotations
 
 import re
 
+from ..constants import ATM, T_60F, R
 from .quantity import parse
+
+STANDARD_GAS = R * T_60F / ATM
+"""Volume of a mole of ideal gas at 60 degF and 1 atm, m3/mol: a gas-oil ratio in moles is one in volumes by it."""
 
 ENDINGS: dict[str, tuple[str, float]] = {
     "margin_K": ("temperature_difference", 1.0), "_W_m_K": ("conductivity", 1.0), "_kg_s": ("mass_rate", 1.0), "_mol_s": ("molar_rate", 1.0), "_m3_s": ("volume_rate", 1.0),
     "_Pa_s": ("dynamic_viscosity", 1.0), "_m_s": ("velocity", 1.0), "_K_Pa": ("joule_thomson", 1.0), "_1_Pa": ("compressibility", 1.0),
     "_1_K": ("thermal_expansion", 1.0), "_N_m": ("surface_tension", 1.0), "_J_m3": ("heating_value", 1.0),
     "_J_mol_K": ("entropy", 1.0), "_J_mol": ("enthalpy", 1.0), "_m3_mol": ("molar_volume", 1.0), "_g_mol": ("molar_mass", 1e-3),
+    "_ratio_m3_m3": ("gas_oil_ratio", 1.0 / STANDARD_GAS), "solution_gas_m3_m3": ("gas_oil_ratio", 1.0 / STANDARD_GAS),
     "_kg_m3": ("density", 1.0), "_m2_s": ("kinematic_viscosity", 1.0), "_Pa": ("pressure", 1.0), "_K": ("temperature", 1.0),
 }  # fmt: skip
 """What the ending of a key measures and the factor from there to SI; the longer endings stand first."""

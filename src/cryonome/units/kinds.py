@@ -124,17 +124,17 @@ LABELS = {
 }  # fmt: skip
 
 SETS: dict[str, dict[str, str]] = {
-    "SI": {"molar_rate": "mol/s", "mass_rate": "kg/s", "volume_rate": "m**3/s", "temperature": "K", "temperature_difference": "K", "pressure": "MPa", "density": "kg/m**3",
+    "SI": {"gas_oil_ratio": "sm3/m**3", "molar_rate": "mol/s", "mass_rate": "kg/s", "volume_rate": "m**3/s", "temperature": "K", "temperature_difference": "K", "pressure": "MPa", "density": "kg/m**3",
            "molar_mass": "g/mol", "enthalpy": "J/mol", "entropy": "J/mol/K", "dynamic_viscosity": "mPa*s",
            "heat_capacity": "J/mol/K", "velocity": "m/s", "compressibility": "1/MPa", "thermal_expansion": "1/K",
            "joule_thomson": "K/MPa", "conductivity": "W/m/K", "surface_tension": "mN/m", "heating_value": "MJ/m**3",
            "specific_enthalpy": "kJ/kg", "specific_entropy": "kJ/kg/K"},
-    "metric": {"molar_rate": "kmol/hour", "mass_rate": "kg/hour", "volume_rate": "m**3/day", "temperature": "degC", "temperature_difference": "K", "pressure": "bar", "density": "kg/m**3",
+    "metric": {"gas_oil_ratio": "sm3/m**3", "molar_rate": "kmol/hour", "mass_rate": "kg/hour", "volume_rate": "m**3/day", "temperature": "degC", "temperature_difference": "K", "pressure": "bar", "density": "kg/m**3",
                "molar_mass": "g/mol", "enthalpy": "kJ/mol", "entropy": "J/mol/K", "dynamic_viscosity": "cP",
                "heat_capacity": "J/mol/K", "velocity": "m/s", "compressibility": "1/bar", "thermal_expansion": "1/K",
                "joule_thomson": "K/bar", "conductivity": "W/m/K", "surface_tension": "mN/m", "heating_value": "MJ/m**3",
                "specific_enthalpy": "kJ/kg", "specific_entropy": "kJ/kg/K"},
-    "field": {"molar_rate": "lbmol/hour", "mass_rate": "lb/hour", "volume_rate": "bbl/day", "temperature": "degF", "temperature_difference": "degF", "pressure": "psia", "density": "degAPI",
+    "field": {"gas_oil_ratio": "scf/bbl", "molar_rate": "lbmol/hour", "mass_rate": "lb/hour", "volume_rate": "bbl/day", "temperature": "degF", "temperature_difference": "degF", "pressure": "psia", "density": "degAPI",
               "molar_mass": "lb/lbmol", "enthalpy": "Btu/lbmol", "entropy": "Btu/lbmol/degR", "dynamic_viscosity": "cP",
               "heat_capacity": "Btu/lbmol/degR", "velocity": "ft/s", "compressibility": "1/psi", "thermal_expansion": "1/degR",
               "joule_thomson": "degR/psi", "conductivity": "Btu/hour/ft/degR", "surface_tension": "dyn/cm",

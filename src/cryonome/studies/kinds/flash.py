@@ -9,18 +9,23 @@ from typing import Literal, NotRequired
 import numpy as np
 from typing_extensions import TypedDict
 
+from ...constants import ATM, T_60F, R
 from ...document import Document, Fluid, Reader
 from ...document.kinds import StudyKind, register
-from ...document.model import Cell
+from ...document.model import Cell, Measured
 from ...eos.building import EQUATIONS, shift_fits
 from ...equilibrium.phases import Kind, Phases
 from ...errors import DomainError
+from ...equilibrium.saturation import Saturation
+from ...labtests import LabFluid, separate
 from ...properties import PROPERTIES
 from ...remarks import Remark, kelvin
 from ...units import QuantityError, fits, format_number, split
+from ...watch import Watch
 from ..conditions import CHOICE, CONDITIONS, Conditioned, Given, read_condition, read_conditions
-from ..context import Answer, Common, Context, NoAnswerError
+from ..context import Answer, Context, NoAnswerError
 from ..inputs import FluidModel
+from ..labtests import LabTest, Simulated, Tested
 from ..pair_states import state_at
 from ..sentences import Units
 from ..standard import Rates, rates, standard_values
@@ -30,7 +35,7 @@ RANGE = (50.0, 1500.0)
 """K. Where ideal-gas heat capacities are known."""
 
 
-class FlashStudy(Conditioned):
+class FlashStudy(Conditioned, Measured):
     """Asks for the equilibrium at two given conditions; enthalpy, entropy and internal energy by mole or mass, as their unit
     says, density and the rest of the whole. A ``rate`` by mole or mass says what it is; one by volume is ``rate_by`` ``actual``,
     ``standard liquid`` or ``standard gas``. ``equations`` are others the same is asked of."""
@@ -126,7 +131,7 @@ class ComparedAnswer(WholeAnswer):
     error: NotRequired[str]
 
 
-class FlashAnswer(Common, WholeAnswer):
+class FlashAnswer(Tested, WholeAnswer):
     """The state: phases with the lighter first, and the whole; ``compared`` the same by other equations, by their name."""
 
     compared: NotRequired[dict[str, ComparedAnswer]]
@@ -185,6 +190,37 @@ def _rate(study: FlashStudy, reader: Reader) -> tuple[str, float] | None:
         here.fault("a rate must be above zero")
         return None
     return kinds[kind], value
+
+
+def simulated(asked: Asked, fluid: LabFluid, model: FluidModel, near: Saturation | None, watch: Watch) -> Simulated:
+    """Return what can be fitted of a flash at temperature and pressure, of many sets of parameters: densities, viscosities, Z and amounts of its phases and
+    what one flash to standard conditions gives."""
+    if set(asked.given) != {"temperature", "pressure"}:
+        return Simulated()
+    m = fluid.size
+    T, P = (np.full(m, asked.given[key].value) for key in ("temperature", "pressure"))
+    found = fluid.parted(T, P)
+    singles = {"density_kg_m3": fluid.mass(fluid.z) / found.volume, "molar_mass_g_mol": 1e3 * fluid.mass(fluid.z), "molar_volume_m3_mol": found.volume}
+    singles["vapour_fraction"] = np.where(found.split, found.light, found.vapour)
+    singles["vapour_volume_fraction"] = 1.0 - np.where(found.split, found.liquid_volume / found.volume, ~found.vapour)
+    for kind, x, volume, share, there in (
+        ("liquid", found.x, found.x_volume, 1.0 - singles["vapour_fraction"], found.split | ~found.vapour),
+        ("vapour", found.y, found.y_volume, singles["vapour_fraction"], found.split | found.vapour),
+    ):
+        mu = fluid.viscosity(T, P, x, volume, np.full(m, kind == "liquid"))
+        each = {"density_kg_m3": fluid.mass(x) / volume, "viscosity_Pa_s": mu, "Z": P * volume / (R * T), "molar_mass_g_mol": 1e3 * fluid.mass(x)}
+        each |= {"kinematic_viscosity_m2_s": mu / each["density_kg_m3"], "fraction": share, "molar_volume_m3_mol": volume}
+        each |= {f"composition.{name}": x[:, i] for i, name in enumerate(model.names)}
+        singles |= {f"phases.{kind}.{key}": np.where(there, value, np.nan) for key, value in each.items()}
+    s = separate(fluid, np.array([T_60F]), np.array([ATM]))
+    singles |= {
+        "standard.liquid_density_kg_m3": s.tank_density, "standard.gas_oil_ratio_m3_m3": s.gas_oil_ratio, "standard.api": s.api,
+        "standard.gas_gravity": s.gas_gravity[:, 0], "standard.liquid_m3_mol": s.tank_volume,
+    }  # fmt: skip
+    return Simulated(singles=singles, names=model.names)
+
+
+TEST = LabTest(simulated)
 
 
 def solve(asked: Asked, context: Context) -> Answer:
@@ -306,6 +342,6 @@ def begin(fluid: str, at: tuple[float, float] | None) -> FlashStudy:
 register(
     StudyKind(
         name="flash", title="State", meaning="phases and properties at two given conditions", model=FlashStudy,
-        answer=FlashAnswer, read=read, solve=solve, line=line, begin=begin, order=20,
+        answer=FlashAnswer, read=read, solve=solve, line=line, begin=begin, order=20, test=TEST,
     )
 )  # fmt: skip

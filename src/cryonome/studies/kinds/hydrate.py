@@ -14,14 +14,13 @@ from typing_extensions import TypedDict
 from ...document import Document, Reader, Study
 from ...document.kinds import StudyKind, register
 from ...document.model import Cell
-from ...document.reader import EMPTY
 from ...remarks import Remark, Value, kelvin, pascal
 from ...solids.formation import COLDEST, HIGHEST, HOTTEST, Wanted, ice_temperatures, pressures, temperatures
 from ...solids.lattice import SIZES, STRUCTURES, hydration_number, occupancy
 from ...solids.quadruple import quadruple_points
 from ..context import Answer, Common, Context, NoAnswerError
 from ..hydrates import Dose, Icy, as_arrays, icy, read_doses, told
-from ..ranges import Range, ReadValue, read_range
+from ..ranges import Range, read_values
 from ..sentences import Units
 
 Array = NDArray[np.float64]
@@ -97,8 +96,11 @@ class Asked:
 
 def read(study: HydrateStudy, document: Document, reader: Reader) -> Asked | None:
     """Return what is asked, in SI."""
-    T = _values(study.temperatures, reader.at("temperatures"), "temperature")
-    P = _values(study.pressures, reader.at("pressures"), "pressure")
+    T = read_values(study.temperatures, reader.at("temperatures"), "temperature", MOST)
+    P = read_values(study.pressures, reader.at("pressures"), "pressure", MOST)
+    for i, v in enumerate(T or ()):
+        if not 0.0 < v < 1000.0:
+            reader.at("temperatures", i).fault(f"{v:g} K is no temperature that water could freeze at")
     dose = read_doses(study.inhibitors, reader.at("inhibitors"))
     if reader.bad or T is None or P is None:
         return None
@@ -108,31 +110,6 @@ def read(study: HydrateStudy, document: Document, reader: Reader) -> Asked | Non
         )
         return None
     return Asked(study.fluid, T, P, dose, study.water == "free")
-
-
-def _values(given: tuple[Cell, ...] | Range, here: Reader, kind: str) -> tuple[float, ...] | None:
-    def value(cell: Cell, at: Reader) -> float | None:
-        return at.pressure(cell) if kind == "pressure" else at.quantity(cell, kind)
-
-    def step(cell: Cell, at: Reader) -> float | None:
-        return at.quantity(cell, "pressure" if kind == "pressure" else "temperature_difference")
-
-    if isinstance(given, Range) and all(
-        c in EMPTY for c in (given.begin, given.end, given.steps, given.step, given.values)
-    ):
-        return ()
-    if isinstance(given, Range):
-        each: ReadValue = value
-        found = read_range(given, here, each, step)
-        out = None if found is None else list(found)
-    else:
-        out = [v for i, cell in enumerate(given) if (v := value(cell, here.at(i))) is not None]
-    if out is not None and len(out) > MOST:
-        here.fault(f"{len(out)} values are too many; give at most {MOST}")
-    for i, v in enumerate(out or ()):
-        if kind == "temperature" and not 0.0 < v < 1000.0:
-            here.at(i).fault(f"{v:g} K is no temperature that water could freeze at")
-    return None if out is None else tuple(out)
 
 
 def solve(asked: Asked, context: Context) -> Answer:

@@ -8,20 +8,25 @@ from typing import Literal, NotRequired
 import numpy as np
 from typing_extensions import TypedDict
 
-from ...document import Document, Reader, Study
+from ...document import Document, Reader
 from ...document.kinds import StudyKind, register
-from ...document.model import Cell
+from ...document.model import Cell, Measured
+from ...equilibrium.fraction_flash import flash_fraction
 from ...equilibrium.phases import Phases
+from ...equilibrium.saturation import Saturation
+from ...labtests import LabFluid
 from ...remarks import Remark, Value, kelvin, pascal
+from ...watch import Watch
 from ..conditions import read_conditions
-from ..context import Answer, Common, Context, NoAnswerError
+from ..context import Answer, Context, NoAnswerError
 from ..inputs import FluidModel
+from ..labtests import LabTest, Simulated, Tested
 from ..pair_states import among_three, upset_by_third
 from ..sentences import Units
 from .flash import composition
 
 
-class SaturationStudy(Study):
+class SaturationStudy(Measured):
     """Asks for every bubble and dew point at a temperature or a pressure."""
 
     kind: Literal["saturation"]
@@ -39,7 +44,7 @@ class SaturationPointAnswer(TypedDict):
     incipient: dict[str, float]
 
 
-class SaturationAnswer(Common):
+class SaturationAnswer(Tested):
     """The points by rising pressure."""
 
     points: NotRequired[list[SaturationPointAnswer]]
@@ -60,6 +65,25 @@ def read(study: SaturationStudy, document: Document, reader: Reader) -> Asked | 
     P = None if study.pressure is None else reader.at("pressure").pressure(study.pressure)
     read_conditions(study, reader, ("temperature", "pressure"), 1, "one of temperature and pressure")
     return Asked(study.fluid, T, P)
+
+
+def simulated(asked: Asked, fluid: LabFluid, model: FluidModel, near: Saturation | None, watch: Watch) -> Simulated:
+    """Return the points of many sets of parameters as laboratories see them: at a temperature the one at the highest pressure, at a pressure a bubble
+    and a dew temperature."""
+    if asked.temperature is not None:
+        found = fluid.saturation(asked.temperature, near, watch)
+        named = {"bubble": np.where(found.bubble, found.P, np.nan), "dew": np.where(found.bubble, np.nan, found.P)}
+        singles = {f"points.{kind}.pressure_Pa": values for kind, values in named.items()}
+        singles |= {f"points[{i}].pressure_Pa": found.P for i in (0, 1)}
+        return Simulated(singles=singles, saturation=found, names=model.names)
+    P = np.full(fluid.size, asked.pressure or 0.0)
+    bubble, dew = (flash_fraction(fluid.eos, fluid.z, np.full(fluid.size, b), P=P, watch=watch).T for b in (0.0, 1.0))
+    either = np.where(np.isfinite(bubble), bubble, dew)
+    singles = {"points.bubble.temperature_K": bubble, "points.dew.temperature_K": dew, "points[0].temperature_K": either, "points[1].temperature_K": dew}
+    return Simulated(singles=singles, names=model.names)
+
+
+TEST = LabTest(simulated)
 
 
 def solve(asked: Asked, context: Context) -> Answer:
@@ -128,6 +152,6 @@ def begin(fluid: str, at: tuple[float, float] | None) -> SaturationStudy:
 register(
     StudyKind(
         name="saturation", title="Saturation point", meaning="bubble and dew points at a temperature or a pressure",
-        model=SaturationStudy, answer=SaturationAnswer, read=read, solve=solve, line=line, begin=begin, order=30,
+        model=SaturationStudy, answer=SaturationAnswer, read=read, solve=solve, line=line, begin=begin, order=30, test=TEST,
     )
 )  # fmt: skip

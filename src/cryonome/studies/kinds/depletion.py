@@ -1,0 +1,118 @@
+"""The study ``depletion``: constant volume, gas drawn off step by step."""
+
+from __future__ import annotations
+
+from dataclasses import dataclass
+from typing import Literal, NotRequired
+
+import numpy as np
+from typing_extensions import TypedDict
+
+from ...document import Document, Reader
+from ...document.kinds import StudyKind, register
+from ...document.model import Cell, Measured
+from ...equilibrium.saturation import Saturation
+from ...labtests import LabFluid, deplete
+from ...remarks import pascal
+from ...watch import Watch
+from ..context import Answer, Context
+from ..inputs import FluidModel
+from ..labtests import (
+    LabTest, SaturationAnswer, Simulated, Tested, left_out, read_pressures, read_test_temperature, rows_of, saturated, simulate,
+)  # fmt: skip
+from ..ranges import Range
+from ..sentences import Units
+
+
+class DepletionStudy(Measured):
+    """Asks for the depletion of a cell at a ``temperature`` over falling ``pressures``."""
+
+    kind: Literal["depletion"]
+    fluid: str
+    temperature: Cell = None
+    pressures: tuple[Cell, ...] | Range = ()
+
+
+class DepletionRow(TypedDict):
+    """A step: liquid to the volume at saturation, cumulative moles of gas drawn per mole of fluid, and the gas drawn at this step; null where a value does not exist."""
+
+    pressure_Pa: float
+    liquid_volume_fraction: float | None
+    produced_mole_fraction: float | None
+    Z_gas: float | None
+    Z_two_phase: float | None
+    gas_gravity: float | None
+    gas_viscosity_Pa_s: float | None
+    gas: dict[str, float] | None
+
+
+class DepletionAnswer(Tested):
+    """The steps in their order."""
+
+    saturation: NotRequired[SaturationAnswer]
+    rows: NotRequired[list[DepletionRow]]
+
+
+@dataclass(frozen=True)
+class Asked:
+    """Temperature K and falling pressures Pa."""
+
+    fluid: str
+    T: float
+    P: tuple[float, ...]
+
+
+KEYS = ("liquid_volume_fraction", "produced_mole_fraction", "Z_gas", "Z_two_phase", "gas_gravity", "gas_viscosity_Pa_s")
+
+
+def read(study: DepletionStudy, document: Document, reader: Reader) -> Asked | None:
+    """Return what is asked, in SI."""
+    T = read_test_temperature(study.temperature, reader.at("temperature"))
+    P = read_pressures(study.pressures, reader.at("pressures"), falling=True)
+    return None if T is None or P is None else Asked(study.fluid, T, P)
+
+
+def simulated(asked: Asked, fluid: LabFluid, model: FluidModel, near: Saturation | None, watch: Watch) -> Simulated:
+    """Return the test of many sets of parameters."""
+    d = deplete(fluid, asked.T, np.array(asked.P), near, watch)
+    values = (d.liquid_volume_fraction, d.produced, d.Z_gas, d.Z_two_phase, d.gas_gravity, d.gas_viscosity)
+    singles = {"saturation.pressure_Pa": d.saturation.P}
+    return Simulated(dict(zip(KEYS, values)), singles, {"gas": d.gas}, d.saturation, model.names)
+
+
+TEST = LabTest(
+    simulated, "pressure_Pa", lambda asked: asked.P,
+    ("liquid_volume_fraction", "produced_mole_fraction", "Z_gas", "Z_two_phase", "gas_gravity"),
+)  # fmt: skip
+
+
+def solve(asked: Asked, context: Context) -> Answer:
+    """Return the steps in their order."""
+    model, found = simulate(TEST, asked, context)
+    assert found.saturation is not None
+    answer: Answer = {"saturation": saturated(found.saturation, asked.T), "rows": rows_of(found, "pressure_Pa", asked.P, KEYS)}
+    return {**answer, "notes": context.notes(*model.remarks, *left_out(context, context.fluid(asked.fluid)))}
+
+
+def line(answer: Answer, units: Units) -> str:
+    """Return the answer in a few words."""
+    at = answer["saturation"]
+    most = max((r["liquid_volume_fraction"] or 0.0 for r in answer["rows"]), default=0.0)
+    return f"{at['kind']} {units.text(pascal(at['pressure_Pa']))}, liquid up to {100 * most:.1f} %"
+
+
+def begin(fluid: str, at: tuple[float, float] | None) -> DepletionStudy:
+    """Return a new question about a fluid."""
+    T = at[0] if at is not None else 373.15
+    pressures = Range(begin="50 bar", end="350 bar", steps=6)
+    return DepletionStudy(
+        name=f"Depletion of {fluid}", kind="depletion", fluid=fluid, temperature=f"{T - 273.15:.5g} degC", pressures=pressures
+    )  # fmt: skip
+
+
+register(
+    StudyKind(
+        name="depletion", title="Constant-volume depletion", meaning="liquid that drops out and gas drawn as a cell is brought down at its volume",
+        model=DepletionStudy, answer=DepletionAnswer, read=read, solve=solve, line=line, begin=begin, order=62, test=TEST,
+    )
+)  # fmt: skip

@@ -1,0 +1,112 @@
+"""The study ``expansion``: constant composition, a fixed amount whose pressure is brought down."""
+
+from __future__ import annotations
+
+from dataclasses import dataclass
+from typing import Literal, NotRequired
+
+import numpy as np
+from typing_extensions import TypedDict
+
+from ...document import Document, Reader
+from ...document.kinds import StudyKind, register
+from ...document.model import Cell, Measured
+from ...equilibrium.saturation import Saturation
+from ...labtests import LabFluid, expand
+from ...remarks import pascal
+from ...watch import Watch
+from ..context import Answer, Context
+from ..inputs import FluidModel
+from ..labtests import (
+    LabTest, SaturationAnswer, Simulated, Tested, left_out, read_pressures, read_test_temperature, rows_of, saturated, simulate,
+)  # fmt: skip
+from ..ranges import Range
+from ..sentences import Units
+
+
+class ExpansionStudy(Measured):
+    """Asks how a fluid expands at a ``temperature`` over ``pressures``, in any order."""
+
+    kind: Literal["expansion"]
+    fluid: str
+    temperature: Cell = None
+    pressures: tuple[Cell, ...] | Range = ()
+
+
+class ExpansionRow(TypedDict):
+    """A step: volumes to that at saturation; ``Z`` of the whole; null where a value does not exist."""
+
+    pressure_Pa: float
+    relative_volume: float | None
+    liquid_volume_fraction: float | None
+    Z: float | None
+    density_kg_m3: float | None
+    viscosity_Pa_s: float | None
+    Y: float | None
+
+
+class ExpansionAnswer(Tested):
+    """The steps in the order asked."""
+
+    saturation: NotRequired[SaturationAnswer]
+    rows: NotRequired[list[ExpansionRow]]
+
+
+@dataclass(frozen=True)
+class Asked:
+    """Temperature K and pressures Pa."""
+
+    fluid: str
+    T: float
+    P: tuple[float, ...]
+
+
+KEYS = ("relative_volume", "liquid_volume_fraction", "Z", "density_kg_m3", "viscosity_Pa_s", "Y")
+
+
+def read(study: ExpansionStudy, document: Document, reader: Reader) -> Asked | None:
+    """Return what is asked, in SI."""
+    T = read_test_temperature(study.temperature, reader.at("temperature"))
+    P = read_pressures(study.pressures, reader.at("pressures"), falling=False)
+    return None if T is None or P is None else Asked(study.fluid, T, P)
+
+
+def simulated(asked: Asked, fluid: LabFluid, model: FluidModel, near: Saturation | None, watch: Watch) -> Simulated:
+    """Return the test of many sets of parameters."""
+    e = expand(fluid, asked.T, np.array(asked.P), near, watch)
+    rows = dict(zip(KEYS, (e.relative_volume, e.liquid_volume_fraction, e.Z, e.density, e.viscosity, e.Y)))
+    return Simulated(rows, {"saturation.pressure_Pa": e.saturation.P}, {}, e.saturation, model.names)
+
+
+TEST = LabTest(simulated, "pressure_Pa", lambda asked: asked.P, ("relative_volume", "liquid_volume_fraction", "density_kg_m3", "viscosity_Pa_s", "Z", "Y"))
+
+
+def solve(asked: Asked, context: Context) -> Answer:
+    """Return the steps in the order asked."""
+    model, found = simulate(TEST, asked, context)
+    assert found.saturation is not None
+    answer: Answer = {"saturation": saturated(found.saturation, asked.T), "rows": rows_of(found, "pressure_Pa", asked.P, KEYS)}
+    return {**answer, "notes": context.notes(*model.remarks, *left_out(context, context.fluid(asked.fluid)))}
+
+
+def line(answer: Answer, units: Units) -> str:
+    """Return the answer in a few words."""
+    at = answer["saturation"]
+    return f"{at['kind']} {units.text(pascal(at['pressure_Pa']))}, {len(answer['rows'])} steps"
+
+
+def begin(fluid: str, at: tuple[float, float] | None) -> ExpansionStudy:
+    """Return a new question about a fluid."""
+    T = at[0] if at is not None else 373.15
+    pressures = Range(begin="50 bar", end="500 bar", steps=18)
+    return ExpansionStudy(
+        name=f"Expansion of {fluid}", kind="expansion", fluid=fluid, temperature=f"{T - 273.15:.5g} degC", pressures=pressures
+    )  # fmt: skip
+
+
+register(
+    StudyKind(
+        name="expansion", title="Constant-composition expansion", meaning="volumes, liquid and densities of a fixed amount as its pressure falls",
+        model=ExpansionStudy, answer=ExpansionAnswer, read=read, solve=solve, line=line, begin=begin, order=60, test=TEST,
+    )
+)  # fmt: skip

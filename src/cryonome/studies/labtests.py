@@ -1,0 +1,219 @@
+"""Lab tests as questions: one simulation serves the answer (one set of parameters) and the fit (many), and measured values stand beside it."""
+
+from __future__ import annotations
+
+from collections.abc import Callable, Mapping, Sequence
+from dataclasses import dataclass, field, replace
+from typing import Any, NotRequired
+
+import numpy as np
+from numpy.typing import NDArray
+from typing_extensions import TypedDict
+
+from ..document import Fluid, Reader
+from ..document.model import Cell
+from ..document.references import MeasuredValues
+from ..equilibrium.saturation import HIGHEST, Saturation
+from ..labtests import LabFluid
+from ..remarks import Remark, kelvin, pascal
+from ..watch import Watch
+from .context import Answer, Common, Context, NoAnswerError
+from .evaluator import Project
+from .inputs import FluidModel
+from .ranges import Range, read_values
+
+Array = NDArray[np.float64]
+
+MOST = 300
+"""Pressures, stages or amounts of one test."""
+MOST_PRESSURE = 3e8
+
+
+@dataclass(frozen=True)
+class Simulated:
+    """A test of M sets of parameters: ``rows`` by key (M, n), ``compositions`` by key (M, n, nc), single numbers by path (M,); ``saturation`` of the fluid,
+    None where the test has none; ``rows_of`` the name of the list the rows stand in, "" for none."""
+
+    rows: Mapping[str, Array] = field(default_factory=dict)
+    singles: Mapping[str, Array] = field(default_factory=dict)
+    compositions: Mapping[str, Array] = field(default_factory=dict)
+    saturation: Saturation | None = None
+    names: tuple[str, ...] = ()
+
+    def values(self, key: str, rows: bool) -> Array | None:
+        """Return what was simulated under a key: (M, n) of rows, (M, 1) of a single number; None where there is no such."""
+        if not rows:
+            found = self.singles.get(key)
+            return None if found is None else found[:, None]
+        if key in self.rows:
+            return self.rows[key]
+        phase, _, name = key.partition(".")
+        if phase in self.compositions and name in self.names:
+            return np.asarray(self.compositions[phase][:, :, self.names.index(name)])
+        return None
+
+
+Simulate = Callable[[Any, LabFluid, FluidModel, Saturation | None, Watch], Simulated]
+
+
+@dataclass(frozen=True)
+class LabTest:
+    """How a kind of test is simulated: ``prepare`` gives the fluid it is of (swelling has the gas's components too) and what is asked of it, ``simulate`` the
+    result from that, a fluid of M sets, its model and points near its saturation; ``along`` the key its rows are drawn over, "" for none, and ``places`` the values of it;
+    ``drawn`` the keys of the rows that have a picture, the most telling first."""
+
+    simulate: Simulate
+    along: str = ""
+    places: Callable[[Any], Sequence[float]] = lambda asked: ()
+    drawn: tuple[str, ...] = ()
+    prepare: Callable[[Any, Project, Fluid], tuple[FluidModel, Any]] = lambda asked, project, fluid: (dry(project.fluid(fluid)), asked)
+
+
+def dry(model: FluidModel) -> FluidModel:
+    """Return a fluid without its water, as laboratories test it; a fluid of water alone stays."""
+    if model.water is None or model.z.size == 1:
+        return model
+    keep = np.flatnonzero(np.arange(model.z.size) != model.water)
+    components = tuple(model.components[i] for i in keep)
+    eos = model.eos.of(keep)
+    match = model.substance.match
+    substance = replace(
+        model.substance, eos=eos, components=components, shift=model.substance.shift[keep],
+        match=None if match is None else replace(match, share=match.share[keep]),
+    )  # fmt: skip
+    pairs = replace(
+        model.pairs, kij=model.pairs.kij[np.ix_(keep, keep)],
+        slope=None if model.pairs.slope is None else model.pairs.slope[np.ix_(keep, keep)], salt=None, own=(),
+    )  # fmt: skip
+    z = model.z[keep] / model.z[keep].sum()
+    return FluidModel(model.name, components, z, eos, substance, pairs, model.remarks, tuple(model.origin[i] for i in keep))
+
+
+def lab_fluid(model: FluidModel) -> LabFluid:
+    """Return a fluid as one set of parameters."""
+    s = model.substance
+    nc = model.z.size
+    thicker = thicker_T = np.zeros(nc)
+    if s.match is not None:
+        a, b = s.match.line
+        thicker, thicker_T = a * s.match.share, b * s.match.share
+    each = (model.z, s.shift, s.molar_mass, s.Tc, s.Pc, s.Vc, thicker + s.thicker, thicker_T)
+    z, shift, mass, Tc, Pc, Vc, a1, b1 = (np.asarray(v, float)[None, :] for v in each)
+    return LabFluid(model.eos, z, shift, mass, Tc, Pc, Vc, s.viscosity, a1, b1)
+
+
+class SaturationAnswer(TypedDict):
+    """Where the fluid begins to part at the temperature of the test."""
+
+    kind: str
+    pressure_Pa: float
+
+
+class ComparisonAnswer(TypedDict):
+    """A measured value beside the model's, in the unit of the key: ``row`` of the answer, null for a single value; ``uncertainty`` one standard deviation."""
+
+    key: str
+    row: int | None
+    ours: float | None
+    theirs: float
+    deviation_percent: float | None
+    uncertainty: float
+
+
+class CheckAnswer(TypedDict):
+    """What a check of the report found: ``verdict`` good, doubtful or bad; ``rows`` those it is about."""
+
+    check: str
+    verdict: str
+    sentence: str
+    rows: list[int]
+
+
+class Tested(Common):
+    """What the answer of a test that carries measured values has beside its own."""
+
+    measured: NotRequired[list[ComparisonAnswer]]
+    average_deviation_percent: NotRequired[float]
+    checks: NotRequired[list[CheckAnswer]]
+
+
+def read_pressures(given: tuple[Cell, ...] | Range, here: Reader, falling: bool) -> tuple[float, ...] | None:
+    """Return the pressures of a test, Pa; where the steps of it follow each other they must fall."""
+    found = read_values(given, here, "pressure", MOST)
+    if found is None:
+        return None
+    if not found:
+        here.fault("the test has no pressure yet; list those of the report")
+        return None
+    if isinstance(given, Range) and falling and found[0] < found[-1]:
+        found = found[::-1]
+    for i, P in enumerate(found):
+        at = here if isinstance(given, Range) else here.at(i)
+        at.physical(P, 1.0, MOST_PRESSURE, "a pressure", "bar", 1e-5)
+        if falling and i and P >= found[i - 1]:
+            at.fault(f"{P / 1e5:.6g} bar follows {found[i - 1] / 1e5:.6g} bar; the pressures of this test must fall from step to step")
+    return found
+
+
+def read_test_temperature(cell: Cell, here: Reader) -> float | None:
+    """Return the temperature of a test, K."""
+    return here.physical(here.quantity(cell, "temperature"), 150.0, 800.0, "a temperature of a test", "K")
+
+
+def saturated(found: Saturation, T: float) -> SaturationAnswer:
+    """Return the saturation point of one set. Raises NoAnswerError where there is none."""
+    if not bool(found.found[0]):
+        code = "lab.endless" if bool(found.endless[0]) else "lab.no_saturation"
+        raise NoAnswerError(Remark("warning", code, "", {"T": kelvin(T), "P": pascal(HIGHEST)}))
+    return {"kind": "bubble" if bool(found.bubble[0]) else "dew", "pressure_Pa": float(found.P[0])}
+
+
+def simulate(test: LabTest, asked: Any, context: Context) -> tuple[FluidModel, Simulated]:
+    """Return the fluid of a test and what it gives."""
+    model, ready = test.prepare(asked, context.project, context.fluid(asked.fluid))
+    with np.errstate(invalid="ignore", divide="ignore"):
+        return model, test.simulate(ready, lab_fluid(model), model, None, context.watch)
+
+
+def rows_of(found: Simulated, along: str, places: Sequence[float], keys: Sequence[str]) -> list[Answer]:
+    """Return the rows of one set with null where there is no value."""
+    out = []
+    for i, place in enumerate(places):
+        row: Answer = {along: place} if along else {}
+        for key in keys:
+            value = float(found.rows[key][0, i])
+            row[key] = value if np.isfinite(value) else None
+        for key, table in found.compositions.items():
+            x = table[0, i]
+            row[key] = {n: float(v) for n, v in zip(found.names, x)} if np.isfinite(x).all() else None
+        out.append(row)
+    return out
+
+
+def left_out(context: Context, fluid: Fluid) -> list[Remark]:
+    """Say that a test is of the fluid without its water."""
+    model = context.project.fluid(fluid)
+    return [] if model.water is None or model.z.size == 1 else [Remark("correction", "lab.without_water")]
+
+
+DEFAULTS: tuple[tuple[str, float, float], ...] = (
+    ("pressure_Pa", 0.01, 0.0), ("relative_volume", 0.005, 0.0), ("liquid_volume_fraction", 0.03, 0.005),
+    ("produced_mole_fraction", 0.01, 0.003), ("Z", 0.01, 0.0), ("Y", 0.03, 0.0), ("gas.", 0.03, 0.0005), ("liquid.", 0.03, 0.0005),
+    ("oil_volume_factor", 0.01, 0.0), ("total_volume_factor", 0.01, 0.0), ("solution_gas_m3_m3", 0.02, 0.5), ("gas_oil_ratio_m3_m3", 0.02, 0.5), ("gas_Z", 0.01, 0.0),
+    ("gas_gravity", 0.02, 0.0), ("gas_volume_factor", 0.02, 0.0), ("density_kg_m3", 0.005, 0.0), ("viscosity_Pa_s", 0.08, 0.0), ("api", 0.0, 0.4), ("swelling_factor", 0.005, 0.0),
+    ("temperature_K", 0.0, 1.0),
+)  # fmt: skip
+"""Relative and absolute uncertainty by what a key begins or ends with: what routine reports keep, the larger of the two."""
+
+
+def uncertainty(measured: MeasuredValues, value: float) -> float:
+    """Return one standard deviation of a measured value in the unit of its key: the one given, else by its kind."""
+    if measured.absolute is not None:
+        return measured.absolute
+    if measured.relative is not None:
+        return max(measured.relative * abs(value), 1e-12)
+    key = measured.key.rsplit(".", 1)[-1]
+    for name, relative, absolute in DEFAULTS:
+        if key.endswith(name) or measured.key.startswith(name):
+            return max(relative * abs(value), absolute, 1e-12)
+    return max(0.02 * abs(value), 1e-12)
