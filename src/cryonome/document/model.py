@@ -274,6 +274,33 @@ Pair = tuple[str, str, Cell] | tuple[str, str, Cell, Cell]
 """Two components, the interaction parameter at 298.15 K, and its slope in 1/K."""
 
 
+class TunedChange(Part):
+    """A property of components, by id, moved by a factor ``value``; of interaction parameters (``kij``) with others, ``with``, the value itself."""
+
+    model_config = ConfigDict(populate_by_name=True, serialize_by_alias=True)
+
+    property: str
+    components: tuple[str, ...] = ()
+    partners: tuple[str, ...] = Field(default=(), alias="with")
+    value: Cell = None
+
+
+class Tuning(Part):
+    """What a tuning changed: ``by`` the question it came from, ``of`` a mark of the fluid it was made for, so that a later edit of what is below is told."""
+
+    by: str = ""
+    of: str = ""
+    changes: tuple[TunedChange, ...] = ()
+
+
+class Variant(Part):
+    """A tuning that is kept beside the untuned fluid, with a ``note`` of how it came about: deviations before and after, and the time."""
+
+    name: str
+    tuned: Tuning
+    note: str = ""
+
+
 class Model(Part):
     """The equation of state and its parameters."""
 
@@ -286,6 +313,7 @@ class Model(Part):
     viscosity: str = "corresponding-states"
     reference: ReferenceState = ReferenceState()
     salinity: Cell = None
+    tuned: Tuning | None = None
 
 
 class Fluid(Part):
@@ -300,6 +328,7 @@ class Fluid(Part):
     recombination: Recombination | None = None
     grid: str = "common"
     model: Model = Model()
+    variants: tuple[Variant, ...] = ()
 
 
 class Study(Part):

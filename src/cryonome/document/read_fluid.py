@@ -14,6 +14,7 @@ from ..eos.building import ALPHAS, EQUATIONS, SAFT, shift_fits
 from ..eos.interaction import RULE, MethaneRule
 from ..eos.volume_shift import SHIFTS
 from ..properties import VISCOSITIES
+from ..tuning import PROPERTIES
 from ..units import QuantityError, fits, split
 from .faults import Fault, PathParts, did_you_mean, errors
 from .model import Cell, Document, Fluid, FluidPart, Model, PairRule, Pseudo, SaftParameters, Series
@@ -74,6 +75,14 @@ class RecombinationInput:
 
 
 @dataclass(frozen=True)
+class TuningInput:
+    """What a tuning changed: property, component ids or names, those of the partners, and the value; ``of`` the mark of the fluid it was made for."""
+
+    of: str
+    changes: tuple[tuple[str, tuple[str, ...], tuple[str, ...], float], ...]
+
+
+@dataclass(frozen=True)
 class ModelInput:
     """The equation and its parameters: ``pairs`` of component keys or names with a value at 298.15 K and a slope, 1/K;
     ``reference`` one of :data:`REFERENCES`, at ``reference_T`` K where it is a saturated liquid; ``salt`` mol NaCl per kg of
@@ -89,6 +98,7 @@ class ModelInput:
     reference: str = "ideal gas"
     reference_T: float = T_REF
     salt: float = 0.0
+    tuned: TuningInput | None = None
 
 
 @dataclass(frozen=True)
@@ -441,8 +451,36 @@ def _model(fluid: Fluid, document: Document, known: list[str], here: Reader) -> 
     return ModelInput(
         model.eos, model.alpha, model.kij, rule, tuple(pairs), model.volume_shift, model.viscosity,
         model.reference.state,
-        T_REF if reference_T is None else reference_T, _salt(model, here.at("salinity")),
+        T_REF if reference_T is None else reference_T, _salt(model, here.at("salinity")), _tuned(model, here.at("tuned")),
     )  # fmt: skip
+
+
+def _tuned(model: Model, here: Reader) -> TuningInput | None:
+    """Return what a tuning changed; components are looked up where the fluid is made, since cuts have their ids only then."""
+    given = model.tuned
+    if given is None:
+        return None
+    if model.eos == SAFT:
+        here.fault(f"a tuning is of a cubic equation; {SAFT} takes none. Choose the equation it was made with or leave the tuning out")
+    changes = []
+    for i, change in enumerate(given.changes):
+        row = here.at("changes", i)
+        if not row.at("property").known(change.property, PROPERTIES, "property"):
+            continue
+        own = PROPERTIES[change.property]
+        pair = change.property.startswith("kij")
+        if not change.components:
+            row.at("components").fault("the change names no components; list their ids")
+        if pair != bool(change.partners):
+            row.at("with").fault("an interaction parameter is with other components; list them" if not change.partners else "only interaction parameters are with others; leave it out")
+        value = row.at("value").number(change.value, f"a value of the {own.title}")
+        if value is not None and not own.plain and change.property not in ("shift", "kij_factor") and not 0.05 <= value <= 20.0:
+            row.at("value").fault(f"a factor of {value:g} is outside 0.05 to 20")
+        elif value is not None and not abs(value) < (1.0 if own.plain else 100.0):
+            row.at("value").fault(f"a value of {value:g} is outside -{1.0 if own.plain else 100.0:g} to {1.0 if own.plain else 100.0:g}")
+        elif value is not None:
+            changes.append((change.property, change.components, change.partners, value))
+    return TuningInput(given.of, tuple(changes))
 
 
 def _salt(model: Model, here: Reader) -> float:

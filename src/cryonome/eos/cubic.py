@@ -401,7 +401,8 @@ class CubicEos:
     ``Tc`` K, ``Pc`` Pa, ``omega``: (nc,) or (N, nc); ``kij`` (nc, nc) or (N, nc, nc), symmetric with a zero diagonal;
     ``kij_slope`` likewise, 1/K, where parameters depend on temperature: k_ij + slope (T - 298.15 K). A
     leading axis on the parameters must match the states it is evaluated at. ``given_alpha`` replaces the form's own alpha for
-    the components it has parameters of, ``aqueous`` the pairs of water in phases of water.
+    the components it has parameters of, ``aqueous`` the pairs of water in phases of water. ``a_factor`` and ``b_factor``, (nc,) or (N, nc), multiply
+    attraction and covolume where a tuning says so; Tc stays what alpha is a function of.
     """
 
     form: CubicForm
@@ -412,6 +413,8 @@ class CubicEos:
     given_alpha: Alpha | None = None
     kij_slope: Array | None = None
     aqueous: Aqueous | None = None
+    a_factor: Array | None = None
+    b_factor: Array | None = None
 
     @cached_property
     def alpha(self) -> Alpha:
@@ -435,7 +438,8 @@ class CubicEos:
         parts = (vector(self.Tc), vector(self.Pc), vector(self.omega), matrix(self.kij))
         alpha = None if self.given_alpha is None else self.given_alpha.apply(vector)
         slope = None if self.kij_slope is None else matrix(self.kij_slope)
-        return CubicEos(self.form, *parts, alpha, slope, aqueous)
+        factors = (None if f is None else vector(f) for f in (self.a_factor, self.b_factor))
+        return CubicEos(self.form, *parts, alpha, slope, aqueous, *factors)
 
     def take(self, index: Rows) -> CubicEos:
         """Return the equation with batched parameters restricted to ``index``; shared parameters stay."""
@@ -469,12 +473,14 @@ class CubicEos:
     @cached_property
     def a_critical(self) -> Array:
         """Attraction parameter at the critical temperature, (..., nc), Pa m6/mol2."""
-        return np.asarray(self.form.omega_a * (R * self.Tc) ** 2 / self.Pc)
+        own = self.form.omega_a * (R * self.Tc) ** 2 / self.Pc
+        return np.asarray(own if self.a_factor is None else own * self.a_factor)
 
     @cached_property
     def b(self) -> Array:
         """Covolume, (..., nc), m3/mol."""
-        return np.asarray(self.form.omega_b * R * self.Tc / self.Pc)
+        own = self.form.omega_b * R * self.Tc / self.Pc
+        return np.asarray(own if self.b_factor is None else own * self.b_factor)
 
     def prepare(self, T: ArrayLike, P: ArrayLike) -> CubicStates:
         """Return the equation at temperatures T (N,) K and pressures P (N,) Pa, both positive."""
@@ -513,7 +519,20 @@ class CubicEos:
         if self.form.omega_b == 0.0:
             none = np.full(self.Tc.shape, np.nan)
             return none, none, none
-        return self.Tc, self.Pc, np.asarray(self.form.critical_volume_ratio * self.b)
+        V = np.asarray(self.form.critical_volume_ratio * self.b)
+        if self.a_factor is None and self.b_factor is None:
+            return self.Tc, self.Pc, V
+        # Critical is where a(T)/(b R T) is Omega_a/Omega_b, which factors have moved.
+        wanted = (1.0 if self.b_factor is None else self.b_factor) / (1.0 if self.a_factor is None else self.a_factor)
+        Tr = np.ones(np.broadcast_shapes(self.Tc.shape, np.shape(wanted)))
+        for _ in range(50):
+            value, slope, _ = self.alpha.root(Tr)
+            miss = value * value / Tr - wanted
+            step = -miss / (2.0 * value * slope / Tr - value * value / Tr) * Tr
+            Tr = Tr + np.clip(step, -0.2 * Tr, 0.2 * Tr)
+        T = Tr * self.Tc
+        Zc = self.form.critical_volume_ratio * self.form.omega_b
+        return T, np.asarray(Zc * R * T / V), V
 
     def unlikeness(self) -> Array:
         """Return the median magnitude of the interaction parameters of each component, (nc,)."""

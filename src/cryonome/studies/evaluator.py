@@ -173,10 +173,10 @@ class Project:
 
     def _fluid_key(self, fluid: Fluid) -> tuple[object, ...]:
         inside = inner_names(fluid, self.document)
-        inner = [f.model_dump_json(exclude={"note", "model"}) for f in self.document.fluids if f.name in inside]
+        inner = [f.model_dump_json(exclude={"note", "model", "variants"}) for f in self.document.fluids if f.name in inside]
         used = set(used_samples(fluid, self.document))
         samples = [self.sample_key(s) for s in self.document.samples if s.name in used]
-        return ("fluid", fluid.model_dump_json(exclude={"note"}), *inner, *samples)
+        return ("fluid", fluid.model_dump_json(exclude={"note", "variants"}), *inner, *samples)
 
     def first_fault_inside(self, fluid: Fluid) -> str:
         """Return the first thing wrong with what a fluid is made of, or nothing."""
@@ -235,11 +235,23 @@ class Project:
                 (s.name, str(getattr(s, "vary", ""))) for s in document.studies if s.kind == study.kind == "goal"
             )
             return order, rivals, asked.model_dump_json(), None if hasattr(asked, "of") else self.content_of(asked)
+        tests = getattr(study, "tests", None)
+        if tests is not None:
+            # A match begins at the untuned fluid, so that taking its tuning over does not ask it anew.
+            fluid = document.fluid(getattr(study, "fluid", ""))
+            plain = fluid and fluid.model_copy(update={"model": fluid.model.model_copy(update={"tuned": None})})
+            own = tuple((s.model_dump_json(), self._gas_key(s)) for s in document.studies if s.name in tests)
+            return own, plain and self._fluid_key(plain)
         sample = document.sample(getattr(study, "sample", ""))
         if sample is not None:
             return self.sample_key(sample)
         fluid = document.fluid(getattr(study, "fluid", ""))
-        return self.fluid_key(fluid) if fluid is not None else None
+        return (self.fluid_key(fluid), self._gas_key(study)) if fluid is not None else None
+
+    def _gas_key(self, study: Study) -> object:
+        """Return the content of the gas that a study adds to its fluid, None where it adds none."""
+        gas = self.document.fluid(getattr(study, "gas", ""))
+        return None if gas is None else self.fluid_key(gas)
 
     # -- envelopes -------------------------------------------------------------------------------------------------
 

@@ -17,6 +17,7 @@ from ..document.read_fluid import ModelInput
 from ..eos import Equation
 from ..eos.aqueous_library import WATER
 from ..eos.building import SAFT, Interaction, equation_of, family_of, matched_components, volume_shift
+from ..eos.cubic import CubicEos
 from ..eos.interaction import library_pairs
 from ..eos.saft_parameters import saft_sets
 from ..equilibrium.flash import flash_pt
@@ -25,6 +26,7 @@ from ..errors import DomainError
 from ..properties import Reference, Substance, ViscosityMatch, evaluate
 from ..remarks import Remark, Value, kelvin, pascal
 from .blending import Sources, collect
+from .tuned import applied_tuning
 
 Array = NDArray[np.float64]
 
@@ -90,18 +92,18 @@ def build_fluid(fluid: FluidInput, sources: Sources) -> FluidModel:
         remarks += _separator(build_fluid(sources.fluid(made.liquid), sources), made.temperature, made.pressure)
     components = matched_components(content.components, fluid.model.eos)
     pairs = interaction(fluid.model, components, remarks)
+    z = content.moles / content.moles.sum()
+    tuning = applied_tuning(fluid.model, components, z, pairs, remarks)
+    if tuning is not None:
+        components, pairs, z = list(tuning.components), tuning.pairs, tuning.z
     eos = equation_of(fluid.model.eos, components, pairs, fluid.model.alpha)
+    if tuning is not None and isinstance(eos, CubicEos):
+        eos = replace(eos, a_factor=tuning.a_factor, b_factor=tuning.b_factor)
     remarks += _saft_remarks(fluid.model.eos, components)
-    return FluidModel(
-        fluid.name,
-        tuple(components),
-        content.moles / content.moles.sum(),
-        eos,
-        _substance(fluid.model, eos, components, content.origin, sources, remarks),
-        pairs,
-        tuple(remarks),
-        content.origin,
-    )
+    substance = _substance(fluid.model, eos, components, content.origin, sources, remarks)
+    if tuning is not None:
+        substance = replace(substance, shift=substance.shift * tuning.shift_factor, thicker=tuning.thicker)
+    return FluidModel(fluid.name, tuple(components), z, eos, substance, pairs, tuple(remarks), content.origin)
 
 
 def _saft_remarks(name: str, components: Sequence[Component]) -> list[Remark]:

@@ -1,0 +1,204 @@
+"""What a tuning may change of a fluid, applied to many sets of values at once."""
+
+from __future__ import annotations
+
+from collections.abc import Sequence
+from dataclasses import dataclass, replace
+
+import numpy as np
+from numpy.typing import NDArray
+
+from ..components import Component
+from ..eos.building import Interaction, equation_of, volume_shift
+from ..eos.cubic import CubicEos
+from ..errors import DomainError
+from ..labtests import LabFluid
+
+Array = NDArray[np.float64]
+
+
+@dataclass(frozen=True)
+class Property:
+    """What can be tuned: its ``title``, usual bounds, the ``prior`` width (one standard deviation), and whether the value is the thing itself and no factor."""
+
+    title: str
+    low: float
+    high: float
+    prior: float
+    plain: bool = False
+
+
+PROPERTIES: dict[str, Property] = {
+    "Tc": Property("critical temperature", 0.85, 1.15, 0.03),
+    "Pc": Property("critical pressure", 0.75, 1.25, 0.08),
+    "omega": Property("acentric factor", 0.7, 1.3, 0.08),
+    "a": Property("attraction", 0.8, 1.2, 0.05),
+    "b": Property("covolume", 0.8, 1.2, 0.05),
+    "shift": Property("volume shift", -3.0, 5.0, 0.5),
+    "molar_mass": Property("molar mass", 0.8, 1.25, 0.07),
+    "amount": Property("amount", 0.8, 1.25, 0.05),
+    "kij": Property("interaction parameter", -0.1, 0.25, 0.02, plain=True),
+    "kij_factor": Property("interaction parameters, all in proportion", 0.0, 3.0, 0.4),
+    "viscosity": Property("viscosity", 0.1, 10.0, 1.0),
+}
+"""Everything that can be tuned by its key in a document; factors on what the untuned fluid has, of ``kij`` the value."""
+
+HEAVY_FROM = 0.0955
+"""Molar mass, kg/mol, from which hydrocarbons count as heavy ends where a fluid has no cuts: that of heptanes."""
+
+
+@dataclass(frozen=True)
+class Parameter:
+    """A property of the components at ``places``, of interaction parameters with those at ``partners``."""
+
+    property: str
+    places: tuple[int, ...]
+    partners: tuple[int, ...] = ()
+
+
+@dataclass(frozen=True)
+class Base:
+    """A fluid before it is tuned: ``components`` with mole fractions ``z`` (nc,), the names of equation, alpha function and kind of volume shift, the
+    interaction parameters; the viscosity's method and the logarithms of factors on it by mass fraction, ``thicker`` and ``thicker_T`` (nc,), K."""
+
+    components: tuple[Component, ...]
+    z: Array
+    equation: str
+    alpha: str
+    shift: str
+    pairs: Interaction
+    method: str
+    thicker: Array
+    thicker_T: Array
+
+
+@dataclass(frozen=True)
+class Tuned:
+    """What a single set of values makes of a fluid: components, mole fractions, interaction parameters, the factors on attraction and covolume and on
+    volume shifts (nc,), and logarithms of factors on viscosity (nc,)."""
+
+    components: tuple[Component, ...]
+    z: Array
+    pairs: Interaction
+    a_factor: Array | None
+    b_factor: Array | None
+    shift_factor: Array
+    thicker: Array
+
+
+def heavy_ends(components: Sequence[Component]) -> tuple[int, ...]:
+    """Return the places of the heavy ends: cuts and pseudo-components, and where there are none of such size hydrocarbons from heptanes on."""
+    made = tuple(i for i, c in enumerate(components) if c.kind != "pure" and c.molar_mass >= 0.9 * HEAVY_FROM)
+    if made:
+        return made
+    return tuple(i for i, c in enumerate(components) if c.molar_mass >= HEAVY_FROM and c.family not in ("inorganic", "water", "alcohol"))
+
+
+@dataclass(frozen=True)
+class _Arrays:
+    """The numbers that a tuning changes, each (M, nc) or (M, nc, nc)."""
+
+    Tc: Array
+    Pc: Array
+    omega: Array
+    mass: Array
+    z: Array
+    kij: Array
+    a: Array
+    b: Array
+    shift: Array
+    thicker: Array
+
+
+def _changed(base: Base, parameters: Sequence[Parameter], values: Array) -> _Arrays:
+    """Return the numbers of M sets ``values`` (M, p)."""
+    m = values.shape[0]
+
+    def of(name: str) -> Array:
+        return np.tile(np.array([getattr(c, name) for c in base.components], float), (m, 1))
+
+    one = np.ones((m, base.z.size))
+    Tc, Pc, omega, mass = (of(k) for k in ("Tc", "Pc", "omega", "molar_mass"))
+    z, kij = np.tile(base.z, (m, 1)), np.tile(base.pairs.kij, (m, 1, 1))
+    a, b, shift, thicker = one.copy(), one.copy(), one.copy(), np.zeros_like(one)
+    factors = {"Tc": Tc, "Pc": Pc, "omega": omega, "a": a, "b": b, "shift": shift}
+    for k, p in enumerate(parameters):
+        places, value = list(p.places), values[:, k : k + 1]
+        if p.property in factors:
+            factors[p.property][:, places] *= value
+        elif p.property == "molar_mass":
+            # Amounts were weighed: the mass of the component stays.
+            mass[:, places] *= value
+            z[:, places] /= value
+        elif p.property == "amount":
+            z[:, places] *= value
+        elif p.property == "viscosity":
+            thicker[:, places] += np.log(value)
+        elif p.property in ("kij", "kij_factor"):
+            for i in places:
+                for j in p.partners:
+                    if i == j:
+                        continue
+                    new = values[:, k] if p.property == "kij" else kij[:, i, j] * values[:, k]
+                    kij[:, i, j] = kij[:, j, i] = new
+        else:
+            raise DomainError(f"'{p.property}' cannot be tuned; there is {', '.join(PROPERTIES)}")
+    return _Arrays(Tc, Pc, omega, mass, z / z.sum(axis=1, keepdims=True), kij, a, b, shift, thicker)
+
+
+def _components(base: Base, changed: _Arrays, row: int) -> tuple[Component, ...]:
+    return tuple(
+        replace(c, Tc=float(t), Pc=float(p), omega=float(w), molar_mass=float(m))
+        for c, t, p, w, m in zip(base.components, changed.Tc[row], changed.Pc[row], changed.omega[row], changed.mass[row])
+    )  # fmt: skip
+
+
+def single(base: Base, parameters: Sequence[Parameter], values: Array) -> Tuned:
+    """Return what one set of values (p,) makes of a fluid."""
+    changed = _changed(base, parameters, values[None, :])
+    names = {p.property for p in parameters}
+    return Tuned(
+        _components(base, changed, 0), changed.z[0], replace(base.pairs, kij=changed.kij[0]),
+        changed.a[0] if "a" in names else None, changed.b[0] if "b" in names else None, changed.shift[0], changed.thicker[0],
+    )  # fmt: skip
+
+
+def tuned(base: Base, parameters: Sequence[Parameter], values: Array) -> LabFluid:
+    """Return a fluid with M sets of values (M, p), ready for tests. Raises DomainError where the equation is no cubic."""
+    changed = _changed(base, parameters, values)
+    m = values.shape[0]
+    eos = equation_of(base.equation, base.components, base.pairs, base.alpha)
+    if not isinstance(eos, CubicEos):
+        raise DomainError(f"only cubic equations are tuned; {base.equation} is none")
+    names = {p.property for p in parameters}
+    eos = replace(
+        eos, Tc=changed.Tc, Pc=changed.Pc, omega=changed.omega, kij=_matrices(base, changed, names), a_factor=changed.a if "a" in names else None,
+        b_factor=changed.b if "b" in names else None,
+    )  # fmt: skip
+    shift = _shifts(base, changed, eos, names) * changed.shift
+    Vc = np.tile([c.Vc for c in base.components], (m, 1))
+    return LabFluid(
+        eos, changed.z, shift, changed.mass, changed.Tc, changed.Pc, Vc, base.method, base.thicker + changed.thicker,
+        np.tile(base.thicker_T, (m, 1)),
+    )  # fmt: skip
+
+
+def _matrices(base: Base, changed: _Arrays, names: set[str]) -> Array:
+    """Return interaction parameters with the axis of the sets only where they differ: one matrix for all is a faster product."""
+    if not names & {"kij", "kij_factor"}:
+        return base.pairs.kij
+    return changed.kij[0] if changed.kij.shape[0] == 1 else changed.kij
+
+
+def _shifts(base: Base, changed: _Arrays, eos: CubicEos, names: set[str]) -> Array:
+    """Return the volume shifts (M, nc) m3/mol of the changed components, before their factor."""
+    m = changed.z.shape[0]
+    if not names & {"Tc", "Pc", "omega", "a", "b", "molar_mass"}:
+        own = volume_shift(base.shift, base.equation, base.components, equation_of(base.equation, base.components, base.pairs, base.alpha))
+        return np.tile(own, (m, 1))
+    if base.shift == "density":
+        # The components of all sets one after another are pure fluids as those of one are.
+        flat = [c for row in range(m) for c in _components(base, changed, row)]
+        return volume_shift(base.shift, base.equation, flat, eos).reshape(m, -1)
+    rows = [volume_shift(base.shift, base.equation, _components(base, changed, row), eos.single(row)) for row in range(m)]
+    return np.array(rows)
