@@ -14,10 +14,10 @@ from ..eos.building import ALPHAS, EQUATIONS, SAFT, shift_fits
 from ..eos.interaction import RULE, MethaneRule
 from ..eos.volume_shift import SHIFTS
 from ..properties import VISCOSITIES
-from ..tuning import PROPERTIES
 from ..units import QuantityError, fits, split
 from .faults import Fault, PathParts, did_you_mean, errors
 from .model import Cell, Document, Fluid, FluidPart, Model, PairRule, Pseudo, SaftParameters, Series
+from .read_tuning import TuningInput, read_tuning
 from .reader import EMPTY, Reader
 
 AMOUNTS = {
@@ -72,14 +72,6 @@ class RecombinationInput:
     place: str
     temperature: float | None
     pressure: float | None
-
-
-@dataclass(frozen=True)
-class TuningInput:
-    """What a tuning changed: property, component ids or names, those of the partners, and the value; ``of`` the mark of the fluid it was made for."""
-
-    of: str
-    changes: tuple[tuple[str, tuple[str, ...], tuple[str, ...], float], ...]
 
 
 @dataclass(frozen=True)
@@ -451,36 +443,8 @@ def _model(fluid: Fluid, document: Document, known: list[str], here: Reader) -> 
     return ModelInput(
         model.eos, model.alpha, model.kij, rule, tuple(pairs), model.volume_shift, model.viscosity,
         model.reference.state,
-        T_REF if reference_T is None else reference_T, _salt(model, here.at("salinity")), _tuned(model, here.at("tuned")),
+        T_REF if reference_T is None else reference_T, _salt(model, here.at("salinity")), read_tuning(model.tuned, model.eos, here.at("tuned")),
     )  # fmt: skip
-
-
-def _tuned(model: Model, here: Reader) -> TuningInput | None:
-    """Return what a tuning changed; components are looked up where the fluid is made, since cuts have their ids only then."""
-    given = model.tuned
-    if given is None:
-        return None
-    if model.eos == SAFT:
-        here.fault(f"a tuning is of a cubic equation; {SAFT} takes none. Choose the equation it was made with or leave the tuning out")
-    changes = []
-    for i, change in enumerate(given.changes):
-        row = here.at("changes", i)
-        if not row.at("property").known(change.property, PROPERTIES, "property"):
-            continue
-        own = PROPERTIES[change.property]
-        pair = change.property.startswith("kij")
-        if not change.components:
-            row.at("components").fault("the change names no components; list their ids")
-        if pair != bool(change.partners):
-            row.at("with").fault("an interaction parameter is with other components; list them" if not change.partners else "only interaction parameters are with others; leave it out")
-        value = row.at("value").number(change.value, f"a value of the {own.title}")
-        if value is not None and not own.plain and change.property not in ("shift", "kij_factor") and not 0.05 <= value <= 20.0:
-            row.at("value").fault(f"a factor of {value:g} is outside 0.05 to 20")
-        elif value is not None and not abs(value) < (1.0 if own.plain else 100.0):
-            row.at("value").fault(f"a value of {value:g} is outside -{1.0 if own.plain else 100.0:g} to {1.0 if own.plain else 100.0:g}")
-        elif value is not None:
-            changes.append((change.property, change.components, change.partners, value))
-    return TuningInput(given.of, tuple(changes))
 
 
 def _salt(model: Model, here: Reader) -> float:

@@ -39,6 +39,9 @@ BLOCK = 1000
 NEWTON_BLOCK = 500
 """States taken through Newton's method together, whose matrices take nc times as much."""
 
+FEW = 64
+"""States up to which Newton's method comes after the first round: of so few its matrices cost no more than a substitution."""
+
 ROUGH = 1e-4
 """Step of the fraction, relative to its way, that will do while substitution is far from its end."""
 NEWTON_STEPS = 40
@@ -309,7 +312,7 @@ def _solve_split(state: PreparedStates, z: Array, d: Array, ln_k: Array, beta: A
     out.residual[:] = np.inf
     ln_k, beta = ln_k.copy(), beta.copy()
     left = np.arange(n)
-    for number, steps in enumerate(SUBSTITUTIONS):
+    for number, steps in enumerate(SUBSTITUTIONS[:1] if n <= FEW else SUBSTITUTIONS):
         slow = []
         for i in range(0, left.size, BLOCK):
             rows = left[i : i + BLOCK]

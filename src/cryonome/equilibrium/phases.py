@@ -115,6 +115,15 @@ class Phases:
         """Return the states chosen along the first axis."""
         return Phases(*(getattr(self, f.name)[index] for f in fields(self)))
 
+    def with_rows(self, rows: Rows, other: Phases) -> Phases:
+        """Return the states with those of ``rows`` along the first axis replaced by ``other``."""
+        out = {}
+        for f in fields(self):
+            values = getattr(self, f.name).copy()
+            values[rows] = getattr(other, f.name)
+            out[f.name] = values
+        return Phases(**out)
+
     def reshape(self, *shape: int) -> Phases:
         """Return the states in another leading shape."""
         lead = len(self.shape)

@@ -13,6 +13,7 @@ import numpy as np
 from numpy.typing import NDArray
 
 from ..eos import Equation
+from ..eos.equation import Rows
 from ..watch import UNWATCHED, Watch
 from .quality import TRIVIAL, correct
 from .stability import log_safe, stability
@@ -44,6 +45,10 @@ class Saturation:
     bubble: Mask
     endless: Mask
 
+    def take(self, rows: Rows) -> Saturation:
+        """Return the points ``rows``."""
+        return Saturation(self.P[rows], self.incipient[rows], self.bubble[rows], self.endless[rows])
+
     @property
     def found(self) -> Mask:
         """Which points were found, (N,)."""
@@ -57,13 +62,22 @@ def saturation(
 
     ``near`` are points of much the same feeds (of other parameters) to begin from. Raises Cancelled.
     """
-    n, nc = z.shape
+    n = z.shape[0]
     P, W = np.full(n, np.nan), z.copy()
     bubble, endless = np.zeros(n, bool), np.zeros(n, bool)
     with np.errstate(all="ignore"):
         if near is not None:
             rows = np.flatnonzero(near.found)
-            _finish(eos, T, z, rows, near.P[rows], near.incipient[rows], (0.4 * near.P[rows], 2.5 * near.P[rows]), (P, W, bubble))
+            _finish(
+                eos,
+                T,
+                z,
+                rows,
+                near.P[rows],
+                near.incipient[rows],
+                (0.4 * near.P[rows], 2.5 * near.P[rows]),
+                (P, W, bubble),
+            )
         rows = np.flatnonzero(np.isnan(P))
         low, high = np.full(n, LOWEST), np.full(n, HIGHEST)
         parted = np.zeros(n, bool)
@@ -107,7 +121,7 @@ def _narrow(
     if share[0] > 0.0:
         high[rows[~there]] = grid[~there, 0]
     W = test.W.reshape(-1, k, nc)[seen, top]
-    return there, np.asarray(W / W.sum(axis=-1, keepdims=True))
+    return np.asarray(there), np.asarray(W / W.sum(axis=-1, keepdims=True))
 
 
 def _finish(

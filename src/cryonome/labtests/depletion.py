@@ -34,9 +34,7 @@ class Depletion:
     left: Array
 
 
-def deplete(
-    fluid: LabFluid, T: float, P: Array, near: Saturation | None = None, watch: Watch = UNWATCHED
-) -> Depletion:
+def deplete(fluid: LabFluid, T: float, P: Array, near: Saturation | None = None, watch: Watch = UNWATCHED) -> Depletion:
     """Deplete ``fluid`` of M sets at T K over falling pressures P (n,) Pa. Raises Cancelled.
 
     The cell begins at saturation; at a pressure above it nothing is drawn. The procedure of Whitson and Torp, J. Pet. Technol. 35, 610 (1983).
@@ -44,15 +42,17 @@ def deplete(
     m, n, nc = fluid.size, P.size, fluid.z.shape[1]
     start = fluid.saturation(T, near, watch.part(0.0, 0.3))
     temperature = np.full(m, T)
-    cell = fluid.parted(temperature, start.P).volume
+    cell = fluid.one_phase(temperature, start.P)
+    found = None
     amounts = fluid.z.copy()
     drawn = np.zeros(m)
     out = {k: np.full((m, n), np.nan) for k in ("liquid", "produced", "Z_gas", "Z_two", "viscosity", "gravity")}
+    volume = np.full((m, n), np.nan)
     gas, oil, left = (np.full((m, n, nc), np.nan) for _ in range(3))
     for k, p in enumerate(P.tolist()):
         watch.at(0.3 + 0.7 * k / n)
         total = amounts.sum(axis=-1)
-        found = fluid.parted(temperature, np.full(m, p), amounts / total[:, None])
+        found = fluid.parted(temperature, np.full(m, p), amounts / total[:, None], found)
         lone = ~found.split
         # A lone phase is all there is of either kind: a liquid below a bubble point, else a gas.
         liquid_alone = lone & (start.bubble if p >= 0.5 * np.nanmax(start.P, initial=0.0) else ~found.vapour)
@@ -68,10 +68,13 @@ def deplete(
         out["Z_gas"][:, k] = np.where(liquid_alone, np.nan, p * found.y_volume / (R * T))
         out["Z_two"][:, k] = p * np.minimum(cell, V) / (amounts.sum(axis=-1) * R * T)
         out["gravity"][:, k] = np.where(liquid_alone, np.nan, fluid.gravity(found.y))
-        out["viscosity"][:, k] = fluid.viscosity(temperature, np.full(m, p), found.y, found.y_volume, np.zeros(m, bool))
+        volume[:, k] = np.where(liquid_alone, np.nan, found.y_volume)
         gas[:, k] = np.where(liquid_alone[:, None], np.nan, found.y)
         oil[:, k] = np.where((lone & ~liquid_alone)[:, None], np.nan, found.x)
         left[:, k] = amounts
+    out["viscosity"] = fluid.repeated(n).viscosity(
+        np.full(m * n, T), np.tile(P, m), gas.reshape(m * n, nc), volume.reshape(-1), np.zeros(m * n, bool)
+    ).reshape(m, n)  # fmt: skip
     return Depletion(
         start, cell, out["liquid"], out["produced"], out["Z_gas"], out["Z_two"], gas, oil, out["viscosity"], out["gravity"], left
     )  # fmt: skip

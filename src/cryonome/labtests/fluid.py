@@ -10,8 +10,8 @@ from numpy.typing import NDArray
 from ..constants import AIR_MOLAR_MASS, ATM, T_60F, WATER_DENSITY_60F, R
 from ..eos import Equation
 from ..eos.equation import Rows
-from ..equilibrium.flash import flash_pt
-from ..equilibrium.phases import Kind
+from ..equilibrium.flash import flash_near, flash_pt
+from ..equilibrium.phases import Kind, Phases
 from ..equilibrium.saturation import Saturation, saturation
 from ..properties import transport
 from ..watch import UNWATCHED, Watch
@@ -46,7 +46,7 @@ class LabFluid:
     @property
     def size(self) -> int:
         """Number of sets."""
-        return self.z.shape[0]
+        return int(self.z.shape[0])
 
     def take(self, rows: Rows) -> LabFluid:
         """Return the sets ``rows``."""
@@ -61,13 +61,24 @@ class LabFluid:
         """Return the highest saturation pressure of each set at T K."""
         return saturation(self.eos, np.full(self.size, T), self.z, near, watch)
 
-    def parted(self, T: Array, P: Array, z: Array | None = None) -> Parted:
-        """Return the phases of each set at T (M,) K and P (M,) Pa, of the fluid's own composition or z (M, nc)."""
+    def parted(self, T: Array, P: Array, z: Array | None = None, near: Parted | None = None) -> Parted:
+        """Return the phases of each set at T (M,) K and P (M,) Pa, of the fluid's own composition or z (M, nc).
+
+        ``near`` are phases of much the same states to begin from.
+        """
         z = self.z if z is None else z
         with np.errstate(invalid="ignore"):
             sane = np.isfinite(P) & (P > 0.0) & np.isfinite(z).all(axis=-1) & (z.min(axis=-1) >= 0.0)
         # What has no state takes part with a harmless one and is nan after.
-        found = flash_pt(self.eos, T, np.where(sane, P, ATM), np.where(sane[:, None], z, self.z))
+        pressure, feed = np.where(sane, P, ATM), np.where(sane[:, None], z, self.z)
+        if near is None:
+            found = flash_pt(self.eos, T, pressure, feed)
+        else:
+            feed = feed / feed.sum(axis=-1, keepdims=True)
+            found = flash_near(self.eos, T, pressure, feed, near.phases)
+            again = np.flatnonzero(~(found.converged & found.split))
+            if again.size:
+                found = found.with_rows(again, flash_pt(self.eos.take(again), T[again], pressure[again], feed[again]))
         split, x, y = found.split, found.heavy, found.light
         light = found.light_fraction
         volumes = found.Z * (R * found.T / found.P)[:, None]
@@ -76,7 +87,13 @@ class LabFluid:
         bad = ~(found.converged & sane)
         for v in (light, x_volume, y_volume):
             v[bad] = np.nan
-        return Parted(T, P, split & ~bad, found.kind[:, 0] == Kind.VAPOUR, light, x, y, x_volume, y_volume)
+        return Parted(T, P, split & ~bad, found.kind[:, 0] == Kind.VAPOUR, light, x, y, x_volume, y_volume, found)
+
+    def one_phase(self, T: Array, P: Array) -> Array:
+        """Return the molar volumes (M,) m3/mol of the fluid as a single phase, where it is known to be one."""
+        sane = np.isfinite(P)
+        Z = self.eos.prepare(T, np.where(sane, P, ATM)).ln_phi(self.z)[1]
+        return np.where(sane, Z * R * T / P - np.vecdot(self.z, self.shift), np.nan)
 
     def liquid_volume(self, x: Array, T: float = T_60F, P: float = ATM) -> Array:
         """Return the molar volumes (M,) m3/mol of compositions x (M, nc) as liquids, at 60 degF and 1 atm where no other state is named."""
@@ -114,7 +131,7 @@ class LabFluid:
 class Parted:
     """Two phases, or one, of N states: ``split`` (N,); ``vapour`` (N,) whether a single one is a vapour; ``light`` (N,) mole fraction of the
     lighter phase; ``x``, ``y`` (N, nc) and molar volumes ``x_volume``, ``y_volume`` (N,) m3/mol of the heavier and the lighter, both those of
-    the single phase where there is one. nan where no state was found."""
+    the single phase where there is one. nan where no state was found. ``phases`` are the same as they were solved for."""
 
     T: Array
     P: Array
@@ -125,6 +142,7 @@ class Parted:
     y: Array
     x_volume: Array
     y_volume: Array
+    phases: Phases
 
     @property
     def volume(self) -> Array:

@@ -50,30 +50,38 @@ def liberate(
     m, n, nc = fluid.size, P.size, fluid.z.shape[1]
     start = fluid.saturation(T, near, watch.part(0.0, 0.3))
     temperature = np.full(m, T)
-    oil_volume, freed, Z, gravity, density, mu, thin = (np.full((m, n), np.nan) for _ in range(7))
+    oil_volume, freed, Z, gravity, density, thin_volume, thick_volume = (np.full((m, n), np.nan) for _ in range(7))
     oil, gas, left = np.full((m, n, nc), np.nan), np.full((m, n, nc), np.nan), np.full((m, n), np.nan)
+    found = None
     x, amount = fluid.z, np.where(start.bubble, 1.0, np.nan)
     for k, p in enumerate(P.tolist()):
         watch.at(0.3 + 0.7 * k / n)
         pressure = np.full(m, p)
-        found = fluid.parted(temperature, pressure, x)
+        found = fluid.parted(temperature, pressure, x, found)
         gone = np.where(found.split & (p < start.P), found.light, 0.0)
+        # Nothing is left of an oil that has boiled away.
+        amount = np.where(~found.split & found.vapour & (p < 0.5 * start.P), np.nan, amount)
         some = gone > 0.0
         freed[:, k] = amount * gone
         Z[:, k] = np.where(some, p * found.y_volume / (R * T), np.nan)
         gravity[:, k] = np.where(some, fluid.gravity(found.y), np.nan)
-        thin[:, k] = np.where(some, fluid.viscosity(temperature, pressure, found.y, found.y_volume, np.zeros(m, bool)), np.nan)
+        thin_volume[:, k] = np.where(some, found.y_volume, np.nan)
         x = np.where(some[:, None], found.x, x)
         amount = amount * (1.0 - gone)
         V = np.where(some, found.x_volume, found.volume)
         oil_volume[:, k] = amount * V
         density[:, k] = fluid.mass(x) / V
-        mu[:, k] = fluid.viscosity(temperature, pressure, x, V, np.ones(m, bool))
+        thick_volume[:, k] = V
         oil[:, k], gas[:, k], left[:, k] = x, np.where(some[:, None], found.y, np.nan), amount
+    each, states = fluid.repeated(n), (np.full(m * n, T), np.tile(P, m))
+    mu, thin = (
+        each.viscosity(*states, y.reshape(m * n, nc), v.reshape(-1), np.full(m * n, heavy)).reshape(m, n)
+        for y, v, heavy in ((oil, thick_volume, True), (gas, thin_volume, False))
+    )
     rest = amount * fluid.liquid_volume(x)
     later = (freed.sum(axis=1, keepdims=True) - np.cumsum(freed, axis=1)) * STANDARD_GAS / rest[:, None]
     all_gas = freed.sum(axis=1) * STANDARD_GAS / rest
-    saturated = np.where(start.bubble, fluid.parted(temperature, start.P).volume, np.nan)
+    saturated = np.where(start.bubble, fluid.one_phase(temperature, start.P), np.nan)
     Bg = Z * T / T_60F * ATM / P
     Bo = oil_volume / rest[:, None]
     gas_now = np.where(np.isfinite(Bg), Bg, 0.0)

@@ -36,7 +36,7 @@ def swell(
     z = (each.z + share * gas) / (1.0 + share)
     mixed = LabFluid(**{**each.__dict__, "z": z})
     found = mixed.saturation(T, near, watch)
-    molar = mixed.parted(np.full(z.shape[0], T), found.P).volume
+    molar = mixed.one_phase(np.full(z.shape[0], T), found.P)
     volume = (molar * (1.0 + share[:, 0])).reshape(m, n + 1)
     return Swelling(
         found.P.reshape(m, n + 1)[:, :n], found.bubble.reshape(m, n + 1)[:, :n], volume[:, :n] / volume[:, n:], found

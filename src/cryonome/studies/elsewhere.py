@@ -40,7 +40,11 @@ class ElsewhereAnswer(TypedDict):
 def elsewhere(project: Project, before: Fluid, after: Fluid, watch: Watch = UNWATCHED) -> list[ElsewhereAnswer]:
     """Return results of both fluids by key: cricondentherm, cricondenbar, vapour pressure at 100 degF and the hydrate temperature at 100 bar."""
     one, other = (_of(project, fluid, watch.part(0.5 * i, 0.5 * i + 0.5)) for i, fluid in enumerate((before, after)))
-    return [{"key": k, "before": one.get(k), "after": other.get(k)} for k in one if one[k] is not None or other.get(k) is not None]
+    return [
+        {"key": k, "before": one.get(k), "after": other.get(k)}
+        for k in one
+        if one[k] is not None or other.get(k) is not None
+    ]
 
 
 def _of(project: Project, fluid: Fluid, watch: Watch) -> dict[str, float | None]:
@@ -75,7 +79,11 @@ def soundness(before: FluidModel, after: FluidModel, states: Sequence[tuple[floa
         was = old.get(trend.key)
         if not trend.kept and (was is None or was.kept) and trend.broken is not None:
             i, j = trend.broken
-            values: dict[str, Value] = {"property": trend.key, "one": after.components[i].name, "other": after.components[j].name}
+            values: dict[str, Value] = {
+                "property": trend.key,
+                "one": after.components[i].name,
+                "other": after.components[j].name,
+            }
             out.append(Remark("warning", "match.trend_rises" if trend.rises else "match.trend_falls", "", values))
     if states:
         T, P = np.array(states).T

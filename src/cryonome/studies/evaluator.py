@@ -173,7 +173,9 @@ class Project:
 
     def _fluid_key(self, fluid: Fluid) -> tuple[object, ...]:
         inside = inner_names(fluid, self.document)
-        inner = [f.model_dump_json(exclude={"note", "model", "variants"}) for f in self.document.fluids if f.name in inside]
+        inner = [
+            f.model_dump_json(exclude={"note", "model", "variants"}) for f in self.document.fluids if f.name in inside
+        ]
         used = set(used_samples(fluid, self.document))
         samples = [self.sample_key(s) for s in self.document.samples if s.name in used]
         return ("fluid", fluid.model_dump_json(exclude={"note", "variants"}), *inner, *samples)

@@ -83,9 +83,17 @@ def kind_of(key: str) -> str:
 
 def label(wanted: Wanted) -> str:
     """Return what a parameter is called."""
-    names = "heavy ends" if wanted.components == ("heavy",) else ", ".join(wanted.components[:3]) + (" …" if len(wanted.components) > 3 else "")
+    names = (
+        "heavy ends"
+        if wanted.components == ("heavy",)
+        else ", ".join(wanted.components[:3]) + (" …" if len(wanted.components) > 3 else "")
+    )
     if wanted.partners:
-        others = "heavy ends" if wanted.partners == ("heavy",) else ", ".join(wanted.partners[:2]) + (" …" if len(wanted.partners) > 2 else "")
+        others = (
+            "heavy ends"
+            if wanted.partners == ("heavy",)
+            else ", ".join(wanted.partners[:2]) + (" …" if len(wanted.partners) > 2 else "")
+        )
         return f"k {others}–{names}" if wanted.property == "kij" else f"all k {others}–{names}"
     short = {"molar_mass": "molar mass", "a": "attraction", "b": "covolume"}.get(wanted.property, wanted.property)
     return f"{short} of {names}"
@@ -99,7 +107,9 @@ def candidates(base: Base) -> tuple[Wanted, ...]:
     wide = [Wanted(k, ("heavy",), (), PROPERTIES[k].low, PROPERTIES[k].high) for k in ("Tc", "Pc", "omega", "shift")]
     last = base.components[max(heavy, key=lambda i: base.components[i].molar_mass)]
     if len(heavy) > 1:
-        wide.append(Wanted("molar_mass", (last.identity,), (), PROPERTIES["molar_mass"].low, PROPERTIES["molar_mass"].high))
+        wide.append(
+            Wanted("molar_mass", (last.identity,), (), PROPERTIES["molar_mass"].low, PROPERTIES["molar_mass"].high)
+        )
     else:
         wide.append(Wanted("molar_mass", ("heavy",), (), PROPERTIES["molar_mass"].low, PROPERTIES["molar_mass"].high))
     by = {c.name: i for i, c in enumerate(base.components)}
@@ -107,7 +117,11 @@ def candidates(base: Base) -> tuple[Wanted, ...]:
     if "methane" in by:
         own = PROPERTIES["kij_factor"]
         some = any(base.pairs.kij[by["methane"], i] for i in heavy)
-        wide.append(Wanted("kij_factor", ("heavy",), ("methane",), own.low, own.high) if some else Wanted("kij", ("heavy",), ("methane",), kij.low, kij.high))
+        wide.append(
+            Wanted("kij_factor", ("heavy",), ("methane",), own.low, own.high)
+            if some
+            else Wanted("kij", ("heavy",), ("methane",), kij.low, kij.high)
+        )
     if "carbon dioxide" in by and base.z[by["carbon dioxide"]] > 0.01:
         wide.append(Wanted("kij", ("heavy",), ("carbon dioxide",), 0.0, kij.high))
     wide.append(Wanted("viscosity", ("heavy",), (), PROPERTIES["viscosity"].low, PROPERTIES["viscosity"].high))
@@ -141,8 +155,10 @@ def sensitivity(asked: Ask, project: Project, wanted: Sequence[Wanted] = ()) -> 
     J = derivatives(lambda v: found.residuals(v)[:, there], x, low, high, prior)
     kinds = np.array([kind_of(d.key) for t in found.fitted for d in t.data for _ in d.values])[there]
     names = tuple(dict.fromkeys(kinds.tolist()))
-    reach = np.array([[np.sqrt(np.mean((J[kinds == k, i] * prior[i]) ** 2)) for k in names] for i in range(len(wanted))])
-    return Sensitivity(wanted, names, reach, alike(J * prior), propose(J, residuals[there], prior))
+    reach = np.array(
+        [[np.sqrt(np.mean((J[kinds == k, i] * prior[i]) ** 2)) for k in names] for i in range(len(wanted))]
+    )
+    return Sensitivity(wanted, names, reach, alike(J * prior), propose(J, residuals[there], prior.tolist()))
 
 
 def matched(asked: Ask, project: Project, watch: Watch, told: Moved | None = None) -> Matched:
@@ -180,7 +196,7 @@ def matched(asked: Ask, project: Project, watch: Watch, told: Moved | None = Non
             told(best, steps)
 
     found = fit(residuals, x, low, high, scale, prior, watch, moved)
-    for i in np.flatnonzero(found.at_bound):
+    for i in np.flatnonzero(found.at_bound).tolist():
         end = low[i] if found.values[i] - low[i] < high[i] - found.values[i] else high[i]
         remarks.append(Remark("warning", "match.at_bound", "", {"parameter": label(wanted[i]), "value": float(end)}))
     c = np.abs(found.correlation - np.eye(len(wanted)))
@@ -215,7 +231,9 @@ def tuning_of(found: Matched, name: str, values: Array | None = None) -> Tuning:
     values = found.fit.values if values is None else values
     changes = []
     for w, value in zip(found.wanted, values):
-        own, others = (tuple(base.components[i].identity for i in places(base, names)) for names in (w.components, w.partners))
+        own, others = (
+            tuple(base.components[i].identity for i in places(base, names)) for names in (w.components, w.partners)
+        )
         changes.append(TunedChange(property=w.property, components=own, partners=others, value=float(value)))
     made = Tuning(by=name, changes=tuple(changes))
     return made.model_copy(update={"of": mark(base.components, base.z, ids_of(made))})
@@ -257,7 +275,9 @@ def fitted(asked: Ask, context: Context) -> Answer:
 
 def _parameter(wanted: Wanted, i: int, own: Bench, found: Fit) -> Answer:
     base = own.tests[0].base
-    names, partners = ([base.components[k].name for k in places(base, group)] for group in (wanted.components, wanted.partners))
+    names, partners = (
+        [base.components[k].name for k in places(base, group)] for group in (wanted.components, wanted.partners)
+    )
     low, high = found.interval[i].tolist()
     return {
         "label": label(wanted), "property": wanted.property, "components": names, "with_components": partners, "start": float(own.starts()[i]), "value": float(found.values[i]),
@@ -308,7 +328,13 @@ def _by_kind(points: Sequence[Answer], tests: Sequence[Test]) -> dict[str, Answe
     for name, own in groups.items():
         before, after = _off(own, "before"), _off(own, "after")
         mean = [sum(v) / len(v) if v else None for v in (before, after)]
-        out[name] = {"before": mean[0], "after": mean[1], "worst_after": max(after) if after else None, "points": len(own), "held_out": name.endswith("held out")}
+        out[name] = {
+            "before": mean[0],
+            "after": mean[1],
+            "worst_after": max(after) if after else None,
+            "points": len(own),
+            "held_out": name.endswith("held out"),
+        }
     return out
 
 
@@ -318,5 +344,7 @@ def _reach(found: Matched) -> dict[str, dict[str, float]]:
     out: dict[str, dict[str, float]] = {}
     for i, w in enumerate(found.wanted):
         width = PROPERTIES[w.property].prior
-        out[label(w)] = {k: float(np.sqrt(np.mean((J[kinds == k, i] * width) ** 2))) for k in dict.fromkeys(kinds.tolist())}
+        out[label(w)] = {
+            k: float(np.sqrt(np.mean((J[kinds == k, i] * width) ** 2))) for k in dict.fromkeys(kinds.tolist())
+        }
     return out

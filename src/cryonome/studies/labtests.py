@@ -66,7 +66,10 @@ class LabTest:
     along: str = ""
     places: Callable[[Any], Sequence[float]] = lambda asked: ()
     drawn: tuple[str, ...] = ()
-    prepare: Callable[[Any, Project, Fluid], tuple[FluidModel, Any]] = lambda asked, project, fluid: (dry(project.fluid(fluid)), asked)
+    prepare: Callable[[Any, Project, Fluid], tuple[FluidModel, Any]] = lambda asked, project, fluid: (
+        dry(project.fluid(fluid)),
+        asked,
+    )
 
 
 def dry(model: FluidModel) -> FluidModel:
@@ -86,7 +89,9 @@ def dry(model: FluidModel) -> FluidModel:
         slope=None if model.pairs.slope is None else model.pairs.slope[np.ix_(keep, keep)], salt=None, own=(),
     )  # fmt: skip
     z = model.z[keep] / model.z[keep].sum()
-    return FluidModel(model.name, components, z, eos, substance, pairs, model.remarks, tuple(model.origin[i] for i in keep))
+    return FluidModel(
+        model.name, components, z, eos, substance, pairs, model.remarks, tuple(model.origin[i] for i in keep)
+    )
 
 
 def lab_fluid(model: FluidModel) -> LabFluid:
@@ -150,8 +155,10 @@ def read_pressures(given: tuple[Cell, ...] | Range, here: Reader, falling: bool)
     for i, P in enumerate(found):
         at = here if isinstance(given, Range) else here.at(i)
         at.physical(P, 1.0, MOST_PRESSURE, "a pressure", "bar", 1e-5)
-        if falling and i and P >= found[i - 1]:
-            at.fault(f"{P / 1e5:.6g} bar follows {found[i - 1] / 1e5:.6g} bar; the pressures of this test must fall from step to step")
+        if falling and i and found[i - 1] <= P:
+            at.fault(
+                f"{P / 1e5:.6g} bar follows {found[i - 1] / 1e5:.6g} bar; the pressures of this test must fall from step to step"
+            )
     return found
 
 

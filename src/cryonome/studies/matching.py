@@ -14,7 +14,7 @@ from ..document.checks import StudyReading
 from ..document.kinds import study_kinds
 from ..equilibrium.saturation import Saturation
 from ..labtests import LabFluid
-from ..remarks import Remark
+from ..remarks import Remark, Value
 from ..tuning import PROPERTIES, Base, Parameter, heavy_ends, tuned
 from ..watch import UNWATCHED
 from .context import NoAnswerError
@@ -113,7 +113,9 @@ class Bench:
 
     # -- simulation ------------------------------------------------------------------------------------------------
 
-    def simulated(self, values: Array | None, tests: Sequence[Test] | None = None, keep: bool = False) -> dict[str, Simulated]:
+    def simulated(
+        self, values: Array | None, tests: Sequence[Test] | None = None, keep: bool = False
+    ) -> dict[str, Simulated]:
         """Return tests by name for sets ``values`` (M, p), the untuned fluid where none are given; ``keep`` the points of the first as those to begin
         from."""
         fluids: dict[int, LabFluid] = {}
@@ -130,7 +132,7 @@ class Bench:
                 if (key, T) not in points:
                     points[key, T] = fluid.saturation(T, self._started(key, T, fluid.size))
                     if keep or (key, T) not in self._near:
-                        self._near[key, T] = _repeated(points[key, T], np.zeros(1, np.intp))
+                        self._near[key, T] = points[key, T].take(np.zeros(1, np.intp))
                 near = points[key, T]
             with np.errstate(all="ignore"):
                 out[test.name] = test.how.simulate(test.ready, fluid, test.model, near, UNWATCHED)
@@ -138,7 +140,7 @@ class Bench:
 
     def _started(self, key: int, T: float, size: int) -> Saturation | None:
         kept = self._near.get((key, T))
-        return None if kept is None else _repeated(kept, np.zeros(size, np.intp))
+        return None if kept is None else kept.take(np.zeros(size, np.intp))
 
     def residuals(self, values: Array | None, tests: Sequence[Test] | None = None, keep: bool = False) -> Array:
         """Return what the model gives less what was measured, in standard deviations divided by the root of the weight, (M, n)."""
@@ -153,10 +155,6 @@ class Bench:
                     got = np.full((m, datum.values.size), np.nan)
                 parts.append((got - datum.values) / datum.sigma * np.sqrt(test.weight))
         return np.concatenate(parts, axis=1) if parts else np.zeros((m, 0))
-
-
-def _repeated(found: Saturation, rows: NDArray[np.intp]) -> Saturation:
-    return Saturation(found.P[rows], found.incipient[rows], found.bubble[rows], found.endless[rows])
 
 
 def ours(found: Simulated, datum: Datum) -> Array | None:
@@ -183,7 +181,9 @@ def places(base: Base, names: Sequence[str]) -> tuple[int, ...]:
                 out.append(known[find(name).name])
             except (UnknownComponentError, KeyError):
                 there = tuple(c.name for c in base.components)
-                raise NoAnswerError(Remark("warning", "match.unknown_component", "", {"name": name, "names": there[:12]})) from None
+                raise NoAnswerError(
+                    Remark("warning", "match.unknown_component", "", {"name": name, "names": there[:12]})
+                ) from None
     return tuple(dict.fromkeys(out))
 
 
@@ -209,7 +209,11 @@ def bench(
             bases[known] = model, base
         model, base = bases[known]
         data = tuple(d for given in read.measured.values() if (d := datum_of(given)) is not None)
-        tests.append(Test(study.name, study.kind, how, ready, model, base, data, weights.get(study.name, 1.0), study.name in held))
+        tests.append(
+            Test(
+                study.name, study.kind, how, ready, model, base, data, weights.get(study.name, 1.0), study.name in held
+            )
+        )
     found = Bench(tests, wanted)
     first = found.simulated(None)
     kept = []
@@ -222,7 +226,7 @@ def bench(
                 continue
             there = np.isfinite(got[0])
             if not there.all():
-                values = {"key": d.key, "test": test.name, "count": int((~there).sum())}
+                values: dict[str, Value] = {"key": d.key, "test": test.name, "count": int((~there).sum())}
                 remarks.append(Remark("warning", "match.no_partner", "", values))
             if there.any():
                 rows = None if d.rows is None else d.rows[there]
@@ -247,7 +251,11 @@ def deviations(found: Mapping[str, Simulated], tests: Sequence[Test]) -> dict[st
     """Return the average absolute deviation in percent by test, of the first set; None for a test without a value."""
     out: dict[str, float | None] = {}
     for test in tests:
-        off = [np.abs((got[0] - d.values) / d.values)[d.values != 0.0] for d in test.data if (got := ours(found[test.name], d)) is not None]
+        off = [
+            np.abs((got[0] - d.values) / d.values)[d.values != 0.0]
+            for d in test.data
+            if (got := ours(found[test.name], d)) is not None
+        ]
         whole = np.concatenate(off) if off else np.zeros(0)
         good = whole[np.isfinite(whole)]
         out[test.name] = float(100.0 * good.mean()) if good.size else None

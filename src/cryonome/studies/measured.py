@@ -6,12 +6,14 @@ from collections.abc import Mapping
 from typing import Any
 
 from ..document import Study
+from ..document.kinds import study_kinds
 from ..document.references import MeasuredValues
 from ..errors import DomainError
 from .answer_paths import number_at
 from .context import Answer
 from .evaluator import Project
 from .labtests import ComparisonAnswer, uncertainty
+from .report_checks import report_checks, told
 from .sentences import Units
 
 
@@ -24,7 +26,9 @@ def beside(
     notes: list[str] = []
     for key, given in measured.items():
         if given.rows and isinstance(rows, list) and len(given.values) > len(rows):
-            notes.append(f"'{key}' has {len(given.values)} measured values for {len(rows)} rows; those beyond are left out.")
+            notes.append(
+                f"'{key}' has {len(given.values)} measured values for {len(rows)} rows; those beyond are left out."
+            )
         lacking = 0
         for i, value in enumerate(given.values):
             if value is None or (given.rows and isinstance(rows, list) and i >= len(rows)):
@@ -43,16 +47,28 @@ def beside(
             )  # fmt: skip
         if lacking and given.rows:
             notes.append(f"'{key}' was measured at {lacking} rows where the model has no such value.")
+    how = study_kinds()[study.kind].test
+    fluid = project.document.fluid(getattr(study, "fluid", ""))
+    checks = (
+        [] if how is None or fluid is None else report_checks(study.kind, how, asked, measured, answer, project, fluid)
+    )
     off_by = [abs(c["deviation_percent"]) for c in out if c["deviation_percent"] is not None]
     found: Answer = {"measured": out, "notes": [*answer["notes"], *notes]}
     if off_by:
         found["average_deviation_percent"] = sum(off_by) / len(off_by)
+    if checks:
+        found["checks"] = told(checks, units)
     return found
 
 
 def _ours(answer: Answer, key: str, row: int | None, theirs: float) -> float | str:
     """Return the model's value, or why there is none."""
-    if row is None and isinstance(answer.get("points"), list) and key.startswith("points") and key.endswith("pressure_Pa"):
+    if (
+        row is None
+        and isinstance(answer.get("points"), list)
+        and key.startswith("points")
+        and key.endswith("pressure_Pa")
+    ):
         return _saturation(answer["points"], key, theirs)
     if row is None:
         try:
@@ -80,7 +96,11 @@ def _saturation(points: list[Answer], key: str, theirs: float) -> float | str:
     top = max(points, key=lambda p: float(p["pressure_Pa"]))
     wanted = key.removeprefix("points.").split(".")[0]
     if wanted in ("bubble", "dew") and top["kind"] != wanted:
-        own = [float(p["pressure_Pa"]) for p in points if p["kind"] == wanted and 1.0 / NEAR < p["pressure_Pa"] / theirs < NEAR]
+        own = [
+            float(p["pressure_Pa"])
+            for p in points
+            if p["kind"] == wanted and 1.0 / NEAR < p["pressure_Pa"] / theirs < NEAR
+        ]
         return own[0] if own else f"the model has a {top['kind']} point there, not a {wanted} point"
     near = [float(p["pressure_Pa"]) for p in points if 1.0 / NEAR < p["pressure_Pa"] / theirs < NEAR]
     return max(near, default=float(top["pressure_Pa"]))

@@ -58,10 +58,10 @@ def applied_tuning(
         if own and (others or not partners):
             parameters.append(Parameter(name, own, others))
             values.append(value)
-    ids = list(dict.fromkeys(i for _, own, others, _ in given.changes for i in (*own, *others)))
+    named = list(dict.fromkeys(i for _, own_ids, partner_ids, _ in given.changes for i in (*own_ids, *partner_ids)))
     if missing:
         remarks.append(Remark("warning", "tuned.missing", "tuned", {"names": tuple(dict.fromkeys(missing))}))
-    if given.of and not missing and mark(components, z, ids) != given.of:
+    if given.of and not missing and mark(components, z, named) != given.of:
         remarks.append(Remark("warning", "tuned.stale", "tuned"))
     if not parameters:
         return None

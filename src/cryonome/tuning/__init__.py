@@ -4,4 +4,16 @@ from .fit import Fit, fit
 from .parameters import PROPERTIES, Base, Parameter, Tuned, heavy_ends, tuned
 from .sensitivity import Proposal, alike, propose
 
-__all__ = ["PROPERTIES", "Base", "Fit", "Parameter", "Proposal", "Tuned", "alike", "fit", "heavy_ends", "propose", "tuned"]
+__all__ = [
+    "PROPERTIES",
+    "Base",
+    "Fit",
+    "Parameter",
+    "Proposal",
+    "Tuned",
+    "alike",
+    "fit",
+    "heavy_ends",
+    "propose",
+    "tuned",
+]

@@ -98,12 +98,18 @@ def fit(
             fun, start / scale, jac, (low / scale, high / scale), method="trf", x_scale=1.0, ftol=1e-7, xtol=1e-7, gtol=1e-7,
             max_nfev=most,
         )  # fmt: skip
-        reason = {0: "too many steps", 1: "no slope left", 2: "no further gain", 3: "no further step", 4: "no further gain"}[int(found.status)]
+        reason = {
+            0: "too many steps",
+            1: "no slope left",
+            2: "no further gain",
+            3: "no further step",
+            4: "no further gain",
+        }[int(found.status)]
     except Cancelled:
         reason = "stopped"
         if not best:
             raise
-    cost, x, r = best[0]
+    cost, x, _ = best[0]
     J = derivatives(full, x, low, high, scale)
     after = residuals(x[None, :])[0]
     n = int(there.sum())
@@ -128,8 +134,9 @@ def derivatives(residuals: Residuals, x: Array, low: Array, high: Array, scale: 
     moved = np.diagonal(sets[1 : p + 1] - sets[p + 1 :])
     both = (up - down) / moved[:, None]
     single = (up - r[0]) / h[:, None]
-    other = (r[0] - down) / np.where(h == 0.0, 1.0, np.diagonal(x - sets[p + 1 :]))[:, None]
-    with np.errstate(invalid="ignore"):
+    back = np.diagonal(x - sets[p + 1 :])
+    with np.errstate(invalid="ignore", divide="ignore"):
+        other = (r[0] - down) / back[:, None]
         out = np.where(np.isfinite(both), both, np.where(np.isfinite(single), single, other))
     return np.where(np.isfinite(out), out, 0.0).T
 

@@ -91,7 +91,11 @@ def heavy_ends(components: Sequence[Component]) -> tuple[int, ...]:
     made = tuple(i for i, c in enumerate(components) if c.kind != "pure" and c.molar_mass >= 0.9 * HEAVY_FROM)
     if made:
         return made
-    return tuple(i for i, c in enumerate(components) if c.molar_mass >= HEAVY_FROM and c.family not in ("inorganic", "water", "alcohol"))
+    return tuple(
+        i
+        for i, c in enumerate(components)
+        if c.molar_mass >= HEAVY_FROM and c.family not in ("inorganic", "water", "alcohol")
+    )
 
 
 @dataclass(frozen=True)
@@ -194,11 +198,18 @@ def _shifts(base: Base, changed: _Arrays, eos: CubicEos, names: set[str]) -> Arr
     """Return the volume shifts (M, nc) m3/mol of the changed components, before their factor."""
     m = changed.z.shape[0]
     if not names & {"Tc", "Pc", "omega", "a", "b", "molar_mass"}:
-        own = volume_shift(base.shift, base.equation, base.components, equation_of(base.equation, base.components, base.pairs, base.alpha))
+        own = volume_shift(
+            base.shift,
+            base.equation,
+            base.components,
+            equation_of(base.equation, base.components, base.pairs, base.alpha),
+        )
         return np.tile(own, (m, 1))
     if base.shift == "density":
         # The components of all sets one after another are pure fluids as those of one are.
         flat = [c for row in range(m) for c in _components(base, changed, row)]
         return volume_shift(base.shift, base.equation, flat, eos).reshape(m, -1)
-    rows = [volume_shift(base.shift, base.equation, _components(base, changed, row), eos.single(row)) for row in range(m)]
+    rows = [
+        volume_shift(base.shift, base.equation, _components(base, changed, row), eos.single(row)) for row in range(m)
+    ]
     return np.array(rows)

@@ -39,7 +39,12 @@ def trends(components: Sequence[Component], eos: Equation, shift: Array) -> tupl
     density = mass / (Z * R * T_60F / ATM - shift[heavy])
     own = {k: np.array([getattr(components[i], k) for i in heavy]) for k in ("Tc", "Pc", "omega")}
     out = []
-    for key, values, rises in (("Tc", own["Tc"], True), ("Pc", own["Pc"], False), ("omega", own["omega"], True), ("density", density, True)):
+    for key, values, rises in (
+        ("Tc", own["Tc"], True),
+        ("Pc", own["Pc"], False),
+        ("omega", own["omega"], True),
+        ("density", density, True),
+    ):
         step = np.diff(values) if rises else -np.diff(values)
         # Members of one carbon number may tie.
         bad = np.flatnonzero(step < -1e-6 * np.abs(values[1:]))

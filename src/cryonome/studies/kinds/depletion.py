@@ -18,7 +18,16 @@ from ...watch import Watch
 from ..context import Answer, Context
 from ..inputs import FluidModel
 from ..labtests import (
-    LabTest, SaturationAnswer, Simulated, Tested, left_out, read_pressures, read_test_temperature, rows_of, saturated, simulate,
+    LabTest,
+    SaturationAnswer,
+    Simulated,
+    Tested,
+    left_out,
+    read_pressures,
+    read_test_temperature,
+    rows_of,
+    saturated,
+    simulate,
 )  # fmt: skip
 from ..ranges import Range
 from ..sentences import Units
@@ -90,7 +99,10 @@ def solve(asked: Asked, context: Context) -> Answer:
     """Return the steps in their order."""
     model, found = simulate(TEST, asked, context)
     assert found.saturation is not None
-    answer: Answer = {"saturation": saturated(found.saturation, asked.T), "rows": rows_of(found, "pressure_Pa", asked.P, KEYS)}
+    answer: Answer = {
+        "saturation": saturated(found.saturation, asked.T),
+        "rows": rows_of(found, "pressure_Pa", asked.P, KEYS),
+    }
     return {**answer, "notes": context.notes(*model.remarks, *left_out(context, context.fluid(asked.fluid)))}
 
 

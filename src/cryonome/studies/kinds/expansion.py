@@ -18,7 +18,16 @@ from ...watch import Watch
 from ..context import Answer, Context
 from ..inputs import FluidModel
 from ..labtests import (
-    LabTest, SaturationAnswer, Simulated, Tested, left_out, read_pressures, read_test_temperature, rows_of, saturated, simulate,
+    LabTest,
+    SaturationAnswer,
+    Simulated,
+    Tested,
+    left_out,
+    read_pressures,
+    read_test_temperature,
+    rows_of,
+    saturated,
+    simulate,
 )  # fmt: skip
 from ..ranges import Range
 from ..sentences import Units
@@ -78,14 +87,22 @@ def simulated(asked: Asked, fluid: LabFluid, model: FluidModel, near: Saturation
     return Simulated(rows, {"saturation.pressure_Pa": e.saturation.P}, {}, e.saturation, model.names)
 
 
-TEST = LabTest(simulated, "pressure_Pa", lambda asked: asked.P, ("relative_volume", "liquid_volume_fraction", "density_kg_m3", "viscosity_Pa_s", "Z", "Y"))
+TEST = LabTest(
+    simulated,
+    "pressure_Pa",
+    lambda asked: asked.P,
+    ("relative_volume", "liquid_volume_fraction", "density_kg_m3", "viscosity_Pa_s", "Z", "Y"),
+)
 
 
 def solve(asked: Asked, context: Context) -> Answer:
     """Return the steps in the order asked."""
     model, found = simulate(TEST, asked, context)
     assert found.saturation is not None
-    answer: Answer = {"saturation": saturated(found.saturation, asked.T), "rows": rows_of(found, "pressure_Pa", asked.P, KEYS)}
+    answer: Answer = {
+        "saturation": saturated(found.saturation, asked.T),
+        "rows": rows_of(found, "pressure_Pa", asked.P, KEYS),
+    }
     return {**answer, "notes": context.notes(*model.remarks, *left_out(context, context.fluid(asked.fluid)))}
 
 

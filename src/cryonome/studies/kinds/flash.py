@@ -15,8 +15,8 @@ from ...document.kinds import StudyKind, register
 from ...document.model import Cell, Measured
 from ...eos.building import EQUATIONS, shift_fits
 from ...equilibrium.phases import Kind, Phases
-from ...errors import DomainError
 from ...equilibrium.saturation import Saturation
+from ...errors import DomainError
 from ...labtests import LabFluid, separate
 from ...properties import PROPERTIES
 from ...remarks import Remark, kelvin
@@ -200,7 +200,11 @@ def simulated(asked: Asked, fluid: LabFluid, model: FluidModel, near: Saturation
     m = fluid.size
     T, P = (np.full(m, asked.given[key].value) for key in ("temperature", "pressure"))
     found = fluid.parted(T, P)
-    singles = {"density_kg_m3": fluid.mass(fluid.z) / found.volume, "molar_mass_g_mol": 1e3 * fluid.mass(fluid.z), "molar_volume_m3_mol": found.volume}
+    singles = {
+        "density_kg_m3": fluid.mass(fluid.z) / found.volume,
+        "molar_mass_g_mol": 1e3 * fluid.mass(fluid.z),
+        "molar_volume_m3_mol": found.volume,
+    }
     singles["vapour_fraction"] = np.where(found.split, found.light, found.vapour)
     singles["vapour_volume_fraction"] = 1.0 - np.where(found.split, found.liquid_volume / found.volume, ~found.vapour)
     for kind, x, volume, share, there in (
@@ -208,8 +212,17 @@ def simulated(asked: Asked, fluid: LabFluid, model: FluidModel, near: Saturation
         ("vapour", found.y, found.y_volume, singles["vapour_fraction"], found.split | found.vapour),
     ):
         mu = fluid.viscosity(T, P, x, volume, np.full(m, kind == "liquid"))
-        each = {"density_kg_m3": fluid.mass(x) / volume, "viscosity_Pa_s": mu, "Z": P * volume / (R * T), "molar_mass_g_mol": 1e3 * fluid.mass(x)}
-        each |= {"kinematic_viscosity_m2_s": mu / each["density_kg_m3"], "fraction": share, "molar_volume_m3_mol": volume}
+        each = {
+            "density_kg_m3": fluid.mass(x) / volume,
+            "viscosity_Pa_s": mu,
+            "Z": P * volume / (R * T),
+            "molar_mass_g_mol": 1e3 * fluid.mass(x),
+        }
+        each |= {
+            "kinematic_viscosity_m2_s": mu / each["density_kg_m3"],
+            "fraction": share,
+            "molar_volume_m3_mol": volume,
+        }
         each |= {f"composition.{name}": x[:, i] for i, name in enumerate(model.names)}
         singles |= {f"phases.{kind}.{key}": np.where(there, value, np.nan) for key, value in each.items()}
     s = separate(fluid, np.array([T_60F]), np.array([ATM]))

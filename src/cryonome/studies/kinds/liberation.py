@@ -18,7 +18,16 @@ from ...watch import Watch
 from ..context import Answer, Context, NoAnswerError
 from ..inputs import FluidModel
 from ..labtests import (
-    LabTest, SaturationAnswer, Simulated, Tested, left_out, read_pressures, read_test_temperature, rows_of, saturated, simulate,
+    LabTest,
+    SaturationAnswer,
+    Simulated,
+    Tested,
+    left_out,
+    read_pressures,
+    read_test_temperature,
+    rows_of,
+    saturated,
+    simulate,
 )  # fmt: skip
 from ..ranges import Range
 from ..sentences import Units

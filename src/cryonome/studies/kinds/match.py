@@ -3,7 +3,6 @@
 from __future__ import annotations
 
 from collections.abc import Mapping
-from dataclasses import dataclass
 from typing import Literal, NotRequired
 
 from pydantic import ConfigDict, Field
@@ -125,7 +124,9 @@ def read(study: MatchStudy, document: Document, reader: Reader) -> Ask | None:
                 weights[name] = value
     if reader.bad:
         return None
-    return Ask(study.name, study.fluid, tuple(study.tests), tuple(wanted), tuple(study.held_out), tuple(weights.items()))
+    return Ask(
+        study.name, study.fluid, tuple(study.tests), tuple(wanted), tuple(study.held_out), tuple(weights.items())
+    )
 
 
 def _tests(study: MatchStudy, document: Document, reader: Reader) -> bool:
@@ -133,7 +134,11 @@ def _tests(study: MatchStudy, document: Document, reader: Reader) -> bool:
     if not study.tests:
         here.fault("no test is named; list studies of this fluid that carry measured values")
         return False
-    able = [s.name for s in document.studies if study_kinds()[s.kind].test is not None and getattr(s, "fluid", "") == study.fluid]
+    able = [
+        s.name
+        for s in document.studies
+        if study_kinds()[s.kind].test is not None and getattr(s, "fluid", "") == study.fluid
+    ]
     for i, name in enumerate(study.tests):
         found = document.study(name)
         own = here.at(i)
@@ -142,7 +147,9 @@ def _tests(study: MatchStudy, document: Document, reader: Reader) -> bool:
         elif found is None:
             own.known(name, able, "study")
         elif study_kinds()[found.kind].test is None:
-            own.fault(f"'{name}' is of kind {found.kind}, which is no lab test; there is {', '.join(k for k, v in study_kinds().items() if v.test is not None)}")
+            own.fault(
+                f"'{name}' is of kind {found.kind}, which is no lab test; there is {', '.join(k for k, v in study_kinds().items() if v.test is not None)}"
+            )
         elif getattr(found, "fluid", "") != study.fluid:
             own.fault(f"'{name}' is a test of '{getattr(found, 'fluid', '')}', not of '{study.fluid}'")
         elif not getattr(found, "measured", None):
@@ -164,7 +171,9 @@ def wanted_of(given: MatchParameter, here: Reader) -> Wanted | None:
         here.at("components").fault("the parameter names no components; write heavy for all heavy ends, or list names")
     pair = given.property.startswith("kij")
     if pair and not partners:
-        here.at("with").fault('an interaction parameter is with other components; name them, for example "with": ["methane"]')
+        here.at("with").fault(
+            'an interaction parameter is with other components; name them, for example "with": ["methane"]'
+        )
     if not pair and partners:
         here.at("with").fault("only interaction parameters are with others; leave it out")
     low, high = own.low, own.high
@@ -178,7 +187,9 @@ def wanted_of(given: MatchParameter, here: Reader) -> Wanted | None:
         elif own.plain and not -1.0 < low < high < 1.0:
             here.at("between").fault("an interaction parameter lies between -1 and 1")
         elif not own.plain and given.property not in ("shift", "kij_factor") and low <= 0.0:
-            here.at("between").fault(f"{own.title} is moved by a factor, which must be above zero; 0.9 to 1.1 are 10 % to either side")
+            here.at("between").fault(
+                f"{own.title} is moved by a factor, which must be above zero; 0.9 to 1.1 are 10 % to either side"
+            )
     start = None if given.start in EMPTY else here.at("start").number(given.start, "a start")
     if start is not None and not low <= start <= high:
         here.at("start").fault(f"the start {start:g} is outside the bounds {low:g} to {high:g}")
@@ -195,9 +206,13 @@ def solve(asked: Ask, context: Context) -> Answer:
 
 def line(answer: Answer, units: Units) -> str:
     """Return the answer in a few words."""
-    done = [d for d in answer["deviations"].values() if not d["held_out"] and d["before"] is not None and d["after"] is not None]
+    done = [
+        d
+        for d in answer["deviations"].values()
+        if not d["held_out"] and d["before"] is not None and d["after"] is not None
+    ]
     if not done:
-        return answer["reason"]
+        return str(answer["reason"])
     points = sum(d["points"] for d in done)
     before, after = (sum(d[k] * d["points"] for d in done) / points for k in ("before", "after"))
     return f"{points} lab points, {before:.1f} % to {after:.1f} %"

@@ -79,7 +79,12 @@ def simulated(asked: Asked, fluid: LabFluid, model: FluidModel, near: Saturation
     P = np.full(fluid.size, asked.pressure or 0.0)
     bubble, dew = (flash_fraction(fluid.eos, fluid.z, np.full(fluid.size, b), P=P, watch=watch).T for b in (0.0, 1.0))
     either = np.where(np.isfinite(bubble), bubble, dew)
-    singles = {"points.bubble.temperature_K": bubble, "points.dew.temperature_K": dew, "points[0].temperature_K": either, "points[1].temperature_K": dew}
+    singles = {
+        "points.bubble.temperature_K": bubble,
+        "points.dew.temperature_K": dew,
+        "points[0].temperature_K": either,
+        "points[1].temperature_K": dew,
+    }
     return Simulated(singles=singles, names=model.names)
 
 

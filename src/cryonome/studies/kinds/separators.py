@@ -20,7 +20,16 @@ from ...watch import Watch
 from ..context import Answer, Context, NoAnswerError
 from ..inputs import FluidModel
 from ..labtests import (
-    MOST_PRESSURE, LabTest, SaturationAnswer, Simulated, Tested, left_out, read_test_temperature, rows_of, saturated, simulate,
+    MOST_PRESSURE,
+    LabTest,
+    SaturationAnswer,
+    Simulated,
+    Tested,
+    left_out,
+    read_test_temperature,
+    rows_of,
+    saturated,
+    simulate,
 )  # fmt: skip
 from ..sentences import Units
 
@@ -42,7 +51,7 @@ class SeparatorsStudy(Measured):
     kind: Literal["separators"]
     fluid: str
     stages: tuple[Stage, ...] = ()
-    feed: Stage | Literal["saturated"] = SATURATED
+    feed: Stage | Literal["saturated"] = "saturated"
     temperature: Cell = None
 
 
@@ -91,13 +100,16 @@ def read(study: SeparatorsStudy, document: Document, reader: Reader) -> Asked | 
         here.fault("the train has no stage yet; give each a temperature and a pressure, the stock tank last")
     if len(study.stages) > MOST:
         here.fault(f"{len(study.stages)} stages are too many; give at most {MOST}")
-    T, P = [], []
+    T: list[float] = []
+    P: list[float] = []
     for i, stage in enumerate(study.stages):
         t = read_test_temperature(stage.temperature, here.at(i, "temperature"))
         p = here.at(i, "pressure").pressure(stage.pressure)
         p = here.at(i, "pressure").physical(p, 1.0, MOST_PRESSURE, "a pressure", "bar", 1e-5)
         if p is not None and P and p > P[-1]:
-            here.at(i, "pressure").fault(f"{p / 1e5:.6g} bar follows {P[-1] / 1e5:.6g} bar; the pressure must not rise along the train")
+            here.at(i, "pressure").fault(
+                f"{p / 1e5:.6g} bar follows {P[-1] / 1e5:.6g} bar; the pressure must not rise along the train"
+            )
         if t is not None and p is not None:
             T.append(t)
             P.append(p)
@@ -134,7 +146,9 @@ def simulated(asked: Asked, fluid: LabFluid, model: FluidModel, near: Saturation
     return Simulated(rows, singles, {"gas": y, "liquid": x}, start, model.names)
 
 
-TEST = LabTest(simulated, "pressure_Pa", lambda asked: asked.P, ("gas_oil_ratio_m3_m3", "gas_gravity", "oil_density_kg_m3"))
+TEST = LabTest(
+    simulated, "pressure_Pa", lambda asked: asked.P, ("gas_oil_ratio_m3_m3", "gas_gravity", "oil_density_kg_m3")
+)
 
 
 def solve(asked: Asked, context: Context) -> Answer:
@@ -164,8 +178,9 @@ def line(answer: Answer, units: Units) -> str:
 def begin(fluid: str, at: tuple[float, float] | None) -> SeparatorsStudy:
     """Return a new question about a fluid."""
     stages = (Stage(temperature="40 degC", pressure="30 bar"), Stage(temperature="60 degF", pressure="1 atm"))
-    return SeparatorsStudy(name=f"Separators of {fluid}", kind="separators", fluid=fluid, stages=stages, temperature="90 degC")
-
+    return SeparatorsStudy(
+        name=f"Separators of {fluid}", kind="separators", fluid=fluid, stages=stages, temperature="90 degC"
+    )
 
 
 register(

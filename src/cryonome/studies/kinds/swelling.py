@@ -20,7 +20,17 @@ from ..context import Answer, Context
 from ..evaluator import Project
 from ..inputs import FluidModel
 from ..labtests import (
-    MOST, LabTest, SaturationAnswer, Simulated, Tested, dry, left_out, read_test_temperature, rows_of, saturated, simulate,
+    MOST,
+    LabTest,
+    SaturationAnswer,
+    Simulated,
+    Tested,
+    dry,
+    left_out,
+    read_test_temperature,
+    rows_of,
+    saturated,
+    simulate,
 )  # fmt: skip
 from ..sentences import Units
 
@@ -122,7 +132,7 @@ def solve(asked: Asked, context: Context) -> Answer:
     """Return the amounts in the order asked."""
     model, found = simulate(TEST, asked, context)
     assert found.saturation is not None
-    alone = Saturation(*(v[-1:] for v in (found.saturation.P, found.saturation.incipient, found.saturation.bubble, found.saturation.endless)))
+    alone = found.saturation.take(slice(-1, None))
     rows = rows_of(found, "gas_moles", asked.moles, KEYS)
     for row, bubble in zip(rows, found.rows["bubble"][0]):
         row["kind"] = None if np.isnan(bubble) else "bubble" if bubble else "dew"
