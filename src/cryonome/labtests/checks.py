@@ -37,7 +37,8 @@ class Checked:
 
 def _checked(name: str, size: float, limits: tuple[float, float], values: dict[str, Value], rows: Sequence[int] = (), drawn: Mapping[str, Array] | None = None) -> Checked:  # fmt: skip
     verdict = GOOD if size <= limits[0] else DOUBTFUL if size <= limits[1] else BAD
-    code = f"check.{name}.{'good' if verdict == GOOD else 'bad'}"
+    end = "good" if verdict == GOOD else "bad"
+    code = f"check.{name}_{end}"
     return Checked(
         name, verdict, Remark(_REMARKS[verdict], code, "", values), tuple(rows) if verdict != GOOD else (), drawn or {}
     )
@@ -110,7 +111,7 @@ def rising(name: str, P: Array, values: Array, falls_with_pressure: bool) -> Che
         return None
     row = int(order[bad[0] + 1])
     told: dict[str, Value] = {"key": name, "P": pascal(P[row])}
-    return Checked("order", BAD, Remark("fault", "check.order.bad", "", told), (row,))
+    return Checked("order", BAD, Remark("fault", "check.order_bad", "", told), (row,))
 
 
 def closes(names: Sequence[str], table: Array) -> Checked | None:
@@ -175,26 +176,16 @@ def hoffmann_crump(
     """Check that the K-values y/x (nc,) of a gas and a liquid at P Pa and T K lie on a line: log(K P) over F = b (1/Tb - 1/T).
 
     Hoffmann, Crump and Hocott, Trans. AIME 198, 1 (1953), with b = (log Pc - log 1 atm)/(1/Tb - 1/Tc). The line is through methane to hexanes (that most lie on);
-    what is dilute (below 0.02 %), nitrogen and hydrogen, and heavier ends, which have no sharp boiling point, are drawn but not judged. None with fewer than four.
-    Good to 15 %, doubtful to 35 % in K.
+    what is dilute (below 0.02 %), inorganic gases, and heavier ends, which have no sharp boiling point, are drawn but not judged. None with fewer than four.
+    Good to 20 %, doubtful to 40 % in K.
     """
     b = np.array([(np.log10(c.Pc) - np.log10(ATM)) / (1.0 / c.nbp - 1.0 / c.Tc) for c in components])
     F = b * (1.0 / np.array([c.nbp for c in components]) - 1.0 / T)
     with np.errstate(divide="ignore", invalid="ignore"):
         value = np.log10(y / x * P / ATM)
     there = np.isfinite(value) & (x > 0) & (y > 0)
-    judged = (
-        there
-        & (x > 2e-4)
-        & (y > 2e-4)
-        & np.array(
-            [
-                (c.kind == "pure" and c.molar_mass < 0.09 and c.family not in ("inorganic",))
-                or c.name == "carbon dioxide"
-                for c in components
-            ]
-        )
-    )
+    light = [c.kind == "pure" and c.molar_mass < 0.09 and c.family != "inorganic" for c in components]
+    judged = there & (x > 2e-4) & (y > 2e-4) & np.array(light)
     rows = np.flatnonzero(judged)
     if rows.size < 4:
         return None
@@ -213,7 +204,7 @@ def hoffmann_crump(
         "line": start + slope * F[there],
         "place": np.flatnonzero(there).astype(float),
     }
-    return _checked("hoffmann_crump", size, (0.15, 0.35), values, (row,), drawn)
+    return _checked("hoffmann_crump", size, (0.2, 0.4), values, (row,), drawn)
 
 
 def recombination(z: Array, x: Array, y: Array, reported: float, liquid_volume: float) -> Checked | None:
