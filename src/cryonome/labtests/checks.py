@@ -99,7 +99,7 @@ def expansion_break(P: Array, relative: Array, saturation: float) -> Checked | N
     fitted = np.polyfit(P[above] - saturation, np.log(relative[above]), degree)
     at = float(np.exp(fitted[-1])) - 1.0
     values: dict[str, Value] = {"P": pascal(saturation), "off": 100.0 * at}
-    return _checked("expansion_break", abs(at), (0.0015 * allowed, 0.005 * allowed), values, above.tolist())
+    return _checked("expansion_break", abs(at), (0.003 * allowed, 0.008 * allowed), values, above.tolist())
 
 
 def rising(name: str, P: Array, values: Array, falls_with_pressure: bool) -> Checked | None:

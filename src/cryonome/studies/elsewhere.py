@@ -9,9 +9,9 @@ from numpy.typing import NDArray
 from typing_extensions import TypedDict
 
 from ..document import Fluid
-from ..equilibrium.fraction_flash import flash_fraction
 from ..equilibrium.multiphase import flash_all
 from ..equilibrium.phases import Kind
+from ..equilibrium.saturation import saturation
 from ..errors import DomainError
 from ..remarks import Remark, Value
 from ..tuning.sanity import Trend, trends
@@ -52,16 +52,17 @@ def _of(project: Project, fluid: Fluid, watch: Watch) -> dict[str, float | None]
     out: dict[str, float | None] = {}
     try:
         whole = project.map(fluid, (), watch.part(0.0, 0.6))
-        top, bar = whole.cricondentherm, whole.cricondenbar
-        out["cricondentherm_K"] = None if top is None else float(top.T)
+        hot, bar = whole.cricondentherm, whole.cricondenbar
+        out["cricondentherm_K"] = None if hot is None else float(hot.T)
         out["cricondenbar_Pa"] = None if bar is None else float(bar.P)
         critical = whole.critical_points[0] if whole.critical_points else None
         out["critical_temperature_K"] = None if critical is None else float(critical.T)
     except DomainError:
         out |= {"cricondentherm_K": None, "cricondenbar_Pa": None, "critical_temperature_K": None}
     lab = dry(model)
-    bubble = flash_fraction(lab.eos, lab.z, np.zeros(1), T=np.full(1, REID))
-    out["vapour_pressure_Pa"] = float(bubble.P[0]) if bool(bubble.converged[0]) else None
+    top = saturation(lab.eos, np.full(1, REID), lab.z[None, :])
+    # Of a fluid with a dew point there it has no meaning.
+    out["vapour_pressure_Pa"] = float(top.P[0]) if bool(top.bubble[0]) else None
     try:
         T = hydrate_lines(project, fluid, ((),), watch.part(0.6, 1.0), np.array([COLD_LINE])).T
         found = T[np.isfinite(T)]

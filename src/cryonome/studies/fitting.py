@@ -18,7 +18,7 @@ from ..watch import Watch
 from .context import Answer, Context, NoAnswerError
 from .elsewhere import elsewhere, soundness
 from .evaluator import Project
-from .matching import Bench, Test, Wanted, bench, deviations, ours, places
+from .matching import Bench, Test, Wanted, bench, deviations, ours, places, telling
 from .tuned import ids_of, mark
 
 Array = NDArray[np.float64]
@@ -55,6 +55,7 @@ class Sensitivity:
     square, the ``kinds`` (k,), how ``alike`` they are (p, p), and the ``proposal``."""
 
     wanted: tuple[Wanted, ...]
+    labels: tuple[str, ...]
     kinds: tuple[str, ...]
     reach: Array
     alike: Array
@@ -81,22 +82,20 @@ def kind_of(key: str) -> str:
     return KINDS.get(last, last.replace("_", " "))
 
 
-def label(wanted: Wanted) -> str:
-    """Return what a parameter is called."""
-    names = (
-        "heavy ends"
-        if wanted.components == ("heavy",)
-        else ", ".join(wanted.components[:3]) + (" …" if len(wanted.components) > 3 else "")
-    )
+def label(wanted: Wanted, base: Base) -> str:
+    """Return what a parameter is called, its components by their names."""
+    own = _named(wanted.components, base)
     if wanted.partners:
-        others = (
-            "heavy ends"
-            if wanted.partners == ("heavy",)
-            else ", ".join(wanted.partners[:2]) + (" …" if len(wanted.partners) > 2 else "")
-        )
-        return f"k {others}–{names}" if wanted.property == "kij" else f"all k {others}–{names}"
+        pair = f"k {_named(wanted.partners, base)}–{own}"
+        return pair if wanted.property == "kij" else f"all {pair}"
     short = {"molar_mass": "molar mass", "a": "attraction", "b": "covolume"}.get(wanted.property, wanted.property)
-    return f"{short} of {names}"
+    return f"{short} of {own}"
+
+
+def _named(names: Sequence[str], base: Base) -> str:
+    by = {c.identity: c.name for c in base.components}
+    told = ["heavy ends" if n == "heavy" else by.get(n, n) for n in names]
+    return ", ".join(told[:3]) + (" …" if len(told) > 3 else "")
 
 
 def candidates(base: Base) -> tuple[Wanted, ...]:
@@ -158,7 +157,8 @@ def sensitivity(asked: Ask, project: Project, wanted: Sequence[Wanted] = ()) -> 
     reach = np.array(
         [[np.sqrt(np.mean((J[kinds == k, i] * prior[i]) ** 2)) for k in names] for i in range(len(wanted))]
     )
-    return Sensitivity(wanted, names, reach, alike(J * prior), propose(J, residuals[there], prior.tolist()))
+    labels = tuple(label(w, found.tests[0].base) for w in wanted)
+    return Sensitivity(wanted, labels, names, reach, alike(J * prior), propose(J, residuals[there], prior.tolist()))
 
 
 def matched(asked: Ask, project: Project, watch: Watch, told: Moved | None = None) -> Matched:
@@ -185,27 +185,32 @@ def matched(asked: Ask, project: Project, watch: Watch, told: Moved | None = Non
     low, high = (np.array([getattr(w, k) for w in wanted]) for k in ("low", "high"))
     scale = np.minimum(scale, 0.25 * (high - low))
     prior = np.array([np.inf if w.prior is None else w.prior for w in wanted])
-    count = [0]
+    base = own.tests[0].base
 
     def residuals(values: Array) -> Array:
         return own.residuals(values, keep=values.shape[0] == 1)
 
     def moved(best: Array, r: Array, steps: int) -> None:
-        count[0] += 1
         if told is not None:
             told(best, steps)
 
     found = fit(residuals, x, low, high, scale, prior, watch, moved)
     for i in np.flatnonzero(found.at_bound).tolist():
         end = low[i] if found.values[i] - low[i] < high[i] - found.values[i] else high[i]
-        remarks.append(Remark("warning", "match.at_bound", "", {"parameter": label(wanted[i]), "value": float(end)}))
+        remarks.append(
+            Remark("warning", "match.at_bound", "", {"parameter": label(wanted[i], base), "value": float(end)})
+        )
     c = np.abs(found.correlation - np.eye(len(wanted)))
     for i in range(len(wanted)):
         for j in range(i):
             if c[i, j] > 0.95:
-                values: dict[str, Value] = {"one": label(wanted[j]), "other": label(wanted[i]), "share": float(c[i, j])}
+                values: dict[str, Value] = {
+                    "one": label(wanted[j], base),
+                    "other": label(wanted[i], base),
+                    "share": float(c[i, j]),
+                }
                 remarks.append(Remark("warning", "match.correlated", "", values))
-    silent = [label(w) for w, column in zip(wanted, np.nan_to_num(found.jacobian).T) if not np.any(column)]
+    silent = [label(w, base) for w, column in zip(wanted, np.nan_to_num(found.jacobian).T) if not np.any(column)]
     if silent:
         remarks.append(Remark("warning", "match.moves_nothing", "", {"parameters": tuple(silent)}))
     if np.isfinite(found.scatter) and found.scatter > 3.0:
@@ -215,12 +220,12 @@ def matched(asked: Ask, project: Project, watch: Watch, told: Moved | None = Non
 
 def proposed_words(found: Sensitivity) -> list[Remark]:
     """Say which parameters were chosen and why the others were not."""
-    chosen = tuple(label(found.wanted[k]) for k in found.proposal.taken)
+    chosen = tuple(found.labels[k] for k in found.proposal.taken)
     out = [Remark("estimate", "match.proposed", "", {"parameters": chosen})]
     for k, why, other in found.proposal.why:
-        values: dict[str, Value] = {"parameter": label(found.wanted[k])}
+        values: dict[str, Value] = {"parameter": found.labels[k]}
         if why == "alike":
-            values |= {"other": label(found.wanted[other]), "share": float(abs(found.alike[k, other]))}
+            values |= {"other": found.labels[other], "share": float(abs(found.alike[k, other]))}
         out.append(Remark("estimate", f"match.{why}", "", values))
     return out
 
@@ -268,6 +273,11 @@ def fitted(asked: Ask, context: Context) -> Answer:
         "elsewhere": elsewhere(project, plain, tuned_fluid, context.watch.part(0.8, 1.0)),
         "tuned": tuning.model_dump(mode="json", by_alias=True),
     }  # fmt: skip
+    if any(
+        e["key"] == "critical_temperature_K" and e["before"] is not None and e["after"] is None
+        for e in answer["elsewhere"]
+    ):
+        remarks.append(Remark("warning", "match.envelope"))
     if fluid.model.tuned is not None:
         remarks.append(Remark("estimate", "match.from_untuned"))
     return {**answer, "notes": context.notes(*remarks)}
@@ -280,7 +290,7 @@ def _parameter(wanted: Wanted, i: int, own: Bench, found: Fit) -> Answer:
     )
     low, high = found.interval[i].tolist()
     return {
-        "label": label(wanted), "property": wanted.property, "components": names, "with_components": partners, "start": float(own.starts()[i]), "value": float(found.values[i]),
+        "label": label(wanted, base), "property": wanted.property, "components": names, "with_components": partners, "start": float(own.starts()[i]), "value": float(found.values[i]),
         "interval": [low if np.isfinite(low) else None, high if np.isfinite(high) else None], "between": [wanted.low, wanted.high],
         "at_bound": bool(found.at_bound[i]),
     }  # fmt: skip
@@ -310,7 +320,11 @@ def _points(tests: Sequence[Test], before: dict, after: dict) -> list[Answer]:  
 
 
 def _off(points: Sequence[Answer], key: str) -> list[float]:
-    return [100.0 * abs(p[key] / p["measured"] - 1.0) for p in points if p[key] is not None and p["measured"] != 0.0]
+    return [
+        100.0 * abs(p[key] / p["measured"] - 1.0)
+        for p in points
+        if p[key] is not None and telling(p["key"], p["measured"])
+    ]
 
 
 def _worst(points: object) -> float | None:
@@ -344,7 +358,7 @@ def _reach(found: Matched) -> dict[str, dict[str, float]]:
     out: dict[str, dict[str, float]] = {}
     for i, w in enumerate(found.wanted):
         width = PROPERTIES[w.property].prior
-        out[label(w)] = {
+        out[label(w, found.bench.tests[0].base)] = {
             k: float(np.sqrt(np.mean((J[kinds == k, i] * width) ** 2))) for k in dict.fromkeys(kinds.tolist())
         }
     return out

@@ -247,16 +247,27 @@ def datum_of(given: Any) -> Datum | None:
     return Datum(given.key, rows if given.rows else None, values, sigma)
 
 
+LEAST_SHARE = 1e-3
+"""Mole fraction below which a percentage of a composition tells nothing but rounding."""
+
+
+def telling(key: str, value: float) -> bool:
+    """Tell whether a deviation in percent of a measured value says something."""
+    return abs(value) >= (LEAST_SHARE if key.startswith(("gas.", "liquid.")) else 1e-300)
+
+
 def deviations(found: Mapping[str, Simulated], tests: Sequence[Test]) -> dict[str, float | None]:
     """Return the average absolute deviation in percent by test, of the first set; None for a test without a value."""
     out: dict[str, float | None] = {}
     for test in tests:
-        off = [
-            np.abs((got[0] - d.values) / d.values)[d.values != 0.0]
-            for d in test.data
-            if (got := ours(found[test.name], d)) is not None
-        ]
-        whole = np.concatenate(off) if off else np.zeros(0)
-        good = whole[np.isfinite(whole)]
-        out[test.name] = float(100.0 * good.mean()) if good.size else None
+        off: list[float] = []
+        for d in test.data:
+            got = ours(found[test.name], d)
+            if got is not None:
+                off += [
+                    100.0 * abs(o / v - 1.0)
+                    for o, v in zip(got[0].tolist(), d.values.tolist())
+                    if telling(d.key, v) and np.isfinite(o)
+                ]
+        out[test.name] = sum(off) / len(off) if off else None
     return out

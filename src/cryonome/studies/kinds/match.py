@@ -201,7 +201,10 @@ def wanted_of(given: MatchParameter, here: Reader) -> Wanted | None:
 
 def solve(asked: Ask, context: Context) -> Answer:
     """Return the fit."""
-    return fitted(asked, context)
+    study = context.project.document.study(asked.name)
+    content = None if study is None else context.project.content_of(study)
+    key = ("match", asked, content, context.project.document.display.units)
+    return dict(context.project.evaluator.cache.get(key, lambda: fitted(asked, context)))
 
 
 def line(answer: Answer, units: Units) -> str:
