@@ -72,6 +72,18 @@ def model(w: MainWindow) -> None:
     w.show_desk("model")
 
 
+def match(w: MainWindow) -> None:
+    """Show the condensate's lab tests and their match."""
+    w.live.select_fluid("Quillmoor reservoir gas")
+    w.show_desk("match")
+
+
+def match_crude(w: MainWindow) -> None:
+    """Show the crude's lab tests, one of them with a number that a check finds fault with."""
+    w.live.select_fluid("Varnholt recombined")
+    w.show_desk("match")
+
+
 def isotherms(w: MainWindow) -> None:
     """Show carbon dioxide by three equations, and the roots at a point of an isotherm."""
     w.live.select_fluid("Injection carbon dioxide")
@@ -236,6 +248,7 @@ SCREENS: dict[str, tuple[Callable[[MainWindow], None], Theme]] = {
     "empty": (empty, LIGHT), "empty-dark": (empty, DARK), "lab-data": (lab, LIGHT), "lab-data-fault": (fault, LIGHT),
     "lab-data-condensate": (condensate, LIGHT), "condensate-dark": (condensate, DARK), "lab-data-heavy": (heavy, LIGHT),
     "cuts": (cuts, LIGHT), "cuts-dark": (cuts, DARK), "cuts-condensate": (cuts_condensate, LIGHT),
+    "match": (match, LIGHT), "match-dark": (match, DARK), "match-crude": (match_crude, LIGHT), "match-crude-dark": (match_crude, DARK),
     "correlations": (correlations, LIGHT), "fluid": (fluid, LIGHT), "model": (model, LIGHT), "model-dark": (model, DARK),
     "isotherms": (isotherms, LIGHT), "isotherms-dark": (isotherms, DARK), "map": (phase_map, LIGHT), "map-dark": (phase_map, DARK),
     "diagrams": (diagrams, LIGHT), "diagrams-dark": (diagrams_ts, DARK),

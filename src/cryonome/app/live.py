@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import contextlib
 import time
 from collections.abc import Callable, Iterable
 from dataclasses import replace
@@ -45,11 +46,14 @@ class Live(QObject):
     """Holds the session and its results; recomputes what an edit touched and tells who listens."""
 
     changed = Signal(object)
+    fit_moved = Signal(str, object)
 
     def __init__(self, store: Store, jobs: Jobs, parent: QObject | None = None) -> None:
         super().__init__(parent)
         self.store, self.jobs = store, jobs
         self.session = Session(store.document, Evaluator())
+        # From a thread of its own: the signal brings it over to this one.
+        self.session.evaluator.told = self._fit_told
         self.results = Results(DECLARATIONS)
         self._listeners: list[tuple[frozenset[str], Callable[[], None]]] = []
         self._display: object = None
@@ -352,6 +356,21 @@ class Live(QObject):
             self.results.forget("hydrate fan")
             self.session = replace(self.session, hydrates=name)
             self.refresh()
+
+    def want_match(self, name: str) -> None:
+        """Ask for the pictures of a match from now on; for none where it has no name."""
+        if self.session.match != name:
+            self.results.forget("match reach", "match view")
+            self.session = replace(self.session, match=name)
+            self.refresh()
+
+    def _fit_told(self, name: str, moving: object) -> None:
+        with contextlib.suppress(RuntimeError):  # the window closed while this was computed
+            self.fit_moved.emit(name, moving)
+
+    def end_fit(self, name: str) -> None:
+        """Let a fit end with the best it has so far."""
+        self.evaluator.ended.add(name)
 
     def want_goal(self, name: str) -> None:
         """Ask for what a goal reads over its whole range from now on; for none where it has no name."""

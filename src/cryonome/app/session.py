@@ -7,7 +7,7 @@ Each result on screen is declared here once. To add one, write a function that y
 from __future__ import annotations
 
 from collections.abc import Iterator
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 from functools import partial
 
 from ..document import Document, Fluid, Ghost, Sample, Study, errors, read_study
@@ -20,13 +20,17 @@ from ..equilibrium.volume_lines import VolumeLine
 from ..studies.context import Context
 from ..studies.diagrams import diagram, state_of
 from ..studies.evaluator import Evaluator, Project, placed
+from ..studies.fitting import fitted_parameters, sensitivity
 from ..studies.hydrates import Dose, fan_of, hydrate_lines
 from ..studies.inputs import FluidModel
 from ..studies.kinds.goal import Asked as AskedGoal
 from ..studies.kinds.goal import goal_curve
+from ..studies.kinds.match import MatchStudy
 from ..studies.kinds.table import Asked as AskedTable
 from ..studies.lumping import RESERVOIR
 from ..studies.map_lines import drawn
+from ..studies.match_view import match_view
+from ..studies.matching import Ask
 from ..studies.sentences import Units
 from ..studies.solving import solve_study
 from ..studies.states import full_states, margins
@@ -63,6 +67,7 @@ class Session:
     table: str = ""
     goal: str = ""
     hydrates: str = ""
+    match: str = ""
 
     @property
     def project(self) -> Project:
@@ -340,7 +345,7 @@ def _goal(session: Session, _results: Results) -> Iterator[tuple[str, Request]]:
 def reading_of(session: Session, study: Study) -> StudyReading:
     """Return what a question says, read once."""
     document = session.document
-    asks_another = study_kinds()[study.kind].subject == "study"
+    asks_another = study_kinds()[study.kind].subject == "study" or hasattr(study, "tests")
     key = (read_study, study, document.samples, document.fluids, *([document.studies] if asks_another else ()))
     return session.evaluator.remembered(key, partial(read_study, study, document))
 
@@ -386,6 +391,52 @@ def _asked(session: Session) -> Iterator[tuple[str, Request]]:
         )  # fmt: skip
 
 
+def _match(session: Session, results: Results) -> Iterator[tuple[str, Request]]:
+    """The match that is looked at: what parameters can move, and its tests drawn before and after."""
+    study = session.document.study(session.match)
+    project = session.project
+    if study is None:
+        return
+    if not isinstance(study, MatchStudy):
+        yield from _tests_alone(session, study)
+        return
+    asked = reading_of(session, study).asked
+    if asked is None:
+        return
+    content = project.content_of(study)
+    bare = replace(asked, parameters=())
+    yield (
+        "match reach",
+        Request(("match reach", bare, content), lambda watch: sensitivity(bare, project), pause=BREATH, behind=True),
+    )
+    shown = results[f"answer:{study.name}"]
+    answer = shown.value if shown.value and shown.value.get("ok") else None
+    wanted, values = ((), None) if answer is None else fitted_parameters(answer)
+    key = ("match view", bare, content, wanted, None if values is None else tuple(values.tolist()))
+    yield "match view", Request(key, lambda watch: match_view(bare, project, wanted, values), pause=BREATH)
+
+
+def _tests_alone(session: Session, study: Study) -> Iterator[tuple[str, Request]]:
+    """The tests of a fluid that no match is asked of, the one looked at first."""
+    project, fluid = session.project, getattr(study, "fluid", "")
+    own = [
+        s
+        for s in session.document.studies
+        if getattr(s, "fluid", "") == fluid and study_kinds()[s.kind].test is not None
+    ]
+    ready = [
+        s for s in own if (s is study or getattr(s, "measured", None)) and reading_of(session, s).asked is not None
+    ]
+    if study not in ready:
+        return
+    asked = Ask("", fluid, tuple(s.name for s in ready), (), (), ())
+    content = tuple((s.model_dump_json(), project.content_of(s)) for s in ready)
+    yield (
+        "match view",
+        Request(("match view", asked, content), lambda watch: match_view(asked, project, (), None), pause=BREATH),
+    )
+
+
 DECLARATIONS = (
     _sample,
     _fluid,
@@ -400,5 +451,6 @@ DECLARATIONS = (
     _ghosts,
     _lumping,
     _answers,
+    _match,
 )
 """Every result on screen; one may read those before it."""

@@ -344,8 +344,9 @@ class Measured(Study):
     """A question that carries what was ``measured`` of it: by path or key of the rows of the answer a value, or a list in the order of the rows with
     nothing where nothing was; ``uncertainty`` of the same keys, relative as a plain number or percentage, absolute with a unit."""
 
-    measured: dict[str, Cell | tuple[Cell, ...]] = {}
-    uncertainty: dict[str, Cell] = {}
+    # Each has a table of its own in the window.
+    measured: dict[str, Cell | tuple[Cell, ...]] = Field(default={}, json_schema_extra={"table": True})
+    uncertainty: dict[str, Cell] = Field(default={}, json_schema_extra={"table": True})
 
 
 class Ghost(Part):

@@ -89,6 +89,9 @@ class Evaluator:
         self.cache = Cache()
         self._readings = Remembered()
         self._traced = Cache(FOLLOWED)
+        # Fits are followed as they go on, and may be told to end with what they have: by the name of the question.
+        self.told: Callable[[str, object], None] | None = None
+        self.ended: set[str] = set()
 
     def at(self, document: Document) -> Project:
         """Return a document with its results."""

@@ -2,14 +2,14 @@
 
 from __future__ import annotations
 
-from collections.abc import Callable, Sequence
-from dataclasses import dataclass
+from collections.abc import Mapping, Sequence
+from dataclasses import dataclass, replace
+from typing import Any
 
 import numpy as np
 from numpy.typing import NDArray
 
 from ..document import Fluid
-from ..document.checks import read_study
 from ..document.model import TunedChange, Tuning
 from ..remarks import Remark, Value
 from ..tuning import PROPERTIES, Base, Fit, Proposal, alike, fit, heavy_ends, propose
@@ -18,24 +18,11 @@ from ..watch import Watch
 from .context import Answer, Context, NoAnswerError
 from .elsewhere import elsewhere, soundness
 from .evaluator import Project
-from .matching import Bench, Test, Wanted, bench, deviations, ours, places, telling
+from .match_view import Moving, view_of
+from .matching import Ask, Bench, Test, Wanted, deviations, ours, places, set_up, telling
 from .tuned import ids_of, mark
 
 Array = NDArray[np.float64]
-Moved = Callable[[Array, int], None]
-"""Told of the best values (p,) so far and the number of steps."""
-
-
-@dataclass(frozen=True)
-class Ask:
-    """A match as it is asked: the names of the fluid and its tests, the parameters (none: to be proposed), the tests held out, weights by test."""
-
-    name: str
-    fluid: str
-    tests: tuple[str, ...]
-    parameters: tuple[Wanted, ...]
-    held_out: tuple[str, ...]
-    weights: tuple[tuple[str, float], ...]
 
 
 @dataclass(frozen=True)
@@ -127,16 +114,6 @@ def candidates(base: Base) -> tuple[Wanted, ...]:
     return tuple(wide)
 
 
-def set_up(asked: Ask, project: Project, wanted: Sequence[Wanted], remarks: list[Remark]) -> Bench:
-    """Return the bench of a match with parameters. Raises DomainError."""
-    document = project.document
-    fluid = document.fluid(asked.fluid)
-    assert fluid is not None
-    studies = [s for s in document.studies if s.name in asked.tests]
-    pairs = [(s, read_study(s, document)) for s in studies]
-    return bench(fluid, pairs, wanted, project, dict(asked.weights), asked.held_out, remarks)
-
-
 def sensitivity(asked: Ask, project: Project, wanted: Sequence[Wanted] = ()) -> Sensitivity:
     """Return what parameters can move, all candidates where none are named. Raises DomainError."""
     found = set_up(asked, project, (), [])
@@ -161,7 +138,7 @@ def sensitivity(asked: Ask, project: Project, wanted: Sequence[Wanted] = ()) -> 
     return Sensitivity(wanted, labels, names, reach, alike(J * prior), propose(J, residuals[there], prior.tolist()))
 
 
-def matched(asked: Ask, project: Project, watch: Watch, told: Moved | None = None) -> Matched:
+def matched(asked: Ask, project: Project, watch: Watch) -> Matched:
     """Return the fit of a match. Raises DomainError, Cancelled where it is withdrawn before a first step."""
     remarks: list[Remark] = []
     wanted, proposal = asked.parameters, None
@@ -190,11 +167,17 @@ def matched(asked: Ask, project: Project, watch: Watch, told: Moved | None = Non
     def residuals(values: Array) -> Array:
         return own.residuals(values, keep=values.shape[0] == 1)
 
-    def moved(best: Array, r: Array, steps: int) -> None:
-        if told is not None:
-            told(best, steps)
+    evaluator = project.evaluator
+    untouched = own.simulated(None)
 
-    found = fit(residuals, x, low, high, scale, prior, watch, moved)
+    def moved(best: Array, r: Array, steps: int) -> None:
+        if evaluator.told is not None:
+            evaluator.told(asked.name, Moving(view_of(own, untouched, own.simulated(best[None, :])), steps))
+
+    evaluator.ended.discard(asked.name)
+    ends = replace(watch, cancelled=lambda: watch.cancelled() or asked.name in evaluator.ended)
+    found = fit(residuals, x, low, high, scale, prior, ends, moved)
+    watch.check()
     for i in np.flatnonzero(found.at_bound).tolist():
         end = low[i] if found.values[i] - low[i] < high[i] - found.values[i] else high[i]
         remarks.append(
@@ -362,3 +345,11 @@ def _reach(found: Matched) -> dict[str, dict[str, float]]:
             k: float(np.sqrt(np.mean((J[kinds == k, i] * width) ** 2))) for k in dict.fromkeys(kinds.tolist())
         }
     return out
+
+
+def fitted_parameters(answer: Mapping[str, Any]) -> tuple[tuple[Wanted, ...], Array]:
+    """Return the parameters of an answer, by the names of their components, and their values (p,)."""
+    wanted = tuple(
+        Wanted(p["property"], tuple(p["components"]), tuple(p["with_components"]), *p["between"]) for p in answer["parameters"]
+    )  # fmt: skip
+    return wanted, np.array([p["value"] for p in answer["parameters"]])

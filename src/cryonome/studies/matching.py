@@ -10,7 +10,7 @@ import numpy as np
 from numpy.typing import NDArray
 
 from ..document import Fluid, Study
-from ..document.checks import StudyReading
+from ..document.checks import StudyReading, read_study
 from ..document.kinds import study_kinds
 from ..equilibrium.saturation import Saturation
 from ..labtests import LabFluid
@@ -41,6 +41,18 @@ class Wanted:
 
 
 @dataclass(frozen=True)
+class Ask:
+    """A match as it is asked: the names of the fluid and its tests, the parameters (none: to be proposed), the tests held out, weights by test."""
+
+    name: str
+    fluid: str
+    tests: tuple[str, ...]
+    parameters: tuple[Wanted, ...]
+    held_out: tuple[str, ...]
+    weights: tuple[tuple[str, float], ...]
+
+
+@dataclass(frozen=True)
 class Datum:
     """Measured values of one key of a test: ``rows`` (n,) of the answer, or None for a single value, ``values`` (n,) and their standard deviations (n,)."""
 
@@ -52,7 +64,8 @@ class Datum:
 
 @dataclass(frozen=True)
 class Test:
-    """A test on the bench: its name and kind, what is asked, the base of its fluid, what was measured, and how much it counts."""
+    """A test on the bench: its name and kind, what is asked, the base of its fluid, what of the ``measured`` values the untuned
+    model gives (``data``), and how much it counts."""
 
     __test__ = False
 
@@ -65,6 +78,7 @@ class Test:
     data: tuple[Datum, ...]
     weight: float
     held: bool
+    measured: tuple[Datum, ...] = ()
 
     @property
     def size(self) -> int:
@@ -231,10 +245,20 @@ def bench(
             if there.any():
                 rows = None if d.rows is None else d.rows[there]
                 usable.append(Datum(d.key, rows, d.values[there], d.sigma[there]))
-        kept.append(replace(test, data=tuple(usable)))
+        kept.append(replace(test, data=tuple(usable), measured=test.data))
     found.tests = tuple(kept)
     found.fitted = [t for t in kept if not t.held and t.size]
     return found
+
+
+def set_up(asked: Ask, project: Project, wanted: Sequence[Wanted], remarks: list[Remark]) -> Bench:
+    """Return the bench of a match with parameters. Raises DomainError."""
+    document = project.document
+    fluid = document.fluid(asked.fluid)
+    assert fluid is not None
+    studies = [s for s in document.studies if s.name in asked.tests]
+    pairs = [(s, read_study(s, document)) for s in studies]
+    return bench(fluid, pairs, wanted, project, dict(asked.weights), asked.held_out, remarks)
 
 
 def datum_of(given: Any) -> Datum | None:

@@ -17,9 +17,9 @@ from ...document.reader import EMPTY
 from ...tuning import PROPERTIES
 from ..context import Answer, Common, Context
 from ..elsewhere import ElsewhereAnswer
-from ..fitting import Ask, fitted
+from ..fitting import fitted
 from ..labtests import CheckAnswer
-from ..matching import Wanted
+from ..matching import Ask, Wanted
 from ..sentences import Units
 
 
@@ -217,8 +217,8 @@ def line(answer: Answer, units: Units) -> str:
     if not done:
         return str(answer["reason"])
     points = sum(d["points"] for d in done)
-    before, after = (sum(d[k] * d["points"] for d in done) / points for k in ("before", "after"))
-    return f"{points} lab points, {before:.1f} % to {after:.1f} %"
+    after = sum(d["after"] * d["points"] for d in done) / points
+    return f"{points} lab points, {after:.1f} %"
 
 
 def begin(fluid: str, at: tuple[float, float] | None) -> MatchStudy:

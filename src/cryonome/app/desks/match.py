@@ -1,0 +1,810 @@
+"""The desk *Match*: lab tests with data and model overlaid, what can move what, the fit, and the variants it leaves."""
+
+from __future__ import annotations
+
+from datetime import datetime
+from typing import Any
+
+from PySide6.QtCore import Qt
+from PySide6.QtWidgets import QHBoxLayout, QHeaderView, QLabel, QScrollArea, QToolButton, QVBoxLayout, QWidget
+
+from ...document import Study, errors
+from ...document.edits import set_each, study_path, update_fluid
+from ...document.faults import PathParts
+from ...document.kinds import study_kinds
+from ...document.model import Fluid, Measured, Tuning, Variant
+from ...document.model import Ghost as Kept
+from ...remarks import kelvin, pascal
+from ...studies.fitting import Sensitivity
+from ...studies.kinds.match import MatchParameter, MatchStudy
+from ...studies.match_view import MatchView, Moving, Panel
+from ...studies.report_sheet import report_of, with_report
+from ..fields import capital, chip_button, elided, section, tip
+from ..grid import GridView
+from ..live import Live
+from ..plot import Plot, Table
+from ..text_rows import TextRows
+from .desk import Action, Desk, DeskEntry, register
+from .match_models import FitModel, ReportModel
+from .match_picture import draw_panel, panel_data, titled
+from .reach import Reach, ReachRow
+from .study_desk import heading_row
+
+KINDS = ("match", "expansion", "depletion", "liberation", "separators", "swelling")
+SMALL = 204
+"""Pixels of a small picture."""
+RIGHT = 500
+SHOWN_KINDS = 5
+"""Kinds of data that have a column of bars."""
+CHECKS = 4
+ELSEWHERE = {
+    "cricondentherm_K": "Cricondentherm", "cricondenbar_Pa": "Cricondenbar", "critical_temperature_K": "Critical temperature",
+    "vapour_pressure_Pa": "Vapour pressure at 37.8 °C", "hydrate_temperature_K": "Hydrate at 100 bar",
+}  # fmt: skip
+MARKS = {"good": "✓", "doubtful": "△", "bad": "▲"}
+
+
+class Small(QWidget):
+    """A small picture under its title; a click on the title makes it the large one."""
+
+    def __init__(self, call: Any) -> None:
+        super().__init__()
+        self.title = QToolButton()
+        self.title.setObjectName("link")
+        self.title.setCursor(Qt.CursorShape.PointingHandCursor)
+        self.title.clicked.connect(lambda: call(self.panel))
+        self.told = section("", "accent")
+        self.plot = Plot("Lab test")
+        for part in (self.plot.x_title, self.plot.y_title, self.plot.caption):
+            part.setVisible(False)
+        self.panel: Panel | None = None
+        head = QHBoxLayout()
+        head.setContentsMargins(0, 0, 0, 0)
+        head.addWidget(self.title)
+        head.addStretch(1)
+        head.addWidget(self.told)
+        layout = QVBoxLayout(self)
+        layout.setContentsMargins(0, 0, 0, 0)
+        layout.setSpacing(0)
+        layout.addLayout(head)
+        layout.addWidget(self.plot, 1)
+        self.setFixedWidth(SMALL)
+
+
+class MatchDesk(Desk):
+    """Lab tests of the chosen fluid, and the match asked of them."""
+
+    shows = frozenset({"selection", "fluid", "answer", "match reach", "match view"})
+
+    def __init__(self, live: Live, parent: QWidget | None = None) -> None:
+        super().__init__(live, parent)
+        self.title, self.subtitle = section("Match", "title"), section("", "mute")
+        self.told, self.notes, self.alike = section("", "fault"), section("", "mute"), section("", "mute")
+        self.large_title, self.large_told = section("", "title2"), section("", "accent")
+        for text in (self.told, self.notes, self.alike):
+            text.setWordWrap(True)
+        self.large = Plot("Lab test")
+        self.large.data = self._data
+        self.small: list[Small] = []
+        self.report = ReportModel(self._store_report)
+        self.report_grid = GridView(self.report)
+        self.report_grid.setAccessibleName("The report of the test")
+        self.fit = FitModel(self._store_bound)
+        self.fit_grid, self.beside = GridView(self.fit), TextRows([])
+        self.fit_grid.setAccessibleName("The fit")
+        self.beside_grid = GridView(self.beside)
+        self.beside_grid.setAccessibleName("What the tuned fluid says where nothing was measured")
+        self.reach = Reach()
+        self.reach.toggled.connect(self.toggle)
+        self.propose = self._link("propose a set", self.propose_set)
+        self.end_button = self._link("stop here", self._end)
+        self.keep = self._link("keep this tuning", self.keep_tuning)
+        self.overlay = self._link("lay over one another on the map", self.lay_over)
+        self.begin_button = chip_button("Match the lab tests of this fluid", self.begin)
+        self.paste_hint = section(
+            "Paste a lab report here: tables with their units in the header, a line above each that names the test and its temperature.",
+            "mute",
+        )
+        self.paste_hint.setWordWrap(True)
+        self.pictures_chip = chip_button("pictures", lambda: self._turn(False))
+        self.report_chip = chip_button("report", lambda: self._turn(True))
+        self.checks = [section("", "mute") for _ in range(CHECKS)]
+        self.plots, self.grids, self.themed = (
+            [self.large],
+            [self.report_grid, self.fit_grid, self.beside_grid],
+            [self.reach],
+        )
+        self._chosen: tuple[str, tuple[str, ...]] = ("", ())
+        self._moving: Moving | None = None
+        self._as_report = False
+        self._view: MatchView | None = None
+        self._widths: dict[GridView, tuple[int, ...]] = {}
+        self.large.y_title.setVisible(False)
+        self._arrange()
+        live.fit_moved.connect(self._fit_moved)
+        live.jobs.busy_changed.connect(self._busy)
+
+    def _link(self, words: str, call: Any) -> QToolButton:
+        out = QToolButton()
+        out.setObjectName("link")
+        out.setText(words)
+        out.setCursor(Qt.CursorShape.PointingHandCursor)
+        out.clicked.connect(call)
+        return out
+
+    def _arrange(self) -> None:
+        head = QHBoxLayout()
+        head.addWidget(self.large_title)
+        head.addStretch(1)
+        head.addWidget(self.large_told)
+        inner = QWidget()
+        self.row = QHBoxLayout(inner)
+        self.row.setContentsMargins(0, 0, 0, 0)
+        self.row.setSpacing(14)
+        self.row.addStretch(1)
+        self.row_area = QScrollArea()
+        self.row_area.setObjectName("bare")
+        self.row_area.setWidgetResizable(True)
+        self.row_area.setWidget(inner)
+        self.row_area.setVerticalScrollBarPolicy(Qt.ScrollBarPolicy.ScrollBarAlwaysOff)
+        self.row_area.setFixedHeight(168)
+        self.left = QWidget()
+        left = QVBoxLayout(self.left)
+        left.setContentsMargins(0, 0, 0, 0)
+        left.setSpacing(6)
+        left.addLayout(head)
+        left.addWidget(self.large, 3)
+        left.addWidget(self.report_grid, 3)
+        left.addWidget(self.row_area)
+        self.checks_title = section("Report checks")
+        left.addWidget(self.checks_title)
+        for line in self.checks:
+            line.setWordWrap(True)
+            left.addWidget(line)
+        self.right = QWidget()
+        right = QVBoxLayout(self.right)
+        right.setContentsMargins(0, 0, 0, 0)
+        right.setSpacing(5)
+        right.addLayout(_titled("What can move what", self.propose))
+        right.addWidget(self.reach)
+        right.addWidget(self.alike)
+        right.addSpacing(4)
+        self.steps = section("", "mute")
+        right.addLayout(_titled("The fit", self.steps, self.end_button))
+        right.addWidget(self.told)
+        right.addWidget(self.fit_grid)
+        right.addWidget(self.notes)
+        self.elsewhere_title = section("What the tuned fluid says where nothing was measured")
+        right.addWidget(self.elsewhere_title)
+        right.addWidget(self.beside_grid, 1000)
+        right.addLayout(_titled("Variants", self.keep))
+        self.variants = QHBoxLayout()
+        self.variants.setSpacing(6)
+        self.variants.addStretch(1)
+        right.addLayout(self.variants)
+        right.addWidget(self.overlay, 0, Qt.AlignmentFlag.AlignLeft)
+        right.addStretch(1)
+        self.right.setFixedWidth(RIGHT)
+        self.beside_grid.setMinimumHeight(76)
+        self.beside_grid.verticalHeader().setDefaultSectionSize(22)
+        for grid, widths in ((self.fit_grid, (66, 64, 126, 46, 46)), (self.beside_grid, (92, 92, 96))):
+            self._widths[grid] = widths
+        body = QHBoxLayout()
+        body.setSpacing(24)
+        body.addWidget(self.left, 1)
+        body.addWidget(self.right)
+        layout = QVBoxLayout(self)
+        layout.setContentsMargins(20, 10, 20, 10)
+        layout.setSpacing(8)
+        top = heading_row(self.title, self.subtitle)
+        top.addWidget(self.pictures_chip)
+        top.addWidget(self.report_chip)
+        layout.addLayout(top)
+        layout.addWidget(self.paste_hint)
+        layout.addWidget(self.begin_button, 0, Qt.AlignmentFlag.AlignLeft)
+        layout.addLayout(body, 1)
+        layout.addStretch(0)
+
+    # -- what is looked at -------------------------------------------------------------------------------------------
+
+    def match(self) -> MatchStudy | None:
+        """Return the match this page works on: the one chosen, one of the test chosen, else the first of the fluid."""
+        chosen, document = self._live.current_study(), self._live.document
+        found = [s for s in document.studies if isinstance(s, MatchStudy) and s.fluid == self._live.fluid_name]
+        if isinstance(chosen, MatchStudy) and chosen in found:
+            return chosen
+        if chosen is not None and study_kinds()[chosen.kind].test is not None:
+            return next((s for s in found if chosen.name in s.tests), None)
+        return found[0] if found else None
+
+    def tests(self) -> list[Measured]:
+        """Return the tests of the chosen fluid that carry measured values, and the one that is chosen."""
+        chosen = self._live.current_study()
+        own = [
+            s
+            for s in self._live.document.studies
+            if isinstance(s, Measured) and getattr(s, "fluid", "") == self._live.fluid_name
+        ]
+        return [s for s in own if s.measured or (s is chosen and s.kind in KINDS)]
+
+    def _looked_at(self) -> Study | None:
+        match = self.match()
+        if match is not None:
+            return match
+        chosen, tests = self._live.current_study(), self.tests()
+        return chosen if isinstance(chosen, Measured) and chosen in tests else tests[0] if tests else None
+
+    def answer(self) -> dict[str, Any] | None:
+        """Return the match's answer, the last good one."""
+        match = self.match()
+        value = None if match is None else self._live.answer(match.name).value
+        return value if value and value.get("ok") else None
+
+    def fluid(self) -> Fluid | None:
+        """Return the chosen fluid."""
+        return self._live.current_fluid()
+
+    def panel(self) -> Panel | None:
+        """Return the picture that is large."""
+        view = self._view
+        if view is None or not view.panels:
+            return None
+        chosen = self._live.current_study()
+        exact = [p for p in view.panels if (p.key, p.tests) == self._chosen]
+        if exact:
+            return exact[0]
+        if chosen is not None:
+            own = [p for p in view.panels if p.tests == (chosen.name,)]
+            if own:
+                return own[0]
+        return next((p for p in view.panels if p.x_key == "pressure_Pa"), view.panels[0])
+
+    # -- showing -----------------------------------------------------------------------------------------------------
+
+    def refresh(self) -> None:
+        """Show the tests, the fit and its variants."""
+        live, match = self._live, self.match()
+        shown_study = self._looked_at()
+        live.want_match(shown_study.name if shown_study is not None else "")
+        tests = self.tests()
+        self.left.setVisible(shown_study is not None)
+        self.right.setVisible(match is not None)
+        self.paste_hint.setVisible(match is None)
+        self.begin_button.setVisible(match is None and any(t.measured for t in tests))
+        if shown_study is None:
+            self.subtitle.setText("no lab test of this fluid yet")
+            return
+        found = live.results["match view"]
+        view = found.value if isinstance(found.value, MatchView) else None
+        self._view = self._moving.view if self._moving is not None else view
+        points = self._view.points if self._view is not None else 0
+        held = len(match.held_out) if match is not None else 0
+        words = f"{points} points in {len(match.tests) if match is not None else len(tests)} tests"
+        self.title.setText(elided(live.fluid_name, 40))
+        self.subtitle.setText(f"{words}{f', {held} held out' if held else ''}")
+        self.large.set_faint(found.old and self._moving is None)
+        self._show_pictures()
+        self._show_checks()
+        self._show_report()
+        if match is not None:
+            self._show_fit(match)
+
+    def _show_pictures(self) -> None:
+        view, units = self._view, self._live.units()
+        panel = self.panel()
+        if view is None or panel is None:
+            self.large_title.setText(
+                "working …" if self._live.results["match view"].old else capital(self._live.results["match view"].error)
+            )
+            return
+        bad = self._bad_rows()
+        self.large_title.setText(elided(titled(panel, units), 52))
+        self.large_told.setText(_told(panel))
+        draw_panel(self.large, panel, units, bad.get((panel.tests, panel.key), ()))
+        others = [p for p in view.panels if p is not panel]
+        while len(self.small) < len(others):
+            made = Small(self._enlarge)
+            made.plot.set_theme(self.theme)
+            made.plot.saved.connect(self.large.saved)
+            self.small.append(made)
+            self.row.insertWidget(self.row.count() - 1, made)
+        for small, other in zip(self.small, [*others, *[None] * (len(self.small) - len(others))]):
+            small.setVisible(other is not None)
+            small.panel = other
+            if other is not None:
+                small.title.setText(elided(other.name.partition(",")[0], 22))
+                small.title.setToolTip(f"{other.name}: click to enlarge")
+                small.told.setText(_told(other, short=True))
+                draw_panel(small.plot, other, units, bad.get((other.tests, other.key), ()), titles=False)
+        self.plots = [self.large, *(s.plot for s in self.small)]
+
+    def _bad_rows(self) -> dict[tuple[tuple[str, ...], str], tuple[int, ...]]:
+        """Return the rows that a check finds fault with, by test and key."""
+        out: dict[tuple[tuple[str, ...], str], tuple[int, ...]] = {}
+        columns = {
+            "y_function": "relative_volume",
+            "order": "",
+            "two_phase_z": "Z_two_phase",
+            "liberation_mass": "oil_density_kg_m3",
+        }
+        for test in self.tests():
+            for check in (self._live.answer(test.name).value or {}).get("checks", []):
+                if check["check"] in columns and check["rows"]:
+                    out[(test.name,), columns[check["check"]] or "relative_volume"] = tuple(check["rows"])
+        return out
+
+    def _show_checks(self) -> None:
+        match = self.match()
+        names = match.tests if match is not None else [t.name for t in self.tests()]
+        found = []
+        for name in names:
+            for check in (self._live.answer(name).value or {}).get("checks", []):
+                found.append(
+                    (
+                        ("bad", "doubtful", "good").index(check["verdict"]),
+                        check["verdict"],
+                        f"{name}: {check['sentence']}",
+                    )
+                )
+        found.sort(key=lambda f: f[0])
+        self.checks_title.setVisible(bool(found))
+        for line, item in zip(self.checks, [*found[:CHECKS], *[None] * CHECKS]):
+            line.setVisible(item is not None)
+            if item is not None:
+                line.setText(f"{MARKS[item[1]]}  {item[2]}")
+                line.setObjectName("fault" if item[1] == "bad" else "mute")
+                line.style().unpolish(line)
+                line.style().polish(line)
+
+    def _show_report(self) -> None:
+        self.pictures_chip.setChecked(not self._as_report)
+        self.report_chip.setChecked(self._as_report)
+        self.report_grid.setVisible(self._as_report)
+        self.large.setVisible(not self._as_report)
+        test = self.reported()
+        if not self._as_report or test is None:
+            return
+        how = study_kinds()[test.kind].test
+        faults: dict[tuple[str, int], str] = {}
+        for fault in self._live.answer(test.name).faults:
+            path = fault.path[2:]
+            if path[:1] == ("measured",) and len(path) > 2:
+                faults[str(path[1]), int(path[2])] = fault.message
+            elif len(path) == 2 and isinstance(path[1], int):
+                faults[how.along, path[1]] = fault.message
+        bad = self._bad_rows()
+        for (tests, key), rows in bad.items():
+            if tests == (test.name,):
+                faults |= {
+                    (key, r): "a check of the report finds fault with this value"
+                    for r in rows
+                    if (key, r) not in faults
+                }
+        self.report.show(test, how.along, how.drawn, self._live.units(), faults)
+
+    def reported(self) -> Measured | None:
+        """Return the test whose report is shown: that of the large picture."""
+        panel, chosen = self.panel(), self._live.current_study()
+        match, tests = self.match(), self.tests()
+        own = match.tests[0] if match is not None and match.tests else ""
+        own = chosen.name if isinstance(chosen, Measured) and chosen in tests else own
+        found = self._live.document.study(panel.tests[0] if panel is not None and panel.tests else own)
+        return found if isinstance(found, Measured) else None
+
+    def _show_fit(self, match: MatchStudy) -> None:
+        live = self._live
+        shown, answer = live.answer(match.name), self.answer()
+        wrong = errors(shown.faults)
+        value = shown.value or {}
+        told = wrong[0].message if wrong else shown.error or str(value.get("error", ""))
+        self.told.setText(capital(told))
+        self.told.setVisible(bool(told))
+        self._busy()
+        sense = live.results["match reach"].value
+        self._show_reach(match, answer, sense if isinstance(sense, Sensitivity) else None)
+        parameters = answer["parameters"] if answer is not None else []
+        self.fit.show(parameters)
+        self.fit_grid.setFixedHeight(30 + 25 * max(min(len(parameters), 4), 1))
+        self._set_widths(self.fit_grid)
+        notes = [n for n in (answer or {}).get("notes", []) if not n.startswith(("Left out", "Proposed"))]
+        self.notes.setText(elided(notes[0], 160) if notes else "")
+        self.notes.setToolTip(tip("\n".join(notes)))
+        self.notes.setVisible(bool(notes))
+        self._show_elsewhere(answer)
+        self._show_variants(answer)
+
+    def _show_reach(self, match: MatchStudy, answer: dict[str, Any] | None, found: Sensitivity | None) -> None:
+        if found is None:
+            return
+        kinds = found.kinds[:SHOWN_KINDS]
+        taken = self._taken(match, answer, found)
+        rows = [
+            ReachRow(label, label in taken, tuple(float(v) for v in reach[: len(kinds)]))
+            for label, reach in zip(found.labels, found.reach)
+        ]
+        own = (answer or {}).get("sensitivities", {})
+        rows += [
+            ReachRow(n, True, tuple(float(own[n].get(k, 0.0)) for k in kinds))
+            for n in taken
+            if n not in found.labels and n in own
+        ]
+        self.reach.show_rows(kinds, rows)
+        pairs = [
+            (abs(float(found.alike[i, j])), found.labels[i], found.labels[j])
+            for i in range(len(found.labels)) for j in range(i)
+            if (found.labels[i] in taken or found.labels[j] in taken) and abs(found.alike[i, j]) > 0.95
+        ]  # fmt: skip
+        share, one, other = max(pairs, default=(0.0, "", ""))
+        words = f"{capital(one)[:-1]} and {other} are {share:.2f} alike: one is enough." if pairs else ""
+        self.alike.setText(words)
+        self.alike.setVisible(bool(words))
+
+    def _taken(self, match: MatchStudy, answer: dict[str, Any] | None, found: Sensitivity | None) -> list[str]:
+        """Return the labels of the parameters that are fitted."""
+        if not match.parameters and found is not None:
+            return [found.labels[k] for k in found.proposal.taken]
+        if answer is not None and len(answer["parameters"]) == len(match.parameters):
+            return [p["label"] for p in answer["parameters"]]
+        return []
+
+    def _show_elsewhere(self, answer: dict[str, Any] | None) -> None:
+        units = self._live.units().of_states()
+        rows = []
+        for item in (answer or {}).get("elsewhere", []):
+            key, pair = item["key"], (item["before"], item["after"])
+            make = kelvin if key.endswith("_K") else pascal
+            words = ["none" if v is None else units.text(make(v)) for v in pair]
+            off = ""
+            if None not in pair:
+                off = f"{pair[1] - pair[0]:+.1f} K" if key.endswith("_K") else f"{100 * (pair[1] / pair[0] - 1):+.1f} %"
+            rows.append([ELSEWHERE.get(key, key), *words, off.replace("-", "−")])
+        by_kind = (answer or {}).get("by_kind", {})
+        for kind, d in by_kind.items():
+            before, after = (("–" if d[k] is None else f"{d[k]:.2f} %") for k in ("before", "after"))
+            rows.append(
+                [
+                    f"Deviation, {kind} ({d['points']})",
+                    before,
+                    after,
+                    "" if d["worst_after"] is None else f"worst {d['worst_after']:.1f} %",
+                ]
+            )
+        self.beside.show(rows, titles=[("", ""), ("untuned", ""), ("tuned", ""), ("", "")])
+        self._set_widths(self.beside_grid)
+        self.elsewhere_title.setVisible(bool(rows))
+        self.beside_grid.setVisible(bool(rows))
+
+    def _set_widths(self, grid: GridView) -> None:
+        header = grid.horizontalHeader()
+        if header.count() == 0:
+            return
+        header.setSectionResizeMode(QHeaderView.ResizeMode.Fixed)
+        header.setSectionResizeMode(0, QHeaderView.ResizeMode.Stretch)
+        for column, width in enumerate(self._widths[grid], 1):
+            grid.setColumnWidth(column, width)
+
+    def _show_variants(self, answer: dict[str, Any] | None) -> None:
+        fluid = self.fluid()
+        while self.variants.count() > 1:
+            item = self.variants.takeAt(0)
+            widget = item.widget() if item is not None else None
+            if widget is not None:
+                widget.setParent(None)
+                widget.deleteLater()
+        if fluid is None:
+            return
+        now = fluid.model.tuned
+        chips = [
+            ("untuned", None, "the fluid as it was characterized"),
+            *((v.name, v.tuned, v.note) for v in fluid.variants),
+        ]
+        for name, tuned, note in chips:
+            chip = chip_button(elided(name, 26), lambda _on=False, t=tuned, n=name: self.use(t, n), note)
+            chip.setChecked(tuned == now)
+            if tuned is not None:
+                chip.setContextMenuPolicy(Qt.ContextMenuPolicy.CustomContextMenu)
+                chip.customContextMenuRequested.connect(lambda _at, n=name: self.drop(n))
+                chip.setToolTip(f"{note}\nA right click drops it.")
+            self.variants.insertWidget(self.variants.count() - 1, chip)
+        kept = answer is not None and any(_same(v.tuned, answer["tuned"]) for v in fluid.variants)
+        self.keep.setEnabled(answer is not None and not kept)
+        self.keep.setText("kept" if kept else "keep this tuning")
+        self.overlay.setVisible(bool(fluid.variants))
+
+    # -- the fit on its way --------------------------------------------------------------------------------------------
+
+    def _fit_moved(self, name: str, moving: object) -> None:
+        match = self.match()
+        if match is None or match.name != name or not isinstance(moving, Moving) or not self._working():
+            return
+        self._moving = moving
+        if self.isVisible():
+            self._view = moving.view
+            self._show_pictures()
+            self._busy()
+
+    def _working(self) -> bool:
+        match = self.match()
+        return match is not None and self._live.jobs.busy(f"answer:{match.name}")
+
+    def _busy(self) -> None:
+        working = self._working()
+        if not working and self._moving is not None:
+            self._moving = None
+            self.update_desk()
+        self.end_button.setVisible(working and self._moving is not None)
+        answer = self.answer()
+        steps = self._moving.steps if self._moving is not None else 0
+        if working:
+            self.steps.setText(f"step {steps} …" if steps else "working …")
+        else:
+            self.steps.setText("" if answer is None else f"{answer['steps']} steps · ended: {answer['reason']}")
+
+    def _end(self, _on: bool = False) -> None:
+        match = self.match()
+        if match is not None:
+            self._live.end_fit(match.name)
+
+    # -- edits -----------------------------------------------------------------------------------------------------
+
+    def begin(self, _on: bool = False) -> None:
+        """Ask for a match of every test of the fluid that carries measured values."""
+        names = tuple(t.name for t in self.tests() if t.measured)
+        made = study_kinds()["match"].begin(self._live.fluid_name, None)
+        self.host().begin_asking(made.model_copy(update={"tests": names}))
+
+    def _set_match(self, text: str, values: dict[str, object], merge: str = "") -> None:
+        match = self.match()
+        if match is not None:
+            here = study_path(self._live.document, match.name)
+            cells: dict[PathParts, object] = {(*here, key): value for key, value in values.items()}
+            self._live.store.edit(text, lambda d: set_each(d, cells), merge)
+
+    def _explicit(self) -> list[MatchParameter]:
+        """Return the parameters of the match as they would be written, those proposed among them."""
+        match, answer = self.match(), self.answer()
+        if match is None or match.parameters or answer is None:
+            return list(match.parameters) if match is not None else []
+        sense = self._live.results["match reach"].value
+        if not isinstance(sense, Sensitivity):
+            return []
+        return [_parameter(sense, k) for k in sense.proposal.taken]
+
+    def toggle(self, label: str) -> None:
+        """Take a parameter into the fit, or out of it."""
+        match, sense = self.match(), self._live.results["match reach"].value
+        if match is None or not isinstance(sense, Sensitivity):
+            return
+        own, taken = self._explicit(), self._taken(match, self.answer(), sense)
+        if label in taken:
+            kept = [p for p, name in zip(own, taken) if name != label]
+            if not kept:
+                self.told.setText("One parameter stays in the fit; take another in before this one goes.")
+                self.told.setVisible(True)
+                return
+            own = kept
+        elif label in sense.labels:
+            own.append(_parameter(sense, sense.labels.index(label)))
+        self._set_match("Choose parameters", {"parameters": tuple(own)})
+
+    def propose_set(self, _on: bool = False) -> None:
+        """Leave the choice of parameters to the program."""
+        self._set_match("Propose parameters", {"parameters": ()})
+
+    def _store_bound(self, row: int, end: int, value: float) -> None:
+        own, answer = self._explicit(), self.answer()
+        if answer is None or row >= len(own):
+            return
+        between = list(answer["parameters"][row]["between"])
+        between[end] = value
+        own[row] = own[row].model_copy(update={"between": tuple(between)})
+        self._set_match("Change a bound", {"parameters": tuple(own)})
+
+    def keep_tuning(self, _on: bool = False) -> None:
+        """Take the tuning over to the fluid, and keep it as a variant beside the untuned one, as one step."""
+        answer, fluid, match = self.answer(), self.fluid(), self.match()
+        if answer is None or fluid is None or match is None:
+            return
+        tuned = Tuning.model_validate(answer["tuned"])
+        words = " and ".join(dict.fromkeys(p["label"].partition(" of ")[0] for p in answer["parameters"]))
+        name, number = words, 2
+        while name in [v.name for v in fluid.variants]:
+            name, number = f"{words} {number}", number + 1
+        done = [
+            d
+            for d in answer["deviations"].values()
+            if d["before"] is not None and d["after"] is not None and not d["held_out"]
+        ]
+        points = sum(d["points"] for d in done) or 1
+        before, after = (sum(d[k] * d["points"] for d in done) / points for k in ("before", "after"))
+        when = f"{datetime.now():%Y-%m-%d %H:%M}"
+        changes = ", ".join(f"{p['label']} {p['start']:.4g} to {p['value']:.4g}" for p in answer["parameters"])
+        note = f"{match.name}, {when}: {before:.2f} % to {after:.2f} % in {points} points; {changes}"
+
+        def change(f: Fluid) -> Fluid:
+            kept = (*f.variants, Variant(name=name, tuned=tuned, note=note))
+            return f.model_copy(update={"variants": kept, "model": f.model.model_copy(update={"tuned": tuned})})
+
+        self._live.store.edit("Keep a tuning", lambda d: update_fluid(d, fluid.name, change))
+
+    def use(self, tuned: Tuning | None, name: str) -> None:
+        """Let the fluid have a variant's tuning, or none."""
+        self._live.set_fluid(f"Use {name}", {("model", "tuned"): tuned})
+        self.update_desk()
+
+    def drop(self, name: str) -> None:
+        """Drop a variant; where the fluid has its tuning, it is untuned again."""
+        fluid = self.fluid()
+        found = next((v for v in fluid.variants if v.name == name), None) if fluid is not None else None
+        if fluid is None or found is None:
+            return
+
+        def change(f: Fluid) -> Fluid:
+            model = f.model.model_copy(update={"tuned": None}) if f.model.tuned == found.tuned else f.model
+            return f.model_copy(update={"variants": tuple(v for v in f.variants if v.name != name), "model": model})
+
+        self._live.store.edit(f"Drop {name}", lambda d: update_fluid(d, fluid.name, change))
+
+    def lay_over(self, _on: bool = False) -> None:
+        """Keep the envelopes of the other variants as ghosts of the map, and show it."""
+        fluid = self.fluid()
+        if fluid is None:
+            return
+        document = self._live.document
+        others = [("untuned", None), *((v.name, v.tuned) for v in fluid.variants)]
+        ghosts = list(document.ghosts)
+        for name, tuned in others:
+            title = f"{fluid.name}, {name}"
+            if tuned == fluid.model.tuned or title in [g.name for g in ghosts]:
+                continue
+            made = fluid.model_copy(update={"variants": (), "model": fluid.model.model_copy(update={"tuned": tuned})})
+            ghosts.append(
+                Kept(
+                    name=title,
+                    fluid=made,
+                    inside=tuple(f for f in document.fluids if f.name != fluid.name),
+                    samples=document.samples,
+                )
+            )
+        self._live.store.edit("Lay variants over the map", lambda d: d.model_copy(update={"ghosts": tuple(ghosts)}))
+        self.host().show_desk("map")
+
+    def _store_report(self, values: dict[str, Any], text: str) -> None:
+        test = self.reported()
+        if test is not None:
+            here = study_path(self._live.document, test.name)
+            cells: dict[PathParts, object] = {(*here, key): value for key, value in values.items()}
+            self._live.store.edit(text, lambda d: set_each(d, cells))
+
+    def take_paste(self, text: str) -> bool:
+        """Make tests of a pasted report, and a match of them."""
+        fluid = self._live.fluid_name
+        found, told = report_of(text)
+        if not fluid or not found:
+            if told:
+                self.told.setText(told)
+                self.told.setVisible(True)
+            return False
+        document = with_report(self._live.document, fluid, found)
+        self._live.store.edit("Paste a lab report", lambda _d: document)
+        self.update_desk()
+        return True
+
+    # -- small things ----------------------------------------------------------------------------------------------
+
+    def _enlarge(self, panel: Panel | None) -> None:
+        if panel is not None:
+            self._chosen = (panel.key, panel.tests)
+            self.refresh()
+
+    def _turn(self, report: bool) -> None:
+        self._as_report = report
+        self._show_report()
+
+    def show_page(self, page: str) -> None:
+        """Show the report or the pictures."""
+        self._turn(page == "report")
+
+    def set_theme(self, theme: Any) -> None:
+        super().set_theme(theme)
+        for small in self.small:
+            small.plot.set_theme(theme)
+
+    def _data(self) -> list[Table]:
+        panel = self.panel()
+        return [] if panel is None else panel_data(panel, self._live.units())
+
+    def actions_offered(self) -> list[Action]:
+        return [
+            Action("F&luid", "Match the lab tests of this fluid", self.begin, separate=True),
+            Action("F&luid", "Keep the tuning of the match", self.keep_tuning),
+        ]
+
+
+def _titled(title: str, *parts: QLabel | QToolButton) -> QHBoxLayout:
+    row = QHBoxLayout()
+    row.addWidget(section(title))
+    row.addStretch(1)
+    for part in parts:
+        row.addWidget(part)
+    return row
+
+
+def _told(panel: Panel, short: bool = False) -> str:
+    before, after = panel.deviation(panel.before), panel.deviation(panel.after)
+    words = []
+    if before is not None and not (short and after is not None):
+        words.append(f"before {before:.1f} %" if after is not None else f"{before:.1f} % off")
+    if after is not None:
+        words.append(f"{'' if short else 'after '}{after:.1f} %")
+    if panel.held and not short:
+        words.append("held out")
+    return "   ".join(words)
+
+
+def _parameter(found: Sensitivity, k: int) -> MatchParameter:
+    w = found.wanted[k]
+    names: str | tuple[str, ...] = "heavy" if w.components == ("heavy",) else w.components
+    return MatchParameter(components=names, property=w.property, partners=w.partners, between=(w.low, w.high))
+
+
+def _same(one: Tuning, other: dict[str, Any]) -> bool:
+    made = Tuning.model_validate(other)
+    if [(c.property, c.components, c.partners) for c in one.changes] != [
+        (c.property, c.components, c.partners) for c in made.changes
+    ]:
+        return False
+    pairs = [(float(a.value or 0.0), float(b.value or 0.0)) for a, b in zip(one.changes, made.changes)]
+    return all(abs(a - b) <= 1e-9 * abs(b) for a, b in pairs)
+
+
+def _own(live: Live) -> list[MatchStudy]:
+    return [s for s in live.document.studies if isinstance(s, MatchStudy) and s.fluid == live.fluid_name]
+
+
+def _mark(live: Live) -> str:
+    own = _own(live)
+    if not own:
+        return "open"
+    shown = live.answer(own[0].name)
+    if shown.error or any(f.severity == "error" for f in shown.faults) or (shown.value and not shown.value.get("ok")):
+        return "look"
+    return "work" if shown.old or shown.value is None else "done"
+
+
+def _line(live: Live) -> str:
+    own = _own(live)
+    if not own:
+        tests = [
+            s
+            for s in live.document.studies
+            if isinstance(s, Measured) and s.measured and getattr(s, "fluid", "") == live.fluid_name
+        ]
+        return f"{len(tests)} lab tests" if tests else "no lab tests"
+    value = live.answer(own[0].name).value
+    if not value or not value.get("ok"):
+        return f"{len(own[0].tests)} lab tests"
+    return study_kinds()["match"].line(value, live.units())
+
+
+def _claims(path: PathParts) -> str | None:
+    return "" if path[:1] == ("tuned",) or "tuned" in path else None
+
+
+register(
+    DeskEntry(
+        key="match", title="Match", order=38, make=MatchDesk, mark=_mark, line=_line, needs="fluid", kinds=KINDS, claims=_claims,
+        help=(
+            "Paste a lab report, whole: tables with their units, a line above each that names the test and its temperature.",
+            "Dots are what was measured with one standard deviation; dashed is the untuned model, full the tuned one. Squares are held out.",
+            "A click on the name of a small picture makes it the large one; Report shows its numbers, to type and paste.",
+            "Checks of the report come before any tuning: a value they find fault with is a red diamond.",
+            "What can move what: a bar a kind of data, longer the more a parameter moves it over its usual width. A click takes it in or out.",
+            "The fit runs by itself after every change; its curves move as it goes, and it may be stopped at the best so far.",
+            "Likely between is the range of 95 %, from how the residuals scatter; at a bound the cell is marked.",
+            "Before a tuning is kept, look at what it says where nothing was measured: envelope, vapour pressure, hydrate.",
+            "A kept tuning is a variant: its chip turns it on, untuned turns it off, a right click drops it; all of it can be undone.",
+            "Tunings hang on ids of components; when what is below them changes, the ledger says that the tuning is of another fluid.",
+        ),
+    )
+)  # fmt: skip

@@ -1,0 +1,142 @@
+"""The desk *Match*: reports pasted, parameters chosen, a fit followed and kept, all of it undone."""
+
+from __future__ import annotations
+
+import pytest
+
+from cryonome.demo import demo_document
+from cryonome.document.edits import get_at, study_path
+from cryonome.studies.kinds.match import MatchStudy
+
+CONDENSATE = "Quillmoor reservoir gas"
+REPORT = """Constant composition expansion at 40 °C
+Dew point pressure\t118.2 bar
+Pressure (bar)\tRelative volume\tDensity (kg/m3)
+160\t0.7412\t139.1
+140\t0.8388\t
+118.2\t1\t103.0
+90\t1.3502\t
+60\t2.0711\t
+30\t4.3050\t
+"""
+
+
+@pytest.fixture
+def desk(window):
+    window.live.select_fluid(CONDENSATE)
+    window.show_desk("match")
+    assert window.live.come_to_rest(120)
+    return window.desks["match"]
+
+
+def test_the_fit_is_shown_chosen_kept_and_undone(window, desk, qtbot):
+    match = desk.match()
+    assert match is not None
+    assert not match.parameters
+    answer = desk.answer()
+    assert answer is not None
+    # What is shown is what the question answers.
+    assert [desk.fit.text(i, 0) for i in range(desk.fit.rows())] == [p["label"] for p in answer["parameters"]]
+    assert float(desk.fit.text(0, 2)) == pytest.approx(answer["parameters"][0]["value"], abs=1e-4)
+    panel = desk.panel()
+    assert panel is not None
+    assert panel.after is not None
+    assert panel.deviation(panel.after) < 0.3 * panel.deviation(panel.before)
+    assert len(desk.small) >= 5
+    # A bound typed in the fit's table makes the proposed set the user's own.
+    desk.fit.store_cells({(0, 4): "0.9"}, "x")
+    own = desk.match().parameters
+    assert [p.property for p in own] == [p["property"] for p in answer["parameters"]]
+    assert own[0].between[0] == 0.9
+    window.store.undo_stack.undo()
+    # Every change of the choice is a step, and the fit follows by itself.
+    before = len(answer["parameters"])
+    left_out = next(r.label for r in desk.reach.rows if not r.taken and "shift" in r.label)
+    desk.toggle(left_out)
+    assert window.live.come_to_rest(120)
+    assert left_out in [p["label"] for p in desk.answer()["parameters"]]
+    assert len(desk.answer()["parameters"]) == before + 1
+    desk.propose_set()
+    assert window.live.come_to_rest(120)
+    # Kept, the fluid is tuned and its map another; the match does not ask itself anew.
+    desk.keep_tuning()
+    fluid = window.store.document.fluid(CONDENSATE)
+    assert fluid.model.tuned == fluid.variants[0].tuned
+    assert "133 points" in fluid.variants[0].note
+    assert desk.answer()["parameters"] == answer["parameters"]
+    assert not desk.keep.isEnabled()
+    desk.use(None, "untuned")
+    assert window.store.document.fluid(CONDENSATE).model.tuned is None
+    assert len(window.store.document.fluid(CONDENSATE).variants) == 1
+    desk.lay_over()
+    assert [g.name for g in window.store.document.ghosts] == [f"{CONDENSATE}, {fluid.variants[0].name}"]
+    desk.use(fluid.variants[0].tuned, "x")
+    desk.drop(fluid.variants[0].name)
+    dropped = window.store.document.fluid(CONDENSATE)
+    assert (dropped.variants, dropped.model.tuned) == ((), None)
+    while window.store.undo_stack.canUndo():
+        window.store.undo_stack.undo()
+    assert window.store.document == demo_document()
+
+
+def test_curves_move_as_the_fit_does_and_stopping_keeps_the_best(window, desk, qtbot):
+    moved: list[int] = []
+    window.live.fit_moved.connect(lambda name, moving: moved.append(moving.steps))
+    match = desk.match()
+    here = study_path(window.store.document, match.name)
+    # Another weight is another fit, which nothing remembers.
+    window.store.edit("x", lambda d: _set(d, (*here, "weights"), {"Quillmoor depletion": 0.37}))
+    qtbot.waitUntil(lambda: len(moved) >= 2, timeout=60000)
+    desk._end()
+    assert window.live.come_to_rest(120)
+    assert desk.answer()["reason"] in ("stopped", "no further gain")
+    assert moved == sorted(moved)
+    window.store.undo_stack.undo()
+
+
+def _set(document, path, value):
+    from cryonome.document.edits import set_at
+
+    return set_at(document, path, value)
+
+
+def test_a_report_is_pasted_as_tests_and_a_match_and_typed_in(window, qtbot):
+    window.live.select_fluid("Selden gas")
+    window.show_desk("match")
+    desk = window.desks["match"]
+    assert not desk.right.isVisible()
+    assert not desk.take_paste("nothing\tto\tsee")
+    assert desk.take_paste(REPORT)
+    made = [s for s in window.store.document.studies if getattr(s, "fluid", "") == "Selden gas"][-2:]
+    assert [s.kind for s in made] == ["expansion", "match"]
+    assert isinstance(made[1], MatchStudy)
+    assert made[0].measured["density_kg_m3"] == ("139.1 kg/m3", None, "103 kg/m3", None, None, None)
+    assert made[0].temperature == "40 degC"
+    window.live.come_to_rest(60)
+    desk.show_page("report")
+    assert desk.report_grid.isVisible()
+    # A wrong value is marked at its cell with a sentence, and nothing typed is lost.
+    desk.report.store_cells({(1, 1): "many"}, "x")
+    window.live.come_to_rest(60)
+    desk.refresh()
+    assert "many" in desk.report.fault(1, 1)
+    assert desk.report.text(1, 1) == "many"
+    desk.report.store_cells({(6, 0): "20", (6, 1): "6.61"}, "x")
+    test = window.store.document.study(made[0].name)
+    assert (test.pressures[-1], test.measured["relative_volume"][-1]) == ("20 bar", 6.61)
+    while window.store.undo_stack.canUndo():
+        window.store.undo_stack.undo()
+    assert window.store.document == demo_document()
+
+
+def test_a_failed_check_is_told_and_its_point_marked(window):
+    window.live.select_fluid("Varnholt recombined")
+    window.show_desk("match")
+    assert window.live.come_to_rest(120)
+    desk = window.desks["match"]
+    assert desk.checks[0].text().startswith("▲  Varnholt expansion: The Y-function bends")
+    assert desk._bad_rows()[("Varnholt expansion",), "relative_volume"] == (9,)
+    assert (
+        get_at(window.store.document, (*study_path(window.store.document, "Varnholt expansion"), "pressures"))[9]
+        == "90 bar"
+    )
