@@ -64,7 +64,7 @@ def read_study(study: Study, document: Document, path: tuple[str | int, ...] = (
         reader.at(kind.subject).known(getattr(study, kind.subject), [t.name for t in things], kind.subject)
     asked = kind.read(study, document, reader)
     references = read_references(study.reference, reader.at("reference"))
-    measured = read_measured(study, reader)
+    measured = read_measured(study, kind.answer, reader)
     return StudyReading(None if reader.bad else asked, tuple(reader.faults), references, measured)
 
 

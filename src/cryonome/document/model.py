@@ -349,6 +349,16 @@ class Measured(Study):
     uncertainty: dict[str, Cell] = Field(default={}, json_schema_extra={"table": True})
 
 
+def tests_of(document: Document, study: Study) -> tuple[str, ...]:
+    """Return the names of the tests that a match is of: those it names, else all of its fluid that carry measured values."""
+    named: tuple[str, ...] = getattr(study, "tests", ())
+    fluid = getattr(study, "fluid", "")
+    own = (
+        s.name for s in document.studies if isinstance(s, Measured) and s.measured and getattr(s, "fluid", "") == fluid
+    )
+    return named or tuple(own)
+
+
 class Ghost(Part):
     """A kept envelope: a fluid as it was, with the samples and fluids it was made of."""
 

@@ -2,8 +2,13 @@
 
 from __future__ import annotations
 
+import re
 from collections.abc import Mapping, Sequence
 from dataclasses import dataclass
+from functools import cache
+from typing import get_args
+
+from typing_extensions import get_type_hints
 
 from ..units import QuantityError, split
 from ..units.endings import kind_of_key, parse_as
@@ -42,8 +47,23 @@ class MeasuredValues:
     absolute: float | None = None
 
 
-def read_measured(study: Study, reader: Reader) -> dict[str, MeasuredValues]:
-    """Return what a study says was measured, by key; what is no quantity of the key's kind is noted at its place."""
+@cache
+def _keys(answer: type) -> tuple[tuple[str, ...], tuple[str, ...]]:
+    """Return the keys of an answer, and of its rows, by its shape."""
+    hints = get_type_hints(answer)
+    rows = [get_type_hints(a) for a in get_args(hints.get("rows")) if isinstance(a, type)]
+    return tuple(hints), tuple(k for r in rows for k in r)
+
+
+def _is_known(key: str, rows: bool, answer: type, here: Reader) -> bool:
+    """Tell whether an answer can have a value under a key; a fault names the nearest."""
+    whole, own = _keys(answer)
+    known = own if rows and own else whole
+    return here.known(re.split(r"[.\[]", key)[0], known, "value of this test")
+
+
+def read_measured(study: Study, answer: type, reader: Reader) -> dict[str, MeasuredValues]:
+    """Return what a study says was measured, by key; what is no quantity of the key's kind, or no key of the ``answer``, is noted at its place."""
     if not isinstance(study, Measured):
         return {}
     out: dict[str, MeasuredValues] = {}
@@ -53,6 +73,8 @@ def read_measured(study: Study, reader: Reader) -> dict[str, MeasuredValues]:
             reader.at("uncertainty", key).fault(f"nothing is measured under '{key}'{hint}")
     for key, cells in study.measured.items():
         rows = isinstance(cells, (list, tuple))
+        if not _is_known(key, rows, answer, reader.at("measured", key)):
+            continue
         values: list[float | None] = []
         for i, cell in enumerate(cells if isinstance(cells, (list, tuple)) else (cells,)):
             here = reader.at("measured", key, i) if rows else reader.at("measured", key)

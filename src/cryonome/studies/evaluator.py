@@ -28,6 +28,7 @@ from ..document import (
 )
 from ..document.checks import Remembered
 from ..document.faults import PathParts, errors
+from ..document.model import tests_of
 from ..document.read_fluid import ModelInput, inner_names, used_samples
 from ..equilibrium.phase_map import PhaseMap, phase_map, with_fractions
 from ..equilibrium.regions import Regions, regions
@@ -240,8 +241,8 @@ class Project:
                 (s.name, str(getattr(s, "vary", ""))) for s in document.studies if s.kind == study.kind == "goal"
             )
             return order, rivals, asked.model_dump_json(), None if hasattr(asked, "of") else self.content_of(asked)
-        tests = getattr(study, "tests", None)
-        if tests is not None:
+        if hasattr(study, "tests"):
+            tests = tests_of(document, study)
             # A match begins at the untuned fluid, so that taking its tuning over does not ask it anew.
             fluid = document.fluid(getattr(study, "fluid", ""))
             plain = fluid and fluid.model_copy(update={"model": fluid.model.model_copy(update={"tuned": None})})

@@ -209,6 +209,8 @@ def bench(
     plain = fluid.model_copy(update={"model": fluid.model.model_copy(update={"tuned": None})})
     reading = project.read_fluid(plain).fluid
     assert reading is not None
+    if not studies:
+        raise NoAnswerError(Remark("warning", "match.nothing_measured"))
     tests, bases = [], {}  # type: tuple[list[Test], dict[tuple[str, ...], tuple[FluidModel, Base]]]
     for study, read in studies:
         how = study_kinds()[study.kind].test

@@ -11,7 +11,7 @@ from ..components import UnknownComponentError, find
 from ..document import Document, Study
 from ..document.edits import add_study, set_at, study_path
 from ..document.kinds import study_kinds
-from ..document.model import Cell, Measured
+from ..document.model import Cell
 from ..units import QuantityError, fits, split
 from ..units.endings import kind_of_key
 from .kinds.match import MatchStudy
@@ -237,10 +237,10 @@ def with_report(document: Document, fluid: str, found: Sequence[ReportBlock]) ->
             document = add_study(document, study)
             names.append(document.studies[-1].name)
     own = next((s for s in document.studies if isinstance(s, MatchStudy) and s.fluid == fluid), None)
-    if own is not None:
-        return set_at(document, (*study_path(document, own.name), "tests"), (*own.tests, *names))
-    made = study_kinds()["match"].begin(fluid, None)
-    return add_study(document, made.model_copy(update={"tests": tuple(names)}))
+    if own is None:
+        return add_study(document, study_kinds()["match"].begin(fluid, None))
+    # One that names no tests is of all there are.
+    return set_at(document, (*study_path(document, own.name), "tests"), (*own.tests, *names)) if own.tests else document
 
 
 def _studies(document: Document, fluid: str, block: ReportBlock) -> list[Study]:
@@ -313,8 +313,3 @@ def _value(cell: Cell) -> float:
         return split(cell)[0] if isinstance(cell, str) else float(cell or 0.0)
     except QuantityError:
         return 0.0
-
-
-def measured_tests(document: Document, fluid: str) -> list[Measured]:
-    """Return the tests of a fluid that carry measured values."""
-    return [s for s in document.studies if isinstance(s, Measured) and s.measured and getattr(s, "fluid", "") == fluid]

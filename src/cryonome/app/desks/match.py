@@ -12,7 +12,7 @@ from ...document import Study, errors
 from ...document.edits import set_each, study_path, update_fluid
 from ...document.faults import PathParts
 from ...document.kinds import study_kinds
-from ...document.model import Fluid, Measured, Tuning, Variant
+from ...document.model import Fluid, Measured, Tuning, Variant, tests_of
 from ...document.model import Ghost as Kept
 from ...remarks import kelvin, pascal
 from ...studies.fitting import Sensitivity
@@ -214,7 +214,7 @@ class MatchDesk(Desk):
         if isinstance(chosen, MatchStudy) and chosen in found:
             return chosen
         if chosen is not None and study_kinds()[chosen.kind].test is not None:
-            return next((s for s in found if chosen.name in s.tests), None)
+            return next((s for s in found if chosen.name in tests_of(document, s)), None)
         return found[0] if found else None
 
     def tests(self) -> list[Measured]:
@@ -226,6 +226,9 @@ class MatchDesk(Desk):
             if isinstance(s, Measured) and getattr(s, "fluid", "") == self._live.fluid_name
         ]
         return [s for s in own if s.measured or (s is chosen and s.kind in KINDS)]
+
+    def _names(self, match: MatchStudy) -> tuple[str, ...]:
+        return tests_of(self._live.document, match)
 
     def _looked_at(self) -> Study | None:
         match = self.match()
@@ -279,7 +282,7 @@ class MatchDesk(Desk):
         self._view = self._moving.view if self._moving is not None else view
         points = self._view.points if self._view is not None else 0
         held = len(match.held_out) if match is not None else 0
-        words = f"{points} points in {len(match.tests) if match is not None else len(tests)} tests"
+        words = f"{points} points in {len(self._names(match)) if match is not None else len(tests)} tests"
         self.title.setText(elided(live.fluid_name, 40))
         self.subtitle.setText(f"{words}{f', {held} held out' if held else ''}")
         self.large.set_faint(found.old and self._moving is None)
@@ -335,7 +338,7 @@ class MatchDesk(Desk):
 
     def _show_checks(self) -> None:
         match = self.match()
-        names = match.tests if match is not None else [t.name for t in self.tests()]
+        names = self._names(match) if match is not None else [t.name for t in self.tests()]
         found = []
         for name in names:
             for check in (self._live.answer(name).value or {}).get("checks", []):
@@ -386,7 +389,7 @@ class MatchDesk(Desk):
         """Return the test whose report is shown: that of the large picture."""
         panel, chosen = self.panel(), self._live.current_study()
         match, tests = self.match(), self.tests()
-        own = match.tests[0] if match is not None and match.tests else ""
+        own = next(iter(self._names(match)), "") if match is not None else ""
         own = chosen.name if isinstance(chosen, Measured) and chosen in tests else own
         found = self._live.document.study(panel.tests[0] if panel is not None and panel.tests else own)
         return found if isinstance(found, Measured) else None
@@ -549,9 +552,7 @@ class MatchDesk(Desk):
 
     def begin(self, _on: bool = False) -> None:
         """Ask for a match of every test of the fluid that carries measured values."""
-        names = tuple(t.name for t in self.tests() if t.measured)
-        made = study_kinds()["match"].begin(self._live.fluid_name, None)
-        self.host().begin_asking(made.model_copy(update={"tests": names}))
+        self.host().begin_asking(study_kinds()["match"].begin(self._live.fluid_name, None))
 
     def _set_match(self, text: str, values: dict[str, object], merge: str = "") -> None:
         match = self.match()
@@ -783,7 +784,7 @@ def _line(live: Live) -> str:
         return f"{len(tests)} lab tests" if tests else "no lab tests"
     value = live.answer(own[0].name).value
     if not value or not value.get("ok"):
-        return f"{len(own[0].tests)} lab tests"
+        return f"{len(tests_of(live.document, own[0]))} lab tests"
     return study_kinds()["match"].line(value, live.units())
 
 

@@ -10,9 +10,9 @@ from typing_extensions import TypedDict
 
 from ...document import Document, Reader, Study
 from ...document.checks import read_study
-from ...document.faults import errors
+from ...document.faults import Fault, errors
 from ...document.kinds import StudyKind, register, study_kinds
-from ...document.model import Cell, Part
+from ...document.model import Cell, Part, tests_of
 from ...document.reader import EMPTY
 from ...tuning import PROPERTIES
 from ..context import Answer, Common, Context
@@ -38,7 +38,8 @@ class MatchParameter(Part):
 
 
 class MatchStudy(Study):
-    """Asks for ``parameters`` of a fluid that meet what was measured in ``tests``, studies of it by name; those ``held_out`` are predicted, not fitted. ``weights`` are factors
+    """Asks for ``parameters`` of a fluid that meet what was measured in ``tests``, studies of it by name (none: all that carry
+    measured values); those ``held_out`` are predicted, not fitted. ``weights`` are factors
     by test. Without parameters a small set is proposed and fitted."""
 
     kind: Literal["match"]
@@ -112,33 +113,27 @@ def read(study: MatchStudy, document: Document, reader: Reader) -> Ask | None:
         if p in study.parameters[:i]:
             reader.at("parameters", i).fault("this parameter is listed twice; leave one out")
     for i, name in enumerate(study.held_out):
-        reader.at("held_out", i).known(name, study.tests, "test of this match")
-    if tests and set(study.tests) <= set(study.held_out):
+        reader.at("held_out", i).known(name, tests, "test of this match")
+    if tests and set(tests) <= set(study.held_out):
         reader.at("held_out").fault("every test is held out; leave one to be fitted")
     weights = {}
     for name, cell in study.weights.items():
         here = reader.at("weights", name)
-        if here.known(name, study.tests, "test of this match"):
+        if here.known(name, tests, "test of this match"):
             value = here.between(cell, 0.0, 1e4, "a weight")
             if value is not None:
                 weights[name] = value
     if reader.bad:
         return None
-    return Ask(
-        study.name, study.fluid, tuple(study.tests), tuple(wanted), tuple(study.held_out), tuple(weights.items())
-    )
+    return Ask(study.name, study.fluid, tests, tuple(wanted), tuple(study.held_out), tuple(weights.items()))
 
 
-def _tests(study: MatchStudy, document: Document, reader: Reader) -> bool:
+def _tests(study: MatchStudy, document: Document, reader: Reader) -> tuple[str, ...]:
+    """Return the names of the tests, with what is wrong with each."""
     here = reader.at("tests")
-    if not study.tests:
-        here.fault("no test is named; list studies of this fluid that carry measured values")
-        return False
     able = [
-        s.name
-        for s in document.studies
-        if study_kinds()[s.kind].test is not None and getattr(s, "fluid", "") == study.fluid
-    ]
+        s.name for s in document.studies if study_kinds()[s.kind].test is not None and getattr(s, "fluid", "") == study.fluid
+    ]  # fmt: skip
     for i, name in enumerate(study.tests):
         found = document.study(name)
         own = here.at(i)
@@ -147,9 +142,8 @@ def _tests(study: MatchStudy, document: Document, reader: Reader) -> bool:
         elif found is None:
             own.known(name, able, "study")
         elif study_kinds()[found.kind].test is None:
-            own.fault(
-                f"'{name}' is of kind {found.kind}, which is no lab test; there is {', '.join(k for k, v in study_kinds().items() if v.test is not None)}"
-            )
+            kinds = ", ".join(k for k, v in study_kinds().items() if v.test is not None)
+            own.fault(f"'{name}' is of kind {found.kind}, which is no lab test; there is {kinds}")
         elif getattr(found, "fluid", "") != study.fluid:
             own.fault(f"'{name}' is a test of '{getattr(found, 'fluid', '')}', not of '{study.fluid}'")
         elif not getattr(found, "measured", None):
@@ -158,7 +152,13 @@ def _tests(study: MatchStudy, document: Document, reader: Reader) -> bool:
             wrong = errors(read_study(found, document).faults)
             if wrong:
                 own.fault(f"'{name}' cannot be read: {wrong[0].message}")
-    return True
+    names = tests_of(document, study)
+    return names if study.tests else tuple(n for n in names if not errors(_faults(document, n)))
+
+
+def _faults(document: Document, name: str) -> tuple[Fault, ...]:
+    found = document.study(name)
+    return () if found is None else read_study(found, document).faults
 
 
 def wanted_of(given: MatchParameter, here: Reader) -> Wanted | None:
