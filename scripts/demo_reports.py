@@ -24,7 +24,17 @@ from cryonome.studies.tuned import base_of
 from cryonome.units import from_si
 
 FILE = Path(cryonome.demo.__file__).parent / "varnholt-hub.cryo"
-KINDS = ("expansion", "depletion", "liberation", "separators", "swelling", "match")
+KINDS = (
+    "expansion",
+    "depletion",
+    "liberation",
+    "separators",
+    "swelling",
+    "match",
+    "black_oil",
+    "separator_optimum",
+    "lumping",
+)
 HIDDEN = {
     "Quillmoor reservoir gas": (("Tc", (), 0.983), ("Pc", (), 0.96), ("shift", (), 0.75), ("viscosity", (), 1.12)),
     "Varnholt recombined": (
@@ -141,6 +151,19 @@ def main() -> None:
             volumes = measured["relative_volume"]
             volumes[9] = round(volumes[9] * 1.06, 4)  # type: ignore[index]
         out.append({**study, "measured": measured})
+    stages = [{"temperature": "55 degC", "pressure": "19 bar"}, {"temperature": "60 degF", "pressure": "1 atm"}]
+    out.append({"name": "Varnholt black oil", "kind": "black_oil", "fluid": "Varnholt recombined", "temperature": "92 degC", "stages": stages,
+                "pressures": ["170 bar", "140 bar", "110 bar", "80 bar", "50 bar", "20 bar"]})  # fmt: skip
+    out.append(
+        {
+            "name": "best first separator",
+            "kind": "separator_optimum",
+            "fluid": "Varnholt recombined",
+            "temperatures": ["55 degC"],
+            "between": ["2 bar", "60 bar"],
+        }
+    )
+    out.append({"name": "Varnholt in twelve", "kind": "lumping", "fluid": "Varnholt recombined", "components": 12})
     out.append({"name": "Quillmoor match", "kind": "match", "fluid": "Quillmoor reservoir gas", "held_out": ["Quillmoor separators"],
                 "tests": ["Quillmoor dew points", "Quillmoor expansion", "Quillmoor depletion", "Quillmoor separators"]})  # fmt: skip
     out.append({"name": "Varnholt match", "kind": "match", "fluid": "Varnholt recombined", "held_out": ["Varnholt swelling"],

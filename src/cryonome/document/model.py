@@ -6,7 +6,7 @@ nothing a user typed is lost or rounded; :mod:`checks` judges them. Keys not kno
 
 from __future__ import annotations
 
-from typing import Annotated, Literal
+from typing import Annotated, ClassVar, Literal
 
 from pydantic import AfterValidator, BaseModel, ConfigDict, Field, GetCoreSchemaHandler, GetJsonSchemaHandler
 from pydantic_core import CoreSchema, PydanticCustomError, core_schema
@@ -334,6 +334,9 @@ class Fluid(Part):
 class Study(Part):
     """A question of the project: its name and kind, and what its kind asks for (see :mod:`kinds`); ``reference`` holds numbers from
     elsewhere by their path in the answer, a list for the items of one."""
+
+    from_untuned: ClassVar[bool] = False
+    """Whether its answer is of the fluid without its tuning."""
 
     name: str
     kind: str

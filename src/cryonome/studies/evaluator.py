@@ -90,6 +90,7 @@ class Evaluator:
         self.cache = Cache()
         self._readings = Remembered()
         self._traced = Cache(FOLLOWED)
+        self.answers = Cache(ANSWERS)
         # Fits are followed as they go on, and may be told to end with what they have: by the name of the question.
         self.told: Callable[[str, object], None] | None = None
         self.ended: set[str] = set()
@@ -115,6 +116,9 @@ class Evaluator:
 
 LINES = -1.0
 """Begins what stands in place of inner fractions where stretches of lines are kept to move others from."""
+
+ANSWERS = 256
+"""Answers of questions that are kept by their content."""
 
 FOLLOWED = 12
 """Fluids whose last envelope is kept to trace the next from."""
@@ -243,9 +247,11 @@ class Project:
             return order, rivals, asked.model_dump_json(), None if hasattr(asked, "of") else self.content_of(asked)
         if hasattr(study, "tests"):
             tests = tests_of(document, study)
-            # A match begins at the untuned fluid, so that taking its tuning over does not ask it anew.
             fluid = document.fluid(getattr(study, "fluid", ""))
-            plain = fluid and fluid.model_copy(update={"model": fluid.model.model_copy(update={"tuned": None})})
+            plain = fluid
+            if fluid is not None and study.from_untuned:
+                # Taking its tuning over does not ask a match anew.
+                plain = fluid.model_copy(update={"model": fluid.model.model_copy(update={"tuned": None})})
             own = tuple((s.model_dump_json(), self._gas_key(s)) for s in document.studies if s.name in tests)
             return own, plain and self._fluid_key(plain)
         sample = document.sample(getattr(study, "sample", ""))

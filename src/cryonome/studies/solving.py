@@ -22,7 +22,13 @@ ANSWERS_FORMAT = "cryonome-answers/1"
 
 
 def solve_study(study: Study, reading: StudyReading, project: Project, watch: Watch = UNWATCHED) -> Answer:
-    """Return the answer of one valid study. Raises Cancelled; what is no domain error is a fault of the program."""
+    """Return the answer of one valid study, remembered by its content. Raises Cancelled; what is no domain error is a fault of the program."""
+    key = (study.model_dump_json(), project.content_of(study), project.document.display.units)
+    answer = project.evaluator.answers.get(key, lambda: _solved(study, reading, project, watch))
+    return dict(answer)
+
+
+def _solved(study: Study, reading: StudyReading, project: Project, watch: Watch) -> Answer:
     units = Units.of(project.document.display.units)
     context = Context(project, watch, units)
     try:

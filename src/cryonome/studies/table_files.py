@@ -9,7 +9,7 @@ from __future__ import annotations
 import csv
 import io
 import json
-from collections.abc import Mapping
+from collections.abc import Mapping, Sequence
 from pathlib import Path
 from typing import Any
 
@@ -57,8 +57,14 @@ def answer_sheets(answer: Mapping[str, Any], units: Units) -> dict[str, Rows]:
         sheets = _table_sheets(answer, units)
     elif "rows" in answer and "paths" in answer:
         sheets = {"sweep": _sweep_rows(answer, units)}
+    elif answer.get("rows") and isinstance(answer["rows"][0], Mapping):
+        sheets = {"rows": _plain_rows(answer["rows"], units)}
+        if answer.get("branches"):
+            sheets["branches"] = _plain_rows(_unfolded(answer["branches"]), units)
+        if answer.get("notes"):
+            sheets["notes"] = [[note] for note in answer["notes"]]
     else:
-        raise DomainError("only tables and sweeps are written as tables")
+        raise DomainError("only tables, sweeps and answers in rows are written as tables")
     if answer.get("reference"):
         head: list[Cell] = ["path", "ours", "theirs", "absolute", "relative"]
         sheets["compared, SI"] = [
@@ -114,6 +120,32 @@ def _sweep_rows(answer: Mapping[str, Any], units: Units) -> Rows:
         values = [None if v is None else s.plain(v) for s, v in zip(read, row["read"])]
         rows.append([*(s.plain(v) for s, v in zip(varied, varied_of(row))), *values, row.get("error", "")])
     return rows
+
+
+def _plain_rows(rows: Sequence[Mapping[str, Any]], units: Units) -> Rows:
+    """Return rows of an answer with their keys as columns; what stands by name within one gets a column each."""
+    flat = [{f"{k}.{n}" if n else k: v for k, own in row.items() for n, v in _each(own)} for row in rows]
+    keys = list(dict.fromkeys(k for row in flat for k in row))
+    shown = {k: of_key(k, units) for k in keys}
+    out: Rows = [[_head(shown[k].name, shown[k].unit) for k in keys]]
+    for row in flat:
+        values = [row.get(k) for k in keys]
+        out.append([shown[k].plain(v) if isinstance(v, float) else v for k, v in zip(keys, values)])
+    return out
+
+
+def _each(value: Any) -> list[tuple[str, Any]]:
+    return list(value.items()) if isinstance(value, Mapping) else [("", value)]
+
+
+def _unfolded(branches: Sequence[Mapping[str, Any]]) -> list[dict[str, Any]]:
+    """Return a row for each pressure of each branch."""
+    out = []
+    for branch in branches:
+        lists = {k: v for k, v in branch.items() if isinstance(v, list)}
+        single = {k: v for k, v in branch.items() if not isinstance(v, list)}
+        out += [{**single, **dict(zip(lists, values))} for values in zip(*lists.values())]
+    return out
 
 
 def _number(value: Any) -> Cell:

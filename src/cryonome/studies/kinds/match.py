@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 from collections.abc import Mapping
-from typing import Literal, NotRequired
+from typing import ClassVar, Literal, NotRequired
 
 from pydantic import ConfigDict, Field
 from typing_extensions import TypedDict
@@ -41,6 +41,8 @@ class MatchStudy(Study):
     """Asks for ``parameters`` of a fluid that meet what was measured in ``tests``, studies of it by name (none: all that carry
     measured values); those ``held_out`` are predicted, not fitted. ``weights`` are factors
     by test. Without parameters a small set is proposed and fitted."""
+
+    from_untuned: ClassVar[bool] = True
 
     kind: Literal["match"]
     fluid: str
@@ -201,10 +203,7 @@ def wanted_of(given: MatchParameter, here: Reader) -> Wanted | None:
 
 def solve(asked: Ask, context: Context) -> Answer:
     """Return the fit."""
-    study = context.project.document.study(asked.name)
-    content = None if study is None else context.project.content_of(study)
-    key = ("match", asked, content, context.project.document.display.units)
-    return dict(context.project.evaluator.cache.get(key, lambda: fitted(asked, context)))
+    return fitted(asked, context)
 
 
 def line(answer: Answer, units: Units) -> str:

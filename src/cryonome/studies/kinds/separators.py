@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from collections.abc import Sequence
 from dataclasses import dataclass
 from typing import Literal, NotRequired
 
@@ -93,16 +94,15 @@ KEYS = ("temperature_K", "pressure_Pa", "gas_oil_ratio_m3_m3", "gas_gravity", "o
 SINGLES = ("oil_volume_factor", "gas_oil_ratio_m3_m3", "api", "tank_density_kg_m3")
 
 
-def read(study: SeparatorsStudy, document: Document, reader: Reader) -> Asked | None:
-    """Return what is asked, in SI."""
-    here = reader.at("stages")
-    if not study.stages:
+def read_stages(stages: Sequence[Stage], here: Reader) -> tuple[tuple[float, ...], tuple[float, ...]]:
+    """Return temperatures K and pressures Pa of a train."""
+    if not stages:
         here.fault("the train has no stage yet; give each a temperature and a pressure, the stock tank last")
-    if len(study.stages) > MOST:
-        here.fault(f"{len(study.stages)} stages are too many; give at most {MOST}")
+    if len(stages) > MOST:
+        here.fault(f"{len(stages)} stages are too many; give at most {MOST}")
     T: list[float] = []
     P: list[float] = []
-    for i, stage in enumerate(study.stages):
+    for i, stage in enumerate(stages):
         t = read_test_temperature(stage.temperature, here.at(i, "temperature"))
         p = here.at(i, "pressure").pressure(stage.pressure)
         p = here.at(i, "pressure").physical(p, 1.0, MOST_PRESSURE, "a pressure", "bar", 1e-5)
@@ -113,6 +113,12 @@ def read(study: SeparatorsStudy, document: Document, reader: Reader) -> Asked | 
         if t is not None and p is not None:
             T.append(t)
             P.append(p)
+    return tuple(T), tuple(P)
+
+
+def read(study: SeparatorsStudy, document: Document, reader: Reader) -> Asked | None:
+    """Return what is asked, in SI."""
+    T, P = read_stages(study.stages, reader.at("stages"))
     feed = study.feed
     feed_P: float | None = None
     if isinstance(feed, Stage):
@@ -126,7 +132,7 @@ def read(study: SeparatorsStudy, document: Document, reader: Reader) -> Asked | 
     feed_T = read_test_temperature(cell, where)
     if reader.bad or feed_T is None:
         return None
-    return Asked(study.fluid, tuple(T), tuple(P), feed_T, feed_P)
+    return Asked(study.fluid, T, P, feed_T, feed_P)
 
 
 def simulated(asked: Asked, fluid: LabFluid, model: FluidModel, near: Saturation | None, watch: Watch) -> Simulated:

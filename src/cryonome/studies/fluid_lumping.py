@@ -1,0 +1,105 @@
+"""A fluid with fewer components: groups proposed by boiling point and similarity, the lumped fluid as a part of the document, and what it costs on every test."""
+
+from __future__ import annotations
+
+from collections.abc import Sequence
+from dataclasses import dataclass
+from itertools import pairwise
+
+import numpy as np
+from numpy.typing import NDArray
+
+from ..characterization.lumping import join_components, summed
+from ..components import Component
+from ..document import Fluid, FluidPart
+from ..document.model import Model, Pseudo
+from .inputs import FluidModel
+
+Array = NDArray[np.float64]
+
+APART = ("water", "alcohol")
+"""Families that never join others."""
+
+
+@dataclass(frozen=True)
+class Lumped:
+    """Groups of places of the components, their ``names``, and the fluid they make."""
+
+    groups: tuple[tuple[int, ...], ...]
+    names: tuple[str, ...]
+    fluid: Fluid
+
+
+def proposed_groups(components: Sequence[Component], z: Array, count: int) -> list[tuple[int, ...]]:
+    """Return ``count`` groups of components (nc,), neighbours in boiling point, joined one by one where that changes least.
+
+    What joining two groups of mole fractions z1 and z2 changes is told by z1 z2/(z1 + z2) times the square of their distance in ln(Tc), ln(Pc) and omega, the increase
+    of the sum of squares about the groups' means (Ward, J. Am. Stat. Assoc. 58, 236 (1963)).
+    """
+    order = sorted(range(len(components)), key=lambda i: components[i].nbp)
+    features = np.array([[3.0 * np.log(c.Tc), np.log(c.Pc), 2.0 * c.omega] for c in components])
+    groups = [[i] for i in order]
+
+    def cost(one: list[int], other: list[int]) -> float:
+        if any(components[i].family in APART for i in (*one, *other)):
+            return np.inf
+        a, b = float(z[one].sum()), float(z[other].sum())
+        centres = [np.average(features[g], axis=0, weights=z[g] + 1e-12) for g in (one, other)]
+        return a * b / (a + b) * float(((centres[0] - centres[1]) ** 2).sum())
+
+    while len(groups) > max(count, 1):
+        costs = [cost(a, b) for a, b in pairwise(groups)]
+        k = int(np.argmin(costs))
+        if not np.isfinite(costs[k]):
+            break
+        groups[k : k + 2] = [groups[k] + groups[k + 1]]
+    return [tuple(g) for g in groups]
+
+
+def lumped(model: FluidModel, fluid: Fluid, groups: Sequence[tuple[int, ...]], name: str) -> Lumped:
+    """Return a fluid of one component for each group: pure ones stay, others are joined by mass with their interaction parameters by mole."""
+    group = np.empty(model.z.size, dtype=np.intp)
+    for g, members in enumerate(groups):
+        group[list(members)] = g
+    names = tuple(_name([model.components[i] for i in members], name) for members in groups)
+    made = join_components(model.components, model.z, group, names, names)
+    z = summed(model.z, group)
+    parts = []
+    for members, component, share in zip(groups, made, z.tolist()):
+        own = model.components[members[0]]
+        # A pure component goes by its own name, unless a tuning has made another of it.
+        if len(members) == 1 and own.kind == "pure" and fluid.model.tuned is None:
+            parts.append(FluidPart(component=own.name, amount=share))
+            continue
+        c = own if len(members) == 1 else component
+        pseudo = Pseudo(
+            name=c.name if len(members) == 1 and c.kind == "pure" else component.name, Tc=c.Tc, Pc=c.Pc, omega=c.omega, molar_mass=1e3 * c.molar_mass, Vc=c.Vc, nbp=c.nbp,
+            specific_gravity=c.specific_gravity,
+        )  # fmt: skip
+        parts.append(FluidPart(pseudo=pseudo, amount=share))
+    weight = np.outer(model.z, model.z)
+    told = [p.component or (p.pseudo.name if p.pseudo is not None else "") for p in parts]
+    pairs: list[tuple[str, str, float]] = []
+    for i in range(len(groups)):
+        for j in range(i):
+            block = np.ix_(list(groups[i]), list(groups[j]))
+            value = float((weight[block] * model.kij[block]).sum() / weight[block].sum())
+            if abs(value) > 1e-6:
+                pairs.append((told[j], told[i], round(value, 6)))
+    own_model = Model(
+        eos=fluid.model.eos, alpha=fluid.model.alpha, kij="zero", kij_pairs=tuple(pairs), volume_shift=fluid.model.volume_shift, viscosity=fluid.model.viscosity,
+        reference=fluid.model.reference,
+    )  # fmt: skip
+    note = f"{fluid.name} with {len(groups)} of {model.z.size} components"
+    return Lumped(tuple(groups), names, Fluid(name=name, note=note, parts=tuple(parts), model=own_model))
+
+
+def _name(members: Sequence[Component], fluid: str) -> str:
+    if len(members) == 1:
+        return members[0].name
+    names = [c.name for c in members]
+    # The last goes without what it shares with the first.
+    first, last = names[0].split(), names[-1].split()
+    shared = next((k for k, (a, b) in enumerate(zip(first, last)) if a != b), 0)
+    names[-1] = " ".join(last[shared:])
+    return f"{names[0]} to {names[-1]}" if len(names) > 2 else " + ".join(names)
