@@ -13,6 +13,7 @@ import numpy as np
 from numpy.typing import NDArray
 
 import hydrate_accuracy
+import lab_reports
 import published
 import span_wagner
 
@@ -250,6 +251,7 @@ def page() -> str:
         *carbon_dioxide(), "",
         "## Highest critical pressures of pairs", "", "As read from drawn loci, to some 2 %.", "", *critical_tops(), "",
         "## Reservoir fluids", "", "Plus fractions split by the gamma distribution to C30, densities after Søreide.", "", *reservoir_fluids(), "",
+        *lab_reports.section(),
         *hydrate_accuracy.tables(), "",
     ])  # fmt: skip
 

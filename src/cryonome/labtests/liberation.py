@@ -87,5 +87,5 @@ def liberate(
     gas_now = np.where(np.isfinite(Bg), Bg, 0.0)
     return Liberation(
         start, Bo, later, Bo + gas_now * (all_gas[:, None] - later), Z, gravity, Bg, thin, density, mu, saturated / rest, all_gas,
-        fluid.mass(x) / fluid.liquid_volume(x), oil, gas, left,
+        np.where(np.isnan(amount), np.nan, fluid.mass(x) / fluid.liquid_volume(x)), oil, gas, left,
     )  # fmt: skip

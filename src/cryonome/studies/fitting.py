@@ -91,13 +91,9 @@ def candidates(base: Base) -> tuple[Wanted, ...]:
     if not heavy:
         return ()
     wide = [Wanted(k, ("heavy",), (), PROPERTIES[k].low, PROPERTIES[k].high) for k in ("Tc", "Pc", "omega", "shift")]
-    last = base.components[max(heavy, key=lambda i: base.components[i].molar_mass)]
-    if len(heavy) > 1:
-        wide.append(
-            Wanted("molar_mass", (last.identity,), (), PROPERTIES["molar_mass"].low, PROPERTIES["molar_mass"].high)
-        )
-    else:
-        wide.append(Wanted("molar_mass", ("heavy",), (), PROPERTIES["molar_mass"].low, PROPERTIES["molar_mass"].high))
+    # What was measured is the molar mass of all of them together.
+    own = PROPERTIES["molar_mass"]
+    wide.append(Wanted("molar_mass", ("heavy",), (), own.low, own.high))
     by = {c.name: i for i, c in enumerate(base.components)}
     kij = PROPERTIES["kij"]
     if "methane" in by:

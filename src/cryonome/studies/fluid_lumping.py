@@ -84,8 +84,8 @@ def lumped(model: FluidModel, fluid: Fluid, groups: Sequence[tuple[int, ...]], n
         for j in range(i):
             block = np.ix_(list(groups[i]), list(groups[j]))
             value = float((weight[block] * model.kij[block]).sum() / weight[block].sum())
-            if abs(value) > 1e-6:
-                pairs.append((told[j], told[i], round(value, 6)))
+            if value != 0.0:
+                pairs.append((told[j], told[i], value))
     own_model = Model(
         eos=fluid.model.eos, alpha=fluid.model.alpha, kij="zero", kij_pairs=tuple(pairs), volume_shift=fluid.model.volume_shift, viscosity=fluid.model.viscosity,
         reference=fluid.model.reference,
