@@ -59,19 +59,19 @@ def test_the_fit_is_shown_chosen_kept_and_undone(window, desk, qtbot):
     desk.propose_set()
     assert window.live.come_to_rest(120)
     # Kept, the fluid is tuned and its map another; the match does not ask itself anew.
-    desk.keep_tuning()
+    desk.variants.keep_tuning()
     fluid = window.store.document.fluid(CONDENSATE)
     assert fluid.model.tuned == fluid.variants[0].tuned
     assert "133 points" in fluid.variants[0].note
     assert desk.answer()["parameters"] == answer["parameters"]
-    assert not desk.keep.isEnabled()
-    desk.use(None, "untuned")
+    assert not desk.variants.keep.isEnabled()
+    desk.variants.use(None, "untuned")
     assert window.store.document.fluid(CONDENSATE).model.tuned is None
     assert len(window.store.document.fluid(CONDENSATE).variants) == 1
-    desk.lay_over()
+    desk.variants.lay_over()
     assert [g.name for g in window.store.document.ghosts] == [f"{CONDENSATE}, {fluid.variants[0].name}"]
-    desk.use(fluid.variants[0].tuned, "x")
-    desk.drop(fluid.variants[0].name)
+    desk.variants.use(fluid.variants[0].tuned, "x")
+    desk.variants.drop(fluid.variants[0].name)
     dropped = window.store.document.fluid(CONDENSATE)
     assert (dropped.variants, dropped.model.tuned) == ((), None)
     while window.store.undo_stack.canUndo():

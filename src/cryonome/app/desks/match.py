@@ -2,19 +2,16 @@
 
 from __future__ import annotations
 
-from datetime import datetime
 from typing import Any
 
 from PySide6.QtCore import Qt
 from PySide6.QtWidgets import QHBoxLayout, QHeaderView, QLabel, QScrollArea, QToolButton, QVBoxLayout, QWidget
 
 from ...document import Study, errors
-from ...document.edits import set_each, study_path, update_fluid
+from ...document.edits import set_each, study_path
 from ...document.faults import PathParts
 from ...document.kinds import study_kinds
-from ...document.model import Fluid, Measured, Tuning, Variant, tests_of
-from ...document.model import Ghost as Kept
-from ...remarks import kelvin, pascal
+from ...document.model import Fluid, Measured, tests_of
 from ...studies.fitting import Sensitivity
 from ...studies.kinds.match import MatchParameter, MatchStudy
 from ...studies.match_view import MatchView, Moving, Panel
@@ -26,49 +23,18 @@ from ..plot import Plot, Table
 from ..text_rows import TextRows
 from .desk import Action, Desk, DeskEntry, register
 from .match_models import FitModel, ReportModel
+from .match_parts import Small, elsewhere_rows, link
 from .match_picture import draw_panel, panel_data, titled
+from .match_variants import Variants
 from .reach import Reach, ReachRow
 from .study_desk import heading_row
 
 KINDS = ("match", "expansion", "depletion", "liberation", "separators", "swelling")
-SMALL = 204
-"""Pixels of a small picture."""
 RIGHT = 500
 SHOWN_KINDS = 5
 """Kinds of data that have a column of bars."""
 CHECKS = 4
-ELSEWHERE = {
-    "cricondentherm_K": "Cricondentherm", "cricondenbar_Pa": "Cricondenbar", "critical_temperature_K": "Critical temperature",
-    "vapour_pressure_Pa": "Vapour pressure at 37.8 °C", "hydrate_temperature_K": "Hydrate at 100 bar",
-}  # fmt: skip
 MARKS = {"good": "✓", "doubtful": "△", "bad": "▲"}
-
-
-class Small(QWidget):
-    """A small picture under its title; a click on the title makes it the large one."""
-
-    def __init__(self, call: Any) -> None:
-        super().__init__()
-        self.title = QToolButton()
-        self.title.setObjectName("link")
-        self.title.setCursor(Qt.CursorShape.PointingHandCursor)
-        self.title.clicked.connect(lambda: call(self.panel))
-        self.told = section("", "accent")
-        self.plot = Plot("Lab test")
-        for part in (self.plot.x_title, self.plot.y_title, self.plot.caption):
-            part.setVisible(False)
-        self.panel: Panel | None = None
-        head = QHBoxLayout()
-        head.setContentsMargins(0, 0, 0, 0)
-        head.addWidget(self.title)
-        head.addStretch(1)
-        head.addWidget(self.told)
-        layout = QVBoxLayout(self)
-        layout.setContentsMargins(0, 0, 0, 0)
-        layout.setSpacing(0)
-        layout.addLayout(head)
-        layout.addWidget(self.plot, 1)
-        self.setFixedWidth(SMALL)
 
 
 class MatchDesk(Desk):
@@ -96,10 +62,10 @@ class MatchDesk(Desk):
         self.beside_grid.setAccessibleName("What the tuned fluid says where nothing was measured")
         self.reach = Reach()
         self.reach.toggled.connect(self.toggle)
-        self.propose = self._link("propose a set", self.propose_set)
-        self.end_button = self._link("stop here", self._end)
-        self.keep = self._link("keep this tuning", self.keep_tuning)
-        self.overlay = self._link("lay over one another on the map", self.lay_over)
+        self.propose = link("propose a set", self.propose_set)
+        self.end_button = link("stop here", self._end)
+        self.variants = Variants(live)
+        self.variants.laid_over.connect(lambda: self.host().show_desk("map"))
         self.begin_button = chip_button("Match the lab tests of this fluid", self.begin)
         self.paste_hint = section(
             "Paste a lab report here: tables with their units in the header, a line above each that names the test and its temperature.",
@@ -123,14 +89,6 @@ class MatchDesk(Desk):
         self._arrange()
         live.fit_moved.connect(self._fit_moved)
         live.jobs.busy_changed.connect(self._busy)
-
-    def _link(self, words: str, call: Any) -> QToolButton:
-        out = QToolButton()
-        out.setObjectName("link")
-        out.setText(words)
-        out.setCursor(Qt.CursorShape.PointingHandCursor)
-        out.clicked.connect(call)
-        return out
 
     def _arrange(self) -> None:
         head = QHBoxLayout()
@@ -177,12 +135,7 @@ class MatchDesk(Desk):
         self.elsewhere_title = section("What the tuned fluid says where nothing was measured")
         right.addWidget(self.elsewhere_title)
         right.addWidget(self.beside_grid, 1000)
-        right.addLayout(_titled("Variants", self.keep))
-        self.variants = QHBoxLayout()
-        self.variants.setSpacing(6)
-        self.variants.addStretch(1)
-        right.addLayout(self.variants)
-        right.addWidget(self.overlay, 0, Qt.AlignmentFlag.AlignLeft)
+        right.addWidget(self.variants)
         right.addStretch(1)
         self.right.setFixedWidth(RIGHT)
         self.beside_grid.setMinimumHeight(76)
@@ -408,13 +361,17 @@ class MatchDesk(Desk):
         parameters = answer["parameters"] if answer is not None else []
         self.fit.show(parameters)
         self.fit_grid.setFixedHeight(30 + 25 * max(min(len(parameters), 4), 1))
-        self._set_widths(self.fit_grid)
+        _set_widths(self.fit_grid, self._widths[self.fit_grid])
         notes = [n for n in (answer or {}).get("notes", []) if not n.startswith(("Left out", "Proposed"))]
         self.notes.setText(elided(notes[0], 160) if notes else "")
         self.notes.setToolTip(tip("\n".join(notes)))
         self.notes.setVisible(bool(notes))
-        self._show_elsewhere(answer)
-        self._show_variants(answer)
+        rows = elsewhere_rows(answer or {}, live.units())
+        self.beside.show(rows, titles=[("", ""), ("untuned", ""), ("tuned", ""), ("", "")])
+        _set_widths(self.beside_grid, self._widths[self.beside_grid])
+        self.elsewhere_title.setVisible(bool(rows))
+        self.beside_grid.setVisible(bool(rows))
+        self.variants.show_answer(match.name, answer)
 
     def _show_reach(self, match: MatchStudy, answer: dict[str, Any] | None, found: Sensitivity | None) -> None:
         if found is None:
@@ -449,70 +406,6 @@ class MatchDesk(Desk):
         if answer is not None and len(answer["parameters"]) == len(match.parameters):
             return [p["label"] for p in answer["parameters"]]
         return []
-
-    def _show_elsewhere(self, answer: dict[str, Any] | None) -> None:
-        units = self._live.units().of_states()
-        rows = []
-        for item in (answer or {}).get("elsewhere", []):
-            key, pair = item["key"], (item["before"], item["after"])
-            make = kelvin if key.endswith("_K") else pascal
-            words = ["none" if v is None else units.text(make(v)) for v in pair]
-            off = ""
-            if None not in pair:
-                off = f"{pair[1] - pair[0]:+.1f} K" if key.endswith("_K") else f"{100 * (pair[1] / pair[0] - 1):+.1f} %"
-            rows.append([ELSEWHERE.get(key, key), *words, off.replace("-", "−")])
-        by_kind = (answer or {}).get("by_kind", {})
-        for kind, d in by_kind.items():
-            before, after = (("–" if d[k] is None else f"{d[k]:.2f} %") for k in ("before", "after"))
-            rows.append(
-                [
-                    f"Deviation, {kind} ({d['points']})",
-                    before,
-                    after,
-                    "" if d["worst_after"] is None else f"worst {d['worst_after']:.1f} %",
-                ]
-            )
-        self.beside.show(rows, titles=[("", ""), ("untuned", ""), ("tuned", ""), ("", "")])
-        self._set_widths(self.beside_grid)
-        self.elsewhere_title.setVisible(bool(rows))
-        self.beside_grid.setVisible(bool(rows))
-
-    def _set_widths(self, grid: GridView) -> None:
-        header = grid.horizontalHeader()
-        if header.count() == 0:
-            return
-        header.setSectionResizeMode(QHeaderView.ResizeMode.Fixed)
-        header.setSectionResizeMode(0, QHeaderView.ResizeMode.Stretch)
-        for column, width in enumerate(self._widths[grid], 1):
-            grid.setColumnWidth(column, width)
-
-    def _show_variants(self, answer: dict[str, Any] | None) -> None:
-        fluid = self.fluid()
-        while self.variants.count() > 1:
-            item = self.variants.takeAt(0)
-            widget = item.widget() if item is not None else None
-            if widget is not None:
-                widget.setParent(None)
-                widget.deleteLater()
-        if fluid is None:
-            return
-        now = fluid.model.tuned
-        chips = [
-            ("untuned", None, "the fluid as it was characterized"),
-            *((v.name, v.tuned, v.note) for v in fluid.variants),
-        ]
-        for name, tuned, note in chips:
-            chip = chip_button(elided(name, 26), lambda _on=False, t=tuned, n=name: self.use(t, n), note)
-            chip.setChecked(tuned == now)
-            if tuned is not None:
-                chip.setContextMenuPolicy(Qt.ContextMenuPolicy.CustomContextMenu)
-                chip.customContextMenuRequested.connect(lambda _at, n=name: self.drop(n))
-                chip.setToolTip(f"{note}\nA right click drops it.")
-            self.variants.insertWidget(self.variants.count() - 1, chip)
-        kept = answer is not None and any(_same(v.tuned, answer["tuned"]) for v in fluid.variants)
-        self.keep.setEnabled(answer is not None and not kept)
-        self.keep.setText("kept" if kept else "keep this tuning")
-        self.overlay.setVisible(bool(fluid.variants))
 
     # -- the fit on its way --------------------------------------------------------------------------------------------
 
@@ -601,75 +494,6 @@ class MatchDesk(Desk):
         own[row] = own[row].model_copy(update={"between": tuple(between)})
         self._set_match("Change a bound", {"parameters": tuple(own)})
 
-    def keep_tuning(self, _on: bool = False) -> None:
-        """Take the tuning over to the fluid, and keep it as a variant beside the untuned one, as one step."""
-        answer, fluid, match = self.answer(), self.fluid(), self.match()
-        if answer is None or fluid is None or match is None:
-            return
-        tuned = Tuning.model_validate(answer["tuned"])
-        words = " and ".join(dict.fromkeys(p["label"].partition(" of ")[0] for p in answer["parameters"]))
-        name, number = words, 2
-        while name in [v.name for v in fluid.variants]:
-            name, number = f"{words} {number}", number + 1
-        done = [
-            d
-            for d in answer["deviations"].values()
-            if d["before"] is not None and d["after"] is not None and not d["held_out"]
-        ]
-        points = sum(d["points"] for d in done) or 1
-        before, after = (sum(d[k] * d["points"] for d in done) / points for k in ("before", "after"))
-        when = f"{datetime.now():%Y-%m-%d %H:%M}"
-        changes = ", ".join(f"{p['label']} {p['start']:.4g} to {p['value']:.4g}" for p in answer["parameters"])
-        note = f"{match.name}, {when}: {before:.2f} % to {after:.2f} % in {points} points; {changes}"
-
-        def change(f: Fluid) -> Fluid:
-            kept = (*f.variants, Variant(name=name, tuned=tuned, note=note))
-            return f.model_copy(update={"variants": kept, "model": f.model.model_copy(update={"tuned": tuned})})
-
-        self._live.store.edit("Keep a tuning", lambda d: update_fluid(d, fluid.name, change))
-
-    def use(self, tuned: Tuning | None, name: str) -> None:
-        """Let the fluid have a variant's tuning, or none."""
-        self._live.set_fluid(f"Use {name}", {("model", "tuned"): tuned})
-        self.update_desk()
-
-    def drop(self, name: str) -> None:
-        """Drop a variant; where the fluid has its tuning, it is untuned again."""
-        fluid = self.fluid()
-        found = next((v for v in fluid.variants if v.name == name), None) if fluid is not None else None
-        if fluid is None or found is None:
-            return
-
-        def change(f: Fluid) -> Fluid:
-            model = f.model.model_copy(update={"tuned": None}) if f.model.tuned == found.tuned else f.model
-            return f.model_copy(update={"variants": tuple(v for v in f.variants if v.name != name), "model": model})
-
-        self._live.store.edit(f"Drop {name}", lambda d: update_fluid(d, fluid.name, change))
-
-    def lay_over(self, _on: bool = False) -> None:
-        """Keep the envelopes of the other variants as ghosts of the map, and show it."""
-        fluid = self.fluid()
-        if fluid is None:
-            return
-        document = self._live.document
-        others = [("untuned", None), *((v.name, v.tuned) for v in fluid.variants)]
-        ghosts = list(document.ghosts)
-        for name, tuned in others:
-            title = f"{fluid.name}, {name}"
-            if tuned == fluid.model.tuned or title in [g.name for g in ghosts]:
-                continue
-            made = fluid.model_copy(update={"variants": (), "model": fluid.model.model_copy(update={"tuned": tuned})})
-            ghosts.append(
-                Kept(
-                    name=title,
-                    fluid=made,
-                    inside=tuple(f for f in document.fluids if f.name != fluid.name),
-                    samples=document.samples,
-                )
-            )
-        self._live.store.edit("Lay variants over the map", lambda d: d.model_copy(update={"ghosts": tuple(ghosts)}))
-        self.host().show_desk("map")
-
     def _store_report(self, values: dict[str, Any], text: str) -> None:
         test = self.reported()
         if test is not None:
@@ -718,8 +542,18 @@ class MatchDesk(Desk):
     def actions_offered(self) -> list[Action]:
         return [
             Action("F&luid", "Match the lab tests of this fluid", self.begin, separate=True),
-            Action("F&luid", "Keep the tuning of the match", self.keep_tuning),
+            Action("F&luid", "Keep the tuning of the match", self.variants.keep_tuning),
         ]
+
+
+def _set_widths(grid: GridView, widths: tuple[int, ...]) -> None:
+    header = grid.horizontalHeader()
+    if header.count() == 0:
+        return
+    header.setSectionResizeMode(QHeaderView.ResizeMode.Fixed)
+    header.setSectionResizeMode(0, QHeaderView.ResizeMode.Stretch)
+    for column, width in enumerate(widths, 1):
+        grid.setColumnWidth(column, width)
 
 
 def _titled(title: str, *parts: QLabel | QToolButton) -> QHBoxLayout:
@@ -747,16 +581,6 @@ def _parameter(found: Sensitivity, k: int) -> MatchParameter:
     w = found.wanted[k]
     names: str | tuple[str, ...] = "heavy" if w.components == ("heavy",) else w.components
     return MatchParameter(components=names, property=w.property, partners=w.partners, between=(w.low, w.high))
-
-
-def _same(one: Tuning, other: dict[str, Any]) -> bool:
-    made = Tuning.model_validate(other)
-    if [(c.property, c.components, c.partners) for c in one.changes] != [
-        (c.property, c.components, c.partners) for c in made.changes
-    ]:
-        return False
-    pairs = [(float(a.value or 0.0), float(b.value or 0.0)) for a, b in zip(one.changes, made.changes)]
-    return all(abs(a - b) <= 1e-9 * abs(b) for a, b in pairs)
 
 
 def _own(live: Live) -> list[MatchStudy]:

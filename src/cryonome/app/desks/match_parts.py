@@ -1,0 +1,85 @@
+"""Parts of the page *Match*: links, small pictures, and the rows of what a tuning says elsewhere."""
+
+from __future__ import annotations
+
+from collections.abc import Callable, Mapping
+from typing import Any
+
+from PySide6.QtCore import Qt
+from PySide6.QtWidgets import QHBoxLayout, QToolButton, QVBoxLayout, QWidget
+
+from ...remarks import kelvin, pascal
+from ...studies.match_view import Panel
+from ...studies.sentences import Units
+from ..fields import section
+from ..plot import Plot
+
+SMALL = 204
+"""Pixels of a small picture."""
+ELSEWHERE = {
+    "cricondentherm_K": "Cricondentherm", "cricondenbar_Pa": "Cricondenbar", "critical_temperature_K": "Critical temperature",
+    "vapour_pressure_Pa": "Vapour pressure at 37.8 °C", "hydrate_temperature_K": "Hydrate at 100 bar",
+}  # fmt: skip
+
+
+def link(words: str, call: Callable[..., object]) -> QToolButton:
+    """Return a word that does something."""
+    out = QToolButton()
+    out.setObjectName("link")
+    out.setText(words)
+    out.setCursor(Qt.CursorShape.PointingHandCursor)
+    out.clicked.connect(call)
+    return out
+
+
+class Small(QWidget):
+    """A small picture under its title; a click on the title makes it the large one."""
+
+    def __init__(self, call: Any) -> None:
+        super().__init__()
+        self.title = QToolButton()
+        self.title.setObjectName("link")
+        self.title.setCursor(Qt.CursorShape.PointingHandCursor)
+        self.title.clicked.connect(lambda: call(self.panel))
+        self.told = section("", "accent")
+        self.plot = Plot("Lab test")
+        for part in (self.plot.x_title, self.plot.y_title, self.plot.caption):
+            part.setVisible(False)
+        self.panel: Panel | None = None
+        head = QHBoxLayout()
+        head.setContentsMargins(0, 0, 0, 0)
+        head.addWidget(self.title)
+        head.addStretch(1)
+        head.addWidget(self.told)
+        layout = QVBoxLayout(self)
+        layout.setContentsMargins(0, 0, 0, 0)
+        layout.setSpacing(0)
+        layout.addLayout(head)
+        layout.addWidget(self.plot, 1)
+        self.setFixedWidth(SMALL)
+
+
+def elsewhere_rows(answer: Mapping[str, Any], units: Units) -> list[list[str]]:
+    """Return what nothing was measured of, and the deviations by kind of data, before and after."""
+    units = units.of_states()
+    rows = []
+    for item in answer.get("elsewhere", []):
+        key, pair = item["key"], (item["before"], item["after"])
+        make = kelvin if key.endswith("_K") else pascal
+        words = ["none" if v is None else units.text(make(v)) for v in pair]
+        off = ""
+        if None not in pair:
+            off = f"{pair[1] - pair[0]:+.1f} K" if key.endswith("_K") else f"{100 * (pair[1] / pair[0] - 1):+.1f} %"
+        rows.append([ELSEWHERE.get(key, key), *words, off.replace("-", "−")])
+    by_kind = answer.get("by_kind", {})
+    for kind, d in by_kind.items():
+        before, after = (("–" if d[k] is None else f"{d[k]:.2f} %") for k in ("before", "after"))
+        rows.append(
+            [
+                f"Deviation, {kind} ({d['points']})",
+                before,
+                after,
+                "" if d["worst_after"] is None else f"worst {d['worst_after']:.1f} %",
+            ]
+        )
+    return rows
