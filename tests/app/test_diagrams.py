@@ -6,10 +6,10 @@ import numpy as np
 import pytest
 
 from ask import fluid_of
-from cryonome.demo import demo_document
 from cryonome.equilibrium.phase_map import phase_map
 from cryonome.studies.diagrams import DIAGRAMS, diagram, state_of
 from cryonome.studies.states import full_states
+from window_demo import demo_document
 
 
 def test_isobars_of_one_component_are_level_where_it_boils_and_places_lead_back():

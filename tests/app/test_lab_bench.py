@@ -16,8 +16,9 @@ from cryonome.app.ledger import entries
 from cryonome.app.theme import DARK
 from cryonome.characterization.correlations import REGISTRY, TITLES
 from cryonome.characterization.methods import METHODS
-from cryonome.demo import collection, demo_document
+from cryonome.demo import collection
 from cryonome.document.sheets import write_samples
+from window_demo import demo_document
 
 
 def sample(w):

@@ -22,14 +22,16 @@ Pressure (bar)\tRelative volume\tDensity (kg/m3)
 
 
 @pytest.fixture
-def desk(window):
+def desk(whole_window):
+    window = whole_window
     window.live.select_fluid(CONDENSATE)
     window.show_desk("match")
     assert window.live.come_to_rest(120)
     return window.desks["match"]
 
 
-def test_the_fit_is_shown_chosen_kept_and_undone(window, desk, qtbot):
+def test_the_fit_is_shown_chosen_kept_and_undone(whole_window, desk, qtbot):
+    window = whole_window
     match = desk.match()
     assert match is not None
     assert not match.parameters
@@ -79,7 +81,8 @@ def test_the_fit_is_shown_chosen_kept_and_undone(window, desk, qtbot):
     assert window.store.document == demo_document()
 
 
-def test_curves_move_as_the_fit_does_and_stopping_keeps_the_best(window, desk, qtbot):
+def test_curves_move_as_the_fit_does_and_stopping_keeps_the_best(whole_window, desk, qtbot):
+    window = whole_window
     moved: list[int] = []
     window.live.fit_moved.connect(lambda name, moving: moved.append(moving.steps))
     match = desk.match()
@@ -100,7 +103,8 @@ def _set(document, path, value):
     return set_at(document, path, value)
 
 
-def test_a_report_is_pasted_as_tests_and_a_match_and_typed_in(window, qtbot):
+def test_a_report_is_pasted_as_tests_and_a_match_and_typed_in(whole_window, qtbot):
+    window = whole_window
     window.live.select_fluid("Selden gas")
     window.show_desk("match")
     desk = window.desks["match"]
@@ -129,7 +133,8 @@ def test_a_report_is_pasted_as_tests_and_a_match_and_typed_in(window, qtbot):
     assert window.store.document == demo_document()
 
 
-def test_a_failed_check_is_told_and_its_point_marked(window):
+def test_a_failed_check_is_told_and_its_point_marked(whole_window):
+    window = whole_window
     window.live.select_fluid("Varnholt recombined")
     window.show_desk("match")
     assert window.live.come_to_rest(120)

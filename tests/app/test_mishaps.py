@@ -9,8 +9,8 @@ from PySide6.QtCore import QTimer
 from PySide6.QtWidgets import QApplication
 
 from cryonome.app.mishaps import Mishaps
-from cryonome.demo import demo_document
 from cryonome.document import parse_document
+from window_demo import demo_document
 
 
 def broken() -> None:

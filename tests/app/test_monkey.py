@@ -7,7 +7,7 @@ import random
 import pytest
 from PySide6.QtWidgets import QApplication
 
-from cryonome.demo import demo_document
+from window_demo import demo_document
 
 
 @pytest.mark.parametrize("seed", [1, 2])

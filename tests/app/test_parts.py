@@ -17,10 +17,10 @@ from cryonome.app.plot import PlainLogAxis, Plot
 from cryonome.app.store import Store
 from cryonome.app.theme import DARK, LIGHT, base_font
 from cryonome.app.trail import CardState
-from cryonome.demo import demo_document
 from cryonome.document import Document
 from cryonome.document.edits import rename_sample
 from cryonome.document.sheets.headers import meaning, unit_of
+from window_demo import demo_document
 
 
 class Sheet(GridModel):
@@ -213,7 +213,7 @@ def test_the_store_is_the_only_way_in(qapp, tmp_path):
 def test_the_trail_is_reached_by_keys_and_tells_its_state(window):
     trail, chosen = window.trail, []
     trail.chosen.connect(chosen.append)
-    assert list(trail.cards) == ["lab", "cuts", "fluid", "model", "answers"]
+    assert list(trail.cards) == ["lab", "cuts", "fluid", "model", "match", "answers"]
     QTest.keyClick(trail.cards["cuts"], Qt.Key.Key_Return)
     assert window.current == "cuts"
     assert not trail.pages.isVisible()

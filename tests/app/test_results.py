@@ -8,12 +8,12 @@ import pytest
 
 from cryonome.app.results import NOTHING, Request, Results, Shown
 from cryonome.app.session import DECLARATIONS, Session, fluids_of, trail_of
-from cryonome.demo import demo_document
 from cryonome.document import Document, Fault
 from cryonome.document.edits import set_at
 from cryonome.errors import DomainError
 from cryonome.studies import Evaluator
 from cryonome.watch import UNWATCHED
+from window_demo import demo_document
 
 
 @dataclass(frozen=True)

@@ -16,7 +16,6 @@ from ask import dies, type_in_cell
 from cryonome.app.shelf import LINE
 from cryonome.app.store import FileChangedError, Store
 from cryonome.app.theme import DARK
-from cryonome.demo import demo_document
 from cryonome.document import Autosave, load
 from cryonome.document.edits import rename_sample
 from cryonome.document.kinds import study_kinds
@@ -24,6 +23,7 @@ from cryonome.equilibrium.phases import Kind
 from cryonome.studies import solve
 from cryonome.studies.states import full_states
 from cryonome.units import from_si
+from window_demo import demo_document
 
 WITHOUT_SHORTCUT = ("Clear", "Rename the question…", "Remove the question")
 

@@ -33,7 +33,7 @@ USUAL = {
 QUICK = ("flash", "saturation", "characterization", "envelope")
 """Kinds of questions that an input of a fluid is asked of, the quickest first."""
 
-WORDLESS = ("reference", "display", "ghosts", "format", "title", "note")
+WORDLESS = ("reference", "display", "ghosts", "format", "title", "note", "measured", "uncertainty", "variants")
 """Parts of a document that hold no inputs."""
 
 

@@ -541,8 +541,8 @@ class MatchDesk(Desk):
 
     def actions_offered(self) -> list[Action]:
         return [
-            Action("F&luid", "Match the lab tests of this fluid", self.begin, separate=True),
-            Action("F&luid", "Keep the tuning of the match", self.variants.keep_tuning),
+            Action("F&luid", "Match the lab tests of this fluid", self.begin, "Ctrl+Alt+T", True),
+            Action("F&luid", "Keep the tuning of the match", self.variants.keep_tuning, "Ctrl+Alt+K"),
         ]
 
 

@@ -104,6 +104,9 @@ def prepare(asked: Asked, project: Project, fluid: Fluid) -> tuple[FluidModel, W
     """Return the fluid with the components of the gas among its own, and the gas in them."""
     gas = project.document.fluid(asked.gas)
     assert gas is not None
+    if asked.gas == fluid.name:
+        own = dry(project.fluid(fluid))
+        return own, WithGas(asked, tuple(own.z.tolist()))
     # Cuts that shared a grid still do; else those of the fluid stay as they are beside the gas's.
     grid = fluid.grid if len(used_samples(fluid, project.document)) > 1 else "own"
     parts = (FluidPart(fluid=fluid.name, amount=1.0), FluidPart(fluid=asked.gas, amount=TRACE))
