@@ -24,10 +24,9 @@ from cryonome.studies.schema import document_schema
 from cryonome.studies.sentences import Units
 
 
-@pytest.fixture(scope="module")
-def answers():
-    document = demo_document()
-    return document, solve(document)["answers"]
+@pytest.fixture
+def answers(demo_answers):
+    return demo_document(), demo_answers
 
 
 def test_every_answer_has_exactly_its_declared_shape(answers):

@@ -541,7 +541,7 @@ class MatchDesk(Desk):
 
     def actions_offered(self) -> list[Action]:
         return [
-            Action("F&luid", "Match the lab tests of this fluid", self.begin, "Ctrl+Alt+T", True),
+            Action("F&luid", "Match the lab tests of this fluid", self.begin, "Ctrl+Alt+Shift+M", True),
             Action("F&luid", "Keep the tuning of the match", self.variants.keep_tuning, "Ctrl+Alt+K"),
         ]
 
