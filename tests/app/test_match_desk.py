@@ -145,3 +145,33 @@ def test_a_failed_check_is_told_and_its_point_marked(whole_window):
         get_at(window.store.document, (*study_path(window.store.document, "Varnholt expansion"), "pressures"))[9]
         == "90 bar"
     )
+
+
+def test_a_lumped_fluid_is_taken_over_with_its_tests_and_its_rows_are_saved(whole_window, tmp_path, monkeypatch):
+    window = whole_window
+    window.live.select_study("Varnholt in twelve")
+    window.show_desk("question")
+    assert window.live.come_to_rest(120)
+    desk = window.desks["question"]
+    row = desk.asks.keys().index("components")
+    assert desk.asks.text(row, 1) == "12"
+    desk.take_over()
+    made = window.store.document.fluids[-1]
+    assert len(made.parts) == 12
+    own = [s for s in window.store.document.studies if getattr(s, "fluid", "") == made.name]
+    assert [s.kind for s in own][-1] == "match"
+    assert {"expansion", "liberation", "separators", "swelling", "saturation"} <= {s.kind for s in own}
+    window.store.undo_stack.undo()
+    assert window.store.document == demo_document()
+    window.live.select_study("Varnholt black oil")
+    window.show_desk("question")
+    assert window.live.come_to_rest(120)
+    monkeypatch.setattr(
+        "cryonome.app.desks.question.QFileDialog.getSaveFileName", lambda *_: (str(tmp_path / "b.csv"), "")
+    )
+    desk.export()
+    lines = (tmp_path / "b.csv").read_text().splitlines()
+    assert lines[0].startswith("pressure (bar),solution gas (")
+    answer = window.live.answer("Varnholt black oil").value
+    assert len(lines) == len(answer["rows"]) + 1
+    assert float(lines[1].split(",")[0]) == pytest.approx(answer["rows"][0]["pressure_Pa"] / 1e5)

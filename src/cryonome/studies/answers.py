@@ -18,6 +18,9 @@ from .table_blocks import Block, goal_block, property_blocks, reference_block, s
 BEYOND = "beyond the method"
 """Told for a number that no method stands behind."""
 
+PARTS = ("fluid", "tuned")
+"""Keys of an answer that hold a part of a document, for documents and not for the eye."""
+
 NAMED = frozenset({"composition", "incipient"})
 """Keys under which values stand by the name of a component."""
 
@@ -51,7 +54,7 @@ def words(key: str) -> str:
 
 def tables(answer: dict[str, Any], units: Units) -> list[Block]:
     """Return an answer as tables in the reader's units, without ``ok``, ``notes`` and ``error``."""
-    shown = {k: v for k, v in answer.items() if k not in ("ok", "notes", "error", "reference")}
+    shown = {k: v for k, v in answer.items() if k not in ("ok", "notes", "error", "reference", *PARTS)}
     beside = [reference_block(answer, units)] if answer.get("reference") else []
     first: list[Block] = []
     if "variables" in shown and "properties" in shown:
@@ -77,7 +80,7 @@ def _is_items(value: Any) -> TypeGuard[list[dict[str, Any]]]:
     return isinstance(value, (list, tuple)) and bool(value) and all(isinstance(v, dict) for v in value)
 
 
-def _is_pairs(value: Any) -> bool:
+def _is_lists(value: Any) -> bool:
     return isinstance(value, (list, tuple)) and bool(value) and all(isinstance(v, (list, tuple)) for v in value)
 
 
@@ -95,13 +98,19 @@ class _Teller:
             inner = f"{title}, {words(key)}" if title else words(key)
             here = f"{path}.{key}" if path else key
             if isinstance(value, dict) and key not in NAMED and any(isinstance(v, dict) for v in value.values()):
+                plain = {n: part for n, part in value.items() if not isinstance(part, dict)}
+                below += self.blocks(inner, plain, here) if plain else []
                 for name, part in value.items():
-                    below += self.blocks(f"{inner}, {name}", part, f"{here}.{name}")
+                    if isinstance(part, dict):
+                        below += self.blocks(f"{inner}, {name}", part, f"{here}.{name}")
             elif isinstance(value, dict) and key not in NAMED:
                 below += self.blocks(inner, value, here)
             elif _is_items(value) and not self._with_conditions(value):
                 below.append(self._items(inner, value, here))
-            elif _is_pairs(value):
+            elif _is_lists(value) and key != "points":
+                rows = [[f"{v:.3f}" if isinstance(v, float) else str(v) for v in row] for row in value]
+                below.append(Block(inner, [("", "")] * max(map(len, rows)), rows))
+            elif _is_lists(value):
                 unit = self._units.unit("temperature")
                 columns = [("percent", ""), ("temperature", label(unit))]
                 rows = [

@@ -2,17 +2,20 @@
 
 from __future__ import annotations
 
-from collections.abc import Sequence
+from collections.abc import Mapping, Sequence
 from dataclasses import dataclass
 from itertools import pairwise
+from typing import Any
 
 import numpy as np
 from numpy.typing import NDArray
 
 from ..characterization.lumping import join_components, summed
 from ..components import Component
-from ..document import Fluid, FluidPart
-from ..document.model import Model, Pseudo
+from ..document import Document, Fluid, FluidPart
+from ..document.edits import add_fluid, add_study, free_name
+from ..document.kinds import study_kinds
+from ..document.model import Measured, Model, Pseudo, tests_of
 from .inputs import FluidModel
 
 Array = NDArray[np.float64]
@@ -103,3 +106,30 @@ def _name(members: Sequence[Component], fluid: str) -> str:
     shared = next((k for k, (a, b) in enumerate(zip(first, last)) if a != b), 0)
     names[-1] = " ".join(last[shared:])
     return f"{names[0]} to {names[-1]}" if len(names) > 2 else " + ".join(names)
+
+
+def taken_over(document: Document, answer: Mapping[str, Any]) -> Document:
+    """Return a document with the lumped fluid of an answer, the tests it was held against made its own, and a match that tunes it anew."""
+    made = Fluid.model_validate(answer["fluid"])
+    made = made.model_copy(update={"name": free_name(document, made.name)})
+    document = add_fluid(document, made)
+    for name in answer["tests"]:
+        test = document.study(name)
+        if isinstance(test, Measured) and test.measured:
+            own = {k: v for k, v in test.measured.items() if _has(made, k)}
+            document = add_study(
+                document,
+                test.model_copy(
+                    update={"name": f"{test.name}, {len(made.parts)}", "fluid": made.name, "measured": own}
+                ),
+            )
+    begun = study_kinds()["match"].begin(made.name, None)
+    return add_study(document, begun) if tests_of(document, begun) else document
+
+
+def _has(fluid: Fluid, key: str) -> bool:
+    """Tell whether a measured key is of something a fluid still has: a composition may be of a component that was joined to others."""
+    phase, _, name = key.partition(".")
+    return phase not in ("gas", "liquid") or name in [
+        p.component or (p.pseudo.name if p.pseudo is not None else "") for p in fluid.parts
+    ]

@@ -4,10 +4,12 @@ from __future__ import annotations
 
 from dataclasses import dataclass
 
+import numpy as np
+
 from ..characterization import CharacterizedSample
 from ..document import FluidInput
 from ..document.read_fluid import ModelInput, PartInput
-from ..equilibrium.phase_map import phase_map
+from ..equilibrium.saturation import saturation
 from ..remarks import Remark, Value, kelvin, pascal
 from ..watch import UNWATCHED, Watch
 from .blending import Sources
@@ -57,8 +59,7 @@ def _highest(sample: CharacterizedSample, T: float, model: ModelInput, watch: Wa
     part = PartInput(sample.name, sample.name, True, "mole", 1.0)
     fluid = FluidInput(sample.name, sample.name, (part,), None, "own", model)
     built = build_fluid(fluid, Sources(lambda _name, _grid: sample, lambda _name: fluid))
-    points = phase_map(built.eos, built.z, (), watch).crossings([0.0, 1.0], T=T)
-    if not points:
+    found = saturation(built.eos, np.full(1, T), built.z[None, :], watch=watch)
+    if not bool(found.found[0]):
         return None, ""
-    best = max(points, key=lambda p: p.P)
-    return float(best.P), "bubble" if best.beta == 0.0 else "dew"
+    return float(found.P[0]), "bubble" if bool(found.bubble[0]) else "dew"

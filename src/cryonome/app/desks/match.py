@@ -2,9 +2,10 @@
 
 from __future__ import annotations
 
+from dataclasses import replace
 from typing import Any
 
-from PySide6.QtCore import Qt
+from PySide6.QtCore import Qt, QTimer
 from PySide6.QtWidgets import QHBoxLayout, QHeaderView, QLabel, QScrollArea, QToolButton, QVBoxLayout, QWidget
 
 from ...document import Study, errors
@@ -34,6 +35,8 @@ RIGHT = 500
 SHOWN_KINDS = 5
 """Kinds of data that have a column of bars."""
 CHECKS = 4
+GLIDE, GLIDES = 60, 5
+"""ms between two pictures of a curve on its way from one step of a fit to the next, and their number."""
 MARKS = {"good": "✓", "doubtful": "△", "bad": "▲"}
 
 
@@ -83,6 +86,10 @@ class MatchDesk(Desk):
         self._chosen: tuple[str, tuple[str, ...]] = ("", ())
         self._moving: Moving | None = None
         self._as_report = False
+        self._way: tuple[Panel | None, Panel | None, int] = (None, None, 0)
+        self._glide = QTimer(self)
+        self._glide.setInterval(GLIDE)
+        self._glide.timeout.connect(self._step_on)
         self._view: MatchView | None = None
         self._widths: dict[GridView, tuple[int, ...]] = {}
         self.large.y_title.setVisible(False)
@@ -413,11 +420,36 @@ class MatchDesk(Desk):
         match = self.match()
         if match is None or match.name != name or not isinstance(moving, Moving) or not self._working():
             return
+        before = self.panel() if self._moving is not None else None
         self._moving = moving
         if self.isVisible():
             self._view = moving.view
             self._show_pictures()
             self._busy()
+            self._way = (before, self.panel(), 0)
+            self._glide.start()
+
+    def _step_on(self) -> None:
+        """Draw the large curve on its way from the last step of the fit to this one, so that the eye can follow."""
+        old, new, step = self._way
+        if (
+            old is None
+            or new is None
+            or new is not self.panel()
+            or old.after is None
+            or new.after is None
+            or step >= GLIDES
+        ):
+            self._glide.stop()
+            return
+        share = (step + 1) / GLIDES
+        between = (
+            replace(new, after=(1.0 - share) * old.after + share * new.after)
+            if old.after.shape == new.after.shape
+            else new
+        )
+        draw_panel(self.large, between, self._live.units(), self._bad_rows().get((new.tests, new.key), ()))
+        self._way = (old, new, step + 1)
 
     def _working(self) -> bool:
         match = self.match()

@@ -4,10 +4,12 @@ from __future__ import annotations
 
 import re
 from collections.abc import Iterator, Mapping
+from pathlib import Path
+from typing import Any
 
 from pydantic import BaseModel
 from PySide6.QtCore import Qt
-from PySide6.QtWidgets import QHBoxLayout, QHeaderView, QLabel, QVBoxLayout, QWidget
+from PySide6.QtWidgets import QFileDialog, QHBoxLayout, QHeaderView, QLabel, QVBoxLayout, QWidget
 
 from ...document import Study
 from ...document.edits import get_at, set_at, study_path
@@ -15,9 +17,12 @@ from ...document.faults import PathParts, format_path
 from ...document.kinds import study_kinds
 from ...document.model import Cell
 from ...document.reader import cell_text, plain_cell
+from ...errors import DomainError
 from ...studies.answers import tables
 from ...studies.asking import is_number
+from ...studies.fluid_lumping import taken_over
 from ...studies.table_blocks import Block
+from ...studies.table_files import write_answer
 from ..fields import capital, elided, section
 from ..grid import GridModel, GridView
 from ..live import Live
@@ -74,7 +79,10 @@ class AsksModel(GridModel):
             return re.sub(r"\[(\d+)\]", lambda m: f" {int(m.group(1)) + 1}", key).replace(".", ", ").replace("_", " ")
         value = get_at(self._study, self._paths[key])
         if isinstance(value, tuple):
-            return ", ".join(cell_text(v) for v in value)
+            told = [" + ".join(map(str, v)) if isinstance(v, tuple) else cell_text(v) for v in value]
+            # Names may hold commas; groups of names stand apart by semicolons.
+            apart = "; " if any("," in t for t in told) or any(isinstance(v, tuple) for v in value) else ", "
+            return apart.join(told)
         if isinstance(value, Mapping):
             return ", ".join(f"{name} {cell_text(v)}" for name, v in value.items())
         return cell_text(value)
@@ -129,11 +137,22 @@ class AsksModel(GridModel):
             if isinstance(get_at(study, path), Mapping):
                 stored = named_cells(value)
             elif isinstance(get_at(study, path), tuple):
-                stored = tuple(plain_cell(v) for v in value.split(",") if v.strip())
+                stored = _listed(value, path[-1] == "groups", [s.name for s in self._live.document.studies])
             elif key in ("fluid", "sample") or (isinstance(get_at(study, path), str) and path[-1] in WORDED):
                 stored = value.strip()
             edit = lambda d, p=path, v=stored: set_at(d, (*study_path(d, study.name), *p), v)  # noqa: E731
             self._live.store.edit(f"Change {study.name}", edit)
+
+
+def _listed(text: str, groups: bool, names: list[str]) -> tuple[object, ...]:
+    """Return a line as a list of cells, of names with commas where semicolons part them, or of groups of names."""
+    if groups:
+        return tuple(
+            tuple(n.strip() for n in group.split(" + ") if n.strip()) for group in text.split(";") if group.strip()
+        )
+    if text.strip() in names:
+        return (text.strip(),)
+    return tuple(plain_cell(v) for v in text.split(";" if ";" in text else ",") if v.strip())
 
 
 def named_cells(text: str) -> dict[str, Cell]:
@@ -316,8 +335,47 @@ class QuestionDesk(Desk):
         if len(self.answer.titles()) <= WIDE:
             header.setSectionResizeMode(0, QHeaderView.ResizeMode.Stretch)
 
+    def _answer(self) -> tuple[Study, dict[str, Any]] | None:
+        study = self._live.current_study()
+        value = None if study is None else self._live.answer(study.name).value
+        return (study, value) if study is not None and value and value.get("ok") else None
+
+    def _tell(self, text: str) -> None:
+        self.told.setText(text)
+        self.told.setVisible(True)
+
+    def export(self) -> None:
+        """Choose a file and write the rows of the answer to it, as CSV or as a workbook by its ending."""
+        found = self._answer()
+        if found is None:
+            self._tell("There is no answer yet that could be written.")
+            return
+        chosen, _ = QFileDialog.getSaveFileName(self, "Save as a table", f"{found[0].name}.xlsx", "*.xlsx *.csv")
+        if not chosen:
+            return
+        path = Path(chosen)
+        path = path if path.suffix else path.with_suffix(".xlsx")
+        try:
+            write_answer(path, found[1], self._live.units())
+            self._tell(f"Saved {path.name}")
+        except (DomainError, OSError) as error:
+            self._tell(f"{path.name} could not be saved: {error}")
+
+    def take_over(self) -> None:
+        """Take the fluid of a lumping into the project, with its tests and a match of its own."""
+        found = self._answer()
+        if found is None or found[0].kind != "lumping":
+            self._tell("Choose a question of the kind Fewer components first.")
+            return
+        self._live.store.edit("Take over the lumped fluid", lambda d: taken_over(d, found[1]))
+        self._live.select_fluid(self._live.document.fluids[-1].name)
+        self.host().show_desk("match")
+
     def actions_offered(self) -> list[Action]:
-        return []
+        return [
+            Action("&Answers", "Save the rows of the answer as a table…", self.export, "Ctrl+Alt+Shift+W", True),
+            Action("&Answers", "Take over the lumped fluid", self.take_over, "Ctrl+Alt+U"),
+        ]
 
 
 register(
