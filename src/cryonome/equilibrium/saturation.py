@@ -15,6 +15,7 @@ from numpy.typing import NDArray
 from ..eos import Equation
 from ..eos.equation import Rows
 from ..watch import UNWATCHED, Watch
+from .pure import saturation_pressure as pure_pressure
 from .quality import TRIVIAL, correct
 from .stability import log_safe, stability
 
@@ -63,6 +64,9 @@ def saturation(
     ``near`` are points of much the same feeds (of other parameters) to begin from. Raises Cancelled.
     """
     n = z.shape[0]
+    if z.shape[1] == 1:
+        # One component has no other composition to part into: its liquid boils.
+        return Saturation(pure_pressure(eos, T[:, None])[:, 0], np.ones((n, 1)), np.ones(n, bool), np.zeros(n, bool))
     P, W = np.full(n, np.nan), z.copy()
     bubble, endless = np.zeros(n, bool), np.zeros(n, bool)
     with np.errstate(all="ignore"):

@@ -62,7 +62,7 @@ def _of(project: Project, fluid: Fluid, watch: Watch) -> dict[str, float | None]
     lab = dry(model)
     top = saturation(lab.eos, np.full(1, REID), lab.z[None, :])
     # Of a fluid with a dew point there it has no meaning.
-    out["vapour_pressure_Pa"] = float(top.P[0]) if bool(top.bubble[0]) else None
+    out["vapour_pressure_Pa"] = float(top.P[0]) if bool(top.found[0] & top.bubble[0]) else None
     try:
         T = hydrate_lines(project, fluid, ((),), watch.part(0.6, 1.0), np.array([COLD_LINE])).T
         found = T[np.isfinite(T)]

@@ -35,6 +35,8 @@ RIGHT = 500
 SHOWN_KINDS = 5
 """Kinds of data that have a column of bars."""
 CHECKS = 4
+BadRows = dict[tuple[tuple[str, ...], str], tuple[int, ...]]
+"""Rows of a test, by its name and a key, that a check finds fault with."""
 GLIDE, GLIDES = 60, 5
 """ms between two pictures of a curve on its way from one step of a fit to the next, and their number."""
 MARKS = {"good": "✓", "doubtful": "△", "bad": "▲"}
@@ -252,7 +254,7 @@ class MatchDesk(Desk):
         if match is not None:
             self._show_fit(match)
 
-    def _show_pictures(self) -> None:
+    def _show_pictures(self, moving: bool = False) -> None:
         view, units = self._view, self._live.units()
         panel = self.panel()
         if view is None or panel is None:
@@ -274,16 +276,21 @@ class MatchDesk(Desk):
         for small, other in zip(self.small, [*others, *[None] * (len(self.small) - len(others))]):
             small.setVisible(other is not None)
             small.panel = other
-            if other is not None:
-                small.title.setText(elided(other.name.partition(",")[0], 22))
-                small.title.setToolTip(f"{other.name}: click to enlarge")
-                small.told.setText(_told(other, short=True))
-                draw_panel(small.plot, other, units, bad.get((other.tests, other.key), ()), titles=False)
+            if other is not None and not moving:
+                self._draw_small(small, bad)
         self.plots = [self.large, *(s.plot for s in self.small)]
 
-    def _bad_rows(self) -> dict[tuple[tuple[str, ...], str], tuple[int, ...]]:
+    def _draw_small(self, small: Small, bad: BadRows) -> None:
+        panel = small.panel
+        if panel is not None:
+            small.title.setText(elided(panel.name.partition(",")[0], 22))
+            small.title.setToolTip(f"{panel.name}: click to enlarge")
+            small.told.setText(_told(panel, short=True))
+            draw_panel(small.plot, panel, self._live.units(), bad.get((panel.tests, panel.key), ()), titles=False)
+
+    def _bad_rows(self) -> BadRows:
         """Return the rows that a check finds fault with, by test and key."""
-        out: dict[tuple[tuple[str, ...], str], tuple[int, ...]] = {}
+        out: BadRows = {}
         columns = {
             "y_function": "relative_volume",
             "order": "",
@@ -424,7 +431,7 @@ class MatchDesk(Desk):
         self._moving = moving
         if self.isVisible():
             self._view = moving.view
-            self._show_pictures()
+            self._show_pictures(moving=True)
             self._busy()
             self._way = (before, self.panel(), 0)
             self._glide.start()
@@ -432,23 +439,23 @@ class MatchDesk(Desk):
     def _step_on(self) -> None:
         """Draw the large curve on its way from the last step of the fit to this one, so that the eye can follow."""
         old, new, step = self._way
-        if (
-            old is None
-            or new is None
-            or new is not self.panel()
-            or old.after is None
-            or new.after is None
-            or step >= GLIDES
-        ):
+        if step >= GLIDES or new is None:
             self._glide.stop()
             return
-        share = (step + 1) / GLIDES
-        between = (
-            replace(new, after=(1.0 - share) * old.after + share * new.after)
-            if old.after.shape == new.after.shape
-            else new
-        )
-        draw_panel(self.large, between, self._live.units(), self._bad_rows().get((new.tests, new.key), ()))
+        bad = self._bad_rows()
+        # The small ones take turns, so that the interface is never held for all of them.
+        for small in self.small[step::GLIDES]:
+            self._draw_small(small, bad)
+        if (
+            old is not None
+            and new is self.panel()
+            and old.after is not None
+            and new.after is not None
+            and old.after.shape == new.after.shape
+        ):
+            share = (step + 1) / GLIDES
+            between = replace(new, after=(1.0 - share) * old.after + share * new.after)
+            draw_panel(self.large, between, self._live.units(), bad.get((new.tests, new.key), ()))
         self._way = (old, new, step + 1)
 
     def _working(self) -> bool:

@@ -115,7 +115,12 @@ def solve(asked: Asked, context: Context) -> Answer:
     )
     if asked.count is not None and asked.count >= model.z.size:
         raise NoAnswerError(Remark("warning", "lumping.nothing", "", {"count": asked.count, "own": model.z.size}))
-    made = lumped(model, fluid, groups, free_name(document, f"{fluid.name}, {len(groups)} components"))
+    made = lumped(
+        model,
+        fluid,
+        groups,
+        free_name(document, f"{fluid.name}, {len(groups)} component{'s' if len(groups) > 1 else ''}"),
+    )
     beside = project.evaluator.at(document.model_copy(update={"fluids": (*document.fluids, made.fluid)}))
     costs = {}
     for k, name in enumerate(asked.tests):
