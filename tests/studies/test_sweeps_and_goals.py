@@ -190,7 +190,6 @@ def test_saturation_points_of_a_sweep_are_those_of_fresh_projects():
     ]  # fmt: skip
     for fluid, at in (
         ("oil", {"temperature": "80 degC"}),
-        ("gas", {"temperature": "120 degC"}),
         ("gas", {"pressure": "60 bar"}),
     ):
         place = [f["name"] for f in fluids].index(fluid)
