@@ -354,6 +354,8 @@ def test_a_report_of_several_tests_is_read_whole() -> None:
         in report_of("Constant composition expansion\nPressure\tRelative volume\n200\t1\n100\t1.4\n")[1]
     )
     assert report_of("a\tb\n1\t2\n") == ([], "")
+    odd = report_of("Constant composition expansion\nPressure (bar)\tRelative volume\tRemarks\n200\t1\t\n100\t1.4\t\n")
+    assert odd[1].endswith("are left out: Remarks")
 
 
 def test_many_sets_are_made_as_one_fluid_is() -> None:

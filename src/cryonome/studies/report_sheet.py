@@ -74,6 +74,7 @@ def report_of(text: str) -> tuple[list[ReportBlock], str]:
     block: ReportBlock | None = None
     heads: list[tuple[str, str]] = []
     told = ""
+    unread: list[str] = []
     for number, cells in enumerate(lines, 1):
         words = [c for c in cells if c]
         if not words:
@@ -93,6 +94,7 @@ def report_of(text: str) -> tuple[list[ReportBlock], str]:
         maybe = _heads(block.kind, cells) if block is not None and len(words) > 1 else []
         if block is not None and sum(bool(k) for k, _ in maybe) >= 2:
             heads = maybe
+            unread += [c for c, (k, _) in zip(cells, maybe) if c and not k and c not in unread]
             continue
         if block is not None and len(words) >= 2 and _single(block, words):
             heads = []
@@ -113,6 +115,8 @@ def report_of(text: str) -> tuple[list[ReportBlock], str]:
     known = next((b.temperature for b in found if b.temperature is not None), None)
     for b in ready:
         b.temperature = b.temperature if b.temperature is not None else known
+    if unread and ready and not told:
+        told = f"these columns were not understood and are left out: {', '.join(unread[:8])}"
     return ready, told
 
 

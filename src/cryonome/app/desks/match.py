@@ -552,6 +552,8 @@ class MatchDesk(Desk):
         document = with_report(self._live.document, fluid, found)
         self._live.store.edit("Paste a lab report", lambda _d: document)
         self.update_desk()
+        if told:
+            self.large.saved.emit(capital(told))
         return True
 
     # -- small things ----------------------------------------------------------------------------------------------
