@@ -38,7 +38,8 @@ class StudyKind(Generic[S, Asked]):
     the studies' context); ``line`` tells an answer in a few words and the reader's units; ``begin`` makes a new study about a
     subject by name, near a state (T K, P Pa) where one is given; ``answer`` is the TypedDict of the answer's shape; ``subject`` is the key that
     names what it is about ("fluid", "sample", "study" for another question, or "" for nothing); ``order`` sorts menus; ``test`` is how a kind that
-    carries measured values is simulated for many sets of parameters at once (:class:`cryonome.studies.labtests.LabTest`), None for the others.
+    carries measured values is simulated for many sets of parameters at once (:class:`cryonome.studies.labtests.LabTest`), None for the others; ``keep`` tells
+    whether an answer is worth remembering by its content: not one that was ended early, nor one whose numbers are remembered already.
     """
 
     name: str
@@ -53,6 +54,7 @@ class StudyKind(Generic[S, Asked]):
     subject: str = "fluid"
     order: int = 100
     test: Any = None
+    keep: Callable[[dict[str, Any]], bool] = lambda answer: True
 
 
 _KINDS: dict[str, StudyKind[Any, Any]] = {}

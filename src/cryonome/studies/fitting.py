@@ -18,8 +18,9 @@ from ..watch import Watch
 from .context import Answer, Context, NoAnswerError
 from .elsewhere import elsewhere, soundness
 from .evaluator import Project
+from .labtests import telling
 from .match_view import Moving, view_of
-from .matching import Ask, Bench, Test, Wanted, deviations, ours, places, set_up, telling
+from .matching import Ask, Bench, Test, Wanted, deviations, ours, places, set_up
 from .tuned import ids_of, mark
 
 Array = NDArray[np.float64]
@@ -168,7 +169,7 @@ def matched(asked: Ask, project: Project, watch: Watch) -> Matched:
 
     def moved(best: Array, r: Array, steps: int) -> None:
         if evaluator.told is not None:
-            evaluator.told(asked.name, Moving(view_of(own, untouched, own.simulated(best[None, :])), steps))
+            evaluator.told(asked.name, Moving(view_of(own, untouched, own.completed(best)), steps))
 
     evaluator.ended.discard(asked.name)
     ends = replace(watch, cancelled=lambda: watch.cancelled() or asked.name in evaluator.ended)

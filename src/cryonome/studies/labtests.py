@@ -60,12 +60,14 @@ Simulate = Callable[[Any, LabFluid, FluidModel, Saturation | None, Watch], Simul
 class LabTest:
     """How a kind of test is simulated: ``prepare`` gives the fluid it is of (swelling has the gas's components too) and what is asked of it, ``simulate`` the
     result from that, a fluid of M sets, its model and points near its saturation; ``along`` the key its rows are drawn over, "" for none, and ``places`` the values of it;
-    ``drawn`` the keys of the rows that have a picture, the most telling first."""
+    ``drawn`` the keys of the rows that have a picture, the most telling first; ``saturated_at`` the temperature K whose saturation point the simulation takes
+    from points near, None for none."""
 
     simulate: Simulate
     along: str = ""
     places: Callable[[Any], Sequence[float]] = lambda asked: ()
     drawn: tuple[str, ...] = ()
+    saturated_at: Callable[[Any], float | None] = lambda asked: None
     prepare: Callable[[Any, Project, Fluid], tuple[FluidModel, Any]] = lambda asked, project, fluid: (
         dry(project.fluid(fluid)),
         asked,
@@ -224,3 +226,12 @@ def uncertainty(measured: MeasuredValues, value: float) -> float:
         if key.endswith(name) or measured.key.startswith(name):
             return max(relative * abs(value), absolute, 1e-12)
     return max(0.02 * abs(value), 1e-12)
+
+
+LEAST_SHARE = 1e-3
+"""Mole fraction below which a percentage of a composition tells nothing but rounding."""
+
+
+def telling(key: str, value: float) -> bool:
+    """Tell whether a deviation in percent of a measured value says something."""
+    return abs(value) >= (LEAST_SHARE if key.startswith(("gas.", "liquid.")) else 1e-300)

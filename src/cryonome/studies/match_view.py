@@ -9,8 +9,8 @@ import numpy as np
 from numpy.typing import NDArray
 
 from .evaluator import Project
-from .labtests import Simulated
-from .matching import Ask, Bench, Test, Wanted, ours, set_up, telling
+from .labtests import Simulated, telling
+from .matching import Ask, Bench, Test, Wanted, ours, set_up
 
 Array = NDArray[np.float64]
 

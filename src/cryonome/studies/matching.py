@@ -9,6 +9,7 @@ from typing import Any
 import numpy as np
 from numpy.typing import NDArray
 
+from ..components import UnknownComponentError, find
 from ..document import Fluid, Study
 from ..document.checks import StudyReading, read_study
 from ..document.kinds import study_kinds
@@ -20,7 +21,7 @@ from ..watch import UNWATCHED
 from .context import NoAnswerError
 from .evaluator import Project
 from .inputs import FluidModel
-from .labtests import LabTest, Simulated, uncertainty
+from .labtests import LabTest, Simulated, telling, uncertainty
 from .tuned import base_of
 
 Array = NDArray[np.float64]
@@ -88,14 +89,7 @@ class Test:
     @property
     def temperature(self) -> float | None:
         """Temperature K of its saturation point, None where it needs none."""
-        asked = getattr(self.ready, "asked", self.ready)
-        if self.kind in ("expansion", "depletion", "liberation"):
-            return float(asked.T)
-        if self.kind == "saturation" and asked.temperature is not None:
-            return float(asked.temperature)
-        if self.kind == "separators" and asked.feed_P is None:
-            return float(asked.feed_T)
-        return None
+        return self.how.saturated_at(self.ready)
 
 
 class Bench:
@@ -106,6 +100,7 @@ class Bench:
         self.wanted = tuple(wanted)
         self.fitted = [t for t in self.tests if not t.held]
         self._near: dict[tuple[int, float], Saturation] = {}
+        self._latest: dict[str, Simulated] = {}
 
     # -- parameters ------------------------------------------------------------------------------------------------
 
@@ -150,7 +145,14 @@ class Bench:
                 near = points[key, T]
             with np.errstate(all="ignore"):
                 out[test.name] = test.how.simulate(test.ready, fluid, test.model, near, UNWATCHED)
+        if values is not None and values.shape[0] == 1:
+            self._latest = out
         return out
+
+    def completed(self, values: Array) -> dict[str, Simulated]:
+        """Return all tests of one set ``values`` (p,) whose fitted tests were simulated last."""
+        own = self._latest
+        return own | self.simulated(values[None, :], [t for t in self.tests if t.name not in own])
 
     def _started(self, key: int, T: float, size: int) -> Saturation | None:
         kept = self._near.get((key, T))
@@ -189,8 +191,6 @@ def places(base: Base, names: Sequence[str]) -> tuple[int, ...]:
         elif name in known:
             out.append(known[name])
         else:
-            from ..components import UnknownComponentError, find
-
             try:
                 out.append(known[find(name).name])
             except (UnknownComponentError, KeyError):
@@ -271,15 +271,6 @@ def datum_of(given: Any) -> Datum | None:
     values = np.array([given.values[i] for i in rows], float)
     sigma = np.array([uncertainty(given, v) for v in values])
     return Datum(given.key, rows if given.rows else None, values, sigma)
-
-
-LEAST_SHARE = 1e-3
-"""Mole fraction below which a percentage of a composition tells nothing but rounding."""
-
-
-def telling(key: str, value: float) -> bool:
-    """Tell whether a deviation in percent of a measured value says something."""
-    return abs(value) >= (LEAST_SHARE if key.startswith(("gas.", "liquid.")) else 1e-300)
 
 
 def deviations(found: Mapping[str, Simulated], tests: Sequence[Test]) -> dict[str, float | None]:

@@ -12,7 +12,7 @@ from ..errors import DomainError
 from .answer_paths import number_at
 from .context import Answer
 from .evaluator import Project
-from .labtests import ComparisonAnswer, uncertainty
+from .labtests import ComparisonAnswer, telling, uncertainty
 from .report_checks import report_checks, told
 from .sentences import Units
 
@@ -52,7 +52,11 @@ def beside(
     checks = (
         [] if how is None or fluid is None else report_checks(study.kind, how, asked, measured, answer, project, fluid)
     )
-    off_by = [abs(c["deviation_percent"]) for c in out if c["deviation_percent"] is not None]
+    off_by = [
+        abs(c["deviation_percent"])
+        for c in out
+        if c["deviation_percent"] is not None and telling(c["key"], c["theirs"])
+    ]
     found: Answer = {"measured": out, "notes": [*answer["notes"], *notes]}
     if off_by:
         found["average_deviation_percent"] = sum(off_by) / len(off_by)

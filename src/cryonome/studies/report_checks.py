@@ -13,7 +13,6 @@ from ..document import Fluid
 from ..document.references import MeasuredValues
 from ..labtests import checks
 from ..labtests.checks import Checked
-from ..labtests.fluid import STANDARD_GAS
 from .evaluator import Project
 from .inputs import FluidModel
 from .labtests import CheckAnswer, LabTest
@@ -165,18 +164,8 @@ def _separators(asked: Any, measured: Measured, answer: Mapping[str, Any], model
         out.append(checks.separator_mass(factor, feed, gas, gravity, density))
     whole = np.isfinite(x[0]).all() and np.isfinite(y[0]).all() and np.isfinite(gas[0])
     if whole and answer["rows"][0]["gas_oil_ratio_m3_m3"]:
-        out.append(checks.recombination(model.z, x[0], y[0], float(gas[0]), _tank_volume(answer, model)))
+        out.append(checks.recombination(model.z, x[0], y[0], float(gas[0]), float(answer["liquid_m3_mol"])))
     return out
-
-
-def _tank_volume(answer: Mapping[str, Any], model: FluidModel) -> float:
-    """Return the stock-tank oil that a mole of the fluid gives by the model, m3."""
-    first = answer["rows"][0]
-    x, y = (np.array([first[k][n] for n in model.names]) for k in ("liquid", "gas"))
-    span = y - x
-    # The share of the first stage's gas and the ratio of it to tank oil give the oil of a mole.
-    share = float(span @ (model.z - x) / (span @ span))
-    return share * STANDARD_GAS / float(first["gas_oil_ratio_m3_m3"])
 
 
 CHECKS: dict[str, Callable[[Any, Measured, Mapping[str, Any], FluidModel], list[Checked | None]]] = {

@@ -19,6 +19,7 @@ STEP = 2e-4
 """Difference for a derivative, of a parameter's scale."""
 LOST = 60.0
 """Standard deviations that a point counts where a trial has no value of it: a bad trial is turned down, it ends nothing."""
+STOPPED = "stopped"
 CONFIDENCE = 0.95
 AT_BOUND = 1e-3
 """Distance from a bound, of the range, within which a parameter counts as being there."""
@@ -106,7 +107,7 @@ def fit(
             4: "no further gain",
         }[int(found.status)]
     except Cancelled:
-        reason = "stopped"
+        reason = STOPPED
         if not best:
             raise
     cost, x, _ = best[0]

@@ -92,6 +92,7 @@ def simulated(asked: Asked, fluid: LabFluid, model: FluidModel, near: Saturation
 TEST = LabTest(
     simulated, "pressure_Pa", lambda asked: asked.P,
     ("liquid_volume_fraction", "produced_mole_fraction", "Z_gas", "Z_two_phase", "gas_gravity"),
+    saturated_at=lambda asked: asked.T,
 )  # fmt: skip
 
 

@@ -92,6 +92,7 @@ TEST = LabTest(
     "pressure_Pa",
     lambda asked: asked.P,
     ("relative_volume", "liquid_volume_fraction", "density_kg_m3", "viscosity_Pa_s", "Z", "Y"),
+    saturated_at=lambda asked: asked.T,
 )
 
 

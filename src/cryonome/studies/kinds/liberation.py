@@ -106,6 +106,7 @@ def simulated(asked: Asked, fluid: LabFluid, model: FluidModel, near: Saturation
 TEST = LabTest(
     simulated, "pressure_Pa", lambda asked: asked.P,
     ("oil_volume_factor", "solution_gas_m3_m3", "oil_density_kg_m3", "oil_viscosity_Pa_s", "gas_Z", "gas_gravity"),
+    saturated_at=lambda asked: asked.T,
 )  # fmt: skip
 
 

@@ -13,21 +13,21 @@ from ...document.checks import read_study
 from ...document.edits import free_name
 from ...document.faults import errors
 from ...document.kinds import StudyKind, register, study_kinds
-from ...document.model import Cell
+from ...document.model import Cell, tests_of
 from ...document.reader import EMPTY
 from ...remarks import Remark
 from ...watch import UNWATCHED
 from ..context import Answer, Common, Context, NoAnswerError
 from ..elsewhere import ElsewhereAnswer, elsewhere
 from ..fluid_lumping import lumped, proposed_groups
-from ..labtests import LabTest, Simulated, dry, lab_fluid
-from ..matching import Datum, datum_of, ours, telling
+from ..labtests import LabTest, Simulated, dry, lab_fluid, telling
+from ..matching import Datum, datum_of, ours
 from ..sentences import Units
 
 
 class LumpingStudy(Study):
-    """Asks what a fluid becomes with so many ``components``, or with ``groups`` of them by name; what is in no group stays alone. ``tests`` are studies of the fluid; none named: all of its
-    lab tests."""
+    """Asks what a fluid becomes with so many ``components``, or with ``groups`` of them by name; what is in no group stays alone. ``tests`` are studies of the fluid; none named: all that
+    carry measured values."""
 
     kind: Literal["lumping"]
     fluid: str
@@ -96,7 +96,7 @@ def read(study: LumpingStudy, document: Document, reader: Reader) -> Asked | Non
     ]
     for i, name in enumerate(study.tests):
         reader.at("tests", i).known(name, able, "lab test of this fluid")
-    names = study.tests or tuple(n for n in able if not errors(_faults(document, n)))
+    names = tuple(n for n in tests_of(document, study) if n in able and not errors(_faults(document, n)))
     return Asked(study.fluid, count, study.groups, names)
 
 

@@ -15,6 +15,7 @@ from ...document.kinds import StudyKind, register, study_kinds
 from ...document.model import Cell, Part, tests_of
 from ...document.reader import EMPTY
 from ...tuning import PROPERTIES
+from ...tuning.fit import STOPPED
 from ..context import Answer, Common, Context
 from ..elsewhere import ElsewhereAnswer
 from ..fitting import fitted
@@ -229,5 +230,6 @@ register(
     StudyKind(
         name="match", title="Match to lab tests", meaning="a few parameters of the model moved until measured values are met",
         model=MatchStudy, answer=MatchAnswer, read=read, solve=solve, line=line, begin=begin, order=70,
+        keep=lambda answer: answer.get("reason") != STOPPED,
     )
 )  # fmt: skip

@@ -69,7 +69,7 @@ class SeparatorsRow(TypedDict):
 
 
 class SeparatorsAnswer(Tested):
-    """The stages, and the whole train: volume of the feed to that of stock-tank oil, all gas to it."""
+    """The stages, and the whole train: volume of the feed to that of stock-tank oil, all gas to it, and the oil of a mole of feed."""
 
     saturation: NotRequired[SaturationAnswer]
     rows: NotRequired[list[SeparatorsRow]]
@@ -77,6 +77,7 @@ class SeparatorsAnswer(Tested):
     gas_oil_ratio_m3_m3: NotRequired[float]
     api: NotRequired[float]
     tank_density_kg_m3: NotRequired[float]
+    liquid_m3_mol: NotRequired[float]
 
 
 @dataclass(frozen=True)
@@ -91,7 +92,7 @@ class Asked:
 
 
 KEYS = ("temperature_K", "pressure_Pa", "gas_oil_ratio_m3_m3", "gas_gravity", "oil_density_kg_m3")
-SINGLES = ("oil_volume_factor", "gas_oil_ratio_m3_m3", "api", "tank_density_kg_m3")
+SINGLES = ("oil_volume_factor", "gas_oil_ratio_m3_m3", "api", "tank_density_kg_m3", "liquid_m3_mol")
 
 
 def read_stages(stages: Sequence[Stage], here: Reader) -> tuple[tuple[float, ...], tuple[float, ...]]:
@@ -144,7 +145,7 @@ def simulated(asked: Asked, fluid: LabFluid, model: FluidModel, near: Saturation
     s = separate(fluid, np.array(asked.T), np.array(asked.P), watch=watch.part(0.4, 1.0))
     wide = (np.broadcast_to(np.array(v), (m, n)) for v in (asked.T, asked.P))
     rows = dict(zip(KEYS, (*wide, s.gas, s.gas_gravity, s.oil_density)))
-    singles = dict(zip(SINGLES, (volume / s.tank_volume, s.gas_oil_ratio, s.api, s.tank_density)))
+    singles = dict(zip(SINGLES, (volume / s.tank_volume, s.gas_oil_ratio, s.api, s.tank_density, s.tank_volume)))
     if start is not None:
         singles["saturation.pressure_Pa"] = start.P
     y = np.where(s.vapour[..., None] > 0.0, s.y, np.nan)
@@ -153,7 +154,11 @@ def simulated(asked: Asked, fluid: LabFluid, model: FluidModel, near: Saturation
 
 
 TEST = LabTest(
-    simulated, "pressure_Pa", lambda asked: asked.P, ("gas_oil_ratio_m3_m3", "gas_gravity", "oil_density_kg_m3")
+    simulated,
+    "pressure_Pa",
+    lambda asked: asked.P,
+    ("gas_oil_ratio_m3_m3", "gas_gravity", "oil_density_kg_m3"),
+    saturated_at=lambda asked: asked.feed_T if asked.feed_P is None else None,
 )
 
 

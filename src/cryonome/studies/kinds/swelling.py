@@ -127,7 +127,7 @@ def simulated(ready: WithGas, fluid: LabFluid, model: FluidModel, near: Saturati
 
 
 TEST = LabTest(
-    simulated, "gas_moles", lambda asked: asked.moles, ("saturation_pressure_Pa", "swelling_factor"), prepare
+    simulated, "gas_moles", lambda asked: asked.moles, ("saturation_pressure_Pa", "swelling_factor"), prepare=prepare,
 )  # fmt: skip
 
 

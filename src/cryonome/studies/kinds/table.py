@@ -209,5 +209,7 @@ register(
     StudyKind(
         name="table", title="Property table", meaning="properties over one or two conditions, and a formula of one of them",
         model=TableStudy, answer=TableAnswer, read=read, solve=solve, line=line, begin=begin, order=25,
+        # Its arrays are remembered by content already; as lists of numbers they are many times as large.
+        keep=lambda answer: False,
     )
 )  # fmt: skip
