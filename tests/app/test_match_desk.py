@@ -94,6 +94,10 @@ def test_curves_move_as_the_fit_does_and_stopping_keeps_the_best(whole_window, d
     assert window.live.come_to_rest(120)
     assert desk.answer()["reason"] in ("stopped", "no further gain")
     assert moved == sorted(moved)
+    # A stopped fit may go on, and nothing remembers where it was stopped.
+    window.live.ask_again(match.name)
+    assert window.live.come_to_rest(120)
+    assert desk.answer()["reason"] == "no further gain"
     window.store.undo_stack.undo()
 
 

@@ -368,6 +368,11 @@ class Live(QObject):
         with contextlib.suppress(RuntimeError):  # the window closed while this was computed
             self.fit_moved.emit(name, moving)
 
+    def ask_again(self, name: str) -> None:
+        """Ask a question anew, whatever its answer was: a fit that was stopped goes on."""
+        self.results.forget(f"answer:{name}")
+        self.refresh()
+
     def end_fit(self, name: str) -> None:
         """Let a fit end with the best it has so far."""
         self.evaluator.ended.add(name)

@@ -11,7 +11,7 @@ from numpy.typing import NDArray
 from typing_extensions import TypedDict
 
 from ..document import Fluid, Reader
-from ..document.model import Cell
+from ..document.model import Cell, Measured
 from ..document.references import MeasuredValues
 from ..equilibrium.saturation import HIGHEST, Saturation
 from ..labtests import LabFluid
@@ -107,6 +107,41 @@ def lab_fluid(model: FluidModel) -> LabFluid:
     each = (model.z, s.shift, s.molar_mass, s.Tc, s.Pc, s.Vc, thicker + s.thicker, thicker_T)
     z, shift, mass, Tc, Pc, Vc, a1, b1 = (np.asarray(v, float)[None, :] for v in each)
     return LabFluid(model.eos, z, shift, mass, Tc, Pc, Vc, s.viscosity, a1, b1)
+
+
+class StepsStudy(Measured):
+    """A test of a fluid at a ``temperature`` over ``pressures``."""
+
+    fluid: str
+    temperature: Cell = None
+    pressures: tuple[Cell, ...] | Range = ()
+
+
+@dataclass(frozen=True)
+class Steps:
+    """What a test of steps asks: temperature K and pressures Pa."""
+
+    fluid: str
+    T: float
+    P: tuple[float, ...]
+
+
+def read_steps(study: StepsStudy, reader: Reader, falling: bool) -> Steps | None:
+    """Return what a test of steps asks, in SI; where one step follows from another the pressures must fall."""
+    T = read_test_temperature(study.temperature, reader.at("temperature"))
+    P = read_pressures(study.pressures, reader.at("pressures"), falling)
+    return None if T is None or P is None else Steps(study.fluid, T, P)
+
+
+def answer_steps(test: LabTest, asked: Steps, keys: Sequence[str], context: Context) -> Answer:
+    """Return saturation, rows and notes of a test of steps. Raises NoAnswerError without a saturation point."""
+    model, found = simulate(test, asked, context)
+    assert found.saturation is not None
+    answer: Answer = {
+        "saturation": saturated(found.saturation, asked.T),
+        "rows": rows_of(found, "pressure_Pa", asked.P, keys),
+    }
+    return {**answer, "notes": context.notes(*model.remarks, *left_out(context, context.fluid(asked.fluid)))}
 
 
 class SaturationAnswer(TypedDict):

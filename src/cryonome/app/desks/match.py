@@ -17,6 +17,7 @@ from ...studies.fitting import Sensitivity
 from ...studies.kinds.match import MatchParameter, MatchStudy
 from ...studies.match_view import MatchView, Moving, Panel
 from ...studies.report_sheet import report_of, with_report
+from ...tuning.fit import STOPPED
 from ..fields import capital, chip_button, elided, section, tip
 from ..grid import GridView
 from ..live import Live
@@ -467,8 +468,10 @@ class MatchDesk(Desk):
         if not working and self._moving is not None:
             self._moving = None
             self.update_desk()
-        self.end_button.setVisible(working and self._moving is not None)
         answer = self.answer()
+        stopped = not working and answer is not None and answer["reason"] == STOPPED
+        self.end_button.setText("go on" if stopped else "stop here")
+        self.end_button.setVisible(stopped or (working and self._moving is not None))
         steps = self._moving.steps if self._moving is not None else 0
         if working:
             self.steps.setText(f"step {steps} …" if steps else "working …")
@@ -477,8 +480,12 @@ class MatchDesk(Desk):
 
     def _end(self, _on: bool = False) -> None:
         match = self.match()
-        if match is not None:
+        if match is None:
+            return
+        if self._working():
             self._live.end_fit(match.name)
+        else:
+            self._live.ask_again(match.name)
 
     # -- edits -----------------------------------------------------------------------------------------------------
 

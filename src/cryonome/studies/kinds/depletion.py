@@ -2,7 +2,6 @@
 
 from __future__ import annotations
 
-from dataclasses import dataclass
 from typing import Literal, NotRequired
 
 import numpy as np
@@ -10,36 +9,21 @@ from typing_extensions import TypedDict
 
 from ...document import Document, Reader
 from ...document.kinds import StudyKind, register
-from ...document.model import Cell, Measured
 from ...equilibrium.saturation import Saturation
 from ...labtests import LabFluid, deplete
 from ...remarks import pascal
 from ...watch import Watch
 from ..context import Answer, Context
 from ..inputs import FluidModel
-from ..labtests import (
-    LabTest,
-    SaturationAnswer,
-    Simulated,
-    Tested,
-    left_out,
-    read_pressures,
-    read_test_temperature,
-    rows_of,
-    saturated,
-    simulate,
-)  # fmt: skip
+from ..labtests import LabTest, SaturationAnswer, Simulated, Steps, StepsStudy, Tested, answer_steps, read_steps
 from ..ranges import Range
 from ..sentences import Units
 
 
-class DepletionStudy(Measured):
+class DepletionStudy(StepsStudy):
     """Asks for the depletion of a cell at a ``temperature`` over falling ``pressures``."""
 
     kind: Literal["depletion"]
-    fluid: str
-    temperature: Cell = None
-    pressures: tuple[Cell, ...] | Range = ()
 
 
 class DepletionRow(TypedDict):
@@ -62,26 +46,15 @@ class DepletionAnswer(Tested):
     rows: NotRequired[list[DepletionRow]]
 
 
-@dataclass(frozen=True)
-class Asked:
-    """Temperature K and falling pressures Pa."""
-
-    fluid: str
-    T: float
-    P: tuple[float, ...]
-
-
 KEYS = ("liquid_volume_fraction", "produced_mole_fraction", "Z_gas", "Z_two_phase", "gas_gravity", "gas_viscosity_Pa_s")
 
 
-def read(study: DepletionStudy, document: Document, reader: Reader) -> Asked | None:
+def read(study: DepletionStudy, document: Document, reader: Reader) -> Steps | None:
     """Return what is asked, in SI."""
-    T = read_test_temperature(study.temperature, reader.at("temperature"))
-    P = read_pressures(study.pressures, reader.at("pressures"), falling=True)
-    return None if T is None or P is None else Asked(study.fluid, T, P)
+    return read_steps(study, reader, falling=True)
 
 
-def simulated(asked: Asked, fluid: LabFluid, model: FluidModel, near: Saturation | None, watch: Watch) -> Simulated:
+def simulated(asked: Steps, fluid: LabFluid, model: FluidModel, near: Saturation | None, watch: Watch) -> Simulated:
     """Return the test of many sets of parameters."""
     d = deplete(fluid, asked.T, np.array(asked.P), near, watch)
     values = (d.liquid_volume_fraction, d.produced, d.Z_gas, d.Z_two_phase, d.gas_gravity, d.gas_viscosity)
@@ -96,15 +69,9 @@ TEST = LabTest(
 )  # fmt: skip
 
 
-def solve(asked: Asked, context: Context) -> Answer:
+def solve(asked: Steps, context: Context) -> Answer:
     """Return the steps in their order."""
-    model, found = simulate(TEST, asked, context)
-    assert found.saturation is not None
-    answer: Answer = {
-        "saturation": saturated(found.saturation, asked.T),
-        "rows": rows_of(found, "pressure_Pa", asked.P, KEYS),
-    }
-    return {**answer, "notes": context.notes(*model.remarks, *left_out(context, context.fluid(asked.fluid)))}
+    return answer_steps(TEST, asked, KEYS, context)
 
 
 def line(answer: Answer, units: Units) -> str:

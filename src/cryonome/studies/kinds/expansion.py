@@ -2,7 +2,6 @@
 
 from __future__ import annotations
 
-from dataclasses import dataclass
 from typing import Literal, NotRequired
 
 import numpy as np
@@ -10,36 +9,21 @@ from typing_extensions import TypedDict
 
 from ...document import Document, Reader
 from ...document.kinds import StudyKind, register
-from ...document.model import Cell, Measured
 from ...equilibrium.saturation import Saturation
 from ...labtests import LabFluid, expand
 from ...remarks import pascal
 from ...watch import Watch
 from ..context import Answer, Context
 from ..inputs import FluidModel
-from ..labtests import (
-    LabTest,
-    SaturationAnswer,
-    Simulated,
-    Tested,
-    left_out,
-    read_pressures,
-    read_test_temperature,
-    rows_of,
-    saturated,
-    simulate,
-)  # fmt: skip
+from ..labtests import LabTest, SaturationAnswer, Simulated, Steps, StepsStudy, Tested, answer_steps, read_steps
 from ..ranges import Range
 from ..sentences import Units
 
 
-class ExpansionStudy(Measured):
+class ExpansionStudy(StepsStudy):
     """Asks how a fluid expands at a ``temperature`` over ``pressures``, in any order."""
 
     kind: Literal["expansion"]
-    fluid: str
-    temperature: Cell = None
-    pressures: tuple[Cell, ...] | Range = ()
 
 
 class ExpansionRow(TypedDict):
@@ -61,26 +45,15 @@ class ExpansionAnswer(Tested):
     rows: NotRequired[list[ExpansionRow]]
 
 
-@dataclass(frozen=True)
-class Asked:
-    """Temperature K and pressures Pa."""
-
-    fluid: str
-    T: float
-    P: tuple[float, ...]
-
-
 KEYS = ("relative_volume", "liquid_volume_fraction", "Z", "density_kg_m3", "viscosity_Pa_s", "Y")
 
 
-def read(study: ExpansionStudy, document: Document, reader: Reader) -> Asked | None:
+def read(study: ExpansionStudy, document: Document, reader: Reader) -> Steps | None:
     """Return what is asked, in SI."""
-    T = read_test_temperature(study.temperature, reader.at("temperature"))
-    P = read_pressures(study.pressures, reader.at("pressures"), falling=False)
-    return None if T is None or P is None else Asked(study.fluid, T, P)
+    return read_steps(study, reader, falling=False)
 
 
-def simulated(asked: Asked, fluid: LabFluid, model: FluidModel, near: Saturation | None, watch: Watch) -> Simulated:
+def simulated(asked: Steps, fluid: LabFluid, model: FluidModel, near: Saturation | None, watch: Watch) -> Simulated:
     """Return the test of many sets of parameters."""
     e = expand(fluid, asked.T, np.array(asked.P), near, watch)
     rows = dict(zip(KEYS, (e.relative_volume, e.liquid_volume_fraction, e.Z, e.density, e.viscosity, e.Y)))
@@ -96,15 +69,9 @@ TEST = LabTest(
 )
 
 
-def solve(asked: Asked, context: Context) -> Answer:
-    """Return the steps in the order asked."""
-    model, found = simulate(TEST, asked, context)
-    assert found.saturation is not None
-    answer: Answer = {
-        "saturation": saturated(found.saturation, asked.T),
-        "rows": rows_of(found, "pressure_Pa", asked.P, KEYS),
-    }
-    return {**answer, "notes": context.notes(*model.remarks, *left_out(context, context.fluid(asked.fluid)))}
+def solve(asked: Steps, context: Context) -> Answer:
+    """Return the steps in their order."""
+    return answer_steps(TEST, asked, KEYS, context)
 
 
 def line(answer: Answer, units: Units) -> str:

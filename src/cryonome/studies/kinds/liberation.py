@@ -2,7 +2,6 @@
 
 from __future__ import annotations
 
-from dataclasses import dataclass
 from typing import Literal, NotRequired
 
 import numpy as np
@@ -10,7 +9,6 @@ from typing_extensions import TypedDict
 
 from ...document import Document, Reader
 from ...document.kinds import StudyKind, register
-from ...document.model import Cell, Measured
 from ...equilibrium.saturation import Saturation
 from ...labtests import LabFluid, liberate
 from ...remarks import Remark, kelvin, pascal
@@ -21,26 +19,23 @@ from ..labtests import (
     LabTest,
     SaturationAnswer,
     Simulated,
+    Steps,
+    StepsStudy,
     Tested,
     left_out,
-    read_pressures,
-    read_test_temperature,
+    read_steps,
     rows_of,
     saturated,
     simulate,
 )  # fmt: skip
-from ..ranges import Range
 from ..sentences import Units
 
 
-class LiberationStudy(Measured):
+class LiberationStudy(StepsStudy):
     """Asks for the liberation of gas from an oil at a ``temperature`` over falling ``pressures``, the last the atmosphere's; the residue is then
     brought to 60 degF."""
 
     kind: Literal["liberation"]
-    fluid: str
-    temperature: Cell = None
-    pressures: tuple[Cell, ...] | Range = ()
 
 
 class LiberationRow(TypedDict):
@@ -68,15 +63,6 @@ class LiberationAnswer(Tested):
     residual_density_kg_m3: NotRequired[float]
 
 
-@dataclass(frozen=True)
-class Asked:
-    """Temperature K and falling pressures Pa."""
-
-    fluid: str
-    T: float
-    P: tuple[float, ...]
-
-
 KEYS = (
     "oil_volume_factor", "solution_gas_m3_m3", "total_volume_factor", "gas_Z", "gas_gravity", "gas_volume_factor", "gas_viscosity_Pa_s",
     "oil_density_kg_m3", "oil_viscosity_Pa_s",
@@ -84,14 +70,12 @@ KEYS = (
 SINGLES = ("saturated_oil_volume_factor", "saturated_solution_gas_m3_m3", "residual_density_kg_m3")
 
 
-def read(study: LiberationStudy, document: Document, reader: Reader) -> Asked | None:
+def read(study: LiberationStudy, document: Document, reader: Reader) -> Steps | None:
     """Return what is asked, in SI."""
-    T = read_test_temperature(study.temperature, reader.at("temperature"))
-    P = read_pressures(study.pressures, reader.at("pressures"), falling=True)
-    return None if T is None or P is None else Asked(study.fluid, T, P)
+    return read_steps(study, reader, falling=True)
 
 
-def simulated(asked: Asked, fluid: LabFluid, model: FluidModel, near: Saturation | None, watch: Watch) -> Simulated:
+def simulated(asked: Steps, fluid: LabFluid, model: FluidModel, near: Saturation | None, watch: Watch) -> Simulated:
     """Return the test of many sets of parameters."""
     f = liberate(fluid, asked.T, np.array(asked.P), near, watch)
     values = (
@@ -110,7 +94,7 @@ TEST = LabTest(
 )  # fmt: skip
 
 
-def solve(asked: Asked, context: Context) -> Answer:
+def solve(asked: Steps, context: Context) -> Answer:
     """Return the steps in their order."""
     model, found = simulate(TEST, asked, context)
     assert found.saturation is not None
