@@ -195,6 +195,19 @@ def map_limits(w: MainWindow) -> None:
     w.desks["map"].place_probe(281.15, 110e5)
 
 
+def map_export(w: MainWindow) -> None:
+    """Show the export blend's vapour pressures, their limit, and what a goal makes of them, on the map."""
+    w.live.select_fluid("Export blend")
+    w.show_desk("map")
+    settle(w)
+    w.desks["map"].change_display({("logarithmic",): True}, "log P")
+    settle(w)
+    w.desks["map"].plot.fit_x(0.0, 110.0)
+    w.desks["map"].plot.fit_y(-1.3, 1.6)
+    settle(w)
+    w.store.undo_stack.setClean()
+
+
 def question(w: MainWindow) -> None:
     w.open_study("reservoir saturation")
     w.show_desk("question")
@@ -256,6 +269,7 @@ SCREENS: dict[str, tuple[Callable[[MainWindow], None], Theme]] = {
     "table-formula": (table_formula, LIGHT), "sweep": (sweep, LIGHT), "goal": (goal, DARK),
     "hydrates": (hydrates, LIGHT), "hydrates-dark": (hydrates, DARK), "dose": (dose, LIGHT), "path": (path, LIGHT), "path-dark": (path, DARK),
     "vapour": (vapour, LIGHT), "vapour-dark": (vapour, DARK), "map-limits": (map_limits, LIGHT), "map-limits-dark": (map_limits, DARK),
+    "map-export": (map_export, LIGHT), "map-export-dark": (map_export, DARK),
     "state": (state, LIGHT), "state-dark": (state, DARK), "state-models": (state_models, LIGHT),
     "map-water": (map_wet, LIGHT), "map-water-dark": (map_wet, DARK),
     "import": (importing, LIGHT), "question": (question, LIGHT), "palette": (palette, LIGHT), "palette-dark": (palette, DARK),

@@ -1,4 +1,4 @@
-"""The demo project as tests of the window take it: without the lab reports and their matches, which take their time; tests of those take the whole."""
+"""The demo project as tests of the window take it: without the lab reports, their matches and the blend for the export, which take their time; tests of those take the whole."""
 
 from __future__ import annotations
 
@@ -21,5 +21,12 @@ SLOW = (
 def demo_document() -> Document:
     """Return the demo project without its lab reports."""
     document = whole()
-    studies = tuple(s for s in document.studies if s.kind not in SLOW and not getattr(s, "measured", None))
-    return document.model_copy(update={"studies": studies})
+    studies = tuple(
+        s
+        for s in document.studies
+        if s.kind not in SLOW
+        and not getattr(s, "measured", None)
+        and "export blend" not in (s.name, getattr(s, "of", ""))
+    )
+    fluids = tuple(f for f in document.fluids if f.name != "Export blend")
+    return document.model_copy(update={"studies": studies, "fluids": fluids})

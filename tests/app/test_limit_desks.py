@@ -10,7 +10,11 @@ from PySide6.QtTest import QTest
 
 from cryonome.app.desks.question import named_cells
 from cryonome.app.theme import DARK
+from cryonome.document import FluidPart
+from cryonome.document.edits import add_study, set_each
+from cryonome.document.kinds import study_kinds
 from cryonome.studies.hydrates import HydrateLines
+from cryonome.studies.map_lines import curves
 
 STREAM = "Quillmoor wet stream"
 
@@ -143,6 +147,35 @@ def test_the_vapour_pressure_page_marks_limit_and_tests(window):
     desk.asks.store_cells({(row, 1): "1 atm"}, "x")
     window.live.come_to_rest()
     assert desk.answer()["limit_temperature_K"] > 380.0
+
+
+def test_the_map_carries_the_vapour_pressure_and_the_blend_that_a_goal_finds(window):
+    goal = study_kinds()["goal"].model(
+        name="butane", kind="goal", of="export specification", read="RVP_Pa", target="0.3 bar",
+        vary={"path": "fluids[Varnholt stock-tank oil].parts[n-butane].amount", "between": (0, 20)},
+    )  # fmt: skip
+    butane = FluidPart(component="n-butane", amount=1)
+    path = next(i for i, f in enumerate(window.store.document.fluids) if f.name == "Varnholt stock-tank oil")
+    parts = (*window.store.document.fluids[path].parts, butane)
+    window.store.edit("x", lambda d: add_study(set_each(d, {("fluids", path, "parts"): parts}), goal))
+    window.live.select_fluid("Varnholt stock-tank oil")
+    window.show_desk("map")
+    window.live.come_to_rest()
+    desk = window.desks["map"]
+    _, plain, blend = desk._vapour_pressures()
+    # The corner of the limit lies on the bubble line that is traced; the blend's line passes the Reid pressure a little above, without air.
+    (T, P), *_ = [(T, P) for _, T, P in curves(window.live.envelope(), [0.0]) if T.min() < plain.hold < T.max()]
+    rising = np.argsort(T)
+    assert np.exp(np.interp(plain.hold, T[rising], np.log(P[rising]))) == pytest.approx(plain.limit, rel=0.01)
+    assert {n: P for n, _, P in plain.marks}["TVP"] == window.live.answer(plain.name).value["TVP_Pa"]
+    found = window.live.answer("butane").value
+    assert blend.name == "butane"
+    assert np.interp(310.95, *blend.curve) == pytest.approx(3e4, rel=0.12)
+    assert found["answer"]["RVP_Pa"] == pytest.approx(3e4, rel=1e-8)
+    desk.chips["vapour_pressures"].click()
+    window.live.come_to_rest()
+    assert desk._vapour_pressures() == []
+    assert not any(item.isVisible() for key, (_, item) in desk.plot._items.items() if key.startswith("line blend"))
 
 
 def test_a_page_without_a_question_asks_one(window):

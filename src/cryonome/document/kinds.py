@@ -9,7 +9,7 @@ from __future__ import annotations
 
 import importlib
 import pkgutil
-from collections.abc import Callable
+from collections.abc import Callable, Sequence
 from dataclasses import dataclass
 from functools import cache
 from typing import Any, Generic, TypeVar
@@ -39,7 +39,8 @@ class StudyKind(Generic[S, Asked]):
     subject by name, near a state (T K, P Pa) where one is given; ``answer`` is the TypedDict of the answer's shape; ``subject`` is the key that
     names what it is about ("fluid", "sample", "study" for another question, or "" for nothing); ``order`` sorts menus; ``test`` is how a kind that
     carries measured values is simulated for many sets of parameters at once (:class:`cryonome.studies.labtests.LabTest`), None for the others; ``keep`` tells
-    whether an answer is worth remembering by its content: not one that was ended early, nor one whose numbers are remembered already.
+    whether an answer is worth remembering by its content: not one that was ended early, nor one whose numbers are remembered already; ``narrowed`` is what is asked where only some
+    paths of the answer are read, as a goal does many times over.
     """
 
     name: str
@@ -55,6 +56,7 @@ class StudyKind(Generic[S, Asked]):
     order: int = 100
     test: Any = None
     keep: Callable[[dict[str, Any]], bool] = lambda answer: True
+    narrowed: Callable[[Asked, Sequence[str]], Asked] = lambda asked, paths: asked
 
 
 _KINDS: dict[str, StudyKind[Any, Any]] = {}

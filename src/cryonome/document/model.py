@@ -383,6 +383,7 @@ class MapDisplay(Part):
     regions: bool = True
     spinodal: bool = False
     hydrates: bool = False
+    vapour_pressures: bool = True
     paths: bool = True
     pins: bool = True
     probe: tuple[float, float] | None = None

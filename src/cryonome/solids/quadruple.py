@@ -14,6 +14,7 @@ from ..watch import UNWATCHED, Watch
 from .activity import Doses
 from .formation import HIGHEST, LOWEST, Chart, Wanted, given, temperatures
 from .lattice import STRUCTURES
+from .surroundings import Surroundings
 from .water import water_over_ice
 
 Array = NDArray[np.float64]
@@ -22,7 +23,8 @@ Limit = Callable[[Array], Array]
 COUNT = 40
 PARTS = 12
 """Parts that a stretch is divided into, all at once."""
-ROUNDS = 4
+ICE_ROUNDS, ROUNDS = 2, 4
+"""Times a stretch is divided: where ice begins the rest of the way is read off, where a vapour ends it is not."""
 
 
 @dataclass(frozen=True)
@@ -41,33 +43,43 @@ def quadruple_points(chart: Chart, dose: Doses, watch: Watch = UNWATCHED) -> lis
         out = temperatures(chart, Wanted.grid(P), [dose], watch)
         return np.asarray(np.fmax.reduce(out.reshape(len(STRUCTURES), -1), axis=0))
 
+    # The chart tells about where; the fluid itself is asked there alone.
     P = np.geomspace(LOWEST, HIGHEST, COUNT)
-    T = limit(P)
+    T = np.fmax.reduce(chart.temperatures(Wanted.grid(P), [dose])[0].reshape(len(STRUCTURES), -1), axis=0)
     found = [*_ice(chart, dose, limit, P, T), *_fluids(chart, limit, P, T)]
     return sorted(found, key=lambda q: q.P)
 
 
+def _about(P: Array, k: int) -> tuple[float, float]:
+    """Return ln P a step below and above the places k and k + 1."""
+    return float(np.log(P[max(k - 1, 0)])), float(np.log(P[min(k + 2, P.size - 1)]))
+
+
 def _ice(chart: Chart, dose: Doses, limit: Limit, P: Array, T: Array) -> list[Quadruple]:
-    def over(T: Array, P: Array) -> Array:
+    def over(T: Array, P: Array, seen: Surroundings) -> Array:
         """Return by how much the water is above ice, in R T."""
-        return np.asarray(water_over_ice(T, P) + chart.host.around(T, P).ln_activity + given(T, dose))
+        return np.asarray(water_over_ice(T, P) + seen.ln_activity + given(T, dose))
 
     rows = np.flatnonzero(np.isfinite(T))
     side = np.full(P.size, np.nan)
-    side[rows] = over(T[rows], P[rows])
+    side[rows] = over(T[rows], P[rows], chart.seen(T[rows], P[rows]))
     out = []
     for k in np.flatnonzero((side[:-1] > 0.0) & (side[1:] <= 0.0)):
-        low, high = np.log(P[k]), np.log(P[k + 1])
-        for _ in range(ROUNDS - 1):
+        low, high = _about(P, int(k))
+        for _ in range(ICE_ROUNDS):
             lnP = np.linspace(low, high, PARTS + 1)
-            t = limit(np.exp(lnP))
-            value = over(t, np.exp(lnP))
+            p = np.exp(lnP)
+            t = limit(p)
+            value = over(t, p, chart.host.around(t, p))
             i = int(np.argmax((value[:-1] > 0.0) & (value[1:] <= 0.0)))
             low, high = lnP[i], lnP[i + 1]
-        share = value[i] / (value[i] - value[i + 1])
-        p = float(np.exp(low + share * (high - low)))
-        if np.isfinite(p):
-            out.append(Quadruple("ice", float(limit(np.array([p]))[0]), p))
+        if not (value[i] > 0.0 and value[i + 1] <= 0.0):
+            continue
+        # The limit has a corner where ice begins: it is followed to there from the side of the liquid.
+        j = min(i + 1, PARTS - 1)
+        at = lnP[j] - value[j] * (lnP[j + 1] - lnP[j]) / (value[j + 1] - value[j])
+        there = np.exp(np.clip(at, lnP[i], lnP[i + 1]))
+        out.append(Quadruple("ice", float(limit(np.array([there]))[0]), float(there)))
     return out
 
 
@@ -84,7 +96,7 @@ def _fluids(chart: Chart, limit: Limit, P: Array, T: Array) -> list[Quadruple]:
     there = vapour(T[rows], P[rows])
     out = []
     for k in np.flatnonzero(there[:-1] & ~there[1:]):
-        low, high = np.log(P[rows[k]]), np.log(P[rows[k + 1]])
+        low, high = _about(P, int(rows[k]))
         for _ in range(ROUNDS):
             lnP = np.linspace(low, high, PARTS + 1)
             t = limit(np.exp(lnP))

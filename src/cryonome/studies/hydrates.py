@@ -4,6 +4,7 @@ from __future__ import annotations
 
 from collections.abc import Mapping, Sequence
 from dataclasses import dataclass, replace
+from typing import cast
 
 import numpy as np
 from numpy.typing import NDArray
@@ -243,14 +244,22 @@ def hydrate_lines(
 ) -> HydrateLines:
     """Return the limits of hydrate and ice over pressures, for several doses. Raises DomainError, Cancelled."""
 
-    def compute() -> HydrateLines:
+    cache, own_key = project.evaluator.cache, ("hydrate lines", project.fluid_key(fluid))
+    at = np.geomspace(*WIDE, POINTS) if P is None else P
+    # A dose that is dragged is the only new one of a fan.
+    known: dict[Dose, tuple[Array, Array]] = {}
+    if P is None:
+        known = {d: cast(tuple[Array, Array], v) for d in doses if (v := cache.peek((*own_key, d))) is not None}
+    new = [d for d in dict.fromkeys(doses) if d not in known]
+    if new:
         own = icy(project, fluid, True, watch.part(0.0, 0.3))
-        at = np.geomspace(*WIDE, POINTS) if P is None else P
-        mass = [as_arrays(own.dose(d)) for d in doses]
-        T = temperatures(own.chart, Wanted.grid(at, len(doses)), mass, watch.part(0.3, 1.0))
-        ice = np.stack([ice_temperatures(own.chart, at, m) for m in mass])
-        return HydrateLines(at, T.reshape(len(STRUCTURES), len(doses), at.size), ice, doses)
-
-    if P is not None:
-        return compute()
-    return project.evaluator.cache.get(("hydrate lines", project.fluid_key(fluid), doses), compute)
+        mass = [as_arrays(own.dose(d)) for d in new]
+        T = temperatures(own.chart, Wanted.grid(at, len(new)), mass, watch.part(0.3, 1.0))
+        T = T.reshape(len(STRUCTURES), len(new), at.size)
+        for i, dose in enumerate(new):
+            known[dose] = T[:, i], ice_temperatures(own.chart, at, mass[i])
+            if P is None:
+                cache.put((*own_key, dose), known[dose])
+    return HydrateLines(
+        at, np.stack([known[d][0] for d in doses], axis=1), np.stack([known[d][1] for d in doses]), doses
+    )

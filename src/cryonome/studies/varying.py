@@ -164,8 +164,11 @@ def scale_of_cells(cells: Sequence[Cell], reader: Reader) -> tuple[Scale, list[f
     return Scale(first, kind), numbers
 
 
-def answer_with(study: str, changes: Sequence[tuple[PathParts, Cell]], context: Context, watch: Watch) -> Answer:
-    """Return the answer of a study of the document with cells changed. Raises DomainError with the reason where there is none."""
+def answer_with(
+    study: str, changes: Sequence[tuple[PathParts, Cell]], context: Context, watch: Watch, reads: Sequence[str] = ()
+) -> Answer:
+    """Return the answer of a study of the document with cells changed, where paths are named what is ``reads`` of it at least. Raises
+    DomainError with the reason where there is none."""
     document = context.project.document
     for path, cell in changes:
         document = set_at(document, path, cell)
@@ -177,8 +180,10 @@ def answer_with(study: str, changes: Sequence[tuple[PathParts, Cell]], context: 
     wrong = errors(reading.faults)
     if wrong:
         raise DomainError(wrong[0].message)
+    kind = study_kinds()[asked.kind]
+    wanted = kind.narrowed(reading.asked, reads) if reads else reading.asked
     try:
-        return {"ok": True, **study_kinds()[asked.kind].solve(reading.asked, Context(project, watch, context.units))}
+        return {"ok": True, **kind.solve(wanted, Context(project, watch, context.units))}
     except NoAnswerError as error:
         raise DomainError(" ".join(sentence(r, context.units) for r in error.remarks)) from None
 

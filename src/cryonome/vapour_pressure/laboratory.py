@@ -13,12 +13,15 @@ from dataclasses import dataclass
 import numpy as np
 from numpy.typing import NDArray
 from scipy.optimize import brentq
+from scipy.optimize.elementwise import find_root
 
 from ..constants import ATM, R
 from ..eos import Equation
 from ..equilibrium.measured import Whole
+from ..equilibrium.multiphase import flash_all
 from ..equilibrium.pair_flash import flash_pair
 from ..equilibrium.phases import Phases
+from ..equilibrium.saturation import saturation
 from ..watch import UNWATCHED, Watch
 
 Array = NDArray[np.float64]
@@ -69,33 +72,37 @@ class Specimen:
 
     def bubble_pressure(self, z: Array, T: float, watch: Watch = UNWATCHED) -> float | None:
         """Return the bubble pressure of mole numbers z (nc,) at T K, Pa; None where there is none."""
-        quick = self._by_substitution(z / z.sum(), T)
+        quick = bubble_by_substitution(self.eos, z / z.sum(), T)
         if quick is not None:
             return quick
         found = self.state(z, {"temperature": T, "vapour_fraction": 0.0}, watch)
         return None if found is None else float(found.P[0])
 
-    def _by_substitution(self, x: Array, T: float) -> float | None:
-        """Return the bubble pressure of x (nc,) by successive substitution, which at the pressures of these tests settles in a few rounds
-        however heavy the sample is; None where it does not."""
-        P, y = ATM, np.zeros_like(x)
-        for _ in range(ROUNDS):
-            state = self.eos.prepare(np.array([T]), np.array([P]))
-            ln_x, Z_x = state.ln_phi(x[None], "liquid")
-            ln_y, Z_y = state.ln_phi(y[None], "vapour") if y.any() else (np.zeros_like(ln_x), np.ones(1))
-            y = x * np.exp(ln_x[0] - ln_y[0])
-            total = float(y.sum())
-            if not 0.0 < total < np.inf:
-                return None
-            y = y / total
-            P *= min(max(total, 1e-3), 1e3)
-            if abs(total - 1.0) < SETTLED:
-                return P if Z_y[0] > 2.0 * Z_x[0] else None
-        return None
-
 
 ROUNDS, SETTLED = 80, 1e-12
 """Rounds of substitution for a bubble pressure, and the relative change that ends them."""
+DEEP, STEPS = 1e-5, 24
+"""Share of the bubble pressure from which an expanded sample is looked for, and the pressures looked at first."""
+CLOSE = 1e-13
+
+
+def bubble_by_substitution(eos: Equation, x: Array, T: float) -> float | None:
+    """Return the bubble pressure of x (nc,) at T K by successive substitution, Pa, which at the pressures of these tests settles in a few
+    rounds however heavy the sample is; None where it does not."""
+    P, y = ATM, np.zeros_like(x)
+    for _ in range(ROUNDS):
+        state = eos.prepare(np.array([T]), np.array([P]))
+        ln_x, Z_x = state.ln_phi(x[None], "liquid")
+        ln_y, Z_y = state.ln_phi(y[None], "vapour") if y.any() else (np.zeros_like(ln_x), np.ones(1))
+        y = x * np.exp(ln_x[0] - ln_y[0])
+        total = float(y.sum())
+        if not 0.0 < total < np.inf:
+            return None
+        y = y / total
+        P *= min(max(total, 1e-3), 1e3)
+        if abs(total - 1.0) < SETTLED:
+            return P if Z_y[0] > 2.0 * Z_x[0] else None
+    return None
 
 
 def air_dissolved(specimen: Specimen, watch: Watch = UNWATCHED) -> float | None:
@@ -151,9 +158,50 @@ def expanded(eos: Equation, z: Array, whole: Whole, T: float, ratios: Array, wat
     """Return VPCRx of ASTM D6377, Pa, of a sample z (nc,) without air at T K and ``ratios`` (N,) of vapour to liquid volume; nan where
     there is no such state."""
     share = ratios / (1.0 + ratios)
-    known = {"temperature": np.full(ratios.size, T), "vapour_volume_fraction": share}
-    found = flash_pair(eos, z, known, whole, watch).phases
-    return np.where(found.converged, found.P, np.nan)
+    bubble = bubble_by_substitution(eos, z, T)
+    if bubble is None:
+        # A live sample boils at pressures where substitution does not settle.
+        point = saturation(eos, np.array([T]), z[None], None, watch.part(0.0, 0.2))
+        bubble = float(point.P[0]) if point.bubble[0] else None
+    out = (
+        np.full(ratios.size, np.nan)
+        if bubble is None
+        else _below(eos, z, whole, T, bubble, share, watch.part(0.2, 0.5))
+    )
+    rows = np.flatnonzero(np.isnan(out))
+    if rows.size:
+        # A gas may hold that much liquid between two dew points: every state is looked at.
+        known = {"temperature": np.full(rows.size, T), "vapour_volume_fraction": share[rows]}
+        found = flash_pair(eos, z, known, whole, watch.part(0.5, 1.0)).phases
+        out[rows] = np.where(found.converged, found.P, np.nan)
+    return out
+
+
+def _below(eos: Equation, z: Array, whole: Whole, T: float, bubble: float, share: Array, watch: Watch) -> Array:
+    """Return the pressures below a bubble pressure, Pa, at which vapour takes a ``share`` (N,) of the volume; nan where none was found."""
+
+    def filled(lnP: Array) -> Array:
+        """Return the share of vapour, nan where the state was not found: none at the bubble pressure, more and more below it."""
+        watch.check()
+        states = flash_all(eos, np.full(lnP.size, T), np.exp(lnP.ravel()), z)
+        there = whole(states, ("vapour_volume_fraction",))["vapour_volume_fraction"]
+        return np.where(states.converged, there, np.nan).reshape(lnP.shape)
+
+    def lacking(lnP: Array, wanted: Array) -> Array:
+        return filled(lnP) - wanted
+
+    grid = np.log(bubble) + np.linspace(np.log(DEEP), 0.0, STEPS)
+    there = filled(grid)
+    there[-1] = 0.0
+    # The last step on the way up to the bubble pressure at which there is as much vapour as wanted.
+    last = STEPS - 1 - np.argmax((there >= share[:, None])[:, ::-1], axis=-1)
+    rows = np.flatnonzero(there[last] >= share)
+    out = np.full(share.size, np.nan)
+    if rows.size:
+        ends = grid[last[rows]], grid[np.minimum(last[rows] + 1, STEPS - 1)]
+        root = find_root(lacking, ends, args=(share[rows],), tolerances={"xatol": CLOSE, "xrtol": CLOSE})
+        out[rows] = np.where(root.success, np.exp(root.x), np.nan)
+    return out
 
 
 def reid_equivalent(vpcr4: float, live: bool) -> float:

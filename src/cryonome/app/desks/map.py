@@ -31,6 +31,7 @@ from .desk import Action, Desk, DeskEntry, register
 from .limit_picture import DrawnPath, draw_hydrates, draw_paths, label_hydrates, label_paths
 from .map_paths import PathHandles, paths_of
 from .map_picture import Frame, Picture, Pinned, fit
+from .map_vapour import Kept, draw_vapour_pressures, kept_of, label_vapour_pressures
 from .readout import Readout
 
 PROBE_INTERVAL = 16
@@ -46,6 +47,7 @@ LAYERS = {
     "regions": "Regions",
     "spinodal": "Spinodal",
     "hydrates": "Hydrates",
+    "vapour_pressures": "Vapour pressures",
     "paths": "Paths",
     "pins": "Kept",
     "logarithmic": "log P",
@@ -223,6 +225,7 @@ class MapDesk(Desk):
             id(self._spinodal()),
             id(self._hydrates()),
             tuple(self._paths()),
+            tuple(self._vapour_pressures()),
             tuple(map(id, live.volume_lines())),
         )
         if self._drawn != drawn:
@@ -277,11 +280,17 @@ class MapDesk(Desk):
     def _paths(self) -> list[DrawnPath]:
         return paths_of(self._live, self._path_studies())
 
+    def _vapour_pressures(self) -> list[Kept]:
+        """Return what is asked of the vapour pressures of the fluid shown, where it is wanted."""
+        live = self._live
+        return kept_of(live, live.fluid_name) if live.document.display.map.vapour_pressures else []
+
     def _draw_limits(self) -> None:
         self.plot.begin("limits")
         lines = self._hydrates()
         if lines is not None:
             draw_hydrates(self.plot, self._frame(), self.theme, lines)
+        draw_vapour_pressures(self.plot, self._frame(), self.theme, self._vapour_pressures())
         draw_paths(self.plot, self._frame(), self.theme, self._paths())
         self.plot.end()
 
@@ -295,6 +304,7 @@ class MapDesk(Desk):
         labels = self._picture().draw_labels(self.plot)
         self.plot.begin("limit labels")
         label_paths(labels, self._frame(), self.theme, self._paths())
+        label_vapour_pressures(labels, self._frame(), self.theme, self._vapour_pressures())
         lines = self._hydrates()
         if lines is not None:
             label_hydrates(labels, self._frame(), self.theme, lines)
@@ -458,6 +468,7 @@ class MapDesk(Desk):
             Action(menu, "Quality lines by volume", lambda: self._toggle("by_volume"), "Ctrl+Shift+V"),
             Action(menu, "Logarithmic pressure", lambda: self._toggle("logarithmic"), "Ctrl+Shift+L"),
             Action(menu, "Hydrate limits", lambda: self._toggle("hydrates"), "Ctrl+Shift+Y"),
+            Action(menu, "Vapour pressures and their limits", lambda: self._toggle("vapour_pressures"), "Ctrl+Shift+U"),
             Action(menu, "Operating paths", lambda: self._toggle("paths"), "Ctrl+Shift+J"),
             Action(menu, "Unit of temperature…", lambda: self.choose_unit("temperature", self._middle()), "Ctrl+T"),
             Action(menu, "Unit of pressure…", lambda: self.choose_unit("pressure", self._middle()), "Ctrl+P"),
@@ -529,6 +540,7 @@ register(
             "Bubble and dew line are traced through the critical point; quality lines have a constant share of vapour by mole or volume.",
             "Move the pointer to read the full state under it; type a temperature and a pressure in any unit to go there.",
             "Double-click keeps the probe's place; P keeps the state as a question, M the map, Shift+P the envelope as a ghost.",
+            "Vapour pressures: tests asked about the fluid, the temperature that keeps a limit, and the blend that a goal on them finds.",
             "To the limits: how far the state is from bubble and dew line, along its pressure and along its temperature.",
             "A dotted line is metastable: another phase has formed before it is reached.",
             "Up to three phases are found: vapour, liquid, and water or a second liquid beside them.",

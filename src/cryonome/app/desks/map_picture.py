@@ -26,6 +26,9 @@ Box = tuple[float, float, float, float]
 SIDES = ((0.0, 0.5), (1.0, 0.5), (0.5, 1.0), (0.5, 0.0), (0.0, 1.0), (1.0, 1.0), (0.0, 0.0), (1.0, 0.0))
 """Anchors tried for the label of a mark: right, left, above, below, and the corners."""
 
+CLOSE, MOST_POINTS = 6.0, 2000
+"""Pixels between the points of a line that labels keep off, and the most of them."""
+
 GAP = 9.0
 """Pixels between a mark and its label."""
 
@@ -75,7 +78,14 @@ class Labels:
 
     def avoid(self, x: Array, y: Array) -> None:
         """Keep labels off a line, where they can."""
-        self.avoided.append(self._pixels(x, y))
+        line = self._pixels(np.asarray(x, float), np.asarray(y, float))
+        if len(line) > 1:
+            # Between traced points far apart a label would find room on the line.
+            along = np.concatenate([[0.0], np.cumsum(np.hypot(*np.diff(line, axis=0).T))])
+            if np.isfinite(along[-1]):
+                at = np.linspace(0.0, along[-1], min(int(along[-1] / CLOSE) + 2, MOST_POINTS))
+                line = np.column_stack([np.interp(at, along, line[:, 0]), np.interp(at, along, line[:, 1])])
+        self.avoided.append(line)
 
     def _extent(self, text: str, bold: bool) -> tuple[float, float]:
         font = self.plot.font()
@@ -96,11 +106,14 @@ class Labels:
             for p in self.avoided
         )
 
-    def beside(self, key: str, text: str, x: float, y: float, colour: str, bold: bool = False) -> bool:
-        """Label a mark on the first side where there is room: off every line if possible, else off the other labels."""
+    def beside(
+        self, key: str, text: str, x: float, y: float, colour: str, bold: bool = False, clear: bool = False
+    ) -> bool:
+        """Label a mark on the first side where there is room: off every line if possible, else, unless it is to stay ``clear``, off the
+        other labels."""
         px, py = self._pixel(x, y)
         width, height = self._extent(text, bold)
-        for lines in (True, False):
+        for lines in (True,) if clear else (True, False):
             for ax, ay in SIDES:
                 left = px - ax * width + GAP * (1.0 - 2.0 * ax)
                 top = py - ay * height + GAP * (1.0 - 2.0 * ay) * (ax == 0.5)

@@ -175,7 +175,7 @@ class _Probe:
                 self._known[value] = float(self._asked.batch.read([(value,)], self._context)[0][0][0])
             else:
                 try:
-                    self._known[value] = number_at(self.answer(value), self._asked.read)
+                    self._known[value] = number_at(self.answer(value, (self._asked.read,)), self._asked.read)
                 except DomainError:
                     self._known[value] = float("nan")
         return self._known[value]
@@ -191,10 +191,10 @@ class _Probe:
             out.append(self(value))
         return np.array(out)
 
-    def answer(self, value: float) -> Answer:
-        """Return the study's answer with a value. Raises DomainError."""
+    def answer(self, value: float, reads: tuple[str, ...] = ()) -> Answer:
+        """Return the study's answer with a value, of named paths at least what stands there. Raises DomainError."""
         change = [(self._asked.input.path, self._asked.input.scale.cell(value))]
-        return answer_with(self._asked.of, change, self._context, Watch(self._context.watch.cancelled))
+        return answer_with(self._asked.of, change, self._context, Watch(self._context.watch.cancelled), reads)
 
     def reason(self, value: float) -> str:
         """Return why there is nothing to read with a value."""

@@ -153,7 +153,7 @@ def _row(asked: Asked, point: tuple[float, ...], context: Context, watch: Watch)
     told = _vary(asked, point)
     changes = [(v.path, v.scale.cell(value)) for v, value in zip(asked.inputs, point)]
     try:
-        answer = answer_with(asked.of, changes, context, watch)
+        answer = answer_with(asked.of, changes, context, watch, asked.read)
     except DomainError as error:
         return {"vary": told, "read": [None] * len(asked.read), "ok": False, "error": str(error)}
     values: list[float | None] = []

@@ -2,10 +2,11 @@
 
 from __future__ import annotations
 
+import re
 from collections.abc import Mapping, Sequence
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 from functools import partial
-from typing import Literal, NotRequired
+from typing import Literal, NotRequired, get_type_hints
 
 import numpy as np
 from typing_extensions import TypedDict
@@ -17,6 +18,7 @@ from ...document.model import Cell
 from ...document.reader import EMPTY
 from ...equilibrium.measured import Whole
 from ...equilibrium.phases import Phases
+from ...equilibrium.saturation import saturation
 from ...errors import DomainError
 from ...properties import evaluate
 from ...remarks import kelvin, pascal
@@ -110,6 +112,18 @@ class Asked:
     temperatures: tuple[float, ...]
     air: bool
     limit: float | None = None
+    only: frozenset[str] = frozenset()
+    """Keys of the answer that are wanted, all where none is named."""
+
+    def wants(self, key: str) -> bool:
+        """Tell whether a key of the answer is wanted."""
+        return not self.only or key in self.only
+
+
+def narrowed(asked: Asked, paths: Sequence[str]) -> Asked:
+    """Return what is asked where only these paths of the answer are read: a goal asks many times for one number."""
+    keys = frozenset(re.split(r"[.\[]", path)[0] for path in paths)
+    return replace(asked, only=keys) if keys <= frozenset(get_type_hints(VapourPressureAnswer)) else asked
 
 
 def read(study: VapourPressureStudy, document: Document, reader: Reader) -> Asked | None:
@@ -141,31 +155,45 @@ def solve(asked: Asked, context: Context) -> Answer:
     own = context.project.fluid(fluid)
     key = ("vapour pressure", context.project.fluid_key(fluid), asked)
     numbers = context.project.evaluator.cache.get(key, lambda: _numbers(asked, fluid, own, context))
+    if asked.only:
+        return {**numbers, "notes": []}
     wet = not np.array_equal(_sample(own), own.z)
     return {**numbers, "notes": [*context.notes(*own.remarks), *_told(asked, numbers, wet, context.units)]}
 
 
 def _numbers(asked: Asked, fluid: Fluid, own: FluidModel, context: Context) -> Answer:
     watch = context.watch
-    tvp = _true(fluid, asked.temperature, context)
-    specimen = _specimen(fluid, context)
+    out: Answer = {"temperature_K": asked.temperature}
+    if asked.wants("TVP_Pa") or asked.wants("curve"):
+        TVP = _true_pressures(fluid, own, [asked.temperature, *asked.temperatures], context)
+        if TVP[0] is None:
+            # Where it has none, the state itself says why.
+            TVP[0] = _true(fluid, asked.temperature, context)
+        out["TVP_Pa"] = TVP[0]
+        if asked.temperatures:
+            out["curve"] = [{"temperature_K": t, "TVP_Pa": p} for t, p in zip(asked.temperatures, TVP[1:])]
     # Ratios at the temperature asked, and the one of the Reid equivalent at its own, in one batch each.
     plain = partial(expanded, own.eos, _sample(own), _measure(own))
-    VPCR = plain(asked.temperature, np.array(asked.ratios), watch.part(0.1, 0.3)) if asked.ratios else np.empty(0)
-    room = specimen.bubble_pressure(specimen.z, ROOM, watch.part(0.3, 0.35))
-    live = room is None or room > ATM
-    four = float(plain(TEST_TEMPERATURE, np.array([4.0]), watch.part(0.35, 0.4))[0])
-    curve = [{"temperature_K": t, "TVP_Pa": _true_or_none(fluid, t, context)} for t in asked.temperatures]
-    return {
-        "temperature_K": asked.temperature, "TVP_Pa": tvp,
-        "RVP_Pa": reid_pressure(specimen, asked.air, watch.part(0.4, 0.7)),
-        "DVPE_Pa": dry_pressure(specimen, asked.air, watch.part(0.7, 0.9)),
-        "VPCR": [{"ratio": r, "pressure_Pa": float(p) if np.isfinite(p) else None} for r, p in zip(asked.ratios, VPCR)],
-        "RVPE_Pa": reid_equivalent(four, live) if np.isfinite(four) else None, "live": live,
-        **({"curve": curve} if curve else {}),
-        **({} if asked.limit is None else {"limit_temperature_K": _held_under(fluid, asked.limit, context)}),
-        "precision": [{"method": m, "repeatability_Pa": r, "reproducibility_Pa": R} for m, (r, R) in PRECISION.items()],
-    }  # fmt: skip
+    if asked.wants("VPCR"):
+        found = plain(asked.temperature, np.array(asked.ratios), watch.part(0.1, 0.3)) if asked.ratios else np.empty(0)
+        pairs = zip(asked.ratios, found, strict=True)
+        out["VPCR"] = [{"ratio": r, "pressure_Pa": float(p) if np.isfinite(p) else None} for r, p in pairs]
+    specimen = _specimen(fluid, context)
+    if asked.wants("RVPE_Pa") or asked.wants("live"):
+        room = specimen.bubble_pressure(specimen.z, ROOM, watch.part(0.3, 0.35))
+        out["live"] = room is None or room > ATM
+        four = float(plain(TEST_TEMPERATURE, np.array([4.0]), watch.part(0.35, 0.4))[0])
+        out["RVPE_Pa"] = reid_equivalent(four, out["live"]) if np.isfinite(four) else None
+    if asked.wants("RVP_Pa"):
+        out["RVP_Pa"] = reid_pressure(specimen, asked.air, watch.part(0.4, 0.7))
+    if asked.wants("DVPE_Pa"):
+        out["DVPE_Pa"] = dry_pressure(specimen, asked.air, watch.part(0.7, 0.9))
+    if asked.limit is not None and asked.wants("limit_temperature_K"):
+        out["limit_temperature_K"] = _held_under(fluid, asked.limit, context)
+    out["precision"] = [
+        {"method": m, "repeatability_Pa": r, "reproducibility_Pa": R} for m, (r, R) in PRECISION.items()
+    ]
+    return out
 
 
 def _told(asked: Asked, numbers: Answer, wet: bool, units: Units) -> list[str]:
@@ -212,6 +240,16 @@ def _held_under(fluid: Fluid, P: float, context: Context) -> float | None:
         return float(state_at(fluid, given, context, []).T[0])
     except DomainError:
         return None
+
+
+def _true_pressures(fluid: Fluid, own: FluidModel, T: Sequence[float], context: Context) -> list[float | None]:
+    """Return the true vapour pressures at T K, Pa, None where there is none: in one batch what boils into two phases, else state by state."""
+    at = np.array(T)
+    if own.may_have_third:
+        return [_true_or_none(fluid, t, context) for t in T]
+    found = saturation(own.eos, at, np.tile(own.z, (at.size, 1)), None, context.watch.part(0.0, 0.1))
+    good = found.found & found.bubble
+    return [float(p) if yes else _true_or_none(fluid, t, context) for t, p, yes in zip(T, found.P, good, strict=True)]
 
 
 def _true_or_none(fluid: Fluid, T: float, context: Context) -> float | None:
@@ -265,6 +303,6 @@ def begin(fluid: str, at: tuple[float, float] | None) -> VapourPressureStudy:
 register(
     StudyKind(
         name="vapour_pressure", title="Vapour pressure", meaning="true vapour pressure, and what Reid's and other tests would measure",
-        model=VapourPressureStudy, answer=VapourPressureAnswer, read=read, solve=solve, line=line, begin=begin, order=35,
+        model=VapourPressureStudy, answer=VapourPressureAnswer, read=read, solve=solve, line=line, begin=begin, order=35, narrowed=narrowed,
     )
 )  # fmt: skip
