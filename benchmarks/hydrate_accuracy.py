@@ -61,7 +61,7 @@ def tables() -> list[str]:
         "## Hydrates",
         "",
         "Temperatures of gas, water and hydrate against published points, average and worst deviation in kelvin. The Langmuir constants were moved to the"
-        " single gases, and those of methane and ethane in structure II to the mixtures marked, with the fugacities of PR78; the other equations show what"
+        " single gases, those of methane and ethane in structure II to the mixtures marked, and those of large molecules in structure H (one slope for all) to their points, with the fugacities of PR78; the other equations show what"
         " theirs make of it. Points are quoted from memory of the tables named, not checked against a printed copy.",
         "",
         f"| gas | points | {' | '.join(EQUATIONS)} |",
@@ -83,7 +83,18 @@ def tables() -> list[str]:
         rows.append(
             f"| {name}{', fitted' if fitted else ''} ({source}) | {len(points)} | {' | '.join(told(f) for f in found)} |"
         )
+    structure_h: list[str] = []
+    large: dict[str, list[float]] = {e: [] for e in EQUATIONS}
+    for name, (source, points) in hydrate_points.STRUCTURE_H.items():
+        found = [missed(chart_of({"methane": 0.5, name: 0.5}, e), points) for e in EQUATIONS]
+        for e, f in zip(EQUATIONS, found):
+            large[e].append(float(np.abs(f).mean()))
+        structure_h.append(
+            f"| methane, {name}, structure H, fitted ({source}) | {len(points)} | {' | '.join(told(f) for f in found)} |"
+        )
     rows.append(f"| **all mixtures** | | {' | '.join(f'**{np.mean(mixed[e]):.2f}**' for e in EQUATIONS)} |")
+    rows += structure_h
+    rows.append(f"| **all structure H** | | {' | '.join(f'**{np.mean(large[e]):.2f}**' for e in EQUATIONS)} |")
     charts = [chart_of({"methane": 1.0}, e) for e in EQUATIONS]
     dosed: dict[str, list[float]] = {e: [] for e in EQUATIONS}
     for source, dose, points in hydrate_points.INHIBITED:

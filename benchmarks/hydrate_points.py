@@ -52,6 +52,15 @@ MIXTURES: list[tuple[str, dict[str, float], list[tuple[float, float]], bool]] = 
 ]  # fmt: skip
 """Mixtures: author, mol%, points, and whether the constants of structure II were fitted to them."""
 
+STRUCTURE_H: dict[str, tuple[str, list[tuple[float, float]]]] = {
+    "isopentane": ("Mehta and Sloan 1993", [(274.0, 2.234), (275.2, 2.540), (276.2, 2.868), (277.4, 3.296)]),
+    "2,3-dimethylbutane": ("Mehta and Sloan 1994", [(275.9, 2.075), (277.4, 2.496), (279.2, 3.082), (280.8, 3.847)]),
+    "methylcyclopentane": ("Mehta and Sloan 1993", [(276.5, 2.199), (277.8, 2.579), (279.4, 3.165)]),
+    "methylcyclohexane": ("Mehta and Sloan 1993", [(275.6, 1.600), (277.6, 2.137), (279.4, 2.688), (281.2, 3.378)]),
+    "2,2-dimethylbutane": ("Hutz and Englezos 1996", [(276.0, 1.600), (279.3, 2.330), (282.2, 3.282)]),
+}
+"""Methane with a large molecule as a liquid: structure H, fitted."""
+
 INHIBITED: list[tuple[str, dict[str, float], list[tuple[float, float]]]] = [
     ("Ng and Robinson 1985", {"methanol": 10.0},
      [(266.23, 2.14), (271.24, 3.41), (275.87, 5.63), (280.31, 9.07), (283.67, 13.30), (286.40, 18.80)]),

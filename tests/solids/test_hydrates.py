@@ -42,6 +42,29 @@ def test_published_three_phase_points_are_met():
     assert np.mean(held) < 0.42
 
 
+def test_large_molecules_form_structure_h_with_a_gas_for_its_smaller_cages():
+    for name, (_, points) in hydrate_points.STRUCTURE_H.items():
+        chart = chart_of({"methane": 0.5, name: 0.5})
+        off = missed(chart, points)
+        assert np.abs(off).mean() < 0.2
+        P = np.array([p for _, p in points]) * 1e6
+        each = temperatures(chart, Wanted.grid(P), [{}]).reshape(3, -1)
+        assert (np.nan_to_num(each[:2]) < each[2]).all()
+    # Its cages are filled by what fits them: 34 molecules of water to five small ones with gas and a large one with the liquid's.
+    seen = chart.host.around(each[2], P)
+    filled = occupancy(2, each[2], seen.f, chart.host.names)
+    liquid = chart.host.names.index(name)
+    assert (filled[:, 2, liquid] > 0.999).all()
+    assert (filled[:, :2, liquid] == 0.0).all()
+    assert hydration_number(2, filled) == pytest.approx(34.0 / (5.0 * filled[:, 0].sum(axis=-1) + 1.0), rel=1e-3)
+    # Nitrogen, that structure II takes at 16 MPa only, does so at a tenth of it; where propane is, structure II comes first.
+    help_of_nitrogen = chart_of({"nitrogen": 0.5, "methylcyclohexane": 0.5})
+    with_propane = chart_of({"methane": 0.9, "propane": 0.05, "isopentane": 0.05})
+    for found, first in ((help_of_nitrogen, 2), (with_propane, 1)):
+        each = temperatures(found, Wanted.grid(np.array([8e6])), [{}])
+        assert np.nanargmax(each) == first
+
+
 def test_published_points_with_inhibitors_are_met_which_nothing_was_fitted_to():
     methane = chart_of({"methane": 1.0})
     found = average((methane, points, dose) for _, dose, points in hydrate_points.INHIBITED)
@@ -111,8 +134,9 @@ def test_a_pressure_found_at_a_temperature_gives_it_back(gas, T, methanol, salt,
 def test_every_line_comes_in_and_falls_with_the_dose(gas):
     P = np.geomspace(3e5, 6e7, 60)
     doses = [{}, *({"methanol": np.array([w])} for w in (0.1, 0.2, 0.3))]
-    T = temperatures(gas, Wanted.grid(P, len(doses)), doses).reshape(2, len(doses), P.size)
+    T = temperatures(gas, Wanted.grid(P, len(doses)), doses).reshape(3, len(doses), P.size)
     assert np.isfinite(T[1]).all()
+    assert np.isnan(T[2]).all()
     rising = np.diff(T, axis=2)[:, 0]
     assert (rising[np.isfinite(rising)] > 0.0).all()
     warm = T[1, 0] > 276.0
@@ -126,13 +150,14 @@ def test_a_drop_of_water_is_the_limit_of_a_flash_with_little_of_it(gas):
     z[host.water] = 0.02
     wet = Chart.of(Host(host.eos, z, host.water, host.names, host.places, free=False))
     P = np.geomspace(5e5, 3e7, 12)
-    one, other = (temperatures(c, Wanted.grid(P), [{}]) for c in (gas, wet))
+    grid = Wanted(np.tile(P, 2), np.repeat([0, 1], P.size), np.zeros(2 * P.size, dtype=int))
+    one, other = (temperatures(c, grid, [{}]) for c in (gas, wet))
     assert one == pytest.approx(other, abs=0.02)
     # With too little of it there is no free water, and hydrates form later.
     z = z.copy()
     z[host.water] = 1e-4
     dry = Chart.of(Host(host.eos, z, host.water, host.names, host.places, free=False))
-    later = one - temperatures(dry, Wanted.grid(P), [{}])
+    later = one - temperatures(dry, grid, [{}])
     assert (later > -1e-6).all()
     assert (later[np.tile(P, 2) > 2e6] > 10.0).all()
 

@@ -157,7 +157,8 @@ def test_what_has_no_answer_says_why():
     far = answers(document(dose(inhibitor="TEG", temperature="-40 degC")))["s0"]
     assert "Not even 55 wt%" in far["error"]
     mixed = answers(document(hydrate(pressures=["50 bar"]), parts={"methane": 9, "methylcyclohexane": 1}))["s0"]
-    assert any("structure H" in n for n in mixed["notes"])
+    assert [p["structure"] for p in mixed["points"] if p["stable"]] == ["H"]
+    assert set(mixed["points"][0]["occupancy"]) == {"small", "medium", "large"}
 
 
 def test_a_limit_of_the_vapour_pressure_gives_the_temperature_that_keeps_it():

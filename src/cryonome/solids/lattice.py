@@ -9,6 +9,11 @@ Skjold-Jørgensen and Rasmussen, Chem. Eng. Sci. 43, 2661 (1988); heat capacitie
 Des. Dev. 11, 26 (1972), and volumes of the lattices those of Klauda and Sandler, Ind. Eng. Chem. Res. 39, 3377 (2000). Munck's A and B go with
 constant volumes and with the fugacities of another equation; ``langmuir.csv`` has them moved to measured points
 (``scripts/hydrate_parameters.py``) by two numbers a former. Valid from 233 to 325 K, to some 70 MPa.
+
+Structure H needs a gas for its small and medium cages and a large molecule for its large one. Potential, enthalpy and volume of its lattice are
+those of Mehta and Sloan, AIChE J. 42, 2036 (1996); a gas has in the small and medium cages the constants of the small cage of the structure that it forms alone, the
+same dodecahedron, and the constants of large molecules are those that meet their three-phase points with methane. Its edge is that of the
+cube of as large a cell, widening with temperature as that of structure I.
 """
 
 from __future__ import annotations
@@ -28,7 +33,7 @@ from .water import FUSION, ICE_POINT, ice_work, water_over_ice, water_work
 Array = NDArray[np.float64]
 Mask = NDArray[np.bool_]
 
-SIZES = ("small", "large")
+SIZES = ("small", "medium", "large")
 CP, CP_SLOPE = -38.12, 0.141
 """Heat capacity of the empty lattice less that of liquid water, J/(mol K), and its slope per K; Parrish and Prausnitz (1972), table 2."""
 AVOGADRO = 6.02214076e23
@@ -36,11 +41,11 @@ AVOGADRO = 6.02214076e23
 
 @dataclass(frozen=True)
 class Structure:
-    """A lattice: small and large cages per molecule of water, ``mu`` and ``enthalpy`` J/mol of the empty lattice less those of ice at
+    """A lattice: small, medium and large cages per molecule of water, ``mu`` and ``enthalpy`` J/mol of the empty lattice less those of ice at
     273.15 K, the coefficients of its edge in 1e-10 m by powers of T, and the molecules of water in its unit cell."""
 
     name: str
-    cages: tuple[float, float]
+    cages: tuple[float, float, float]
     mu: float
     enthalpy: float
     edge: tuple[float, ...]
@@ -67,8 +72,9 @@ class Structure:
 
 
 STRUCTURES = (
-    Structure("I", (1 / 23, 3 / 23), 1264.0, 1151.0, (11.835, 2.217e-5, 2.242e-6), 46),
-    Structure("II", (2 / 17, 1 / 17), 883.0, 808.0, (17.13, 2.249e-4, 2.013e-6, 1.009e-9), 136),
+    Structure("I", (1 / 23, 0.0, 3 / 23), 1264.0, 1151.0, (11.835, 2.217e-5, 2.242e-6), 46),
+    Structure("II", (2 / 17, 0.0, 1 / 17), 883.0, 808.0, (17.13, 2.249e-4, 2.013e-6, 1.009e-9), 136),
+    Structure("H", (3 / 34, 2 / 34, 1 / 34), 1187.33, 846.57, (10.822, 2.0272e-5, 2.0501e-6), 34),
 )
 
 
@@ -85,31 +91,37 @@ def _constants() -> dict[str, tuple[tuple[tuple[float, float], ...], ...]]:
 
 
 def formers() -> tuple[str, ...]:
-    """Return the databank names of the gases that enter a cage of either structure."""
+    """Return the databank names of what enters a cage of any structure."""
     return tuple(_constants())
 
 
 def langmuir(structure: int, T: Array, names: Sequence[str]) -> Array:
-    """Return the constants C, 1/Pa (N, 2, nf), of formers at T (N,) K; 0 where one does not enter."""
-    rows = np.array([_constants()[n][structure] for n in names]).reshape(-1, 2, 2)
+    """Return the constants C, 1/Pa (N, 3, nf), of formers at T (N,) K; 0 where one does not enter."""
+    rows = np.array([_constants()[n][structure] for n in names]).reshape(-1, len(SIZES), 2)
     A, B = rows[:, :, 0].T, rows[:, :, 1].T
     t = np.asarray(T)[:, None, None]
     return np.asarray(A / t * np.exp(B / t))
 
 
 def occupancy(structure: int, T: Array, f: Array, names: Sequence[str]) -> Array:
-    """Return the share of the cages of each size that each former fills, (N, 2, nf), at fugacities ``f`` (N, nf) Pa."""
+    """Return the share of the cages of each size that each former fills, (N, 3, nf), at fugacities ``f`` (N, nf) Pa."""
     filled = langmuir(structure, T, names) * f[:, None, :]
     return np.asarray(filled / (1.0 + filled.sum(axis=-1, keepdims=True)))
 
 
 def lowering(structure: int, T: Array, f: Array, names: Sequence[str]) -> Array:
-    """Return by how much the gas lowers the potential of the lattice's water, (mu_empty - mu_hydrate)/(R T), (N,)."""
-    filled = np.einsum("nkf,nf->nk", langmuir(structure, T, names), f)
+    """Return by how much the gas lowers the potential of the lattice's water, (mu_empty - mu_hydrate)/(R T), (N,).
+
+    Nothing where no former enters the large cages: a lattice with all of them empty does not stand.
+    """
+    constants = langmuir(structure, T, names)
+    if not constants[:, -1].any():
+        return np.zeros(len(f))
+    filled = np.einsum("nkf,nf->nk", constants, f)
     return np.asarray(np.log1p(filled) @ np.array(STRUCTURES[structure].cages))
 
 
 def hydration_number(structure: int, occupied: Array) -> Array:
-    """Return molecules of water per molecule of gas, (N,), at occupancies (N, 2, nf)."""
+    """Return molecules of water per molecule of gas, (N,), at occupancies (N, 3, nf)."""
     with np.errstate(divide="ignore"):
         return np.asarray(1.0 / (occupied.sum(axis=-1) @ np.array(STRUCTURES[structure].cages)))

@@ -33,16 +33,19 @@ Dose = tuple[tuple[str, float], ...]
 
 TRACE = 1e-8
 """Moles per mole of fluid that bring a component in and change nothing."""
-LARGE = (
-    "isopentane",
+UNKNOWN = (
+    "ethylene",
+    "propylene",
+    "oxygen",
+    "argon",
+    "cyclopropane",
+    "sulfur hexafluoride",
+    "cyclopentane",
     "neopentane",
-    "2,2-dimethylbutane",
-    "2,3-dimethylbutane",
-    "methylcyclopentane",
-    "methylcyclohexane",
+    "ethylcyclopentane",
+    "1,1-dimethylcyclohexane",
+    "cis-1,2-dimethylcyclohexane",
 )
-"""Liquids whose molecules fit the large cage of structure H alone."""
-UNKNOWN = ("ethylene", "propylene", "oxygen", "argon", "cyclopropane", "sulfur hexafluoride", "cyclopentane")
 """Formers without constants in the table."""
 WIDE = (0.2e6, 60e6)
 """Pa, over which lines are drawn."""
@@ -153,10 +156,9 @@ def _icy(project: Project, fluid: Fluid, free: bool, watch: Watch) -> Icy:
     salt = reading.model.salt if reading is not None else 0.0
     brine = salt * SALTS["NaCl"].molar_mass
     said = []
-    for code, names in (("hydrate.structure_h", LARGE), ("hydrate.unknown_formers", UNKNOWN)):
-        present = [n for n in names if n in model.names and model.z[model.names.index(n)] > 10.0 * TRACE]
-        if present:
-            said.append(Remark("warning", code, values={"names": ", ".join(present)}))
+    present = [n for n in UNKNOWN if n in model.names and model.z[model.names.index(n)] > 10.0 * TRACE]
+    if present:
+        said.append(Remark("warning", "hydrate.unknown_formers", values={"names": ", ".join(present)}))
     return Icy(model, Chart.of(host, watch), (("NaCl", brine / (1.0 + brine)),) if salt else (), tuple(said))
 
 

@@ -193,7 +193,6 @@ SENTENCES: dict[str, str] = {
     "hydrate.ideal": "An ideal gas has no liquid water that hydrates could form of; choose another equation for the fluid.",
     "hydrate.dry": "The fluid has no water, so there is nothing hydrates could form of; add water, or assume free water.",
     "hydrate.no_former": "No component forms structures I or II; of these {formers} are known.",
-    "hydrate.structure_h": "{names} could form structure H with the gas, which is not looked for.",
     "hydrate.unknown_formers": "{names} can enter cages as well, but no constants are known here: hydrates may form sooner than told.",
     "hydrate.none": "No hydrate forms there between {cold} and {hot}, up to {most}.",
     "hydrate.none_inhibited": "With {dose} no hydrate forms there between {cold} and {hot}, up to {most}.",

@@ -180,7 +180,9 @@ def _points(own: Icy, structure: NDArray[np.intp], T: Array, P: Array, first: ND
         {
             "structure": STRUCTURES[s].name, "temperature_K": float(T[i]), "pressure_Pa": float(P[i]), "stable": bool(first[i]),
             "hydration_number": float(number[i]),
-            "occupancy": {size: dict(zip(host.names, filled[i, k].tolist())) for k, size in enumerate(SIZES)},
+            "occupancy": {
+                size: dict(zip(host.names, filled[i, k].tolist())) for k, size in enumerate(SIZES) if STRUCTURES[s].cages[k]
+            },
             "vapour_water_mole_fraction": float(seen.vapour_water[i]),
         }
         for i, s in enumerate(structure)
