@@ -12,11 +12,23 @@ from cryonome.document.model import Model
 from cryonome.solids.activity import ln_activity
 from cryonome.solids.formation import Chart, Wanted, temperatures
 from cryonome.solids.lattice import formers
+from cryonome.solids.losses import shares
 from cryonome.solids.surroundings import Host
 from cryonome.solids.water import water_over_ice
+from cryonome.solids.water_content import water_content
 from cryonome.studies import Evaluator
+from cryonome.studies.hydrates import dilute
 
 Array = NDArray[np.float64]
+EXAMPLE_GAS = {"methane": 88.0, "ethane": 7.0, "propane": 3.5, "n-butane": 1.5}
+EXAMPLE_OIL = {
+    "n-hexane": 1.0,
+    "methylcyclohexane": 1.0,
+    "toluene": 1.0,
+    "n-octane": 2.0,
+    "n-decane": 2.0,
+    "n-dodecane": 1.5,
+}
 EQUATIONS = ("PR78", "SRK", "PC-SAFT")
 
 
@@ -112,6 +124,50 @@ def tables() -> list[str]:
         "| --- | --- | --- |",
     ]
     rows += [f"| {s} | {len(p)} | {told(freezing(s))} |" for s, p in hydrate_points.FREEZING.items()]
+    return [*rows, "", *losses()]
+
+
+def losses() -> list[str]:
+    """Return the table of water held by gas and of methanol that is lost, as lines."""
+    rows = [
+        "Water held by gas, and methanol lost to gas and condensate (a gas and a condensate made up like those of the example); nothing was fitted to them, charts are read to"
+        " some 5 %. No published contents over hydrate were at hand: they meet those over water at the limit, and lie under them as the limit's own fugacities say.",
+        "",
+        "| state | published | PR78 | |",
+        "| --- | --- | --- | --- |",
+    ]
+
+    def row(state: str, published: float, ours: float, unit: str) -> None:
+        rows.append(
+            f"| {state} | {published:.4g} {unit} | {ours:.4g} {unit} | {100.0 * (ours / published - 1.0):+.0f} % |"
+        )
+
+    nitrogen = chart_of({"nitrogen": 1.0}).host
+    T = np.array([263.15, 253.15, 243.15])
+    held = water_content(nitrogen, T, np.full(3, 101325.0), {}).vapour * 101325.0
+    for t, p, y in zip(T, 1.004 * hydrate_points.ice_pressure(T), held):
+        row(f"air over ice, {t - 273.15:g} °C, 1 atm (Murphy and Koop 2005, Buck 1981)", p, y, "Pa")
+    gas = chart_of(EXAMPLE_GAS).host
+    pound = hydrate_points.POUND_PER_MILLION
+    for state, t, p, published in hydrate_points.WATER_HELD:
+        y = water_content(gas, np.array([t]), np.array([p]), {}).vapour_over_water[0]
+        row(f"gas over water, {state} (GPSA)", published / pound, y * 18.01528e-3 / pound, "lb/MMscf")
+    t, p, percent, by_gas, in_oil = hydrate_points.METHANOL_LOST
+    fluid = Fluid(
+        name="F", parts=tuple(FluidPart(component=n, amount=a) for n, a in {**EXAMPLE_GAS, **EXAMPLE_OIL}.items())
+    )
+    project = Evaluator().at(parse_document('{"format": "cryonome/1"}').model_copy(update={"fluids": (fluid,)}))
+    model = dilute(project, fluid, "methanol")
+    places = model.names.index("water"), model.names.index("methanol")
+    there = shares(model.eos, model.z, *places, "methanol", {"methanol": np.array([0.01 * percent])}, t, p)
+    lost = {s.vapour: s.fraction for s in there}
+    row(
+        "methanol in gas for each wt% in water, 40 °F, 900 psia (GPSA)",
+        by_gas / pound,
+        lost[True] * 32.042e-3 / percent / pound,
+        "lb/MMscf",
+    )
+    row("methanol in condensate, 27.5 wt% in water, 40 °F (GPSA)", in_oil, 100.0 * lost[False], "mol%")
     return rows
 
 

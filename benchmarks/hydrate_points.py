@@ -6,6 +6,8 @@ authors stand beside each set. Quoted from memory of these tables, not checked a
 
 from __future__ import annotations
 
+import numpy as np
+
 PURE: dict[str, tuple[str, list[tuple[float, float]]]] = {
     "methane": (
         "Deaton and Frost 1946; McLeod and Campbell 1961; Marshall et al. 1964; Jhaveri and Robinson 1965",
@@ -81,3 +83,21 @@ FREEZING: dict[str, list[tuple[float, float]]] = {
     "CaCl2": [(5.0, 2.35), (10.0, 5.86), (15.0, 11.00), (20.0, 18.30)],
 }
 """Salts in water: percent by mass and kelvin below the ice point, CRC Handbook of Chemistry and Physics."""
+
+POUND_PER_MILLION = 0.45359237 / 1e6 / 0.0283168466 * 0.02364483
+"""Kilogram per mole of dry gas that a pound in a million standard cubic feet (60 degF, 14.696 psia) is."""
+
+WATER_HELD: list[tuple[str, float, float, float]] = [
+    ("100 °F, 1200 psia", 310.928, 8.2737e6, 53.0 * POUND_PER_MILLION),
+    ("40 °F, 900 psia", 277.594, 6.2053e6, 9.5 * POUND_PER_MILLION),
+]
+"""Water in natural gas over liquid water, kelvin, Pa and kg/mol: the worked example on inhibitors of the GPSA Engineering Data Book, ch. 20."""
+
+METHANOL_LOST = (277.594, 6.2053e6, 27.5, 1.05 * POUND_PER_MILLION, 0.2)
+"""The same example: at a temperature and pressure and so many percent by mass in the water, the mass of methanol by mole of gas for each of these percent,
+and mole percent of it in the condensate; both read off charts there."""
+
+
+def ice_pressure(T: float | np.ndarray) -> np.ndarray:
+    """Return the vapour pressure of ice, Pa: Murphy and Koop, Q. J. R. Meteorol. Soc. 131, 1539 (2005), eq. 7, above 110 K."""
+    return np.asarray(np.exp(9.550426 - 5723.265 / T + 3.53068 * np.log(T) - 0.00728332 * T))

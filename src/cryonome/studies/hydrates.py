@@ -133,10 +133,16 @@ class Icy:
         return tuple(sorted((*given, (name, share * (1.0 - others)))))
 
 
-def icy(project: Project, fluid: Fluid, free: bool = True, watch: Watch = UNWATCHED) -> Icy:
-    """Return a fluid as hydrates see it, with free water or its own. Raises NoAnswerError without formers or without water."""
+def icy(
+    project: Project, fluid: Fluid, free: bool = True, watch: Watch = UNWATCHED, formers_wanted: bool = True
+) -> Icy:
+    """Return a fluid as hydrates see it, with free water or its own. Raises NoAnswerError without water, and without formers where they are
+    wanted."""
     key = ("hydrates", project.fluid_key(fluid), free)
-    return project.evaluator.cache.get(key, lambda: _icy(project, fluid, free, watch))
+    own = project.evaluator.cache.get(key, lambda: _icy(project, fluid, free, watch))
+    if formers_wanted and not own.chart.host.names:
+        raise NoAnswerError(Remark("warning", "hydrate.no_former", values={"formers": ", ".join(formers())}))
+    return own
 
 
 def _icy(project: Project, fluid: Fluid, free: bool, watch: Watch) -> Icy:
@@ -149,10 +155,10 @@ def _icy(project: Project, fluid: Fluid, free: bool, watch: Watch) -> Icy:
     if model.water is None:
         model = with_traces(project, fluid, ("water",))
     there = [n for n in formers() if n in model.names and model.z[model.names.index(n)] > 0.0]
-    if not there:
-        raise NoAnswerError(Remark("warning", "hydrate.no_former", values={"formers": ", ".join(formers())}))
     water = model.names.index("water")
-    host = Host(model.eos, model.z, water, tuple(there), np.array([model.names.index(n) for n in there]), free)
+    host = Host(
+        model.eos, model.z, water, tuple(there), np.array([model.names.index(n) for n in there], dtype=np.intp), free
+    )
     salt = reading.model.salt if reading is not None else 0.0
     brine = salt * SALTS["NaCl"].molar_mass
     said = []

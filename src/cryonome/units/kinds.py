@@ -110,12 +110,21 @@ KINDS: dict[str, Kind] = {
         Kind("mass_rate", "a mass rate", "kg/s", "kg/s", "10 t/day", ("kg/s", "kg/hour", "t/day", "lb/hour")),
         Kind("volume_rate", "a volume rate", "m**3/s", "m**3/s", "850 bbl/day", ("m**3/s", "m**3/day", "bbl/day")),
         Kind("gas_oil_ratio", "a gas-oil ratio", "mol/m**3", None, "600 scf/bbl", ("sm3/m**3", "scf/bbl")),
+        Kind(
+            "water_content",
+            "a water content",
+            "kg/mol",
+            None,
+            "7 lb/MMscf",
+            ("mg/sm3", "lb/MMscf"),
+        ),
         Kind("mass", "a mass", "kg", "kg", "3 lb", ("kg", "t", "lb")),
         Kind("volume", "a volume", "m**3", "m**3", "850 bbl", ("m**3", "l", "bbl", "gal")),
     )
 }
 
 LABELS = {
+    "mg/sm3": "mg/Sm³",
     "degC": "°C", "degF": "°F", "degR": "°R", "degAPI": "°API", "kg/m**3": "kg/m³", "g/cm**3": "g/cm³", "lb/ft**3": "lb/ft³",
     "Pa*s": "Pa·s", "mPa*s": "mPa·s", "m**2/s": "m²/s", "mm**2/s": "mm²/s", "J/mol/K": "J/(mol·K)", "": "–", "SG": "SG 60/60",
     "m**3/mol": "m³/mol", "sm3/m**3": "Sm³/m³", "cm**3/mol": "cm³/mol", "ft**3/lbmol": "ft³/lbmol", "Btu/lbmol/degR": "Btu/(lbmol·°R)", "m**3": "m³", "m**3/s": "m³/s", "m**3/day": "m³/day",
@@ -124,17 +133,17 @@ LABELS = {
 }  # fmt: skip
 
 SETS: dict[str, dict[str, str]] = {
-    "SI": {"gas_oil_ratio": "sm3/m**3", "molar_rate": "mol/s", "mass_rate": "kg/s", "volume_rate": "m**3/s", "temperature": "K", "temperature_difference": "K", "pressure": "MPa", "density": "kg/m**3",
+    "SI": {"water_content": "mg/sm3", "gas_oil_ratio": "sm3/m**3", "molar_rate": "mol/s", "mass_rate": "kg/s", "volume_rate": "m**3/s", "temperature": "K", "temperature_difference": "K", "pressure": "MPa", "density": "kg/m**3",
            "molar_mass": "g/mol", "enthalpy": "J/mol", "entropy": "J/mol/K", "dynamic_viscosity": "mPa*s",
            "heat_capacity": "J/mol/K", "velocity": "m/s", "compressibility": "1/MPa", "thermal_expansion": "1/K",
            "joule_thomson": "K/MPa", "conductivity": "W/m/K", "surface_tension": "mN/m", "heating_value": "MJ/m**3",
            "specific_enthalpy": "kJ/kg", "specific_entropy": "kJ/kg/K"},
-    "metric": {"gas_oil_ratio": "sm3/m**3", "molar_rate": "kmol/hour", "mass_rate": "kg/hour", "volume_rate": "m**3/day", "temperature": "degC", "temperature_difference": "K", "pressure": "bar", "density": "kg/m**3",
+    "metric": {"water_content": "mg/sm3", "gas_oil_ratio": "sm3/m**3", "molar_rate": "kmol/hour", "mass_rate": "kg/hour", "volume_rate": "m**3/day", "temperature": "degC", "temperature_difference": "K", "pressure": "bar", "density": "kg/m**3",
                "molar_mass": "g/mol", "enthalpy": "kJ/mol", "entropy": "J/mol/K", "dynamic_viscosity": "cP",
                "heat_capacity": "J/mol/K", "velocity": "m/s", "compressibility": "1/bar", "thermal_expansion": "1/K",
                "joule_thomson": "K/bar", "conductivity": "W/m/K", "surface_tension": "mN/m", "heating_value": "MJ/m**3",
                "specific_enthalpy": "kJ/kg", "specific_entropy": "kJ/kg/K"},
-    "field": {"gas_oil_ratio": "scf/bbl", "molar_rate": "lbmol/hour", "mass_rate": "lb/hour", "volume_rate": "bbl/day", "temperature": "degF", "temperature_difference": "degF", "pressure": "psia", "density": "degAPI",
+    "field": {"water_content": "lb/MMscf", "gas_oil_ratio": "scf/bbl", "molar_rate": "lbmol/hour", "mass_rate": "lb/hour", "volume_rate": "bbl/day", "temperature": "degF", "temperature_difference": "degF", "pressure": "psia", "density": "degAPI",
               "molar_mass": "lb/lbmol", "enthalpy": "Btu/lbmol", "entropy": "Btu/lbmol/degR", "dynamic_viscosity": "cP",
               "heat_capacity": "Btu/lbmol/degR", "velocity": "ft/s", "compressibility": "1/psi", "thermal_expansion": "1/degR",
               "joule_thomson": "degR/psi", "conductivity": "Btu/hour/ft/degR", "surface_tension": "dyn/cm",

@@ -92,7 +92,7 @@ class HydratesDesk(FanDesk):
         plain = [{k: v for k, v in p.items() if k != "occupancy"} for p in answer["points"]]
         cages = [
             {"temperature_K": p["temperature_K"], "structure": p["structure"], **{
-                f"{size}, {n}": v for size in ("small", "large") for n, v in p["occupancy"][size].items() if v > 5e-4
+                f"{size}, {n}": v for size, filled in p["occupancy"].items() for n, v in filled.items() if v > 5e-4
             }}
             for p in answer["points"] if p["stable"]
         ]  # fmt: skip

@@ -42,9 +42,10 @@ class HydrateStudy(Study):
 
 
 class CagesAnswer(TypedDict):
-    """Share of the cages of a size that each gas fills."""
+    """Share of the cages of a size that each molecule fills; structure H alone has medium ones."""
 
     small: dict[str, float]
+    medium: NotRequired[dict[str, float]]
     large: dict[str, float]
 
 
