@@ -30,6 +30,7 @@ KINDS = (
     "liberation",
     "separators",
     "swelling",
+    "viscosity",
     "match",
     "black_oil",
     "separator_optimum",
@@ -61,6 +62,8 @@ STUDIES: list[dict[str, Any]] = [
     {"name": "Varnholt separators", "kind": "separators", "fluid": "Varnholt recombined", "temperature": "92 degC",
      "stages": [{"temperature": "55 degC", "pressure": "19 bar"}, {"temperature": "40 degC", "pressure": "4 bar"}, {"temperature": "60 degF", "pressure": "1 atm"}]},
     {"name": "Varnholt swelling", "kind": "swelling", "fluid": "Varnholt recombined", "gas": "Selden gas", "temperature": "92 degC", "gas_moles": [0.1, 0.25, 0.5]},
+    {"name": "Varnholt viscosity", "kind": "viscosity", "fluid": "Varnholt recombined", "temperature": "92 degC",
+     "pressures": ["350 bar", "275 bar", "200 bar", "150 bar", "80 bar", "20 bar"]},
 ]  # fmt: skip
 READ: dict[str, dict[str, tuple[float, str]]] = {
     "saturation": {},
@@ -69,6 +72,7 @@ READ: dict[str, dict[str, tuple[float, str]]] = {
     "liberation": {"oil_volume_factor": (0.004, "3"), "solution_gas_m3_m3": (0.008, "ratio"), "oil_density_kg_m3": (0.002, "kg/m**3"),
                    "oil_viscosity_Pa_s": (0.025, "cP"), "gas_gravity": (0.008, "3"), "residual_density_kg_m3": (0.001, "kg/m**3")},
     "separators": {"gas_oil_ratio_m3_m3": (0.01, "ratio"), "gas_gravity": (0.006, "3"), "api": (0.004, "1"), "oil_volume_factor": (0.004, "3")},
+    "viscosity": {"viscosity_Pa_s": (0.02, "cP")},
     "swelling": {"saturation_pressure_Pa": (0.006, "bar"), "swelling_factor": (0.002, "4")},
 }  # fmt: skip
 """What a report of a kind holds, with its noise and how it is written."""
@@ -167,7 +171,7 @@ def main() -> None:
     out.append({"name": "Quillmoor match", "kind": "match", "fluid": "Quillmoor reservoir gas", "held_out": ["Quillmoor separators"],
                 "tests": ["Quillmoor dew points", "Quillmoor expansion", "Quillmoor depletion", "Quillmoor separators"]})  # fmt: skip
     out.append({"name": "Varnholt match", "kind": "match", "fluid": "Varnholt recombined", "held_out": ["Varnholt swelling"],
-                "tests": ["Varnholt bubble point, cold", "Varnholt expansion", "Varnholt liberation", "Varnholt separators", "Varnholt swelling"]})  # fmt: skip
+                "tests": ["Varnholt bubble point, cold", "Varnholt expansion", "Varnholt liberation", "Varnholt separators", "Varnholt viscosity", "Varnholt swelling"]})  # fmt: skip
     whole["studies"] = [*whole["studies"], *out]
     made = parse_document(json.dumps(whole))
     FILE.write_text(document_text(made), encoding="utf-8")

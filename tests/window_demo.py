@@ -11,6 +11,7 @@ SLOW = (
     "liberation",
     "separators",
     "swelling",
+    "viscosity",
     "match",
     "black_oil",
     "separator_optimum",

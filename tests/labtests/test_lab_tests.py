@@ -9,7 +9,7 @@ from hypothesis import strategies as st
 
 from cryonome.constants import ATM, T_60F, R
 from cryonome.equilibrium.flash import flash_pt
-from cryonome.labtests import LabFluid, deplete, expand, liberate, separate, swell
+from cryonome.labtests import LabFluid, deplete, expand, liberate, separate, swell, thickness
 from cryonome.labtests.fluid import STANDARD_GAS
 from cryonome.tuning import Parameter, heavy_ends, tuned
 from lab_fluids import GAS, OIL, T, base, components, condensate, oil
@@ -155,6 +155,25 @@ def test_many_sets_at_once_are_each_alone() -> None:
         assert f.oil_volume_factor[row] == pytest.approx(one.oil_volume_factor[0], rel=1e-8)
         assert f.oil_viscosity[row] == pytest.approx(one.oil_viscosity[0], rel=1e-8)
         assert e.relative_volume[row] == pytest.approx(expand(alone, T, FALLING).relative_volume[0], rel=1e-8)
+
+
+def test_viscosities_are_those_of_expansion_above_and_liberation_below() -> None:
+    black, shuffled = oil(2), np.array([2, 0, 5, 1, 6, 3, 4])
+    v = thickness(black, T, FALLING[shuffled])
+    whole, bled = expand(black, T, FALLING), liberate(black, T, FALLING)
+    above = whole.saturation.P[0] <= FALLING
+    assert 0 < above.sum() < FALLING.size
+    for ours, one, other in (
+        (v.viscosity, whole.viscosity, bled.oil_viscosity),
+        (v.density, whole.density, bled.oil_density),
+    ):
+        assert ours == pytest.approx(np.where(above, one, other)[:, shuffled], rel=1e-9)
+    # Gas in solution thins an oil: the least is at the bubble point.
+    line = v.viscosity[0, np.argsort(shuffled)]
+    assert (np.diff(line[above]) < 0.0).all()
+    assert (np.diff(line[~above]) > 0.0).all()
+    gas = thickness(condensate(), T, FALLING)
+    assert np.isfinite(gas.viscosity[0]).tolist() == (gas.saturation.P[0] <= FALLING).tolist()
 
 
 def test_what_has_no_such_test_gives_no_number() -> None:

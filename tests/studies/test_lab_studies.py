@@ -137,6 +137,32 @@ def test_a_tuned_document_gives_what_the_fit_said_it_would() -> None:
     )
 
 
+def test_a_factor_on_the_exponent_of_the_rule_is_the_rule_with_that_exponent() -> None:
+    point = {"name": "p", "kind": "saturation", "fluid": "Oil", "temperature": "90 degC"}
+    change = {"property": "kij_exponent", "components": ["h1", "h2"], "with": ["methane"], "value": 1.5}
+    tuned = {**OIL, "model": {"tuned": {"changes": [change]}}}
+    other = {**OIL, "model": {"kij_rule": {"exponent": 9}}}
+    ours, rule, plain = (answer(point, fluid=f)["points"][-1]["pressure_Pa"] for f in (tuned, other, OIL))
+    assert ours == pytest.approx(rule, rel=1e-10)
+    assert ours > 1.01 * plain
+
+
+def test_a_viscosity_is_pasted_and_fitted() -> None:
+    text = "Viscosity at 90 °C\nPressure (bar)\tViscosity (cP)\n300\t0.61\n200\t0.56\n100\t0.72\n60\t0.83"
+    (block,), told = report_of(text)
+    assert (block.kind, block.temperature, told) == ("viscosity", "90 degC", "")
+    made = with_report(document(), "Oil", [block])
+    bare, _ = report_of(text.split("\n", 1)[1])
+    assert [b.kind for b in bare] == ["viscosity"]
+    match = {"name": "m", "kind": "match", "fluid": "Oil", "parameters": [{"property": "viscosity"}]}
+    whole = json.loads(made.model_dump_json(by_alias=True, exclude_none=True))
+    whole["studies"] = [s for s in whole["studies"] if s["kind"] != "match"] + [match]
+    found = solve(parse_document(json.dumps(whole)))["answers"]
+    (deviation,) = found["m"]["deviations"].values()
+    assert deviation["after"] < 0.3 * deviation["before"]
+    assert len(found["Viscosity of Oil"]["rows"]) == 4
+
+
 def test_a_feed_may_be_told_in_three_ways() -> None:
     plain = answer(SEPARATORS)
     for feed in ({"feed": "saturated"}, {"feed": {"temperature": "90 degC", "pressure": "saturated"}}):

@@ -5,7 +5,7 @@ from __future__ import annotations
 from dataclasses import dataclass
 
 from ..eos.building import SAFT
-from ..tuning import PROPERTIES
+from ..tuning import ANY_SIGN, PROPERTIES
 from .model import Tuning
 from .reader import Reader
 
@@ -42,12 +42,7 @@ def read_tuning(given: Tuning | None, eos: str, here: Reader) -> TuningInput | N
                 else "only interaction parameters are with others; leave it out"
             )
         value = row.at("value").number(change.value, f"a value of the {own.title}")
-        if (
-            value is not None
-            and not own.plain
-            and change.property not in ("shift", "kij_factor")
-            and not 0.05 <= value <= 20.0
-        ):
+        if value is not None and not own.plain and change.property not in ANY_SIGN and not 0.05 <= value <= 20.0:
             row.at("value").fault(f"a factor of {value:g} is outside 0.05 to 20")
         elif value is not None and not abs(value) < (1.0 if own.plain else 100.0):
             row.at("value").fault(

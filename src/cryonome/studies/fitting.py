@@ -75,7 +75,7 @@ def label(wanted: Wanted, base: Base) -> str:
     own = _named(wanted.components, base)
     if wanted.partners:
         pair = f"k {_named(wanted.partners, base)}–{own}"
-        return pair if wanted.property == "kij" else f"all {pair}"
+        return {"kij": pair, "kij_factor": f"all {pair}"}.get(wanted.property, f"exponent of {pair}")
     short = {"molar_mass": "molar mass", "a": "attraction", "b": "covolume"}.get(wanted.property, wanted.property)
     return f"{short} of {own}"
 

@@ -18,7 +18,7 @@ from .kinds.match import MatchStudy
 
 TESTS: tuple[tuple[str, str, str], ...] = (
     ("depletion", r"deplet|\bcvd\b", "Depletion"), ("liberation", r"liberat|differential|\bdl\b", "Liberation"), ("separators", r"separator", "Separators"),
-    ("swelling", r"swell", "Swelling"), ("expansion", r"expansion|constant.composition|\bcce\b|pressure.volume", "Expansion"),
+    ("swelling", r"swell", "Swelling"), ("viscosity", r"viscos", "Viscosity"), ("expansion", r"expansion|constant.composition|\bcce\b|pressure.volume", "Expansion"),
     ("saturation", r"saturation|bubble|dew", "Saturation"),
 )  # fmt: skip
 """Kind of a test, what its title says, and what it is called; the more telling words first."""
@@ -42,6 +42,7 @@ COLUMNS: dict[str, tuple[tuple[str, str], ...]] = {
     ),
     "swelling": (("saturation_pressure_Pa", r"press"), ("swelling_factor", r"swell|volume"), ("gas_moles", r"gas|mol")),
     "saturation": (("temperature", r"temp"), ("pressure", r"press|saturation|bubble|dew")),
+    "viscosity": (("pressure", r"press"), ("viscosity_Pa_s", r"visc"), ("density_kg_m3", r"density")),
 }  # fmt: skip
 """What a header may name, by kind of test."""
 
@@ -99,18 +100,19 @@ def report_of(text: str) -> tuple[list[ReportBlock], str]:
         if block is not None and len(words) >= 2 and _single(block, words):
             heads = []
             continue
+        guess = _guess(cells) if block is None and len(words) > 1 and not numbers else None
+        if guess is not None:
+            # A table without a line above it.
+            block = ReportBlock(guess, study_kinds()[guess].title)
+            found.append(block)
+            heads = _heads(guess, cells)
+            continue
         if kind is not None:
             title = words[0]
             block = ReportBlock(kind, title, _temperature(" ".join(words)), word=" ".join(words).casefold())
             found.append(block)
             heads = []
             continue
-        if block is None and len(words) > 1:
-            guess = _guess(cells)
-            if guess is not None:
-                block = ReportBlock(guess, study_kinds()[guess].title)
-                found.append(block)
-                heads = _heads(guess, cells)
     ready = [b for b in found if b.columns or (b.kind == "saturation" and b.singles)]
     known = next((b.temperature for b in found if b.temperature is not None), None)
     for b in ready:
@@ -183,6 +185,8 @@ def _guess(cells: Sequence[str]) -> str | None:
     """Return the kind of test whose columns a header names most of, None where it names none but a pressure."""
     best = max(COLUMNS, key=lambda kind: sum(bool(k) for k, _ in _heads(kind, cells)))
     named = [k for k, _ in _heads(best, cells) if k]
+    if set(named) == {"pressure", "viscosity_Pa_s"}:
+        return "viscosity"
     return best if len(named) >= 2 and "pressure" in named else None
 
 
@@ -255,10 +259,14 @@ def _studies(document: Document, fluid: str, block: ReportBlock) -> list[Study]:
     kind = "dew" if "dew" in block.word else "bubble"
     if block.kind == "saturation":
         return _saturations(model, name, fluid, block, kind)
-    if block.kind in ("depletion", "liberation", "expansion"):
+    if block.kind in ("depletion", "liberation", "expansion", "viscosity"):
         pressures = columns.pop("pressure", [])
         order = list(range(len(pressures)))
-        if block.kind != "expansion" and len(order) > 1 and _value(pressures[0]) < _value(pressures[-1]):
+        if (
+            block.kind in ("depletion", "liberation")
+            and len(order) > 1
+            and _value(pressures[0]) < _value(pressures[-1])
+        ):
             order = order[::-1]
         measured = {k: tuple(v[i] for i in order) for k, v in columns.items()} | block.singles
         return [

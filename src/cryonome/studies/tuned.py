@@ -22,7 +22,18 @@ Array = NDArray[np.float64]
 def base_of(model: ModelInput, components: Sequence[Component], z: Array, pairs: Interaction) -> Base:
     """Return a fluid before it is tuned; viscosities have no factor yet."""
     none = np.zeros(z.size)
-    return Base(tuple(components), z, model.eos, model.alpha, model.volume_shift, pairs, model.viscosity, none, none)
+    return Base(
+        tuple(components),
+        z,
+        model.eos,
+        model.alpha,
+        model.volume_shift,
+        pairs,
+        model.viscosity,
+        none,
+        none,
+        model.rule.exponent,
+    )
 
 
 def mark(components: Sequence[Component], z: Array, ids: Sequence[str]) -> str:

@@ -11,6 +11,7 @@ from numpy.typing import NDArray
 from ..components import Component
 from ..eos.building import Interaction, equation_of, volume_shift
 from ..eos.cubic import CubicEos
+from ..eos.interaction import RULE
 from ..errors import DomainError
 from ..labtests import LabFluid
 
@@ -39,9 +40,12 @@ PROPERTIES: dict[str, Property] = {
     "amount": Property("amount", 0.8, 1.25, 0.05),
     "kij": Property("interaction parameter", -0.1, 0.25, 0.02, plain=True),
     "kij_factor": Property("interaction parameters, all in proportion", 0.0, 3.0, 0.4),
+    "kij_exponent": Property("exponent of the interaction rule", 0.2, 4.0, 0.4),
     "viscosity": Property("viscosity", 0.1, 10.0, 1.0),
 }
 """Everything that can be tuned by its key in a document; factors on what the untuned fluid has, of ``kij`` the value."""
+ANY_SIGN = ("shift", "kij_factor")
+"""Factors that may be zero or less."""
 
 HEAVY_FROM = 0.0955
 """Molar mass, kg/mol, from which hydrocarbons count as heavy ends where a fluid has no cuts: that of heptanes."""
@@ -70,6 +74,8 @@ class Base:
     method: str
     thicker: Array
     thicker_T: Array
+    exponent: float = RULE.exponent
+    """Of the rule of interaction parameters by size (:mod:`cryonome.eos.interaction`)."""
 
 
 @dataclass(frozen=True)
@@ -138,16 +144,30 @@ def _changed(base: Base, parameters: Sequence[Parameter], values: Array) -> _Arr
             z[:, places] *= value
         elif p.property == "viscosity":
             thicker[:, places] += np.log(value)
-        elif p.property in ("kij", "kij_factor"):
-            for i in places:
-                for j in p.partners:
-                    if i == j:
-                        continue
-                    new = values[:, k] if p.property == "kij" else kij[:, i, j] * values[:, k]
-                    kij[:, i, j] = kij[:, j, i] = new
+        elif p.property.startswith("kij"):
+            for i, j in ((i, j) for i in places for j in p.partners if i != j):
+                kij[:, i, j] = kij[:, j, i] = _pair(base, p.property, (i, j), kij[:, i, j], values[:, k])
         else:
             raise DomainError(f"'{p.property}' cannot be tuned; there is {', '.join(PROPERTIES)}")
     return _Arrays(Tc, Pc, omega, mass, z / z.sum(axis=1, keepdims=True), kij, a, b, shift, thicker)
+
+
+def _pair(base: Base, name: str, pair: tuple[int, int], old: Array, value: Array) -> Array:
+    """Return the interaction parameters (M,) of a pair from the ``old`` ones and values (M,).
+
+    With another exponent of the rule k = A (1 - q^n), q = 2 sqrt(r1 r2)/(r1 + r2), r = Vc^(1/3), a pair is what its own A makes of it.
+    """
+    if name == "kij":
+        return value
+    if name == "kij_factor":
+        return old * value
+    one, other = (np.cbrt(base.components[i].Vc) for i in pair)
+    q = 2.0 * np.sqrt(one * other) / (one + other)
+    return (
+        np.asarray(old * np.expm1(value * base.exponent * np.log(q)) / np.expm1(base.exponent * np.log(q)))
+        if q < 1.0
+        else old
+    )
 
 
 def _components(base: Base, changed: _Arrays, row: int) -> tuple[Component, ...]:
@@ -189,7 +209,7 @@ def tuned(base: Base, parameters: Sequence[Parameter], values: Array) -> LabFlui
 
 def _matrices(base: Base, changed: _Arrays, names: set[str]) -> Array:
     """Return interaction parameters with the axis of the sets only where they differ: one matrix for all is a faster product."""
-    if not names & {"kij", "kij_factor"}:
+    if not any(name.startswith("kij") for name in names):
         return base.pairs.kij
     return changed.kij[0] if changed.kij.shape[0] == 1 else changed.kij
 

@@ -31,7 +31,7 @@ from .match_variants import Variants
 from .reach import Reach, ReachRow
 from .study_desk import heading_row
 
-KINDS = ("match", "expansion", "depletion", "liberation", "separators", "swelling")
+KINDS = ("match", "expansion", "depletion", "liberation", "separators", "swelling", "viscosity")
 RIGHT = 500
 SHOWN_KINDS = 5
 """Kinds of data that have a column of bars."""

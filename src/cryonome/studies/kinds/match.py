@@ -14,7 +14,7 @@ from ...document.faults import Fault, errors
 from ...document.kinds import StudyKind, register, study_kinds
 from ...document.model import Cell, Part, tests_of
 from ...document.reader import EMPTY
-from ...tuning import PROPERTIES
+from ...tuning import ANY_SIGN, PROPERTIES
 from ...tuning.fit import STOPPED
 from ..context import Answer, Common, Context
 from ..elsewhere import ElsewhereAnswer
@@ -189,7 +189,7 @@ def wanted_of(given: MatchParameter, here: Reader) -> Wanted | None:
             here.at("between").fault(f"the bounds {low:g} and {high:g} leave no room; give the lower one first")
         elif own.plain and not -1.0 < low < high < 1.0:
             here.at("between").fault("an interaction parameter lies between -1 and 1")
-        elif not own.plain and given.property not in ("shift", "kij_factor") and low <= 0.0:
+        elif not own.plain and given.property not in ANY_SIGN and low <= 0.0:
             here.at("between").fault(
                 f"{own.title} is moved by a factor, which must be above zero; 0.9 to 1.1 are 10 % to either side"
             )
