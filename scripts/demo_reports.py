@@ -14,7 +14,8 @@ import numpy as np
 
 import cryonome.demo
 from cryonome.demo import demo_document
-from cryonome.document import document_text, parse_document
+from cryonome.document import Document, document_text, parse_document
+from cryonome.document.kinds import study_kinds
 from cryonome.document.model import TunedChange, Tuning
 from cryonome.studies import Evaluator
 from cryonome.studies.fitting import with_tuning
@@ -93,6 +94,21 @@ def written(value: float, how: str) -> object:
     return round(value, int(how))
 
 
+def _from_saturation(
+    study: dict[str, Any], measured: dict[str, Any], answer: dict[str, Any], hidden: Document
+) -> dict[str, Any]:
+    """Return a depletion whose first row is the saturation point, with Z there, as reports begin; its measured columns get that row."""
+    P = answer["saturation"]["pressure_Pa"]
+    cell = study_kinds()["expansion"].model(
+        name="x", kind="expansion", fluid=study["fluid"], temperature=study["temperature"], pressures=(P,)
+    )
+    Z = solve(hidden.model_copy(update={"studies": (cell,)}))["answers"]["x"]["rows"][0]["Z"]
+    first = {"liquid_volume_fraction": "0.00 %", "produced_mole_fraction": "0.00 %", "Z_gas": round(Z, 4)}
+    for key, values in measured.items():
+        measured[key] = [first.get(key), *values]
+    return {**study, "pressures": [f"{P / 1e5:.1f} bar", *study["pressures"]]}
+
+
 def main() -> None:
     """Write the reports into the demo project."""
     document = demo_document()
@@ -145,6 +161,7 @@ def main() -> None:
             table /= table.sum(axis=1, keepdims=True)
             for name, column in zip(names, table.T):
                 measured[f"gas.{name}"] = [f"{100 * v:.3f} %" for v in column]
+            study = _from_saturation(study, measured, answer, asked.model_copy(update={"fluids": tuple(fluids)}))
         if study["kind"] == "saturation":
             top = max(answer["points"], key=lambda p: p["pressure_Pa"])
             measured[f"points.{top['kind']}.pressure_Pa"] = written(

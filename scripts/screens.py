@@ -84,6 +84,17 @@ def match_crude(w: MainWindow) -> None:
     w.show_desk("match")
 
 
+def match_check(w: MainWindow) -> None:
+    """Show the picture behind a check of the condensate's report."""
+    match(w)
+    settle(w)
+    desk = w.desks["match"]
+    k = next(
+        k for k, (_, c) in enumerate(desk.checks._shown) if c.get("drawn", {}).get("title", "").startswith("Hoffmann")
+    )
+    desk.checks.links[k].click()
+
+
 def isotherms(w: MainWindow) -> None:
     """Show carbon dioxide by three equations, and the roots at a point of an isotherm."""
     w.live.select_fluid("Injection carbon dioxide")
@@ -262,6 +273,7 @@ SCREENS: dict[str, tuple[Callable[[MainWindow], None], Theme]] = {
     "lab-data-condensate": (condensate, LIGHT), "condensate-dark": (condensate, DARK), "lab-data-heavy": (heavy, LIGHT),
     "cuts": (cuts, LIGHT), "cuts-dark": (cuts, DARK), "cuts-condensate": (cuts_condensate, LIGHT),
     "match": (match, LIGHT), "match-dark": (match, DARK), "match-crude": (match_crude, LIGHT), "match-crude-dark": (match_crude, DARK),
+    "match-check": (match_check, LIGHT),
     "correlations": (correlations, LIGHT), "fluid": (fluid, LIGHT), "model": (model, LIGHT), "model-dark": (model, DARK),
     "isotherms": (isotherms, LIGHT), "isotherms-dark": (isotherms, DARK), "map": (phase_map, LIGHT), "map-dark": (phase_map, DARK),
     "diagrams": (diagrams, LIGHT), "diagrams-dark": (diagrams_ts, DARK),

@@ -90,26 +90,59 @@ def solve(
 def import_samples(
     sheets: Annotated[list[Path], typer.Argument(metavar="FILE...", help="Spreadsheets with lab data: XLSX or CSV.")],
     output: Annotated[Path | None, typer.Option("--output", help="Write the document there instead.")] = None,
+    document: Annotated[
+        str | None, typer.Option("--document", help="Add to this document; - for standard input.")
+    ] = None,
+    report_of: Annotated[
+        str | None, typer.Option("--report-of", help="The sheets are lab reports of this fluid of the document.")
+    ] = None,
 ) -> None:
-    """Read the samples of spreadsheets into a document."""
+    """Read the samples of spreadsheets into a document, or the lab tests of a fluid of it."""
     from .document import document_text
     from .document.edits import add_sample, free_name
     from .document.sheets import read_file
 
-    document = Document()
-    for path in sheets:
+    loaded = Document() if document is None else _read(document)
+    for path in sheets if report_of is None else ():
         with _invalid_where("document", path, "read"):
             found = read_file(path)
         for note in found.notes:
             _say(f"{'assumed' if note.assumed else 'not read'}: {path.name}, {note}")
         for sample in found.samples:
-            name = free_name(document, sample.name)
-            document = add_sample(document, sample.model_copy(update={"name": name}))
-    text = document_text(document)
+            name = free_name(loaded, sample.name)
+            loaded = add_sample(loaded, sample.model_copy(update={"name": name}))
+    if report_of is not None:
+        loaded = _with_reports(loaded, report_of, sheets)
+    text = document_text(loaded)
     if output is not None:
         _write(output, text)
     else:
         sys.stdout.write(text)
+
+
+def _with_reports(document: Document, fluid: str, sheets: list[Path]) -> Document:
+    """Return a document with the lab tests that sheets report of a fluid."""
+    from .document.faults import did_you_mean
+    from .studies.report_sheet import report_in, with_report
+
+    names = [f.name for f in document.fluids]
+    if fluid not in names:
+        _say(
+            f"--report-of: unknown fluid '{fluid}'{did_you_mean(fluid, names) or '; give the document it is in by --document'}"
+        )
+        raise typer.Exit(INVALID)
+    for path in sheets:
+        with _invalid_where("document", path, "read"):
+            found, told = report_in(path)
+        if told:
+            _say(f"not read: {path.name}, {told}")
+        if not found:
+            _say(
+                f"{path.name}: no lab test that is known; tables with units in the header, a line above each that names the test"
+            )
+            raise typer.Exit(INVALID)
+        document = with_report(document, fluid, found)
+    return document
 
 
 @app.command()

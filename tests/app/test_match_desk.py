@@ -2,7 +2,10 @@
 
 from __future__ import annotations
 
+import numpy as np
 import pytest
+from PySide6.QtCore import Qt
+from PySide6.QtTest import QTest
 
 from cryonome.demo import demo_document
 from cryonome.document.edits import get_at, study_path
@@ -64,7 +67,7 @@ def test_the_fit_is_shown_chosen_kept_and_undone(whole_window, desk, qtbot):
     desk.variants.keep_tuning()
     fluid = window.store.document.fluid(CONDENSATE)
     assert fluid.model.tuned == fluid.variants[0].tuned
-    assert "133 points" in fluid.variants[0].note
+    assert "136 points" in fluid.variants[0].note
     assert desk.answer()["parameters"] == answer["parameters"]
     assert not desk.variants.keep.isEnabled()
     desk.variants.use(None, "untuned")
@@ -107,14 +110,21 @@ def _set(document, path, value):
     return set_at(document, path, value)
 
 
-def test_a_report_is_pasted_as_tests_and_a_match_and_typed_in(whole_window, qtbot):
+def test_a_report_is_taken_as_tests_and_a_match_and_typed_in(whole_window, qtbot, tmp_path):
     window = whole_window
     window.live.select_fluid("Selden gas")
     window.show_desk("match")
     desk = window.desks["match"]
     assert not desk.right.isVisible()
     assert not desk.take_paste("nothing\tto\tsee")
-    assert desk.take_paste(REPORT)
+    # A file that holds none is told, and nothing made of it; the workbook of a report is dropped as it would be pasted.
+    said = []
+    desk.large.saved.connect(said.append)
+    (tmp_path / "notes.csv").write_text("nothing,here\n")
+    assert not desk.take_files([tmp_path / "notes.csv"])
+    assert "stands in notes.csv" in said[-1]
+    (tmp_path / "report.csv").write_text(REPORT.replace("\t", ","))
+    assert desk.take_files([tmp_path / "report.csv"])
     made = [s for s in window.store.document.studies if getattr(s, "fluid", "") == "Selden gas"][-2:]
     assert [s.kind for s in made] == ["expansion", "match"]
     assert isinstance(made[1], MatchStudy)
@@ -143,7 +153,18 @@ def test_a_failed_check_is_told_and_its_point_marked(whole_window):
     window.show_desk("match")
     assert window.live.come_to_rest(120)
     desk = window.desks["match"]
-    assert desk.checks[0].text().startswith("▲  Varnholt expansion: The Y-function bends")
+    assert desk.checks.lines[0].text().startswith("▲  Varnholt expansion: The Y-function bends")
+    # The picture behind it is a click away: the points, the one that is off, and the line; a click on another brings that back.
+    QTest.mouseClick(desk.checks.links[0], Qt.MouseButton.LeftButton)
+    (table,) = desk._data()
+    assert table[0] == "Y-function"
+    off = np.abs(np.array(table[2][1]) / np.array(table[2][2]) - 1.0)
+    bad = [k for k, mark in enumerate(desk._seen_check()["marks"]) if mark == "bad"]
+    assert len(bad) == 1
+    assert off[bad[0]] > 0.05
+    assert desk.large_title.text().startswith("Y-function, Varnholt expansion")
+    QTest.mouseClick(desk.small[0].title, Qt.MouseButton.LeftButton)
+    assert not desk.large_title.text().startswith("Y-function")
     assert desk._bad_rows()[("Varnholt expansion",), "relative_volume"] == (9,)
     assert (
         get_at(window.store.document, (*study_path(window.store.document, "Varnholt expansion"), "pressures"))[9]

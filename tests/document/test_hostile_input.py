@@ -7,7 +7,7 @@ import math
 from itertools import pairwise
 
 import pytest
-from hypothesis import assume, given, settings
+from hypothesis import assume, example, given, settings
 from hypothesis import strategies as st
 
 from cryonome.characterization import check_points, close_curve
@@ -95,6 +95,7 @@ def test_no_text_breaks_a_quantity(text, kind):
 
 
 @settings(max_examples=60)
+@example([(0.0, 174.0), (1.8e-199, 175.0), (1.0, 176.0), (2.0, 174.0)])
 @given(st.lists(st.tuples(st.floats(-20, 130), st.floats(100, 1400)), max_size=14))
 def test_what_is_left_after_the_faults_is_a_curve(points):
     percent = [p for p, _ in points]

@@ -3,12 +3,17 @@
 from __future__ import annotations
 
 import json
+import re
 from dataclasses import replace
+from pathlib import Path
 from typing import Any
 
 import numpy as np
+import openpyxl
 import pytest
+from typer.testing import CliRunner
 
+from cryonome.cli import app
 from cryonome.document import check_document, parse_document
 from cryonome.labtests.black_oil import black_oil, refusals
 from cryonome.labtests.optimum import optimum
@@ -382,6 +387,29 @@ def test_a_report_of_several_tests_is_read_whole() -> None:
     assert report_of("a\tb\n1\t2\n") == ([], "")
     odd = report_of("Constant composition expansion\nPressure (bar)\tRelative volume\tRemarks\n200\t1\t\n100\t1.4\t\n")
     assert odd[1].endswith("are left out: Remarks")
+
+
+def test_a_report_in_a_workbook_is_that_which_is_pasted(tmp_path: Path) -> None:
+    book = openpyxl.Workbook()
+    book.remove(book.active)
+    # A sheet a test, the last without a line that names it: the sheet's name does.
+    for part in REPORT.split("\n\n"):
+        lines = part.strip("\n").split("\n")
+        sheet = book.create_sheet("Separator test" if lines[0] == "Separator test" else "Sheet")
+        for line in lines[1:] if sheet.title == "Separator test" else lines:
+            sheet.append([float(c) if re.fullmatch(r"-?[0-9.]+", c) else c for c in line.split("\t")])
+    path, there = tmp_path / "report.xlsx", tmp_path / "oil.cryo"
+    book.save(path)
+    there.write_text(document().model_dump_json(by_alias=True, exclude_none=True), encoding="utf-8")
+    done = CliRunner().invoke(app, ["import", str(path), "--document", str(there), "--report-of", "Oil"])
+    assert done.exit_code == 0, done.output
+    pasted = with_report(document(), "Oil", report_of(REPORT)[0])
+    assert parse_document(done.stdout).studies == pasted.studies
+    for name, wrong in (("Oli", "did you mean Oil"), ("Oil", "no lab test that is known")):
+        file = path if name == "Oli" else tmp_path / "empty.csv"
+        (tmp_path / "empty.csv").write_text("nothing,here\n", encoding="utf-8")
+        done = CliRunner().invoke(app, ["import", str(file), "--document", str(there), "--report-of", name])
+        assert (done.exit_code, wrong in done.stderr) == (2, True), done.stderr
 
 
 def test_many_sets_are_made_as_one_fluid_is() -> None:

@@ -115,7 +115,7 @@ def test_a_path_tells_how_far_a_liquid_is_from_boiling():
     bubble = next(p["pressure_Pa"] for p in found["s1"]["points"] if p["kind"] == "bubble")
     assert margins["bubble_margin_Pa"] == pytest.approx(1e5 - bubble, abs=300.0)
     assert margins["hydrate_margin_K"] is None
-    assert any("No component forms structures" in n for n in found["s0"]["notes"])
+    assert any("No component forms a hydrate" in n for n in found["s0"]["notes"])
 
 
 def test_ice_meets_hydrate_where_the_quadruple_point_is():

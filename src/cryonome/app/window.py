@@ -341,7 +341,9 @@ class MainWindow(ProjectFiles):
         if documents and self.ask_to_keep():
             self.open_path(documents[0])
         elif paths and not documents:
-            self.import_paths(paths)
+            here = self.desks.get(self.current)
+            if here is None or not here.take_files(paths):
+                self.import_paths(paths)
         elif not paths and event.mimeData().hasText():
             self.paste_sample(event.mimeData().text())
         event.acceptProposedAction()

@@ -39,6 +39,10 @@ def _plain(value: float) -> str:
     return f"{value:g} K"
 
 
+APART = 1e-6
+"""Percent that two points lie apart at least: what is nearer is one point, and no slope can be told between them."""
+
+
 def check_points(
     percent: Sequence[float], temperature: Sequence[float], show: Callable[[float], str] = _plain
 ) -> list[PointFault]:
@@ -81,11 +85,11 @@ def _order_faults(p: Array, usable: NDArray[np.bool_]) -> list[PointFault]:
     for place, i in enumerate(index):
         following = p[index[place + 1]] if place + 1 < index.size else np.inf
         before = p[index[last]] if last >= 0 else -np.inf
-        if p[i] <= before:
+        if p[i] <= before + APART:
             out.append(
                 PointFault(int(i), "percent", f"{p[i]:g} % does not rise above the {before:g} % of the row before.")
             )
-        elif p[i] > following and last >= 0 and following > before:
+        elif p[i] > following and last >= 0 and following > before + APART:
             # The jump up is the slip, not the row that follows in order.
             out.append(PointFault(int(i), "percent", f"{p[i]:g} % is above the {following:g} % of the row after."))
         else:

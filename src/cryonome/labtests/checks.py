@@ -5,8 +5,8 @@ Shapes: n rows of a report, nc components.
 
 from __future__ import annotations
 
-from collections.abc import Mapping, Sequence
-from dataclasses import dataclass, field
+from collections.abc import Sequence
+from dataclasses import dataclass
 
 import numpy as np
 from numpy.typing import NDArray
@@ -25,23 +25,45 @@ AIR_DENSITY = AIR_MOLAR_MASS / STANDARD_GAS
 
 
 @dataclass(frozen=True)
+class Drawn:
+    """What a check is seen by: points (m,) that are to lie on a ``line`` (m,), each ``good``, ``bad`` or ``beside`` what is judged, and their ``names`` where they have any; ``x_key`` the key of an answer
+    that tells what x is, else its title."""
+
+    title: str
+    x: Array
+    y: Array
+    line: Array
+    marks: tuple[str, ...]
+    names: tuple[str, ...] = ()
+    x_key: str = ""
+    x_title: str = ""
+    y_title: str = ""
+
+
+@dataclass(frozen=True)
 class Checked:
-    """A check: its ``name``, ``verdict``, what to say, the ``rows`` it is about, and what there is to draw."""
+    """A check: its ``name``, ``verdict``, what to say, the ``rows`` it is about, and what there is to draw, None for nothing."""
 
     name: str
     verdict: str
     remark: Remark
     rows: tuple[int, ...] = ()
-    drawn: Mapping[str, Array] = field(default_factory=dict)
+    drawn: Drawn | None = None
 
 
-def _checked(name: str, size: float, limits: tuple[float, float], values: dict[str, Value], rows: Sequence[int] = (), drawn: Mapping[str, Array] | None = None) -> Checked:  # fmt: skip
+def _checked(name: str, size: float, limits: tuple[float, float], values: dict[str, Value], rows: Sequence[int] = (), drawn: Drawn | None = None) -> Checked:  # fmt: skip
     verdict = GOOD if size <= limits[0] else DOUBTFUL if size <= limits[1] else BAD
     end = "good" if verdict == GOOD else "bad"
     code = f"check.{name}_{end}"
     return Checked(
-        name, verdict, Remark(_REMARKS[verdict], code, "", values), tuple(rows) if verdict != GOOD else (), drawn or {}
+        name, verdict, Remark(_REMARKS[verdict], code, "", values), tuple(rows) if verdict != GOOD else (), drawn
     )
+
+
+def _marks(bad: NDArray[np.bool_], judged: NDArray[np.bool_] | None = None) -> tuple[str, ...]:
+    """Return what each point (m,) is."""
+    judged = np.ones(bad.size, bool) if judged is None else judged
+    return tuple(BAD if b and j else GOOD if j else "beside" for b, j in zip(bad, judged))
 
 
 def y_function(P: Array, relative: Array, saturation: float) -> Checked | None:
@@ -72,7 +94,15 @@ def y_function(P: Array, relative: Array, saturation: float) -> Checked | None:
         (0.006, 0.02),
         values,
         bad.tolist(),
-        {"P": P[rows], "Y": Y, "line": start + slope * P[rows]},
+        Drawn(
+            "Y-function",
+            P[rows],
+            Y,
+            start + slope * P[rows],
+            _marks(np.isin(rows, bad)),
+            x_key="pressure_Pa",
+            y_title="Y",
+        ),
     )
 
 
@@ -198,12 +228,10 @@ def hoffmann_crump(
         "off": 100.0 * float(10.0 ** off[worst] - 1.0),
         "where": where,
     }
-    drawn = {
-        "F": F[there],
-        "value": value[there],
-        "line": start + slope * F[there],
-        "place": np.flatnonzero(there).astype(float),
-    }
+    drawn = Drawn(
+        f"Hoffmann–Crump, {where}", F[there], value[there], start + slope * F[there], _marks(np.abs(10.0**off - 1.0)[there] > 0.4, judged[there]),
+        tuple(c.name for c, yes in zip(components, there) if yes), x_title="F = b (1/Tb − 1/T)", y_title="log10(K P / atm)",
+    )  # fmt: skip
     return _checked("hoffmann_crump", size, (0.2, 0.4), values, (row,), drawn)
 
 

@@ -162,13 +162,28 @@ class ComparisonAnswer(TypedDict):
     uncertainty: float
 
 
+class DrawnAnswer(TypedDict):
+    """What a check is seen by: points that are to lie on a line, their ``marks`` (good, bad, or beside what is judged) and names; ``x_key`` is the key that tells what x is, else ``x_title``."""
+
+    title: str
+    x_key: str
+    x_title: str
+    y_title: str
+    x: list[float]
+    y: list[float]
+    line: list[float]
+    marks: list[str]
+    names: list[str]
+
+
 class CheckAnswer(TypedDict):
-    """What a check of the report found: ``verdict`` good, doubtful or bad; ``rows`` those it is about."""
+    """What a check of the report found: ``verdict`` good, doubtful or bad; ``rows`` those it is about; ``drawn`` where there is a picture of it."""
 
     check: str
     verdict: str
     sentence: str
     rows: list[int]
+    drawn: NotRequired[DrawnAnswer]
 
 
 class Tested(Common):

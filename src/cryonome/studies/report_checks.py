@@ -12,10 +12,10 @@ from ..constants import WATER_DENSITY_60F, R
 from ..document import Fluid
 from ..document.references import MeasuredValues
 from ..labtests import checks
-from ..labtests.checks import Checked
+from ..labtests.checks import Checked, Drawn
 from .evaluator import Project
 from .inputs import FluidModel
-from .labtests import CheckAnswer, LabTest
+from .labtests import CheckAnswer, DrawnAnswer, LabTest
 from .sentences import Units, sentence
 
 Array = NDArray[np.float64]
@@ -35,10 +35,26 @@ def report_checks(
 
 def told(found: list[Checked], units: Units) -> list[CheckAnswer]:
     """Return checks as an answer holds them."""
-    return [
-        {"check": c.name, "verdict": c.verdict, "sentence": sentence(c.remark, units), "rows": list(c.rows)}
-        for c in found
-    ]
+    out: list[CheckAnswer] = []
+    for c in found:
+        own: CheckAnswer = {
+            "check": c.name,
+            "verdict": c.verdict,
+            "sentence": sentence(c.remark, units),
+            "rows": list(c.rows),
+        }
+        if c.drawn is not None:
+            own["drawn"] = _drawn(c.drawn)
+        out.append(own)
+    return out
+
+
+def _drawn(picture: Drawn) -> DrawnAnswer:
+    x, y, line = (v.tolist() for v in (picture.x, picture.y, picture.line))
+    return {
+        "title": picture.title, "x_key": picture.x_key, "x_title": picture.x_title, "y_title": picture.y_title, "x": x, "y": y, "line": line,
+        "marks": list(picture.marks), "names": list(picture.names),
+    }  # fmt: skip
 
 
 def _column(measured: Measured, key: str, n: int) -> Array:
@@ -95,7 +111,10 @@ def _depletion(asked: Any, measured: Measured, answer: Mapping[str, Any], model:
     if there.any():
         out.append(checks.rising("produced_mole_fraction", P[there], produced[there], True))
     out.append(checks.closes(model.names, y))
-    saturation = _single(measured, "saturation.pressure_Pa") or float(answer["saturation"]["pressure_Pa"])
+    # A report that does not name the saturation pressure begins there: nothing is drawn yet.
+    start = P[there & (produced == 0.0)]
+    reported = _single(measured, "saturation.pressure_Pa") or (float(start.min()) if start.size else None)
+    saturation = reported or float(answer["saturation"]["pressure_Pa"])
     top = np.flatnonzero(np.isfinite(Z) & (np.abs(P / saturation - 1.0) < 0.01))
     single = _single(measured, "saturation.Z")
     Z_start = single if single is not None else float(Z[top[0]]) if top.size else None

@@ -5,6 +5,7 @@ from __future__ import annotations
 import re
 from collections.abc import Sequence
 from dataclasses import dataclass, field
+from pathlib import Path
 from typing import Any
 
 from ..components import UnknownComponentError, find
@@ -12,8 +13,10 @@ from ..document import Document, Study
 from ..document.edits import add_study, set_at, study_path
 from ..document.kinds import study_kinds
 from ..document.model import Cell
+from ..document.sheets.cells import read_sheets
 from ..units import QuantityError, fits, split
 from ..units.endings import kind_of_key
+from ..watch import UNWATCHED, Watch
 from .kinds.match import MatchStudy
 
 TESTS: tuple[tuple[str, str, str], ...] = (
@@ -120,6 +123,19 @@ def report_of(text: str) -> tuple[list[ReportBlock], str]:
     if unread and ready and not told:
         told = f"these columns were not understood and are left out: {', '.join(unread[:8])}"
     return ready, told
+
+
+def report_in(path: Path, watch: Watch = UNWATCHED) -> tuple[list[ReportBlock], str]:
+    """Return the tests of a report in a workbook or a CSV file, all its sheets, as :func:`report_of` does. Raises ExchangeError, OSError, Cancelled."""
+    lines: list[str] = []
+    told: list[str] = []
+    for sheet in read_sheets(path, watch):
+        # A sheet that is named after its test needs no line that names it.
+        lines += ["", sheet.name if _kind_of(sheet.name) is not None else ""]
+        lines += ["\t".join(" ".join(c.split()) for c in row) for row in sheet.rows]
+        told += sheet.told
+    found, unread = report_of("\n".join(lines))
+    return found, unread or (told[0] if told else "")
 
 
 def _kind_of(words: str) -> str | None:

@@ -9,9 +9,10 @@ from __future__ import annotations
 
 import importlib
 import pkgutil
-from collections.abc import Callable
+from collections.abc import Callable, Sequence
 from dataclasses import dataclass, field
 from functools import cache
+from pathlib import Path
 from typing import Protocol, cast
 
 from PySide6.QtGui import QShowEvent
@@ -105,6 +106,10 @@ class Desk(QWidget):
 
     def select_cell(self, fault: Fault) -> None:
         """Select the cell a fault is of."""
+
+    def take_files(self, paths: Sequence[Path]) -> bool:
+        """Take dropped spreadsheets that are meant for this page; tell whether they were."""
+        return False
 
     def take_paste(self, text: str) -> bool:
         """Take pasted text where the desk can make something of it as a whole; tell whether it did."""

@@ -2,21 +2,33 @@
 
 from __future__ import annotations
 
+from collections.abc import Sequence
 from dataclasses import replace
+from pathlib import Path
 from typing import Any
 
 from PySide6.QtCore import Qt, QTimer
-from PySide6.QtWidgets import QHBoxLayout, QHeaderView, QLabel, QScrollArea, QToolButton, QVBoxLayout, QWidget
+from PySide6.QtWidgets import (
+    QFileDialog,
+    QHBoxLayout,
+    QHeaderView,
+    QLabel,
+    QScrollArea,
+    QToolButton,
+    QVBoxLayout,
+    QWidget,
+)
 
 from ...document import Study, errors
 from ...document.edits import set_each, study_path
 from ...document.faults import PathParts
 from ...document.kinds import study_kinds
 from ...document.model import Fluid, Measured, tests_of
+from ...document.sheets import ExchangeError
 from ...studies.fitting import Sensitivity
 from ...studies.kinds.match import MatchParameter, MatchStudy
 from ...studies.match_view import MatchView, Moving, Panel
-from ...studies.report_sheet import report_of, with_report
+from ...studies.report_sheet import ReportBlock, report_in, report_of, with_report
 from ...tuning.fit import STOPPED
 from ..fields import capital, chip_button, elided, section, tip
 from ..grid import GridView
@@ -24,6 +36,7 @@ from ..live import Live
 from ..plot import Plot, Table
 from ..text_rows import TextRows
 from .desk import Action, Desk, DeskEntry, register
+from .match_checks import BadRows, CheckLines, Picture, bad_rows, check_data, checks_of, draw_check, picture_of
 from .match_models import FitModel, ReportModel
 from .match_parts import Small, elsewhere_rows, link
 from .match_picture import draw_panel, panel_data, titled
@@ -35,12 +48,8 @@ KINDS = ("match", "expansion", "depletion", "liberation", "separators", "swellin
 RIGHT = 500
 SHOWN_KINDS = 5
 """Kinds of data that have a column of bars."""
-CHECKS = 4
-BadRows = dict[tuple[tuple[str, ...], str], tuple[int, ...]]
-"""Rows of a test, by its name and a key, that a check finds fault with."""
 GLIDE, GLIDES = 60, 5
 """ms between two pictures of a curve on its way from one step of a fit to the next, and their number."""
-MARKS = {"good": "✓", "doubtful": "△", "bad": "▲"}
 
 
 class MatchDesk(Desk):
@@ -78,9 +87,12 @@ class MatchDesk(Desk):
             "mute",
         )
         self.paste_hint.setWordWrap(True)
+        self.open_button = chip_button("Open a lab report…", self.ask_report)
         self.pictures_chip = chip_button("pictures", lambda: self._turn(False))
         self.report_chip = chip_button("report", lambda: self._turn(True))
-        self.checks = [section("", "mute") for _ in range(CHECKS)]
+        self.checks = CheckLines()
+        self.checks.picked.connect(self._see_check)
+        self._check: tuple[str, str] | None = None
         self.plots, self.grids, self.themed = (
             [self.large],
             [self.report_grid, self.fit_grid, self.beside_grid],
@@ -124,11 +136,7 @@ class MatchDesk(Desk):
         left.addWidget(self.large, 3)
         left.addWidget(self.report_grid, 3)
         left.addWidget(self.row_area)
-        self.checks_title = section("Report checks")
-        left.addWidget(self.checks_title)
-        for line in self.checks:
-            line.setWordWrap(True)
-            left.addWidget(line)
+        left.addWidget(self.checks)
         self.right = QWidget()
         right = QVBoxLayout(self.right)
         right.setContentsMargins(0, 0, 0, 0)
@@ -164,7 +172,11 @@ class MatchDesk(Desk):
         top.addWidget(self.report_chip)
         layout.addLayout(top)
         layout.addWidget(self.paste_hint)
-        layout.addWidget(self.begin_button, 0, Qt.AlignmentFlag.AlignLeft)
+        starts = QHBoxLayout()
+        starts.addWidget(self.begin_button)
+        starts.addWidget(self.open_button)
+        starts.addStretch(1)
+        layout.addLayout(starts)
         layout.addLayout(body, 1)
         layout.addStretch(0)
 
@@ -237,6 +249,7 @@ class MatchDesk(Desk):
         self.right.setVisible(match is not None)
         self.paste_hint.setVisible(match is None)
         self.begin_button.setVisible(match is None and any(t.measured for t in tests))
+        self.open_button.setVisible(match is None)
         if shown_study is None:
             self.subtitle.setText("no lab test of this fluid yet")
             return
@@ -264,10 +277,17 @@ class MatchDesk(Desk):
             )
             return
         bad = self._bad_rows()
-        self.large_title.setText(elided(titled(panel, units), 52))
-        self.large_told.setText(_told(panel))
-        draw_panel(self.large, panel, units, bad.get((panel.tests, panel.key), ()))
-        others = [p for p in view.panels if p is not panel]
+        check = self._seen_check()
+        if check is not None and self._check is not None:
+            over = "" if check["y_title"] in check["title"] else f": {check['y_title']}"
+            self.large_title.setText(elided(f"{check['title']}{over}, {self._check[0]}", 60))
+            self.large_told.setText("")
+            draw_check(self.large, check, units)
+        else:
+            self.large_title.setText(elided(titled(panel, units), 52))
+            self.large_told.setText(_told(panel))
+            draw_panel(self.large, panel, units, bad.get((panel.tests, panel.key), ()))
+        others = [p for p in view.panels if p is not panel or check is not None]
         while len(self.small) < len(others):
             made = Small(self._enlarge)
             made.plot.set_theme(self.theme)
@@ -290,42 +310,25 @@ class MatchDesk(Desk):
             draw_panel(small.plot, panel, self._live.units(), bad.get((panel.tests, panel.key), ()), titles=False)
 
     def _bad_rows(self) -> BadRows:
-        """Return the rows that a check finds fault with, by test and key."""
-        out: BadRows = {}
-        columns = {
-            "y_function": "relative_volume",
-            "order": "",
-            "two_phase_z": "Z_two_phase",
-            "liberation_mass": "oil_density_kg_m3",
-        }
-        for test in self.tests():
-            for check in (self._live.answer(test.name).value or {}).get("checks", []):
-                if check["check"] in columns and check["rows"]:
-                    out[(test.name,), columns[check["check"]] or "relative_volume"] = tuple(check["rows"])
-        return out
+        return bad_rows(self._live, self.tests())
 
     def _show_checks(self) -> None:
         match = self.match()
         names = self._names(match) if match is not None else [t.name for t in self.tests()]
-        found = []
-        for name in names:
-            for check in (self._live.answer(name).value or {}).get("checks", []):
-                found.append(
-                    (
-                        ("bad", "doubtful", "good").index(check["verdict"]),
-                        check["verdict"],
-                        f"{name}: {check['sentence']}",
-                    )
-                )
-        found.sort(key=lambda f: f[0])
-        self.checks_title.setVisible(bool(found))
-        for line, item in zip(self.checks, [*found[:CHECKS], *[None] * CHECKS]):
-            line.setVisible(item is not None)
-            if item is not None:
-                line.setText(f"{MARKS[item[1]]}  {item[2]}")
-                line.setObjectName("fault" if item[1] == "bad" else "mute")
-                line.style().unpolish(line)
-                line.style().polish(line)
+        self.checks.show_checks(checks_of(self._live, names))
+
+    def _see_check(self, test: str, title: str) -> None:
+        """Show the picture behind a check as the large one, until another is chosen."""
+        self._check = (test, title)
+        self._turn(False)
+        self.refresh()
+
+    def _seen_check(self) -> Picture | None:
+        """Return the picture of the check that is looked at, None where it is none of the fluid any more."""
+        if self._check is None or self._check[0] not in [t.name for t in self.tests()]:
+            self._check = None
+            return None
+        return picture_of(self._live, *self._check)
 
     def _show_report(self) -> None:
         self.pictures_chip.setChecked(not self._as_report)
@@ -449,6 +452,7 @@ class MatchDesk(Desk):
             self._draw_small(small, bad)
         if (
             old is not None
+            and self._check is None
             and new is self.panel()
             and old.after is not None
             and new.after is not None
@@ -556,18 +560,48 @@ class MatchDesk(Desk):
                 self.told.setText(told)
                 self.told.setVisible(True)
             return False
-        document = with_report(self._live.document, fluid, found)
-        self._live.store.edit("Paste a lab report", lambda _d: document)
+        self._take(found, told, "Paste a lab report")
+        return True
+
+    def _take(self, found: list[ReportBlock], told: str, text: str) -> None:
+        document = with_report(self._live.document, self._live.fluid_name, found)
+        self._live.store.edit(text, lambda _d: document)
         self.update_desk()
         if told:
             self.large.saved.emit(capital(told))
-        return True
+
+    def take_files(self, paths: Sequence[Path]) -> bool:
+        """Take the first of the spreadsheets dropped as a lab report."""
+        return bool(self._live.fluid_name) and self.open_report(paths[0])
+
+    def ask_report(self, _on: bool = False) -> None:
+        """Ask for a file and take the lab report in it."""
+        chosen, _ = QFileDialog.getOpenFileName(
+            self, "Open a lab report", "", "Spreadsheets (*.xlsx *.xlsm *.csv *.tsv *.txt)"
+        )
+        if chosen:
+            self.open_report(Path(chosen))
+
+    def open_report(self, path: Path) -> bool:
+        """Make tests of the report in a workbook or CSV file, and a match of them; tell whether there were any."""
+        try:
+            found, told = report_in(path)
+        except (ExchangeError, OSError) as error:
+            found, told = [], str(error)
+        if not self._live.fluid_name:
+            found, told = [], "choose the fluid that the report is of first"
+        if found:
+            self._take(found, told, "Open a lab report")
+            return True
+        no_test = f"no lab test that is known here stands in {path.name}: tables with their units, a line above each that names the test"
+        self.large.saved.emit(capital(told or no_test))
+        return False
 
     # -- small things ----------------------------------------------------------------------------------------------
 
     def _enlarge(self, panel: Panel | None) -> None:
         if panel is not None:
-            self._chosen = (panel.key, panel.tests)
+            self._chosen, self._check = (panel.key, panel.tests), None
             self.refresh()
 
     def _turn(self, report: bool) -> None:
@@ -585,11 +619,15 @@ class MatchDesk(Desk):
 
     def _data(self) -> list[Table]:
         panel = self.panel()
+        check = self._seen_check()
+        if check is not None:
+            return check_data(check, self._live.units())
         return [] if panel is None else panel_data(panel, self._live.units())
 
     def actions_offered(self) -> list[Action]:
         return [
             Action("F&luid", "Match the lab tests of this fluid", self.begin, "Ctrl+Alt+Shift+M", True),
+            Action("F&luid", "Open a lab report…", self.ask_report, "Ctrl+Alt+R", True),
             Action("F&luid", "Keep the tuning of the match", self.variants.keep_tuning, "Ctrl+Alt+K"),
         ]
 
@@ -668,7 +706,7 @@ register(
     DeskEntry(
         key="match", title="Match", order=38, make=MatchDesk, mark=_mark, line=_line, needs="fluid", kinds=KINDS, claims=_claims,
         help=(
-            "Paste a lab report, whole: tables with their units, a line above each that names the test and its temperature.",
+            "Paste a lab report, whole, or open or drop its workbook: tables with their units, a line above each that names the test and its temperature.",
             "Dots are what was measured with one standard deviation; dashed is the untuned model, full the tuned one. Squares are held out.",
             "A click on the name of a small picture makes it the large one; Report shows its numbers, to type and paste.",
             "Checks of the report come before any tuning: a value they find fault with is a red diamond.",
