@@ -396,6 +396,10 @@ def _solve_between(
     return last["node"]
 
 
+FAR_BELOW = 0.5
+"""Share of the temperature of a cricondenbar below which lines that rise beyond it are of liquids alone."""
+
+
 def _extreme(whole: PhaseMap, column: int) -> SaturationPoint | None:
     """Return the highest temperature (column -2) or pressure (-1) of the lines, where the line turns there."""
     turns: list[tuple[float, float, Line, int]] = []
@@ -418,8 +422,12 @@ def _extreme(whole: PhaseMap, column: int) -> SaturationPoint | None:
                     best, fraction = top, line.beta
                 break
     # A line that is cut while it still rises leaves the extreme unknown: a lower turn of another line is not it.
-    highest = max((float(line.u[:, column].max()) for line in whole.lines if len(line.u)), default=-np.inf)
-    if best is None or best.u[column] < highest - 1e-9:
+    # Two liquids far below it may part at any pressure, and take nothing from the turn of vapour and liquid.
+    if best is None:
+        return None
+    least = best.u[-2] + np.log(FAR_BELOW)
+    ends = [line.u[int(np.argmax(line.u[:, column]))] for line in whole.lines if len(line.u)]
+    if any(u[column] > best.u[column] + 1e-9 and (column == -2 or u[-2] > least) for u in ends):
         return None
     return best.point(whole.z, fraction)
 

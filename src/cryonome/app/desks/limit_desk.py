@@ -19,7 +19,7 @@ from ..grid import GridView
 from ..live import Live
 from ..plot import Plot
 from .map_picture import Frame
-from .question import WIDE, AnswerModel, AsksModel
+from .question import AnswerModel, AsksModel, fill_width
 from .study_desk import SIDE, StudyDesk, heading_row, page_of, row_of
 
 SETTLE = 40
@@ -129,10 +129,7 @@ class LimitDesk(StudyDesk):
         self.found.setVisible(bool(self.found.text()))
         self.shown.show(self.blocks(answer) if answer is not None else [], study.name)
         self.asks_grid.horizontalHeader().setSectionResizeMode(QHeaderView.ResizeMode.Stretch)
-        header = self.answer_grid.horizontalHeader()
-        header.setSectionResizeMode(QHeaderView.ResizeMode.ResizeToContents)
-        if len(self.shown.titles()) <= WIDE:
-            header.setSectionResizeMode(0, QHeaderView.ResizeMode.Stretch)
+        fill_width(self.answer_grid)
         for plot in self.plots:
             plot.set_faint(shown.old)
         self.draw(study, answer)

@@ -35,6 +35,7 @@ from ..grid import GridView
 from ..live import Live
 from ..plot import Plot, Table
 from ..text_rows import TextRows
+from ..theme import base_font
 from .desk import Action, Desk, DeskEntry, register
 from .match_checks import BadRows, CheckLines, Picture, bad_rows, check_data, checks_of, draw_check, picture_of
 from .match_models import FitModel, ReportModel
@@ -158,7 +159,7 @@ class MatchDesk(Desk):
         self.right.setFixedWidth(RIGHT)
         self.beside_grid.setMinimumHeight(76)
         self.beside_grid.verticalHeader().setDefaultSectionSize(22)
-        for grid, widths in ((self.fit_grid, (66, 64, 126, 46, 46)), (self.beside_grid, (92, 92, 96))):
+        for grid, widths in ((self.fit_grid, (48, 52, 104, 42, 42)), (self.beside_grid, (88, 88, 96))):
             self._widths[grid] = widths
         body = QHBoxLayout()
         body.setSpacing(24)
@@ -378,7 +379,9 @@ class MatchDesk(Desk):
         self._show_reach(match, answer, sense if isinstance(sense, Sensitivity) else None)
         parameters = answer["parameters"] if answer is not None else []
         self.fit.show(parameters)
-        self.fit_grid.setFixedHeight(30 + 25 * max(min(len(parameters), 4), 1))
+        self.fit_grid.setFixedHeight(
+            30 + self.fit_grid.verticalHeader().defaultSectionSize() * max(min(len(parameters), 4), 1) + 2
+        )
         _set_widths(self.fit_grid, self._widths[self.fit_grid])
         notes = [n for n in (answer or {}).get("notes", []) if not n.startswith(("Left out", "Proposed"))]
         self.notes.setText(elided(notes[0], 160) if notes else "")
@@ -638,8 +641,10 @@ def _set_widths(grid: GridView, widths: tuple[int, ...]) -> None:
         return
     header.setSectionResizeMode(QHeaderView.ResizeMode.Fixed)
     header.setSectionResizeMode(0, QHeaderView.ResizeMode.Stretch)
+    # Widths are those of the usual letters.
+    scale = max(grid.font().pointSizeF() / base_font().pointSizeF(), 1.0)
     for column, width in enumerate(widths, 1):
-        grid.setColumnWidth(column, width)
+        grid.setColumnWidth(column, round(scale * width))
 
 
 def _titled(title: str, *parts: QLabel | QToolButton) -> QHBoxLayout:

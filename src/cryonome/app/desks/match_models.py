@@ -85,7 +85,7 @@ class FitModel(GridModel):
 
 
 def _number(value: float) -> str:
-    return f"{value:.4f}".replace("-", "−") if abs(value) < 10 else format_number(value, 5)
+    return f"{value:.3f}".replace("-", "−") if abs(value) < 10 else format_number(value, 4)
 
 
 class ReportModel(GridModel):

@@ -34,8 +34,13 @@ ABOUT = ("fluid", "sample", "of")
 WORDED = ("variable", "path", "of", "read", "compact", "scale", "rate_by", "water", "inhibitor", "name")
 """Keys whose cells are words, whatever they look like."""
 
-WIDE = 6
-"""Columns up to which a table fills its width; a wider one scrolls."""
+
+def fill_width(grid: GridView) -> None:
+    """Let the first column take the room that the others leave; a table that is wider than its grid scrolls."""
+    header = grid.horizontalHeader()
+    header.setSectionResizeMode(QHeaderView.ResizeMode.ResizeToContents)
+    if header.count() and header.length() < grid.viewport().width():
+        header.setSectionResizeMode(0, QHeaderView.ResizeMode.Stretch)
 
 
 def _offered(study: BaseModel, key: str) -> bool:
@@ -330,10 +335,7 @@ class QuestionDesk(Desk):
         self.told.setText(text)
         self.notes.setText("\n".join(answer["notes"]) if answer else "")
         self.asks_grid.horizontalHeader().setSectionResizeMode(QHeaderView.ResizeMode.Stretch)
-        header = self.answer_grid.horizontalHeader()
-        header.setSectionResizeMode(QHeaderView.ResizeMode.ResizeToContents)
-        if len(self.answer.titles()) <= WIDE:
-            header.setSectionResizeMode(0, QHeaderView.ResizeMode.Stretch)
+        fill_width(self.answer_grid)
 
     def _answer(self) -> tuple[Study, dict[str, Any]] | None:
         study = self._live.current_study()

@@ -44,10 +44,10 @@ class WaterRowAnswer(TypedDict):
     temperature_K: float
     pressure_Pa: float
     beside: str
-    vapour_water_mole_fraction: float | None
-    liquid_water_mole_fraction: float | None
     vapour_water_kg_mol: float | None
     over_liquid_water_kg_mol: float | None
+    vapour_water_mole_fraction: float | None
+    liquid_water_mole_fraction: float | None
 
 
 class WaterContentAnswer(Common):
@@ -108,9 +108,9 @@ def solve(asked: Asked, context: Context) -> Answer:
     rows = [
         {
             "temperature_K": float(T[i]), "pressure_Pa": float(P[i]), "beside": FORMS[held.beside[i]],
-            "vapour_water_mole_fraction": told(held.vapour, i), "liquid_water_mole_fraction": told(held.liquid, i),
             "vapour_water_kg_mol": told(dry(held.vapour), i, MOLAR_MASS),
             "over_liquid_water_kg_mol": told(dry(held.vapour_over_water), i, MOLAR_MASS),
+            "vapour_water_mole_fraction": told(held.vapour, i), "liquid_water_mole_fraction": told(held.liquid, i),
         }
         for i in range(T.size) if there[i]
     ]  # fmt: skip
