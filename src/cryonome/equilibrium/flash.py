@@ -33,6 +33,9 @@ PROBE_STEPS = 3
 SUBSTITUTIONS = (10, 15)
 """Substitutions in each of two rounds: of everything, and of what was not solved by then."""
 
+NEAR_SUBSTITUTIONS = 5
+"""The same of states that begin near their answer."""
+
 BLOCK = 1000
 """States taken through substitution together: their working arrays stay in the processor's cache."""
 
@@ -220,8 +223,9 @@ def _as_phases(
     )  # fmt: skip
 
 
-def flash_near(eos: Equation, T: Array, P: Array, z: Array, near: Phases) -> Phases:
-    """Return states (N,) with as many phases, one or two, as their neighbours ``near`` (N,) have, started from those.
+def flash_near(eos: Equation, T: Array, P: Array, z: Array, near: Phases, ln_k: Array | None = None) -> Phases:
+    """Return states (N,) with as many phases, one or two, as their neighbours ``near`` (N,) have, started from those, or from better ``ln_k``
+    (N, nc) where they are given.
 
     Much cheaper than a flash, and good for steps of a search: nothing tells that the phases are the stable ones. Two phases that
     have become one are returned as one; what has more than two, or does not come in, is not converged.
@@ -235,9 +239,9 @@ def flash_near(eos: Equation, T: Array, P: Array, z: Array, near: Phases) -> Pha
         rows = np.flatnonzero(split)
         if rows.size:
             d = log_safe(z[rows]) + ln_phi[rows]
-            ln_k = log_safe(near.light[rows]) - log_safe(near.heavy[rows])
+            start = log_safe(near.light[rows]) - log_safe(near.heavy[rows]) if ln_k is None else ln_k[rows]
             part = state.take(rows)
-            out = _solve_split(part, z[rows], d, ln_k, near.fraction[rows, 0], UNWATCHED)
+            out = _solve_split(part, z[rows], d, start, near.fraction[rows, 0], UNWATCHED, NEAR_SUBSTITUTIONS)
             good = out.solved
             found.put(rows[good], out.take(good))
             split[rows[~good]] = False
@@ -302,8 +306,10 @@ def _probe(state: PreparedStates, z: Array, d: Array, ln_k: Array) -> tuple[Mask
     return split, ln_k, beta
 
 
-def _solve_split(state: PreparedStates, z: Array, d: Array, ln_k: Array, beta: Array, watch: Watch) -> _Split:
-    """Converge states known to be split: accelerated substitution, then Newton's method for what is left.
+def _solve_split(
+    state: PreparedStates, z: Array, d: Array, ln_k: Array, beta: Array, watch: Watch, few: int = SUBSTITUTIONS[0]
+) -> _Split:
+    """Converge states known to be split: accelerated substitution, then Newton's method for what is left, of few states after ``few`` of the former.
 
     Substitution goes block by block; what is slow is gathered from all blocks and goes on together.
     """
@@ -312,7 +318,7 @@ def _solve_split(state: PreparedStates, z: Array, d: Array, ln_k: Array, beta: A
     out.residual[:] = np.inf
     ln_k, beta = ln_k.copy(), beta.copy()
     left = np.arange(n)
-    for number, steps in enumerate(SUBSTITUTIONS[:1] if n <= FEW else SUBSTITUTIONS):
+    for number, steps in enumerate((few,) if n <= FEW else SUBSTITUTIONS):
         slow = []
         for i in range(0, left.size, BLOCK):
             rows = left[i : i + BLOCK]

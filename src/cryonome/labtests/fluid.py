@@ -13,6 +13,7 @@ from ..eos.equation import Rows
 from ..equilibrium.flash import flash_near, flash_pt
 from ..equilibrium.phases import Kind, Phases
 from ..equilibrium.saturation import Saturation, saturation
+from ..equilibrium.stability import log_safe
 from ..properties import transport
 from ..watch import UNWATCHED, Watch
 
@@ -75,7 +76,7 @@ class LabFluid:
             found = flash_pt(self.eos, T, pressure, feed)
         else:
             feed = feed / feed.sum(axis=-1, keepdims=True)
-            found = flash_near(self.eos, T, pressure, feed, near.phases)
+            found = flash_near(self.eos, T, pressure, feed, near.phases, near.ahead(pressure))
             again = np.flatnonzero(~(found.converged & found.split))
             if again.size:
                 found = found.with_rows(again, flash_pt(self.eos.take(again), T[again], pressure[again], feed[again]))
@@ -87,7 +88,10 @@ class LabFluid:
         bad = ~(found.converged & sane)
         for v in (light, x_volume, y_volume):
             v[bad] = np.nan
-        return Parted(T, P, split & ~bad, found.kind[:, 0] == Kind.VAPOUR, light, x, y, x_volume, y_volume, found)
+        before = None if near is None else near.ratios
+        return Parted(
+            T, P, split & ~bad, found.kind[:, 0] == Kind.VAPOUR, light, x, y, x_volume, y_volume, found, before
+        )
 
     def one_phase(self, T: Array, P: Array) -> Array:
         """Return the molar volumes (M,) m3/mol of the fluid as a single phase, where it is known to be one."""
@@ -127,11 +131,16 @@ class LabFluid:
         return out
 
 
+FAR = 3.0
+"""Steps of the last one's size, in ln P, up to which equilibrium ratios are continued."""
+
+
 @dataclass(frozen=True)
 class Parted:
     """Two phases, or one, of N states: ``split`` (N,); ``vapour`` (N,) whether a single one is a vapour; ``light`` (N,) mole fraction of the
     lighter phase; ``x``, ``y`` (N, nc) and molar volumes ``x_volume``, ``y_volume`` (N,) m3/mol of the heavier and the lighter, both those of
-    the single phase where there is one. nan where no state was found. ``phases`` are the same as they were solved for."""
+    the single phase where there is one. nan where no state was found. ``phases`` are the same as they were solved for, ``before`` the
+    :attr:`ratios` of those they were begun from, None without."""
 
     T: Array
     P: Array
@@ -143,6 +152,23 @@ class Parted:
     x_volume: Array
     y_volume: Array
     phases: Phases
+    before: tuple[Array, Array] | None = None
+
+    @property
+    def ratios(self) -> tuple[Array, Array]:
+        """ln P (N,) and ln K (N, nc), 0 of a lone phase."""
+        return np.log(self.P), log_safe(self.phases.light) - log_safe(self.phases.heavy)
+
+    def ahead(self, P: Array) -> Array:
+        """Return ln K (N, nc) at P (N,) Pa, continued along ln P from the states before through these."""
+        lnP, ln_k = self.ratios
+        if self.before is None:
+            return ln_k
+        with np.errstate(all="ignore"):
+            share = (np.log(P) - lnP) / (lnP - self.before[0])
+        good = (share > 0.0) & (share < FAR) & self.split & self.before[1].any(axis=-1)
+        ahead = ln_k + np.where(good, share, 0.0)[:, None] * np.where(good[:, None], ln_k - self.before[1], 0.0)
+        return np.asarray(ahead)
 
     @property
     def volume(self) -> Array:

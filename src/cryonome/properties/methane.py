@@ -103,9 +103,10 @@ def density(T: Array, P: Array, liquid: NDArray[np.bool_]) -> Array:
         low, high = np.where(miss < 0.0, rho, low), np.where(miss < 0.0, high, rho)
         with np.errstate(divide="ignore", invalid="ignore"):
             new = rho - miss / slope
-        new = np.where((slope > 0.0) & (new > low) & (new < high), new, 0.5 * (low + high))
+        new = np.where((slope > 0.0) & (new >= low) & (new <= high), new, 0.5 * (low + high))
         found[live] = new
-        going = ~(np.abs(new - rho) < 1e-11)
+        # A state that is none has no density that could settle.
+        going = np.abs(new - rho) >= 1e-11
         if not going.any():
             break
         rho = new
