@@ -39,7 +39,7 @@ from ..theme import base_font
 from .desk import Action, Desk, DeskEntry, register
 from .match_checks import BadRows, CheckLines, Picture, bad_rows, check_data, checks_of, draw_check, picture_of
 from .match_models import FitModel, ReportModel
-from .match_parts import Small, elsewhere_rows, link
+from .match_parts import GAP, SMALL, Small, elsewhere_rows, link
 from .match_picture import draw_panel, panel_data, titled
 from .match_variants import Variants
 from .reach import Reach, ReachRow
@@ -68,6 +68,7 @@ class MatchDesk(Desk):
         self.large = Plot("Lab test")
         self.large.data = self._data
         self.small: list[Small] = []
+        self._undrawn: set[Small] = set()
         self.report = ReportModel(self._store_report)
         self.report_grid = GridView(self.report)
         self.report_grid.setAccessibleName("The report of the test")
@@ -121,7 +122,7 @@ class MatchDesk(Desk):
         inner = QWidget()
         self.row = QHBoxLayout(inner)
         self.row.setContentsMargins(0, 0, 0, 0)
-        self.row.setSpacing(14)
+        self.row.setSpacing(GAP)
         self.row.addStretch(1)
         self.row_area = QScrollArea()
         self.row_area.setObjectName("bare")
@@ -129,6 +130,7 @@ class MatchDesk(Desk):
         self.row_area.setWidget(inner)
         self.row_area.setVerticalScrollBarPolicy(Qt.ScrollBarPolicy.ScrollBarAlwaysOff)
         self.row_area.setFixedHeight(168)
+        self.row_area.horizontalScrollBar().valueChanged.connect(lambda _value: self._draw_seen())
         self.left = QWidget()
         left = QVBoxLayout(self.left)
         left.setContentsMargins(0, 0, 0, 0)
@@ -295,12 +297,23 @@ class MatchDesk(Desk):
             made.plot.saved.connect(self.large.saved)
             self.small.append(made)
             self.row.insertWidget(self.row.count() - 1, made)
+        self._undrawn = set()
         for small, other in zip(self.small, [*others, *[None] * (len(self.small) - len(others))]):
             small.setVisible(other is not None)
             small.panel = other
             if other is not None and not moving:
-                self._draw_small(small, bad)
+                self._undrawn.add(small)
         self.plots = [self.large, *(s.plot for s in self.small)]
+        self._draw_seen()
+
+    def _draw_seen(self) -> None:
+        """Draw the small pictures that have come into sight and are not drawn yet: a condensate has a row of thirty."""
+        left = self.row_area.horizontalScrollBar().value()
+        right, bad = left + max(self.row_area.viewport().width(), SMALL), self._bad_rows() if self._undrawn else {}
+        for k, small in enumerate(self.small):
+            if small in self._undrawn and left < (k + 1) * (SMALL + GAP) and k * (SMALL + GAP) < right:
+                self._undrawn.discard(small)
+                self._draw_small(small, bad)
 
     def _draw_small(self, small: Small, bad: BadRows) -> None:
         panel = small.panel
@@ -451,8 +464,8 @@ class MatchDesk(Desk):
             return
         bad = self._bad_rows()
         # The small ones take turns, so that the interface is never held for all of them.
-        for small in self.small[step::GLIDES]:
-            self._draw_small(small, bad)
+        self._undrawn |= {s for s in self.small[step::GLIDES] if s.panel is not None}
+        self._draw_seen()
         if (
             old is not None
             and self._check is None

@@ -14,8 +14,8 @@ from ...studies.sentences import Units
 from ..fields import section
 from ..plot import Plot
 
-SMALL = 204
-"""Pixels of a small picture."""
+SMALL, GAP = 204, 14
+"""Pixels of a small picture, and between two."""
 ELSEWHERE = {
     "cricondentherm_K": "Cricondentherm", "cricondenbar_Pa": "Cricondenbar", "critical_temperature_K": "Critical temperature",
     "vapour_pressure_Pa": "Vapour pressure at 37.8 °C", "hydrate_temperature_K": "Hydrate at 100 bar",
