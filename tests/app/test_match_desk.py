@@ -38,45 +38,45 @@ def test_the_fit_is_shown_chosen_kept_and_undone(whole_window, desk, qtbot):
     match = desk.match()
     assert match is not None
     assert not match.parameters
-    answer = desk.answer()
+    answer = desk.side.answer()
     assert answer is not None
     # What is shown is what the question answers.
-    assert [desk.fit.text(i, 0) for i in range(desk.fit.rows())] == [p["label"] for p in answer["parameters"]]
-    assert float(desk.fit.text(0, 2)) == pytest.approx(answer["parameters"][0]["value"], abs=5e-4)
+    assert [desk.side.fit.text(i, 0) for i in range(desk.side.fit.rows())] == [p["label"] for p in answer["parameters"]]
+    assert float(desk.side.fit.text(0, 2)) == pytest.approx(answer["parameters"][0]["value"], abs=5e-4)
     panel = desk.panel()
     assert panel is not None
     assert panel.after is not None
     assert panel.deviation(panel.after) < 0.3 * panel.deviation(panel.before)
-    assert len(desk.small) >= 5
+    assert len(desk.row.small) >= 5
     # A bound typed in the fit's table makes the proposed set the user's own.
-    desk.fit.store_cells({(0, 4): "0.9"}, "x")
+    desk.side.fit.store_cells({(0, 4): "0.9"}, "x")
     own = desk.match().parameters
     assert [p.property for p in own] == [p["property"] for p in answer["parameters"]]
     assert own[0].between[0] == 0.9
     window.store.undo_stack.undo()
     # Every change of the choice is a step, and the fit follows by itself.
     before = len(answer["parameters"])
-    left_out = next(r.label for r in desk.reach.rows if not r.taken and "shift" in r.label)
-    desk.toggle(left_out)
+    left_out = next(r.label for r in desk.side.reach.rows if not r.taken and "shift" in r.label)
+    desk.side.toggle(left_out)
     assert window.live.come_to_rest(120)
-    assert left_out in [p["label"] for p in desk.answer()["parameters"]]
-    assert len(desk.answer()["parameters"]) == before + 1
-    desk.propose_set()
+    assert left_out in [p["label"] for p in desk.side.answer()["parameters"]]
+    assert len(desk.side.answer()["parameters"]) == before + 1
+    desk.side.propose_set()
     assert window.live.come_to_rest(120)
     # Kept, the fluid is tuned and its map another; the match does not ask itself anew.
-    desk.variants.keep_tuning()
+    desk.side.variants.keep_tuning()
     fluid = window.store.document.fluid(CONDENSATE)
     assert fluid.model.tuned == fluid.variants[0].tuned
     assert "136 points" in fluid.variants[0].note
-    assert desk.answer()["parameters"] == answer["parameters"]
-    assert not desk.variants.keep.isEnabled()
-    desk.variants.use(None, "untuned")
+    assert desk.side.answer()["parameters"] == answer["parameters"]
+    assert not desk.side.variants.keep.isEnabled()
+    desk.side.variants.use(None, "untuned")
     assert window.store.document.fluid(CONDENSATE).model.tuned is None
     assert len(window.store.document.fluid(CONDENSATE).variants) == 1
-    desk.variants.lay_over()
+    desk.side.variants.lay_over()
     assert [g.name for g in window.store.document.ghosts] == [f"{CONDENSATE}, {fluid.variants[0].name}"]
-    desk.variants.use(fluid.variants[0].tuned, "x")
-    desk.variants.drop(fluid.variants[0].name)
+    desk.side.variants.use(fluid.variants[0].tuned, "x")
+    desk.side.variants.drop(fluid.variants[0].name)
     dropped = window.store.document.fluid(CONDENSATE)
     assert (dropped.variants, dropped.model.tuned) == ((), None)
     while window.store.undo_stack.canUndo():
@@ -93,14 +93,14 @@ def test_curves_move_as_the_fit_does_and_stopping_keeps_the_best(whole_window, d
     # Another weight is another fit, which nothing remembers.
     window.store.edit("x", lambda d: _set(d, (*here, "weights"), {"Quillmoor depletion": 0.37}))
     qtbot.waitUntil(lambda: len(moved) >= 2, timeout=60000)
-    desk._end()
+    desk.side._end()
     assert window.live.come_to_rest(120)
-    assert desk.answer()["reason"] in ("stopped", "no further gain")
+    assert desk.side.answer()["reason"] in ("stopped", "no further gain")
     assert moved == sorted(moved)
     # A stopped fit may go on, and nothing remembers where it was stopped.
     window.live.ask_again(match.name)
     assert window.live.come_to_rest(120)
-    assert desk.answer()["reason"] == "no further gain"
+    assert desk.side.answer()["reason"] == "no further gain"
     window.store.undo_stack.undo()
 
 
@@ -115,7 +115,7 @@ def test_a_report_is_taken_as_tests_and_a_match_and_typed_in(whole_window, qtbot
     window.live.select_fluid("Selden gas")
     window.show_desk("match")
     desk = window.desks["match"]
-    assert not desk.right.isVisible()
+    assert not desk.side.isVisible()
     assert not desk.take_paste("nothing\tto\tsee")
     # A file that holds none is told, and nothing made of it; the workbook of a report is dropped as it would be pasted.
     said = []
@@ -163,7 +163,7 @@ def test_a_failed_check_is_told_and_its_point_marked(whole_window):
     assert len(bad) == 1
     assert off[bad[0]] > 0.05
     assert desk.large_title.text().startswith("Y-function, Varnholt expansion")
-    QTest.mouseClick(desk.small[0].title, Qt.MouseButton.LeftButton)
+    QTest.mouseClick(desk.row.small[0].title, Qt.MouseButton.LeftButton)
     assert not desk.large_title.text().startswith("Y-function")
     assert desk._bad_rows()[("Varnholt expansion",), "relative_volume"] == (9,)
     assert (

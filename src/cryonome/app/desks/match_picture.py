@@ -84,6 +84,19 @@ def titled(panel: Panel, units: Units) -> str:
     return f"{panel.name}{', ' + label(shown.unit) if shown.unit else ''}"
 
 
+def told(panel: Panel, short: bool = False) -> str:
+    """Return how far the model is from what was measured, before and after."""
+    before, after = panel.deviation(panel.before), panel.deviation(panel.after)
+    words = []
+    if before is not None and not (short and after is not None):
+        words.append(f"before {before:.1f} %" if after is not None else f"{before:.1f} % off")
+    if after is not None:
+        words.append(f"{'' if short else 'after '}{after:.1f} %")
+    if panel.held and not short:
+        words.append("held out")
+    return "   ".join(words)
+
+
 def panel_data(panel: Panel, units: Units) -> list[Table]:
     """Return what a picture shows as tables."""
     x_head = ", ".join(h for h in of_key(panel.x_key, units.of_states()).head if h)
