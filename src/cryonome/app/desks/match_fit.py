@@ -26,7 +26,7 @@ from .reach import Reach, ReachRow
 RIGHT = 500
 SHOWN_KINDS = 5
 """Kinds of data that have a column of bars."""
-FIT, BESIDE = (48, 52, 104, 42, 42), (88, 88, 96)
+FIT, BESIDE = (54, 58, 110, 48, 48), (88, 88, 96)
 """Widths of the columns beside the first, in pixels, of the fit and of what it says elsewhere."""
 
 
@@ -67,7 +67,7 @@ class FitSide(QWidget):
         column.addWidget(self.variants)
         column.addStretch(1)
         self.setFixedWidth(RIGHT)
-        self.beside_grid.setMinimumHeight(76)
+        self.beside_grid.setMinimumHeight(52)
         self.beside_grid.verticalHeader().setDefaultSectionSize(22)
 
     def answer(self) -> dict[str, Any] | None:
@@ -94,7 +94,7 @@ class FitSide(QWidget):
         )
         _set_widths(self.fit_grid, FIT)
         notes = [n for n in (answer or {}).get("notes", []) if not n.startswith(("Left out", "Proposed"))]
-        self.notes.setText(elided(notes[0], 160) if notes else "")
+        self.notes.setText(elided(notes[0], 76) if notes else "")
         self.notes.setToolTip(tip("\n".join(notes)))
         self.notes.setVisible(bool(notes))
         rows = elsewhere_rows(answer or {}, live.units())
