@@ -166,6 +166,20 @@ def test_a_viscosity_is_pasted_and_fitted() -> None:
     (deviation,) = found["m"]["deviations"].values()
     assert deviation["after"] < 0.3 * deviation["before"]
     assert len(found["Viscosity of Oil"]["rows"]) == 4
+    # A gas that never parts has viscosities, those that a flash tells, and no saturation point.
+    lone = {"name": "Gas", "parts": [{"component": "methane", "amount": 1}]}
+    asked = {
+        "name": "v",
+        "kind": "viscosity",
+        "fluid": "Gas",
+        "temperature": "60 degC",
+        "pressures": ["80 bar", "20 bar"],
+    }
+    flash = {"name": "f", "kind": "flash", "fluid": "Gas", "temperature": "60 degC", "pressure": "80 bar"}
+    raw = {"format": "cryonome/1", "fluids": [lone], "studies": [asked, flash]}
+    both = solve(parse_document(json.dumps(raw)))["answers"]
+    assert both["v"]["rows"][0]["viscosity_Pa_s"] == pytest.approx(both["f"]["phases"][0]["viscosity_Pa_s"], rel=1e-9)
+    assert "saturation" not in both["v"]
 
 
 def test_a_feed_may_be_told_in_three_ways() -> None:

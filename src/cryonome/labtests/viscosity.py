@@ -9,7 +9,6 @@ from numpy.typing import NDArray
 
 from ..equilibrium.saturation import Saturation
 from ..watch import UNWATCHED, Watch
-from .expansion import expand
 from .fluid import LabFluid
 from .liberation import liberate
 
@@ -18,7 +17,8 @@ Array = NDArray[np.float64]
 
 @dataclass(frozen=True)
 class Thickness:
-    """M sets at n pressures: ``viscosity`` Pa s and ``density`` kg/m3 (M, n) of what is measured; of a fluid with a dew point nan below it."""
+    """M sets at n pressures: ``viscosity`` Pa s and ``density`` kg/m3 (M, n) of what is measured; of a fluid with a dew point nan below it; one without a
+    saturation point is a single phase throughout."""
 
     saturation: Saturation
     viscosity: Array
@@ -33,15 +33,25 @@ def thickness(
     The oil below its bubble point is that of a differential liberation by the pressures asked (Moses, J. Pet. Technol. 38, 715, 1986), so that it
     depends a little on how many there are.
     """
-    whole = expand(fluid, T, P, near, watch.part(0.0, 0.4))
-    above = whole.saturation.P[:, None] <= P
-    mu, rho = np.where(above, whole.viscosity, np.nan), np.where(above, whole.density, np.nan)
-    rows = np.flatnonzero(whole.saturation.found & whole.saturation.bubble)
+    m, n = fluid.size, P.size
+    start = fluid.saturation(T, near, watch.part(0.0, 0.4))
+    # What never parts is one phase at every pressure.
+    above = ~(start.P[:, None] > P) & ~start.endless[:, None]
+    flat, weight = np.full(m * n, np.nan), np.full(m * n, np.nan)
+    one = np.flatnonzero(above)
+    if one.size:
+        each = fluid.repeated(n).take(one)
+        at, pressure = np.full(one.size, T), np.broadcast_to(P, (m, n)).reshape(-1)[one]
+        V = each.one_phase(at, pressure)
+        flat[one] = each.viscosity(at, pressure, each.z, V, np.repeat(start.bubble, n)[one])
+        weight[one] = each.mass(each.z) / V
+    mu, rho = flat.reshape(m, n), weight.reshape(m, n)
+    rows = np.flatnonzero(start.found & start.bubble)
     below = np.flatnonzero((~above[rows]).any(axis=0)) if rows.size else rows
     if below.size:
         falling = below[np.argsort(-P[below], kind="stable")]
-        bled = liberate(fluid.take(rows), T, P[falling], whole.saturation.take(rows), watch.part(0.4, 1.0))
+        bled = liberate(fluid.take(rows), T, P[falling], start.take(rows), watch.part(0.4, 1.0))
         place = np.ix_(rows, falling)
         mu[place] = np.where(above[place], mu[place], bled.oil_viscosity)
         rho[place] = np.where(above[place], rho[place], bled.oil_density)
-    return Thickness(whole.saturation, mu, rho)
+    return Thickness(start, mu, rho)

@@ -197,6 +197,7 @@ SENTENCES: dict[str, str] = {
     "hydrate.none": "No hydrate forms there between {cold} and {hot}, up to {most}.",
     "hydrate.none_inhibited": "With {dose} no hydrate forms there between {cold} and {hot}, up to {most}.",
     "hydrate.some": "No hydrate forms at {count} of the values asked, from {first} to {last}.",
+    "hydrate.water_alone": "The fluid is water alone, so there is nothing that could hold some of it; add a gas or an oil.",
     "hydrate.no_state": "The fluid's state was found at none of these temperatures and pressures.",
     "hydrate.some_states": "The fluid's state was not found at {count} of the temperatures and pressures asked.",
     "inhibitor.not_needed": "No inhibitor is needed there at {P}.",

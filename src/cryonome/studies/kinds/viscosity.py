@@ -15,7 +15,19 @@ from ...remarks import Measure, pascal
 from ...watch import Watch
 from ..context import Answer, Context
 from ..inputs import FluidModel
-from ..labtests import LabTest, SaturationAnswer, Simulated, Steps, StepsStudy, Tested, answer_steps, read_steps
+from ..labtests import (
+    LabTest,
+    SaturationAnswer,
+    Simulated,
+    Steps,
+    StepsStudy,
+    Tested,
+    left_out,
+    read_steps,
+    rows_of,
+    saturated,
+    simulate,
+)
 from ..sentences import Units
 
 
@@ -35,7 +47,7 @@ class ViscosityRow(TypedDict):
 
 
 class ViscosityAnswer(Tested):
-    """The viscosities in the order asked."""
+    """The viscosities in the order asked, and the saturation point of a fluid that has one."""
 
     saturation: NotRequired[SaturationAnswer]
     rows: NotRequired[list[ViscosityRow]]
@@ -60,8 +72,14 @@ TEST = LabTest(simulated, "pressure_Pa", lambda asked: asked.P, KEYS, saturated_
 
 
 def solve(asked: Steps, context: Context) -> Answer:
-    """Return the viscosities in the order asked."""
-    return answer_steps(TEST, asked, KEYS, context)
+    """Return the viscosities in the order asked. Raises NoAnswerError where the fluid is two phases at every pressure."""
+    model, found = simulate(TEST, asked, context)
+    at = found.saturation
+    assert at is not None
+    answer: Answer = {"rows": rows_of(found, "pressure_Pa", asked.P, KEYS)}
+    if at.found[0] or at.endless[0]:
+        answer["saturation"] = saturated(at, asked.T)
+    return {**answer, "notes": context.notes(*model.remarks, *left_out(context, context.fluid(asked.fluid)))}
 
 
 def line(answer: Answer, units: Units) -> str:
@@ -70,7 +88,8 @@ def line(answer: Answer, units: Units) -> str:
     if not known:
         return "no single phase at any of the pressures"
     low, high = (units.text(Measure(v, "dynamic_viscosity")) for v in (min(known), max(known)))
-    return f"{low} to {high}, saturated at {units.text(pascal(answer['saturation']['pressure_Pa']))}"
+    at = answer.get("saturation")
+    return f"{low} to {high}" + (f", saturated at {units.text(pascal(at['pressure_Pa']))}" if at is not None else "")
 
 
 def begin(fluid: str, at: tuple[float, float] | None) -> ViscosityStudy:

@@ -76,8 +76,8 @@ def read(study: WaterContentStudy, document: Document, reader: Reader) -> Asked 
                 f"{v:.5g} K is outside {COLDEST:g} to {HOTTEST:g} K, where water, ice and hydrates are known"
             )
     dose = read_doses(study.inhibitors, reader.at("inhibitors"))
-    for key, found in (("temperatures", T), ("pressures", P)):
-        if found == ():
+    for key in ("temperatures", "pressures"):
+        if getattr(study, key) == ():
             reader.at(key).fault(f"{key} are wanted, one or more")
     if reader.bad or T is None or P is None:
         return None
@@ -93,8 +93,11 @@ def solve(asked: Asked, context: Context) -> Answer:
     """Return the water held at every state. Raises NoAnswerError where none was found."""
     fluid = context.fluid(asked.fluid)
     own = icy(context.project, fluid, True, context.watch.part(0.0, 0.4), formers_wanted=False)
+    host = own.chart.host
+    if not np.delete(host.z, host.water).any():
+        raise NoAnswerError(Remark("warning", "hydrate.water_alone"))
     T, P = (v.ravel() for v in np.meshgrid(asked.temperatures, asked.pressures, indexing="ij"))
-    held = water_content(own.chart.host, T, P, as_arrays(own.dose(asked.dose)), context.watch.part(0.4, 1.0))
+    held = water_content(host, T, P, as_arrays(own.dose(asked.dose)), context.watch.part(0.4, 1.0))
     there = np.isfinite(held.vapour) | np.isfinite(held.liquid)
     if not there.any():
         raise NoAnswerError(Remark("warning", "hydrate.no_state"))
