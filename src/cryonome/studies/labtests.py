@@ -27,6 +27,8 @@ Array = NDArray[np.float64]
 MOST = 300
 """Pressures, stages or amounts of one test."""
 MOST_PRESSURE = 3e8
+FINE = 48
+"""Pressures of a smooth line."""
 
 
 @dataclass(frozen=True)
@@ -60,13 +62,14 @@ Simulate = Callable[[Any, LabFluid, FluidModel, Saturation | None, Watch], Simul
 class LabTest:
     """How a kind of test is simulated: ``prepare`` gives the fluid it is of (swelling has the gas's components too) and what is asked of it, ``simulate`` the
     result from that, a fluid of M sets, its model and points near its saturation; ``along`` the key its rows are drawn over, "" for none, and ``places`` the values of it;
-    ``drawn`` the keys of the rows that have a picture, the most telling first; ``saturated_at`` the temperature K whose saturation point the simulation takes
+    ``finer`` what is asked with places between for a smooth picture, None where its steps follow from one another; ``drawn`` the keys of the rows that have a picture, the most telling first; ``saturated_at`` the temperature K whose saturation point the simulation takes
     from points near, None for none."""
 
     simulate: Simulate
     along: str = ""
     places: Callable[[Any], Sequence[float]] = lambda asked: ()
     drawn: tuple[str, ...] = ()
+    finer: Callable[[Any], Any] | None = None
     saturated_at: Callable[[Any], float | None] = lambda asked: None
     prepare: Callable[[Any, Project, Fluid], tuple[FluidModel, Any]] = lambda asked, project, fluid: (
         dry(project.fluid(fluid)),
@@ -131,6 +134,12 @@ def read_steps(study: StepsStudy, reader: Reader, falling: bool) -> Steps | None
     T = read_test_temperature(study.temperature, reader.at("temperature"))
     P = read_pressures(study.pressures, reader.at("pressures"), falling)
     return None if T is None or P is None else Steps(study.fluid, T, P)
+
+
+def between(asked: Steps) -> Steps:
+    """Return a test of steps that are independent of each other with pressures between, for a picture."""
+    fine = np.linspace(min(asked.P), max(asked.P), FINE)
+    return replace(asked, P=tuple(sorted({*asked.P, *fine.tolist()}, reverse=True)))
 
 
 def answer_steps(test: LabTest, asked: Steps, keys: Sequence[str], context: Context) -> Answer:

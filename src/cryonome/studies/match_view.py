@@ -4,6 +4,7 @@ from __future__ import annotations
 
 from collections.abc import Mapping, Sequence
 from dataclasses import dataclass
+from typing import Any
 
 import numpy as np
 from numpy.typing import NDArray
@@ -85,11 +86,18 @@ def match_view(asked: Ask, project: Project, wanted: Sequence[Wanted], values: A
     bench = set_up(asked, project, wanted, [])
     before = bench.simulated(None)
     after = None if values is None else bench.simulated(values[None, :])
-    return view_of(bench, before, after)
+    fine = bench.finer(None), bench.finer(values) if values is not None else None
+    return view_of(bench, before, after, fine)
 
 
-def view_of(bench: Bench, before: Mapping[str, Simulated], after: Mapping[str, Simulated] | None) -> MatchView:
-    """Return pictures of what was simulated."""
+Fine = tuple[Mapping[str, tuple[Any, Simulated]], Mapping[str, tuple[Any, Simulated]] | None]
+"""Tests at places between, before and after."""
+
+
+def view_of(
+    bench: Bench, before: Mapping[str, Simulated], after: Mapping[str, Simulated] | None, fine: Fine | None = None
+) -> MatchView:
+    """Return pictures of what was simulated, their lines of ``fine`` places where there are any."""
     panels: list[Panel] = []
     singles: list[Single] = []
     for test in bench.tests:
@@ -103,12 +111,16 @@ def view_of(bench: Bench, before: Mapping[str, Simulated], after: Mapping[str, S
                 continue
             x = np.array(test.how.places(getattr(test.ready, "asked", test.ready)), float)
             lines = [None if s is None else s[test.name].values(datum.key, True) for s in (before, after)]
+            at = x[datum.rows]
+            if fine is not None and test.name in fine[0]:
+                x = np.array(test.how.places(fine[0][test.name][0]), float)
+                lines = [None if s is None else s[test.name][1].values(datum.key, True) for s in fine]
             if lines[0] is None:
                 continue
             title = TITLES.get(datum.key, _plain(datum.key))
             panels.append(
                 Panel(
-                    f"{title}, {_where(test)}", datum.key, (test.name,), test.how.along, x, lines[0][0], None if lines[1] is None else lines[1][0], x[datum.rows],
+                    f"{title}, {_where(test)}", datum.key, (test.name,), test.how.along, x, lines[0][0], None if lines[1] is None else lines[1][0], at,
                     datum.values, datum.sigma, tuple(datum.rows.tolist()), test.held,
                 )
             )  # fmt: skip

@@ -149,6 +149,12 @@ class Bench:
             self._latest = out
         return out
 
+    def finer(self, values: Array | None) -> dict[str, tuple[Any, Simulated]]:
+        """Return what is asked with places between, and what one set ``values`` (p,) or the untuned fluid gives there, of the tests that have such."""
+        own = [replace(t, ready=t.how.finer(t.ready)) for t in self.tests if t.how.finer is not None]
+        found = self.simulated(None if values is None else values[None, :], own) if own else {}
+        return {t.name: (t.ready, found[t.name]) for t in own}
+
     def completed(self, values: Array) -> dict[str, Simulated]:
         """Return all tests of one set ``values`` (p,) whose fitted tests were simulated last."""
         own = self._latest

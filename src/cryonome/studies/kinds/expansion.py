@@ -15,7 +15,17 @@ from ...remarks import pascal
 from ...watch import Watch
 from ..context import Answer, Context
 from ..inputs import FluidModel
-from ..labtests import LabTest, SaturationAnswer, Simulated, Steps, StepsStudy, Tested, answer_steps, read_steps
+from ..labtests import (
+    LabTest,
+    SaturationAnswer,
+    Simulated,
+    Steps,
+    StepsStudy,
+    Tested,
+    answer_steps,
+    between,
+    read_steps,
+)
 from ..ranges import Range
 from ..sentences import Units
 
@@ -65,6 +75,7 @@ TEST = LabTest(
     "pressure_Pa",
     lambda asked: asked.P,
     ("relative_volume", "liquid_volume_fraction", "density_kg_m3", "viscosity_Pa_s", "Z", "Y"),
+    finer=between,
     saturated_at=lambda asked: asked.T,
 )
 
