@@ -20,7 +20,7 @@ from ..equilibrium.volume_lines import VolumeLine
 from ..studies.context import Context
 from ..studies.diagrams import diagram, state_of
 from ..studies.evaluator import Evaluator, Project, placed
-from ..studies.fitting import fitted_parameters, sensitivity
+from ..studies.fitting import fitted_parameters, reach_of
 from ..studies.hydrates import Dose, fan_of, hydrate_lines
 from ..studies.inputs import FluidModel
 from ..studies.kinds.goal import Asked as AskedGoal
@@ -407,7 +407,7 @@ def _match(session: Session, results: Results) -> Iterator[tuple[str, Request]]:
     bare = replace(asked, parameters=())
     yield (
         "match reach",
-        Request(("match reach", bare, content), lambda watch: sensitivity(bare, project), pause=BREATH, behind=True),
+        Request(("match reach", bare, content), lambda watch: reach_of(bare, project), pause=BREATH, behind=True),
     )
     shown = results[f"answer:{study.name}"]
     answer = shown.value if shown.value and shown.value.get("ok") else None

@@ -135,12 +135,22 @@ def sensitivity(asked: Ask, project: Project, wanted: Sequence[Wanted] = ()) -> 
     return Sensitivity(wanted, labels, names, reach, alike(J * prior), propose(J, residuals[there], prior.tolist()))
 
 
+def reach_of(asked: Ask, project: Project) -> Sensitivity:
+    """Return what all candidates can move of a match of the project, remembered: the page shows it, and a fit that proposes begins with it."""
+    study = project.document.study(asked.name)
+    bare = replace(asked, parameters=())
+    if study is None:
+        return sensitivity(bare, project)
+    key = ("match reach", bare, project.content_of(study))
+    return project.evaluator.cache.get(key, lambda: sensitivity(bare, project))
+
+
 def matched(asked: Ask, project: Project, watch: Watch) -> Matched:
     """Return the fit of a match. Raises DomainError, Cancelled where it is withdrawn before a first step."""
     remarks: list[Remark] = []
     wanted, proposal = asked.parameters, None
     if not wanted:
-        first = sensitivity(asked, project)
+        first = reach_of(asked, project)
         proposal = first.proposal
         wanted = tuple(first.wanted[k] for k in proposal.taken)
         if not wanted:
