@@ -2,8 +2,12 @@
 
 import numpy as np
 import pytest
+from hypothesis import given, settings
+from hypothesis import strategies as st
 
 from ask import answers, faults
+from cryonome.solids.activity import ln_activity
+from cryonome.solids.formation import stability
 from cryonome.solids.water_content import FORMS, water_content
 from hydrate_accuracy import chart_of
 from hydrate_points import WATER_HELD, ice_pressure
@@ -60,6 +64,31 @@ def test_forms_of_water_meet_where_limits_say_and_hydrate_holds_less_than_water(
     plain, dosed = answers(document(asked, {**asked, "inhibitors": {"methanol": "30 wt%"}})).values()
     assert dosed["rows"][0]["beside"] == "water"
     assert dosed["rows"][0]["vapour_water_kg_mol"] < 0.9 * plain["rows"][0]["over_liquid_water_kg_mol"]
+
+
+HOST = chart_of(
+    {"methane": 0.82, "ethane": 0.08, "propane": 0.04, "methylcyclohexane": 0.03, "carbon dioxide": 0.03}
+).host
+
+
+@settings(max_examples=30, deadline=None)
+@given(T=st.floats(236.0, 320.0), P=st.floats(3e5, 4e7), methanol=st.sampled_from([0.0, 0.2]))
+def test_what_forms_is_what_holds_the_least(T, P, methanol):
+    dose = {"methanol": np.array([methanol])} if methanol else {}
+    held = water_content(HOST, np.array([T, T + 0.5]), np.array([P, P]), dose)
+    form = FORMS[held.beside[0]]
+    own, over = held.vapour, held.vapour_over_water
+    if np.isfinite(own).all():
+        # Nothing stable holds more than the liquid does, and warmer gas always holds more.
+        assert own[0] <= over[0] * (1.0 + 1e-12)
+        assert (own[0] == over[0]) == (form == "water")
+        assert over[1] > over[0]
+        assert own[1] > own[0]
+    # What forms is the structure whose limit lies above, as the limits themselves say.
+    for s, name in enumerate(FORMS[2:]):
+        more = ln_activity(np.array([T]), dose) if dose else np.zeros(1)
+        if name == form:
+            assert stability(HOST, np.array([T]), np.array([P]), s, more)[0] > -1e-12
 
 
 def test_an_oil_without_hydrate_formers_holds_water_and_what_is_wrong_is_told():

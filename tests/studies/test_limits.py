@@ -1,9 +1,14 @@
 """The studies of limits: hydrates, doses and paths, with each other and with what a flash says."""
 
+import json
+
 import numpy as np
 import pytest
 
 from ask import answers, faults
+from cryonome.document import parse_document
+from cryonome.studies import Evaluator
+from cryonome.studies.hydrates import hydrate_lines
 
 GAS = {"methane": 84, "ethane": 6, "propane": 4, "n-heptane": 3, "carbon dioxide": 3}
 STATIONS = [
@@ -167,3 +172,19 @@ def test_a_limit_of_the_vapour_pressure_gives_the_temperature_that_keeps_it():
     there = answers(document({"kind": "vapour_pressure", "temperature": found["limit_temperature_K"]}, parts=oil))["s0"]
     assert there["TVP_Pa"] == pytest.approx(0.8e5, rel=1e-7)
     assert np.isfinite([p["reproducibility_Pa"] for p in found["precision"]]).all()
+
+
+def test_a_fan_of_doses_is_its_lines_one_by_one_and_computes_only_the_new_one():
+    parsed = parse_document(json.dumps(document(parts=GAS)))
+    doses = ((), (("methanol", 0.1),), (("methanol", 0.2),))
+    evaluator = Evaluator()
+    fan = hydrate_lines(evaluator.at(parsed), parsed.fluids[0], doses)
+    for i, dose in enumerate(doses):
+        alone = hydrate_lines(Evaluator().at(parsed), parsed.fluids[0], (dose,))
+        assert fan.T[:, i] == pytest.approx(alone.T[:, 0], abs=1e-5, nan_ok=True)
+        assert fan.ice[i] == pytest.approx(alone.ice[0], abs=1e-9, nan_ok=True)
+    moved = hydrate_lines(evaluator.at(parsed), parsed.fluids[0], ((("methanol", 0.15),), *doses))
+    assert np.shares_memory(moved.T, fan.T) is False
+    assert (moved.T[:, 1:] == fan.T)[np.isfinite(fan.T)].all()
+    # Each dose of the fan keeps hydrates away further than the one before.
+    assert (np.diff(np.fmax.reduce(moved.T, axis=0)[[1, 2, 0, 3]], axis=0)[:, -10:] < 0.0).all()

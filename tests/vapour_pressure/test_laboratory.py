@@ -5,6 +5,7 @@ from __future__ import annotations
 import pytest
 
 from ask import answers, faults
+from cryonome.studies.answer_paths import value_at
 
 SUMMER = {
     "n-butane": 3,
@@ -63,6 +64,39 @@ def test_two_standards_agree(parts):
     assert 0.93 < v["RVP_Pa"] / v["VPCR"][3]["pressure_Pa"] < 1.03
     without = answers(asked(parts, air=False))["v"]
     assert 0.0 < v["RVP_Pa"] - without["RVP_Pa"] < 8e3
+
+
+def test_a_live_oil_expands_to_states_that_a_flash_by_volume_finds():
+    """The sample is brought down from its bubble pressure; a flash that holds the share of volume looks at every state there is."""
+    oil = {"methane": 40, "propane": 15, "n-hexane": 20, "n-decane": 25}
+    fluid = {"name": "f", "parts": [{"component": c, "amount": a} for c, a in oil.items()]}
+    ratios = [0.1, 1, 4, 20]
+    held = [
+        {
+            "name": f"h{r}",
+            "kind": "flash",
+            "fluid": "f",
+            "temperature": "20 degC",
+            "vapour_volume_fraction": r / (1 + r),
+        }
+        for r in ratios
+    ]
+    study = {"name": "v", "kind": "vapour_pressure", "fluid": "f", "temperature": "20 degC", "ratios": ratios}
+    found = answers({"format": "cryonome/1", "fluids": [fluid], "studies": [study, *held]})
+    assert found["v"]["live"]
+    ours = [p["pressure_Pa"] for p in found["v"]["VPCR"]]
+    assert ours == pytest.approx([found[h["name"]]["pressure_Pa"] for h in held], rel=1e-9)
+
+
+@pytest.mark.parametrize(
+    "read", ["TVP_Pa", "RVP_Pa", "DVPE_Pa", "VPCR[1].pressure_Pa", "curve[0].TVP_Pa", "limit_temperature_K"]
+)
+def test_a_sweep_that_reads_one_number_reads_that_of_the_whole_answer(read):
+    document = asked(WINTER, temperatures=["20 degC"], limit="1 bar")
+    vary = {"path": "fluids[0].parts[0].amount", "values": [9]}
+    document["studies"].append({"name": "s", "kind": "sweep", "of": "v", "vary": vary, "read": [read]})
+    found = answers(document)
+    assert found["s"]["rows"][0]["read"][0] == pytest.approx(value_at(found["v"], read), rel=1e-12)
 
 
 @pytest.mark.parametrize(("component", "psi"), [("isopentane", 20.445), ("n-pentane", 15.574), ("n-hexane", 4.960)])
