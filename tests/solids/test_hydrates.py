@@ -1,14 +1,9 @@
 """Hydrates against measurements, and against what thermodynamics says of any of them."""
 
-import sys
-from pathlib import Path
-
 import numpy as np
 import pytest
 from hypothesis import given, settings
 from hypothesis import strategies as st
-
-sys.path.insert(0, str(Path(__file__).parents[2] / "benchmarks"))
 
 import hydrate_points
 from cryonome.constants import R
