@@ -293,6 +293,12 @@ def test_black_oil_tables_begin_at_the_separator_test_and_are_sound() -> None:
     assert not refusals(table)
     assert {c for c, _ in refusals(replace(table, Rs=0.0 * table.Rs))} == {"compressibility"}
     assert {c for c, _ in refusals(replace(table, branch_B=table.branch_B[::-1].copy()))} >= {"crossing"}
+    # Gas of an oil carries some, less as it falls; taken through the train it is what a lab would measure of that gas.
+    assert (table.Rv > 0.0).all()
+    assert np.isfinite(table.Bg).all()
+    first = fluid.saturation(T).incipient
+    bubble = separate(fluid, *stages, first)
+    assert table.Rv[0] == pytest.approx(1.0 / float(bubble.gas_oil_ratio[0]), rel=1e-9)
     gas = black_oil(condensate(), T, np.array([300e5, 220e5, 120e5]), stages, np.array([400e5]))
     assert not gas.oil
     assert (np.diff(gas.Rv) < 0.0).all()

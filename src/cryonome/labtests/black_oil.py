@@ -12,7 +12,7 @@ from ..watch import UNWATCHED, Watch
 from .depletion import deplete
 from .fluid import STANDARD_GAS, LabFluid
 from .liberation import liberate
-from .separation import separate
+from .separation import Separation, separate
 
 Array = NDArray[np.float64]
 
@@ -45,7 +45,7 @@ def black_oil(
 
     Of an oil by differential liberation; with ``stages`` (T K and P Pa of a train) corrected to it: B_o = B_od B_ofb/B_odb and R_s = R_sfb - (R_sdb - R_sd) B_ofb/B_odb
     (Moses, J. Pet. Technol. 38, 715 (1986)). Of a condensate by depletion, each phase taken through the train, a single flash to 60 degF and 1 atm where there is none (Whitson and
-    Torp, J. Pet. Technol. 35, 610 (1983)). Raises Cancelled. Rows above saturation are left out.
+    Torp, J. Pet. Technol. 35, 610 (1983)); so is the gas of either, whose oil in the tank is R_v. Raises Cancelled. Rows above saturation are left out.
     """
     start = fluid.saturation(T, watch=watch.part(0.0, 0.2))
     at = float(start.P[0])
@@ -76,9 +76,13 @@ def _of_oil(
     oil = f.oil[0, :n]
     P_up, B_up, mu_up = _branches(fluid, T, rows, oil, branches, True)
     volume = _molar(fluid, T, rows, oil, True)
-    gas_B, gas_mu = f.gas_volume_factor[0, :n], f.gas_viscosity[0, :n]
+    # The gas at saturation is the first bubble; what of each gas is oil in the tank it carries.
+    y = np.where(np.isfinite(f.gas[0, :n]), f.gas[0, :n], f.saturation.incipient)
+    train = stages if stages is not None else (np.array([T_60F]), np.array([ATM]))
+    thin, Bg, Rv, _, _ = _gas(fluid, T, rows, y, train)
+    mu_g = fluid.repeated(n).viscosity(np.full(n, T), rows, y, thin, np.zeros(n, bool))
     return BlackOil(
-        True, rows, Rs, np.zeros(n), Bo, gas_B, f.oil_viscosity[0, :n], gas_mu, P_up, Bo[:, None] * B_up / volume[:, None], mu_up, tank, gravity
+        True, rows, Rs, Rv, Bo, Bg, f.oil_viscosity[0, :n], mu_g, P_up, Bo[:, None] * B_up / volume[:, None], mu_up, tank, gravity
     )  # fmt: skip
 
 
@@ -97,11 +101,7 @@ def _of_gas(
     train = stages if stages is not None else (np.array([T_60F]), np.array([ATM]))
     y = np.where(np.isfinite(d.gas[0]), d.gas[0], fluid.z)
     x = d.liquid[0]
-    V = _molar(fluid, T, rows, y, False)
-    of_gas = separate(fluid.repeated(n), train[0], train[1], y)
-    standard = np.nansum(of_gas.vapour, axis=1) * STANDARD_GAS
-    oil = np.nan_to_num(of_gas.tank_volume)
-    Bg, Rv = V / standard, oil / standard
+    V, Bg, Rv, standard, of_gas = _gas(fluid, T, rows, y, train)
     Rs, Bo, mu_o = (np.full(n, np.nan) for _ in range(3))
     there = np.flatnonzero(np.isfinite(x).all(axis=1) & (d.liquid_volume_fraction[0] > 0.0))
     if there.size:
@@ -118,6 +118,17 @@ def _of_gas(
         float(np.nansum(of_gas.gas[0] * of_gas.gas_gravity[0]) / max(np.nansum(of_gas.gas[0]), 1e-300)),
     )
     return BlackOil(False, rows, Rs, Rv, Bo, Bg, mu_o, mu_g, P_up, B_up / standard[:, None], mu_up, tank, gas_gravity)
+
+
+def _gas(
+    fluid: LabFluid, T: float, P: Array, y: Array, train: tuple[Array, Array]
+) -> tuple[Array, Array, Array, Array, Separation]:
+    """Return of gases y (n, nc) at T K and P (n,) Pa, each taken through a train: molar volumes, B_g and R_v by the gas that stays one, the volume of that
+    (n,) per mole, and the train."""
+    V = _molar(fluid, T, P, y, False)
+    found = separate(fluid.repeated(P.size), train[0], train[1], y)
+    standard = np.nansum(found.vapour, axis=1) * STANDARD_GAS
+    return V, V / standard, np.nan_to_num(found.tank_volume) / standard, standard, found
 
 
 def _molar(fluid: LabFluid, T: float, P: Array, z: Array, liquid: bool) -> Array:

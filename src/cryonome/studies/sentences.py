@@ -257,7 +257,7 @@ SENTENCES: dict[str, str] = {
     "black_oil.crossing": "The branch above {P} crosses that of the pressure before it; a simulator refuses that.",
     "black_oil.corrected": "The tables are corrected to the train of separators.",
     "black_oil.plain": "The tables are of the differential liberation, by the residue at 60 °F; give stages to have them by stock-tank oil.",
-    "black_oil.volatile": "The oil is volatile: its gas carries oil, which tables by liberation leave out. Take a compositional model, or hold them against one.",
+    "black_oil.volatile": "The oil is volatile: its gas carries much oil, and the factors of its liberation are those of a test that parts the two. Hold the tables against a compositional model.",
     "lumping.nothing": "{count} components are no fewer than the {own} of the fluid; ask for fewer.",
     "lumping.joined": "Constants of joined components are means by mass, interaction parameters means by mole.",
     "black_oil.single": "Each phase is flashed once to 60 °F and 1 atm; give stages to have it go through separators.",
