@@ -147,6 +147,16 @@ def test_the_vapour_pressure_page_marks_limit_and_tests(window):
     desk.asks.store_cells({(row, 1): "1 atm"}, "x")
     window.live.come_to_rest()
     assert desk.answer()["limit_temperature_K"] > 380.0
+    # Dissolved air is on or off, in words.
+    row = desk.asks.keys().index("air")
+    assert (desk.asks.text(row, 1), desk.asks.choices(row, 1)) == ("yes", ["yes", "no"])
+    with_air = desk.answer()["RVP_Pa"]
+    desk.asks.store_cells({(row, 1): "No"}, "x")
+    window.live.come_to_rest()
+    assert window.store.document.study("export specification").air is False
+    assert desk.answer()["RVP_Pa"] < with_air
+    desk.asks.store_cells({(row, 1): "perhaps"}, "x")
+    assert desk.asks.text(row, 1) == "no"
 
 
 def test_the_map_carries_the_vapour_pressure_and_the_blend_that_a_goal_finds(window):

@@ -34,6 +34,10 @@ ABOUT = ("fluid", "sample", "of")
 WORDED = ("variable", "path", "of", "read", "compact", "scale", "rate_by", "water", "inhibitor", "name")
 """Keys whose cells are words, whatever they look like."""
 
+YES, NO = "yes", "no"
+ANSWERS = {YES: True, "true": True, "1": True, NO: False, "false": False, "0": False}
+"""What a cell that is on or off may say."""
+
 
 def fill_width(grid: GridView) -> None:
     """Let the first column take the room that the others leave; a table that is wider than its grid scrolls."""
@@ -90,6 +94,8 @@ class AsksModel(GridModel):
             return apart.join(told)
         if isinstance(value, Mapping):
             return ", ".join(f"{name} {cell_text(v)}" for name, v in value.items())
+        if isinstance(value, bool):
+            return YES if value else NO
         return cell_text(value)
 
     def left_aligned(self, column: int) -> bool:
@@ -108,6 +114,8 @@ class AsksModel(GridModel):
             return [f.name for f in document.fluids]
         if key == "of":
             return [s.name for s in document.studies if not hasattr(s, "of")]
+        if isinstance(get_at(self._study, self._paths[key]), bool):
+            return [YES, NO]
         return [s.name for s in document.samples] if key == "sample" else []
 
     def fault(self, row: int, column: int) -> str:
@@ -139,7 +147,10 @@ class AsksModel(GridModel):
             key = self.keys()[row]
             stored: object = plain_cell(value)
             path = self._paths[key]
-            if isinstance(get_at(study, path), Mapping):
+            if isinstance(get_at(study, path), bool):
+                # What says neither changes nothing.
+                stored = {**ANSWERS, "": False}.get(value.strip().casefold(), get_at(study, path))
+            elif isinstance(get_at(study, path), Mapping):
                 stored = named_cells(value)
             elif isinstance(get_at(study, path), tuple):
                 stored = _listed(value, path[-1] == "groups", [s.name for s in self._live.document.studies])
