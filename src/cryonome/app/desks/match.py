@@ -417,7 +417,7 @@ class MatchDesk(Desk):
     def actions_offered(self) -> list[Action]:
         return [
             Action("F&luid", "Match the lab tests of this fluid", self.begin, "Ctrl+Alt+Shift+M", True),
-            Action("F&luid", "Open a lab report…", self.ask_report, "Ctrl+Alt+R", True),
+            Action("F&luid", "Open a lab report…", self.ask_report, "Ctrl+Alt+Shift+R", True),
             Action("F&luid", "Keep the tuning of the match", self.side.variants.keep_tuning, "Ctrl+Alt+K"),
         ]
 
