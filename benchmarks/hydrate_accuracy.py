@@ -152,6 +152,16 @@ def losses() -> list[str]:
     for state, t, p, published in hydrate_points.WATER_HELD:
         y = water_content(gas, np.array([t]), np.array([p]), {}).vapour_over_water[0]
         row(f"gas over water, {state} (GPSA)", published / pound, y * 18.01528e-3 / pound, "lb/MMscf")
+    for fahrenheit, psia, vapour_pressure in hydrate_points.BUKACEK:
+        there = np.array([(fahrenheit + 459.67) / 1.8]), np.array([psia * 6894.757])
+        y = water_content(gas, *there, {}).vapour_over_water[0]
+        published = hydrate_points.bukacek(fahrenheit, psia, vapour_pressure)
+        row(
+            f"gas over water, {fahrenheit:g} °F, {psia:g} psia (Bukacek 1955)",
+            published,
+            y * 18.01528e-3 / pound,
+            "lb/MMscf",
+        )
     t, p, percent, by_gas, in_oil = hydrate_points.METHANOL_LOST
     fluid = Fluid(
         name="F", parts=tuple(FluidPart(component=n, amount=a) for n, a in {**EXAMPLE_GAS, **EXAMPLE_OIL}.items())

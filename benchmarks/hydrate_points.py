@@ -93,6 +93,15 @@ WATER_HELD: list[tuple[str, float, float, float]] = [
 ]
 """Water in natural gas over liquid water, kelvin, Pa and kg/mol: the worked example on inhibitors of the GPSA Engineering Data Book, ch. 20."""
 
+BUKACEK: list[tuple[float, float, float]] = [(80.0, 500.0, 0.5073), (100.0, 1000.0, 0.9503), (120.0, 3000.0, 1.6945)]
+"""°F and psia, with the vapour pressure of water there, psia (steam tables), for :func:`bukacek`."""
+
+
+def bukacek(fahrenheit: float, psia: float, vapour_pressure: float) -> float:
+    """Return the water of sweet gas over water, lb/MMscf: Bukacek, Inst. Gas Tech. Res. Bull. 8 (1955), good to 5 % from 60 °F to 460 °F."""
+    return float(47484.0 * vapour_pressure / psia + 10.0 ** (6.69449 - 3083.87 / (459.67 + fahrenheit)))
+
+
 METHANOL_LOST = (277.594, 6.2053e6, 27.5, 1.05 * POUND_PER_MILLION, 0.2)
 """The same example: at a temperature and pressure and so many percent by mass in the water, the mass of methanol by mole of gas for each of these percent,
 and mole percent of it in the condensate; both read off charts there."""

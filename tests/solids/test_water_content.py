@@ -10,7 +10,7 @@ from cryonome.solids.activity import ln_activity
 from cryonome.solids.formation import stability
 from cryonome.solids.water_content import FORMS, water_content
 from hydrate_accuracy import chart_of
-from hydrate_points import WATER_HELD, ice_pressure
+from hydrate_points import BUKACEK, POUND_PER_MILLION, WATER_HELD, bukacek, ice_pressure
 
 GAS = {"methane": 88, "ethane": 7, "propane": 3.5, "n-butane": 1.5}
 
@@ -36,6 +36,10 @@ def test_ice_and_water_give_the_published_contents():
     for _, T, P, kilogram_per_mole in WATER_HELD:
         held = water_content(gas, np.array([T]), np.array([P]), {})
         assert held.vapour_over_water[0] * 18.01528e-3 == pytest.approx(kilogram_per_mole, rel=0.08)
+    for fahrenheit, psia, vapour_pressure in BUKACEK:
+        held = water_content(gas, np.array([(fahrenheit + 459.67) / 1.8]), np.array([psia * 6894.757]), {})
+        pounds = held.vapour_over_water[0] * 18.01528e-3 / POUND_PER_MILLION
+        assert pounds == pytest.approx(bukacek(fahrenheit, psia, vapour_pressure), rel=0.08)
 
 
 def test_beside_liquid_water_a_gas_holds_what_the_flash_of_both_says():
