@@ -12,7 +12,7 @@ from numpy.typing import NDArray
 from ..document import Fluid
 from ..document.model import TunedChange, Tuning
 from ..remarks import Remark, Value
-from ..tuning import PROPERTIES, Base, Fit, Proposal, alike, fit, heavy_ends, propose
+from ..tuning import ANY_SIGN, PROPERTIES, Base, Fit, Proposal, alike, fit, heavy_ends, propose
 from ..tuning.fit import derivatives
 from ..watch import Watch
 from .context import Answer, Context, NoAnswerError
@@ -279,6 +279,9 @@ def _parameter(wanted: Wanted, i: int, own: Bench, found: Fit) -> Answer:
         [base.components[k].name for k in places(base, group)] for group in (wanted.components, wanted.partners)
     )
     low, high = found.interval[i].tolist()
+    if not PROPERTIES[wanted.property].plain and wanted.property not in ANY_SIGN:
+        # The range is that of a straight line; a factor ends at nothing.
+        low = max(low, 0.0)
     return {
         "label": label(wanted, base), "property": wanted.property, "components": names, "with_components": partners, "start": float(own.starts()[i]), "value": float(found.values[i]),
         "interval": [low if np.isfinite(low) else None, high if np.isfinite(high) else None], "between": [wanted.low, wanted.high],
