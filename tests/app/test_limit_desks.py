@@ -68,6 +68,21 @@ def test_the_handle_doses_the_water_and_the_limit_follows(window):
     assert not desk.grab().isNull()
 
 
+def test_a_water_content_is_read_among_the_limits_in_the_units_chosen(window):
+    desk = opened(window, "Selden dryness")
+    assert window.current == "hydrates"
+    rows = desk.answer()["rows"]
+    driest = min(r["vapour_water_kg_mol"] for r in rows)
+    assert desk.found.text() == "Above 11.0 mg/Sm³ of water, hydrate II forms at −20.0 °C and 100.0 bar."
+    assert driest * 1e6 / 0.0236448 == pytest.approx(11.0, abs=0.05)
+    assert len(desk._points(desk.study(), desk.answer())) == len(rows) == 22
+    titles = [desk.shown.text(1, c) for c in range(5)]
+    assert titles[3:] == ["vapour water, mg/Sm³", "over liquid water, mg/Sm³"]
+    window.store.edit("x", lambda d: set_each(d, {("display", "units"): "field"}))
+    window.live.come_to_rest()
+    assert "lb/MMscf of water, hydrate II forms at −4.0 °F" in desk.found.text()
+
+
 def test_inhibitors_are_typed_as_they_are_said_and_wrong_ones_told(window):
     assert named_cells("methanol 20 wt%, NaCl: 3") == {"methanol": "20 wt%", "NaCl": 3}
     desk = opened(window, "cold line hydrates")

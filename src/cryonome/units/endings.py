@@ -11,7 +11,7 @@ STANDARD_GAS = R * T_60F / ATM
 """Volume of a mole of ideal gas at 60 degF and 1 atm, m3/mol: a gas-oil ratio in moles is one in volumes by it."""
 
 ENDINGS: dict[str, tuple[str, float]] = {
-    "_water_kg_mol": ("water_content", 1.0),
+    "_kg_mol": ("water_content", 1.0),
     "margin_K": ("temperature_difference", 1.0), "_W_m_K": ("conductivity", 1.0), "_kg_s": ("mass_rate", 1.0), "_mol_s": ("molar_rate", 1.0), "_m3_s": ("volume_rate", 1.0),
     "_Pa_s": ("dynamic_viscosity", 1.0), "_m_s": ("velocity", 1.0), "_K_Pa": ("joule_thomson", 1.0), "_1_Pa": ("compressibility", 1.0),
     "_1_K": ("thermal_expansion", 1.0), "_N_m": ("surface_tension", 1.0), "_J_m3": ("heating_value", 1.0),

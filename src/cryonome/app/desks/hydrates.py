@@ -9,7 +9,7 @@ from PySide6.QtCore import Qt
 from PySide6.QtWidgets import QHBoxLayout, QLabel, QSlider, QVBoxLayout, QWidget
 
 from ...document import Study
-from ...remarks import kelvin, pascal
+from ...remarks import kelvin, measure, pascal
 from ...solids.inhibitors import INHIBITORS, most
 from ...studies.hydrates import own_name
 from ...units import label
@@ -28,7 +28,7 @@ STEPS = 10
 class HydratesDesk(FanDesk):
     """Hydrate limits and doses."""
 
-    kinds = ("hydrate", "inhibitor_dose")
+    kinds = ("hydrate", "inhibitor_dose", "water_content")
     name = "Hydrates"
     shows = frozenset({"selection", "answer", "hydrate fan"})
 
@@ -109,6 +109,8 @@ class HydratesDesk(FanDesk):
             if not share:
                 return f"No inhibitor is needed at {at}."
             return f"At {at} hold {share:.1f} wt% {asked.inhibitor} in the water."
+        if study.kind == "water_content":
+            return self._held(answer)
         first = [p for p in answer["points"] if p["stable"]]
         if not first:
             return ""
@@ -116,6 +118,26 @@ class HydratesDesk(FanDesk):
         held = short(getattr(self._live.asked(study), "dose", ()))
         T, P = units.text(kelvin(worst["temperature_K"])), units.text(pascal(worst["pressure_Pa"]))
         return f"At {P} stay above {T}{f' with {held}' if held else ''}."
+
+    def _held(self, answer: dict[str, Any]) -> str:
+        """Return where the fluid holds the least water, and beside what."""
+        units = self._live.units().of_states()
+        driest = min(
+            answer["rows"], key=lambda r: r["vapour_water_mole_fraction"] or r["liquid_water_mole_fraction"] or 1.0
+        )
+        at = f"{units.text(kelvin(driest['temperature_K']))} and {units.text(pascal(driest['pressure_Pa']))}"
+        form = driest["beside"]
+        beside = (
+            f"hydrate {form} forms"
+            if form not in ("water", "ice")
+            else "ice forms"
+            if form == "ice"
+            else "water drops out"
+        )
+        if driest["vapour_water_kg_mol"] is None:
+            return f"Above {1e6 * driest['liquid_water_mole_fraction']:.3g} ppm of water by mole, {beside} at {at}."
+        held = units.text(measure(driest["vapour_water_kg_mol"], "water_content", 1))
+        return f"Above {held} of water, {beside} at {at}."
 
     def draw(self, study: Study, answer: dict[str, Any] | None) -> None:
         """Draw limits by dose, and what was asked as points on them."""
@@ -141,6 +163,8 @@ class HydratesDesk(FanDesk):
             return []
         if "points" in answer:
             return [(p["temperature_K"], p["pressure_Pa"]) for p in answer["points"] if p["stable"]]
+        if "rows" in answer:
+            return [(r["temperature_K"], r["pressure_Pa"]) for r in answer["rows"]]
         asked = self._live.asked(study)
         return [(asked.T, asked.P)] if asked is not None else []
 
@@ -189,7 +213,7 @@ register(
             "Ask for an inhibitor dose at a temperature and pressure with a margin: the least that keeps hydrates away.",
             "With a water rate and a fluid rate the dose is split between water, vapour and condensate.",
             "Free water is assumed unless the water is as given: then hydrates form of what the fluid has.",
-            "The blue line is ice: below it the water itself freezes.",
+            "The blue line is ice: below it the water itself freezes. Water content tells how much a gas holds before any of them forms.",
             "The same limits are a layer of the map.",
         ),
     )
