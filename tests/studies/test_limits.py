@@ -188,3 +188,62 @@ def test_a_fan_of_doses_is_its_lines_one_by_one_and_computes_only_the_new_one():
     assert (moved.T[:, 1:] == fan.T)[np.isfinite(fan.T)].all()
     # Each dose of the fan keeps hydrates away further than the one before.
     assert (np.diff(np.fmax.reduce(moved.T, axis=0)[[1, 2, 0, 3]], axis=0)[:, -10:] < 0.0).all()
+
+
+def water(**asked):
+    return {"kind": "water_content", "temperatures": ["5 degC"], "pressures": ["50 bar"], **asked}
+
+
+@pytest.mark.parametrize(
+    ("asked", "path", "words"),
+    [
+        ({"temperatures": ["0 K"]}, ("temperatures", 0), "above 0 K"),
+        ({"temperatures": ["90 degC"]}, ("temperatures", 0), "outside 233.15 to 325 K"),
+        ({"temperatures": []}, ("temperatures",), "one or more"),
+        ({"pressures": []}, ("pressures",), "one or more"),
+        ({"pressures": ["-3 bar"]}, ("pressures", 0), "above 0 Pa"),
+        ({"temperatures": {"from": "0 degC", "to": "30 degC", "steps": 400}}, ("temperatures",), "too many"),
+        ({"inhibitors": {"sugar": "5 wt%"}}, ("inhibitors", "sugar"), "no activities of water with 'sugar'"),
+        ({"inhibitors": {"NaCl": "40 wt%"}}, ("inhibitors", "NaCl"), "more than saturates"),
+    ],
+)
+def test_a_water_content_that_cannot_be_asked_is_told_once_at_its_place(asked, path, words):
+    (fault,) = faults(document(water(**asked)))
+    assert fault.path == ("studies", 0, *path)
+    assert words in fault.message
+
+
+def test_fluids_that_hold_no_water_or_form_no_hydrate_say_so():
+    alone = answers(document(water(), parts={"water": 1}))["s0"]
+    assert "water alone" in alone["error"]
+    ideal = answers(document(water(), eos="ideal"))["s0"]
+    assert "ideal gas" in ideal["error"]
+    helium = answers(document(water(), hydrate(pressures=["50 bar"]), parts={"helium": 1}))
+    assert helium["s0"]["rows"][0]["beside"] == "water"
+    assert "No component forms a hydrate" in helium["s1"]["error"]
+    # The liquid of a large molecule alone has no gas for the smaller cages.
+    lone = answers(document(hydrate(pressures=["50 bar"]), parts={"methylcyclohexane": 1}))["s0"]
+    assert "No hydrate forms" in lone["error"]
+    # Brine in the fluid's model counts as a salt that is given does: it holds the gas drier.
+    plain, salty = (
+        answers(document(water(temperatures=["25 degC"]), **m))["s0"]["rows"][0] for m in ({}, {"salinity": 2})
+    )
+    assert salty["vapour_water_kg_mol"] < 0.99 * plain["vapour_water_kg_mol"]
+
+
+@pytest.mark.parametrize("dose", [None, {"methanol": "15 wt%"}])
+def test_a_large_molecule_asks_for_the_dose_that_keeps_its_hydrate_away(dose):
+    parts = {"methane": 60, "methylcyclohexane": 40}
+    asked = {
+        "kind": "inhibitor_dose",
+        "temperature": "2 degC",
+        "pressure": "50 bar",
+        "inhibitor": "MEG",
+        **({"inhibitors": dose} if dose else {}),
+    }
+    found = answers(document(asked, parts=parts))["s0"]
+    assert found["structure"] == "H"
+    percent = {**({"methanol": 15.0} if dose else {}), "ethylene glycol": found["aqueous_mass_percent"]}
+    held = hydrate(pressures=["50 bar"], inhibitors={n: f"{w!r} wt%" for n, w in percent.items()})
+    first = answers(document(held, parts=parts))["s0"]["points"][0]
+    assert (first["structure"], first["temperature_K"]) == ("H", pytest.approx(275.15, abs=1e-5))
