@@ -25,6 +25,13 @@ def test_the_y_function_finds_a_mistyped_volume() -> None:
     caught = checks.y_function(P, wrong, at)
     assert caught is not None
     assert (caught.verdict, caught.rows) == (BAD, (7,))
+    # What it is seen by: the points below saturation over their pressures, the mistyped one marked.
+    seen, clean = caught.drawn, found.drawn
+    assert seen is not None
+    assert clean is not None
+    assert set(clean.marks) == {GOOD}
+    assert [float(p) for p, m in zip(seen.x, seen.marks) if m == BAD] == [P[7]]
+    assert seen.y == pytest.approx((at - seen.x) / (seen.x * (wrong[np.isin(P, seen.x)] - 1.0)))
     assert checks.expansion_break(P, V, at).verdict == GOOD  # type: ignore[union-attr]
     assert checks.expansion_break(P, V, 1.35 * at).verdict != GOOD  # type: ignore[union-attr]
     swapped = V.copy()
@@ -71,6 +78,17 @@ def test_a_separator_gas_that_is_not_of_its_liquid_is_found_and_the_ratio_told()
     assert caught is not None
     assert caught.verdict == BAD
     assert caught.remark.values["name"] == "propane"
+    seen = caught.drawn
+    assert seen is not None
+    marks = dict(zip(seen.names, seen.marks))
+    assert [n for n, m in marks.items() if m == BAD] == ["propane"]
+    assert {marks[n] for n in ("nitrogen", "carbon dioxide")} == {"beside"}
+    # The axis is the component's own: at its boiling point F is nothing, and log(K P) grows with it.
+    place = seen.names.index("methane")
+    assert seen.y[place] == pytest.approx(
+        np.log10(other[NAMES.index("methane")] / x[NAMES.index("methane")] * 40e5 / ATM)
+    )
+    assert (np.diff(seen.line[np.argsort(seen.x)]) > 0.0).all()
     reported = float(s.gas[0, 0])
     volume = float(s.tank_volume[0])
     assert checks.recombination(fluid.z[0], x, y, reported, volume).verdict == GOOD  # type: ignore[union-attr]

@@ -27,6 +27,22 @@ def test_every_demo_study_is_answered(demo_answers):
     assert set(answers) == {s.name for s in demo_document().studies}
 
 
+def test_the_reports_of_the_demo_are_checked_and_its_matches_keep_their_envelopes(demo_answers):
+    found = {(name, c["check"]): c["verdict"] for name, a in demo_answers.items() for c in a.get("checks", ())}
+    # A depletion that begins at its saturation point is balanced from there, whatever the model's own is.
+    assert found["Quillmoor depletion", "depletion_balance"] == "good"
+    assert found["Quillmoor depletion", "hoffmann_crump"] == "good"
+    assert found["Varnholt expansion", "y_function"] == "bad"
+    assert [k for k, v in found.items() if v == "bad"] == [("Varnholt expansion", "y_function")]
+    for name in ("Quillmoor match", "Varnholt match"):
+        elsewhere = {e["key"]: e["after"] for e in demo_answers[name]["elsewhere"]}
+        # Two liquids far below may part at any pressure: that takes no cricondenbar from vapour and liquid.
+        assert 150e5 < elsewhere["cricondenbar_Pa"] < 400e5
+        assert all(d["after"] < d["before"] for d in demo_answers[name]["deviations"].values() if not d["held_out"])
+    blend = demo_answers["butane for the export"]
+    assert blend["answer"]["RVP_Pa"] == pytest.approx(7.0 * 6894.757, rel=1e-6)
+
+
 def test_characterization_balances_and_shows_its_curve(demo_answers):
     answers = demo_answers
     a = answers["Varnholt cuts"]
