@@ -170,8 +170,14 @@ def test_the_vapour_pressure_page_marks_limit_and_tests(window):
     window.live.come_to_rest()
     assert window.store.document.study("export specification").air is False
     assert desk.answer()["RVP_Pa"] < with_air
+    # A word that says neither is kept and told at its cell.
     desk.asks.store_cells({(row, 1): "perhaps"}, "x")
-    assert desk.asks.text(row, 1) == "no"
+    window.live.come_to_rest()
+    assert desk.asks.text(row, 1) == "perhaps"
+    assert "neither yes nor no" in desk.asks.fault(row, 1)
+    desk.asks.store_cells({(row, 1): "yes"}, "x")
+    window.live.come_to_rest()
+    assert desk.answer()["RVP_Pa"] == with_air
 
 
 def test_the_map_carries_the_vapour_pressure_and_the_blend_that_a_goal_finds(window):

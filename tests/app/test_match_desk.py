@@ -121,10 +121,15 @@ def test_a_report_is_taken_as_tests_and_a_match_and_typed_in(whole_window, qtbot
     said = []
     desk.large.saved.connect(said.append)
     (tmp_path / "notes.csv").write_text("nothing,here\n")
-    assert not desk.take_files([tmp_path / "notes.csv"])
+    desk.open_reports([tmp_path / "notes.csv", tmp_path / "gone.csv"])
+    window.live.come_to_rest()
+    assert "gone.csv cannot be read" in said[-1]
+    desk.open_reports([tmp_path / "notes.csv"])
+    window.live.come_to_rest()
     assert "stands in notes.csv" in said[-1]
     (tmp_path / "report.csv").write_text(REPORT.replace("\t", ","))
     assert desk.take_files([tmp_path / "report.csv"])
+    window.live.come_to_rest(60)
     made = [s for s in window.store.document.studies if getattr(s, "fluid", "") == "Selden gas"][-2:]
     assert [s.kind for s in made] == ["expansion", "match"]
     assert isinstance(made[1], MatchStudy)

@@ -20,6 +20,8 @@ Array = NDArray[np.float64]
 
 GOOD, DOUBTFUL, BAD = "good", "doubtful", "bad"
 _REMARKS = {GOOD: "estimate", DOUBTFUL: "warning", BAD: "fault"}
+RATIOS = (0.2, 0.4)
+"""Relative deviations of an equilibrium ratio from its line, up to which it is good and doubtful."""
 AIR_DENSITY = AIR_MOLAR_MASS / STANDARD_GAS
 """kg/m3 of air as an ideal gas at 60 degF and 1 atm: a gas of gravity g has g times it."""
 
@@ -229,10 +231,10 @@ def hoffmann_crump(
         "where": where,
     }
     drawn = Drawn(
-        f"Hoffmann–Crump, {where}", F[there], value[there], start + slope * F[there], _marks(np.abs(10.0**off - 1.0)[there] > 0.4, judged[there]),
+        f"Hoffmann–Crump, {where}", F[there], value[there], start + slope * F[there], _marks(np.abs(10.0**off - 1.0)[there] > RATIOS[1], judged[there]),
         tuple(c.name for c, yes in zip(components, there) if yes), x_title="F = b (1/Tb − 1/T)", y_title="log10(K P / atm)",
     )  # fmt: skip
-    return _checked("hoffmann_crump", size, (0.2, 0.4), values, (row,), drawn)
+    return _checked("hoffmann_crump", size, RATIOS, values, (row,), drawn)
 
 
 def recombination(z: Array, x: Array, y: Array, reported: float, liquid_volume: float) -> Checked | None:

@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 from collections.abc import Mapping, Sequence
-from dataclasses import dataclass, replace
+from dataclasses import dataclass, field, replace
 from typing import cast
 
 import numpy as np
@@ -117,11 +117,11 @@ def told(dose: Dose) -> str:
 
 
 @dataclass(frozen=True)
-class Icy:
-    """A fluid with the water that hydrates take, its model, its chart, and the salt of its own brine as a dose."""
+class Wet:
+    """A fluid with the water that hydrates take, its model, what they see of it, and the salt of its own brine as a dose."""
 
     model: FluidModel
-    chart: Chart
+    host: Host
     brine: Dose
     remarks: tuple[Remark, ...] = ()
 
@@ -133,19 +133,27 @@ class Icy:
         return tuple(sorted((*given, (name, share * (1.0 - others)))))
 
 
-def icy(
-    project: Project, fluid: Fluid, free: bool = True, watch: Watch = UNWATCHED, formers_wanted: bool = True
-) -> Icy:
-    """Return a fluid as hydrates see it, with free water or its own. Raises NoAnswerError without water, and without formers where they are
-    wanted."""
-    key = ("hydrates", project.fluid_key(fluid), free)
-    own = project.evaluator.cache.get(key, lambda: _icy(project, fluid, free, watch))
-    if formers_wanted and not own.chart.host.names:
-        raise NoAnswerError(Remark("warning", "hydrate.no_former", values={"formers": ", ".join(formers())}))
-    return own
+@dataclass(frozen=True)
+class Icy(Wet):
+    """The same with the chart that lines are read off first; it has formers."""
+
+    chart: Chart = field(kw_only=True)
 
 
-def _icy(project: Project, fluid: Fluid, free: bool, watch: Watch) -> Icy:
+def icy(project: Project, fluid: Fluid, free: bool = True, watch: Watch = UNWATCHED) -> Icy:
+    """Return a fluid as hydrates see it, with free water or its own. Raises NoAnswerError without formers or without water."""
+
+    def compute() -> Icy:
+        own = wet(project, fluid, free)
+        if not own.host.names:
+            raise NoAnswerError(Remark("warning", "hydrate.no_former", values={"formers": ", ".join(formers())}))
+        return Icy(own.model, own.host, own.brine, own.remarks, chart=Chart.of(own.host, watch))
+
+    return project.evaluator.cache.get(("hydrates", project.fluid_key(fluid), free), compute)
+
+
+def wet(project: Project, fluid: Fluid, free: bool = True) -> Wet:
+    """Return a fluid with its water, or a trace where it is free. Raises NoAnswerError without water, and of an ideal gas."""
     model = project.fluid(fluid)
     reading = project.read_fluid(fluid).fluid
     if reading is not None and reading.model.eos == "ideal":
@@ -165,7 +173,7 @@ def _icy(project: Project, fluid: Fluid, free: bool, watch: Watch) -> Icy:
     present = [n for n in UNKNOWN if n in model.names and model.z[model.names.index(n)] > 10.0 * TRACE]
     if present:
         said.append(Remark("warning", "hydrate.unknown_formers", values={"names": ", ".join(present)}))
-    return Icy(model, Chart.of(host, watch), (("NaCl", brine / (1.0 + brine)),) if salt else (), tuple(said))
+    return Wet(model, host, (("NaCl", brine / (1.0 + brine)),) if salt else (), tuple(said))
 
 
 def with_traces(project: Project, fluid: Fluid, names: Sequence[str]) -> FluidModel:
@@ -197,7 +205,7 @@ def least_share(own: Icy, inhibitor: str, beside: Dose, T: float, P: float) -> t
     """Return the least mass fraction of an inhibitor that keeps hydrates away at T K and P Pa, None where its activities do not reach so
     far, and the place of the structure that asks for it; nan where the state was not found."""
     at = np.array([T]), np.array([P])
-    needed, structure = wanted_activity(own.chart.host, *at)
+    needed, structure = wanted_activity(own.host, *at)
     there = as_arrays(beside)
 
     def lacking(w: float) -> float:

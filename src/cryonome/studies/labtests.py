@@ -4,7 +4,7 @@ from __future__ import annotations
 
 from collections.abc import Callable, Mapping, Sequence
 from dataclasses import dataclass, field, replace
-from typing import Any, NotRequired
+from typing import Any, NotRequired, TypeVar
 
 import numpy as np
 from numpy.typing import NDArray
@@ -120,6 +120,16 @@ class StepsStudy(Measured):
     pressures: tuple[Cell, ...] | Range = ()
 
 
+S = TypeVar("S", bound=StepsStudy)
+
+
+def begin_steps(model: type[S], kind: str, title: str, fluid: str, T: float, pressures: tuple[Cell, ...] | Range) -> S:
+    """Return a new test of steps of a fluid at T K."""
+    return model(
+        name=f"{title} of {fluid}", kind=kind, fluid=fluid, temperature=f"{T - 273.15:.5g} degC", pressures=pressures
+    )
+
+
 @dataclass(frozen=True)
 class Steps:
     """What a test of steps asks: temperature K and pressures Pa."""
@@ -142,14 +152,15 @@ def between(asked: Steps) -> Steps:
     return replace(asked, P=tuple(sorted({*asked.P, *fine.tolist()}, reverse=True)))
 
 
-def answer_steps(test: LabTest, asked: Steps, keys: Sequence[str], context: Context) -> Answer:
-    """Return saturation, rows and notes of a test of steps. Raises NoAnswerError without a saturation point."""
+def answer_steps(test: LabTest, asked: Steps, keys: Sequence[str], context: Context, lone: bool = False) -> Answer:
+    """Return saturation, rows and notes of a test of steps; ``lone`` where it can be made of what never parts. Raises NoAnswerError without
+    a saturation point else."""
     model, found = simulate(test, asked, context)
-    assert found.saturation is not None
-    answer: Answer = {
-        "saturation": saturated(found.saturation, asked.T),
-        "rows": rows_of(found, "pressure_Pa", asked.P, keys),
-    }
+    at = found.saturation
+    assert at is not None
+    answer: Answer = {"rows": rows_of(found, "pressure_Pa", asked.P, keys)}
+    if not lone or at.found[0] or at.endless[0]:
+        answer = {"saturation": saturated(at, asked.T), **answer}
     return {**answer, "notes": context.notes(*model.remarks, *left_out(context, context.fluid(asked.fluid)))}
 
 

@@ -145,7 +145,7 @@ class Bench:
                 near = points[key, T]
             with np.errstate(all="ignore"):
                 out[test.name] = test.how.simulate(test.ready, fluid, test.model, near, UNWATCHED)
-        if values is not None and values.shape[0] == 1:
+        if keep and values is not None:
             self._latest = out
         return out
 

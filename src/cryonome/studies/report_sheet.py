@@ -13,7 +13,7 @@ from ..document import Document, Study
 from ..document.edits import add_study, set_at, study_path
 from ..document.kinds import study_kinds
 from ..document.model import Cell
-from ..document.sheets.cells import read_sheets
+from ..document.sheets.cells import ExchangeError, read_sheets
 from ..units import QuantityError, fits, split
 from ..units.endings import kind_of_key
 from ..watch import UNWATCHED, Watch
@@ -136,6 +136,29 @@ def report_in(path: Path, watch: Watch = UNWATCHED) -> tuple[list[ReportBlock], 
         told += sheet.told
     found, unread = report_of("\n".join(lines))
     return found, unread or (told[0] if told else "")
+
+
+@dataclass(frozen=True)
+class Report:
+    """What came of a file: the tests in it, and what is to be said, "" for nothing."""
+
+    path: Path
+    blocks: tuple[ReportBlock, ...] = ()
+    told: str = ""
+
+
+def read_reports(paths: Sequence[Path], watch: Watch = UNWATCHED) -> list[Report]:
+    """Return what is in each file; one that cannot be read says why. Raises Cancelled."""
+    out = []
+    for path in paths:
+        try:
+            found, told = report_in(path, watch)
+            out.append(Report(path, tuple(found), told))
+        except ExchangeError as error:
+            out.append(Report(path, told=str(error)))
+        except OSError as error:
+            out.append(Report(path, told=f"{path.name} cannot be read: {(error.strerror or str(error)).lower()}"))
+    return out
 
 
 def _kind_of(words: str) -> str | None:

@@ -21,6 +21,8 @@ from .limit_desk import FanDesk
 from .limit_picture import draw_hydrates, label_hydrates, short
 from .map_picture import Labels
 
+DRIES = {"water": "water drops out", "ice": "ice forms"}
+"""What happens to more water than a fluid holds, where it is no hydrate."""
 STEPS = 10
 """Of the handle, in one percent by mass."""
 
@@ -126,14 +128,7 @@ class HydratesDesk(FanDesk):
             answer["rows"], key=lambda r: r["vapour_water_mole_fraction"] or r["liquid_water_mole_fraction"] or 1.0
         )
         at = f"{units.text(kelvin(driest['temperature_K']))} and {units.text(pascal(driest['pressure_Pa']))}"
-        form = driest["beside"]
-        beside = (
-            f"hydrate {form} forms"
-            if form not in ("water", "ice")
-            else "ice forms"
-            if form == "ice"
-            else "water drops out"
-        )
+        beside = DRIES.get(driest["beside"], f"hydrate {driest['beside']} forms")
         if driest["vapour_water_kg_mol"] is None:
             return f"Above {1e6 * driest['liquid_water_mole_fraction']:.3g} ppm of water by mole, {beside} at {at}."
         held = units.text(measure(driest["vapour_water_kg_mol"], "water_content", 1))

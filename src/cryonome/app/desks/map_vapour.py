@@ -110,8 +110,10 @@ def label_vapour_pressures(labels: Labels, frame: Frame, theme: Theme, kept: Seq
             most = format_number(from_si(own.limit, frame.pressure, "pressure"), 3)
             hottest = format_number(from_si(own.hold, frame.temperature, "temperature"), 3)
             text = f"TVP under {most} {unit}\nup to {hottest} {label(frame.temperature)}"
-            down = [frame.xy(own.hold, share * own.limit)[1] for share in DOWN]
-            any(labels.beside(f"name limit {i}", text, float(x[0]), float(v[0]), theme.fault, clear=True) for v in down)
+            for share in DOWN:
+                y = frame.xy(own.hold, share * own.limit)[1]
+                if labels.beside(f"name limit {i}", text, float(x[0]), float(y[0]), theme.fault, clear=True):
+                    break
         if own.curve:
             x, y = frame.xy(np.array(own.curve[0]), np.array(own.curve[1]))
             labels.on_line(f"name blend {i}", own.name[:28], x, y, theme.liquid, 0.7)

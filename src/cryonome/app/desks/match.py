@@ -20,12 +20,12 @@ from ...document.edits import set_each, study_path
 from ...document.faults import PathParts
 from ...document.kinds import study_kinds
 from ...document.model import Fluid, Measured, tests_of
-from ...document.sheets import ExchangeError
 from ...studies.kinds.match import MatchStudy
 from ...studies.match_view import MatchView, Moving, Panel
-from ...studies.report_sheet import ReportBlock, report_in, report_of, with_report
+from ...studies.report_sheet import ReportBlock, read_reports, report_of, with_report
 from ..fields import capital, chip_button, elided, section
 from ..grid import GridView
+from ..jobs import Outcome
 from ..live import Live
 from ..plot import Plot, Table
 from .desk import Action, Desk, DeskEntry, register
@@ -37,6 +37,8 @@ from .match_row import PictureRow
 from .study_desk import heading_row
 
 KINDS = ("match", "expansion", "depletion", "liberation", "separators", "swelling", "viscosity")
+READING = "lab report"
+"""The slot of the job that reads reports from files."""
 GLIDE, GLIDES = 60, 5
 """ms between two pictures of a curve on its way from one step of a fit to the next, and their number."""
 
@@ -89,6 +91,7 @@ class MatchDesk(Desk):
         self._arrange()
         live.fit_moved.connect(self._fit_moved)
         live.jobs.busy_changed.connect(self._busy)
+        live.jobs.finished.connect(self._read)
 
     def _arrange(self) -> None:
         head = QHBoxLayout()
@@ -354,39 +357,55 @@ class MatchDesk(Desk):
         self._take(found, told, "Paste a lab report")
         return True
 
-    def _take(self, found: list[ReportBlock], told: str, text: str) -> None:
-        document = with_report(self._live.document, self._live.fluid_name, found)
+    def _take(self, found: list[ReportBlock], told: str, text: str, fluid: str = "") -> None:
+        document = with_report(self._live.document, fluid or self._live.fluid_name, found)
         self._live.store.edit(text, lambda _d: document)
         self.update_desk()
         if told:
             self.large.saved.emit(capital(told))
 
     def take_files(self, paths: Sequence[Path]) -> bool:
-        """Take the first of the spreadsheets dropped as a lab report."""
-        return bool(self._live.fluid_name) and self.open_report(paths[0])
+        """Take dropped spreadsheets as lab reports of the chosen fluid; what holds no test is imported as samples are."""
+        if self._live.fluid_name:
+            self.open_reports(paths, dropped=True)
+        return bool(self._live.fluid_name)
 
     def ask_report(self, _on: bool = False) -> None:
-        """Ask for a file and take the lab report in it."""
-        chosen, _ = QFileDialog.getOpenFileName(
+        """Ask for files and take the lab reports in them."""
+        chosen, _ = QFileDialog.getOpenFileNames(
             self, "Open a lab report", "", "Spreadsheets (*.xlsx *.xlsm *.csv *.tsv *.txt)"
         )
-        if chosen:
-            self.open_report(Path(chosen))
+        if chosen and self._live.fluid_name:
+            self.open_reports([Path(c) for c in chosen])
+        elif chosen:
+            self.large.saved.emit("Choose the fluid that the report is of first")
 
-    def open_report(self, path: Path) -> bool:
-        """Make tests of the report in a workbook or CSV file, and a match of them; tell whether there were any."""
-        try:
-            found, told = report_in(path)
-        except (ExchangeError, OSError) as error:
-            found, told = [], str(error)
-        if not self._live.fluid_name:
-            found, told = [], "choose the fluid that the report is of first"
-        if found:
-            self._take(found, told, "Open a lab report")
-            return True
-        no_test = f"no lab test that is known here stands in {path.name}: tables with their units, a line above each that names the test"
-        self.large.saved.emit(capital(told or no_test))
-        return False
+    def open_reports(self, paths: Sequence[Path], dropped: bool = False) -> None:
+        """Read the reports in workbooks or CSV files off the interface thread, and make tests of them and a match."""
+        fluid = self._live.fluid_name
+        self._live.jobs.submit(READING, object(), lambda watch: (fluid, dropped, read_reports(paths, watch)))
+
+    def _read(self, outcome: Outcome) -> None:
+        """Take what was read, where its fluid is still there."""
+        if outcome.slot != READING or outcome.value is None:
+            return
+        fluid, dropped, reports = outcome.value
+        if self._live.document.fluid(fluid) is None:
+            return
+        none = [r for r in reports if not r.blocks]
+        blocks = [b for r in reports for b in r.blocks]
+        said = [r.told for r in reports if r.told]
+        if blocks:
+            self._take(blocks, said[0] if said else "", "Open a lab report", fluid)
+        elif dropped and not said:
+            self.host().import_paths([r.path for r in none])
+        else:
+            names = ", ".join(r.path.name for r in none)
+            no_test = f"no lab test that is known here stands in {names}: tables with their units, a line above each that names the test"
+            words = said[0] if said else no_test
+            # A file is called by its own name.
+            own = words.startswith(tuple(r.path.name for r in reports))
+            self.large.saved.emit(words if own else capital(words))
 
     # -- small things ----------------------------------------------------------------------------------------------
 

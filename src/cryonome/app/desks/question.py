@@ -39,6 +39,12 @@ ANSWERS = {YES: True, "true": True, "1": True, NO: False, "false": False, "0": F
 """What a cell that is on or off may say."""
 
 
+def _switches(study: Study, path: PathParts) -> bool:
+    """Tell whether a cell is on or off."""
+    field = type(study).model_fields.get(str(path[0]))
+    return len(path) == 1 and field is not None and isinstance(field.default, bool)
+
+
 def fill_width(grid: GridView) -> None:
     """Let the first column take the room that the others leave; a table that is wider than its grid scrolls."""
     header = grid.horizontalHeader()
@@ -114,7 +120,7 @@ class AsksModel(GridModel):
             return [f.name for f in document.fluids]
         if key == "of":
             return [s.name for s in document.studies if not hasattr(s, "of")]
-        if isinstance(get_at(self._study, self._paths[key]), bool):
+        if self._study is not None and _switches(self._study, self._paths[key]):
             return [YES, NO]
         return [s.name for s in document.samples] if key == "sample" else []
 
@@ -147,9 +153,9 @@ class AsksModel(GridModel):
             key = self.keys()[row]
             stored: object = plain_cell(value)
             path = self._paths[key]
-            if isinstance(get_at(study, path), bool):
-                # What says neither changes nothing.
-                stored = {**ANSWERS, "": False}.get(value.strip().casefold(), get_at(study, path))
+            if _switches(study, path):
+                # What says neither stays as it was typed, and is a fault.
+                stored = ANSWERS.get(value.strip().casefold(), value)
             elif isinstance(get_at(study, path), Mapping):
                 stored = named_cells(value)
             elif isinstance(get_at(study, path), tuple):

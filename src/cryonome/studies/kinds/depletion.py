@@ -15,7 +15,17 @@ from ...remarks import pascal
 from ...watch import Watch
 from ..context import Answer, Context
 from ..inputs import FluidModel
-from ..labtests import LabTest, SaturationAnswer, Simulated, Steps, StepsStudy, Tested, answer_steps, read_steps
+from ..labtests import (
+    LabTest,
+    SaturationAnswer,
+    Simulated,
+    Steps,
+    StepsStudy,
+    Tested,
+    answer_steps,
+    begin_steps,
+    read_steps,
+)
 from ..ranges import Range
 from ..sentences import Units
 
@@ -85,9 +95,7 @@ def begin(fluid: str, at: tuple[float, float] | None) -> DepletionStudy:
     """Return a new question about a fluid."""
     T = at[0] if at is not None else 373.15
     pressures = Range(begin="50 bar", end="350 bar", steps=6)
-    return DepletionStudy(
-        name=f"Depletion of {fluid}", kind="depletion", fluid=fluid, temperature=f"{T - 273.15:.5g} degC", pressures=pressures
-    )  # fmt: skip
+    return begin_steps(DepletionStudy, "depletion", "Depletion", fluid, T, pressures)
 
 
 register(

@@ -23,6 +23,7 @@ from ..labtests import (
     StepsStudy,
     Tested,
     answer_steps,
+    begin_steps,
     between,
     read_steps,
 )
@@ -95,9 +96,7 @@ def begin(fluid: str, at: tuple[float, float] | None) -> ExpansionStudy:
     """Return a new question about a fluid."""
     T = at[0] if at is not None else 373.15
     pressures = Range(begin="50 bar", end="500 bar", steps=18)
-    return ExpansionStudy(
-        name=f"Expansion of {fluid}", kind="expansion", fluid=fluid, temperature=f"{T - 273.15:.5g} degC", pressures=pressures
-    )  # fmt: skip
+    return begin_steps(ExpansionStudy, "expansion", "Expansion", fluid, T, pressures)
 
 
 register(

@@ -169,7 +169,7 @@ def _solved(asked: Asked, context: Context) -> tuple[Answer, list[Remark]]:
 
 def _points(own: Icy, structure: NDArray[np.intp], T: Array, P: Array, first: NDArray[np.bool_]) -> list[Answer]:
     """Return points (n,) as they are answered."""
-    host = own.chart.host
+    host = own.host
     seen = host.around(T, P)
     filled = np.zeros((T.size, len(SIZES), len(host.names)))
     number = np.zeros(T.size)

@@ -22,6 +22,7 @@ from ..labtests import (
     Steps,
     StepsStudy,
     Tested,
+    begin_steps,
     left_out,
     read_steps,
     rows_of,
@@ -122,9 +123,7 @@ def begin(fluid: str, at: tuple[float, float] | None) -> LiberationStudy:
     """Return a new question about a fluid."""
     T = at[0] if at is not None else 363.15
     pressures = ("250 bar", "200 bar", "150 bar", "100 bar", "70 bar", "40 bar", "20 bar", "10 bar", "1 atm")
-    return LiberationStudy(
-        name=f"Liberation of {fluid}", kind="liberation", fluid=fluid, temperature=f"{T - 273.15:.5g} degC", pressures=pressures
-    )  # fmt: skip
+    return begin_steps(LiberationStudy, "liberation", "Liberation", fluid, T, pressures)
 
 
 register(

@@ -59,7 +59,7 @@ class VapourPressureStudy(Study):
     temperature: Cell = "37.8 degC"
     ratios: tuple[Cell, ...] = (4,)
     temperatures: tuple[Cell, ...] = ()
-    air: bool = True
+    air: bool | str = True
     limit: Cell = None
 
 
@@ -143,10 +143,14 @@ def read(study: VapourPressureStudy, document: Document, reader: Reader) -> Aske
     for key in ("ratios", "temperatures"):
         if len(getattr(study, key)) > MOST:
             reader.at(key).fault(f"{len(getattr(study, key))} values are too many; give at most {MOST}")
+    if not isinstance(study.air, bool):
+        reader.at("air").fault(
+            f"'{study.air}' is neither yes nor no; write true where samples are saturated with air, else false"
+        )
     limit = None if study.limit in EMPTY else reader.at("limit").pressure(study.limit)
     if reader.bad or T is None:
         return None
-    return Asked(study.fluid, T, tuple(ratios), tuple(t for t in curve if t is not None), study.air, limit)
+    return Asked(study.fluid, T, tuple(ratios), tuple(t for t in curve if t is not None), study.air is True, limit)
 
 
 def solve(asked: Asked, context: Context) -> Answer:

@@ -22,11 +22,9 @@ from ..labtests import (
     Steps,
     StepsStudy,
     Tested,
-    left_out,
+    answer_steps,
+    begin_steps,
     read_steps,
-    rows_of,
-    saturated,
-    simulate,
 )
 from ..sentences import Units
 
@@ -73,13 +71,7 @@ TEST = LabTest(simulated, "pressure_Pa", lambda asked: asked.P, KEYS, saturated_
 
 def solve(asked: Steps, context: Context) -> Answer:
     """Return the viscosities in the order asked. Raises NoAnswerError where the fluid is two phases at every pressure."""
-    model, found = simulate(TEST, asked, context)
-    at = found.saturation
-    assert at is not None
-    answer: Answer = {"rows": rows_of(found, "pressure_Pa", asked.P, KEYS)}
-    if at.found[0] or at.endless[0]:
-        answer["saturation"] = saturated(at, asked.T)
-    return {**answer, "notes": context.notes(*model.remarks, *left_out(context, context.fluid(asked.fluid)))}
+    return answer_steps(TEST, asked, KEYS, context, lone=True)
 
 
 def line(answer: Answer, units: Units) -> str:
@@ -96,9 +88,7 @@ def begin(fluid: str, at: tuple[float, float] | None) -> ViscosityStudy:
     """Return a new question about a fluid."""
     T = at[0] if at is not None else 363.15
     pressures = ("350 bar", "300 bar", "250 bar", "200 bar", "150 bar", "100 bar", "50 bar", "20 bar", "1 atm")
-    return ViscosityStudy(
-        name=f"Viscosity of {fluid}", kind="viscosity", fluid=fluid, temperature=f"{T - 273.15:.5g} degC", pressures=pressures
-    )  # fmt: skip
+    return begin_steps(ViscosityStudy, "viscosity", "Viscosity", fluid, T, pressures)
 
 
 register(

@@ -18,7 +18,7 @@ from ...solids.formation import COLDEST, HOTTEST
 from ...solids.water import MOLAR_MASS
 from ...solids.water_content import FORMS, water_content
 from ..context import Answer, Common, Context, NoAnswerError
-from ..hydrates import Dose, as_arrays, icy, read_doses
+from ..hydrates import Dose, as_arrays, read_doses, wet
 from ..ranges import Range, read_values
 from ..sentences import Units
 
@@ -92,12 +92,12 @@ def read(study: WaterContentStudy, document: Document, reader: Reader) -> Asked 
 def solve(asked: Asked, context: Context) -> Answer:
     """Return the water held at every state. Raises NoAnswerError where none was found."""
     fluid = context.fluid(asked.fluid)
-    own = icy(context.project, fluid, True, context.watch.part(0.0, 0.4), formers_wanted=False)
-    host = own.chart.host
+    own = wet(context.project, fluid)
+    host = own.host
     if not np.delete(host.z, host.water).any():
         raise NoAnswerError(Remark("warning", "hydrate.water_alone"))
     T, P = (v.ravel() for v in np.meshgrid(asked.temperatures, asked.pressures, indexing="ij"))
-    held = water_content(host, T, P, as_arrays(own.dose(asked.dose)), context.watch.part(0.4, 1.0))
+    held = water_content(host, T, P, as_arrays(own.dose(asked.dose)), context.watch)
     there = np.isfinite(held.vapour) | np.isfinite(held.liquid)
     if not there.any():
         raise NoAnswerError(Remark("warning", "hydrate.no_state"))
