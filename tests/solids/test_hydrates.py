@@ -9,9 +9,11 @@ import hydrate_points
 from cryonome.constants import R
 from cryonome.equilibrium.flash import flash_pt
 from cryonome.solids.activity import ln_activity, ln_gamma
-from cryonome.solids.formation import Chart, Wanted, pressures, stability, temperatures, wanted_activity
+from cryonome.solids.branches import every_temperature, pressures
+from cryonome.solids.formation import Chart, Wanted, temperatures
 from cryonome.solids.inhibitors import INHIBITORS
 from cryonome.solids.lattice import hydration_number, occupancy
+from cryonome.solids.potentials import most_stable, stability
 from cryonome.solids.quadruple import quadruple_points
 from cryonome.solids.surroundings import Host
 from cryonome.solids.water import water_over_ice
@@ -91,8 +93,8 @@ def test_the_slope_is_the_measured_heat_of_dissociation(name, T, kilojoules):
     chart = chart_of({name: 1.0})
     at = np.array([T - 0.5, T + 0.5])
     structure = int(name == "propane")
-    asked = Wanted(at, np.full(2, structure), np.zeros(2, dtype=int))
-    P = pressures(chart, asked, [{}])
+    found = pressures(chart.host, at, [{}])
+    P = found.value[(found.structure == structure) & found.above]
     Z = flash_pt(chart.host.eos.of(np.array([0])), [T], [np.sqrt(P[0] * P[1])], [1.0]).Z[0, 0]
     heat = -R * Z * np.log(P[1] / P[0]) / (1.0 / at[1] - 1.0 / at[0])
     assert heat == pytest.approx(kilojoules * 1e3, rel=0.08)
@@ -114,16 +116,35 @@ def test_hydration_numbers_lie_where_they_are_measured():
 @given(T=st.floats(262.0, 294.0), methanol=st.floats(0.0, 0.45), salt=st.floats(0.0, 0.15), structure=st.integers(0, 1))
 def test_a_pressure_found_at_a_temperature_gives_it_back(gas, T, methanol, salt, structure):
     dose = {"methanol": np.array([methanol]), "NaCl": np.array([salt])}
-    asked = Wanted(np.array([T]), np.array([structure]), np.zeros(1, dtype=int))
-    P = pressures(gas, asked, [dose])
-    if np.isnan(P[0]):
-        return
-    back = temperatures(gas, Wanted(P, asked.structure, asked.dose), [dose])
-    assert back[0] == pytest.approx(T, abs=1e-5)
-    a = ln_activity(np.array([T]), dose)
-    assert stability(gas.host, np.array([T]), P, structure, a)[0] == pytest.approx(0.0, abs=1e-7)
-    # The first pressure: below it the hydrate melts.
-    assert stability(gas.host, np.array([T]), 0.97 * P, structure, a)[0] < 0.0
+    found = pressures(gas.host, np.array([T]), [dose])
+    mine = found.structure == structure
+    P, here = found.value[mine], np.full(mine.sum(), structure)
+    back = temperatures(gas, Wanted(P, here, np.zeros_like(here)), [dose])
+    assert back == pytest.approx(np.full(P.size, T), abs=1e-5)
+    a = np.tile(ln_activity(np.array([T]), dose), P.size)
+    t = np.full(P.size, T)
+    assert stability(gas.host, t, P, structure, a) == pytest.approx(np.zeros(P.size), abs=1e-7)
+    # On the side that is told the hydrate is stable, and on the other it melts.
+    up = np.where(found.above[mine], 1.03, 0.97)
+    assert (stability(gas.host, t, P * up, structure, a) > 0.0).all()
+    assert (stability(gas.host, t, P / up, structure, a) < 0.0).all()
+
+
+def test_every_branch_is_found_by_temperature_and_by_pressure():
+    """Where a sour gas condenses its limit has a peak, and a tenth of a millikelvin below it hydrates are stable in a sliver of pressures alone."""
+    host = chart_of({"hydrogen sulfide": 2.06, "carbon dioxide": 20.1, "ethane": 0.123, "n-butane": 1.109}).host
+    dose = {"methanol": np.array([0.1])}
+    T = every_temperature(host, np.array([3.966395e6]), [dose])
+    (first,) = T.value[T.structure == 0]
+    found = pressures(host, np.array([first - 1e-5, first - 0.2]), [dose])
+    sliver, wide = (found.value[(found.structure == 0) & (found.row == k)] for k in (0, 1))
+    assert sliver.size == wide.size == 3
+    assert sliver[0] == pytest.approx(3.966395e6, rel=1e-4)
+    assert wide[0] < sliver[0] < sliver[1] < wide[1] < wide[2] < sliver[2]
+    # Beside ice a liquid's hydrate leaves again in the cold, by a millionth of R T.
+    oil = chart_of({"isobutane": 0.7109, "isopentane": 0.1829, "ethane": 0.9551, "n-pentane": 1.1424}).host
+    cold = every_temperature(oil, np.array([10.228e6]), [{}])
+    assert list(cold.above[cold.structure == 1]) == [True, False]
 
 
 def test_every_line_comes_in_and_falls_with_the_dose(gas):
@@ -157,11 +178,19 @@ def test_a_drop_of_water_is_the_limit_of_a_flash_with_little_of_it(gas):
     assert (later[np.tile(P, 2) > 2e6] > 10.0).all()
 
 
-def test_the_activity_that_keeps_hydrates_away_does(gas):
-    T, P = np.array([276.0]), np.array([9e6])
-    needed, structure = wanted_activity(gas.host, T, P)
-    assert stability(gas.host, T, P, int(structure[0]), needed)[0] == pytest.approx(0.0, abs=1e-9)
-    assert stability(gas.host, T, P, 1 - int(structure[0]), needed)[0] < 0.0
+def test_states_that_do_not_exist_are_seen_as_nothing(gas):
+    seen = gas.host.around([280.0, np.nan], [5e6, 5e6])
+    assert np.isfinite(seen.f[0]).all()
+    assert np.isnan(seen.f[1]).all()
+    assert np.isnan(seen.vapour_water[1])
+
+
+def test_the_structure_that_is_most_stable_goes_with_the_dose(gas):
+    doses = [{"methanol": np.array([w])} for w in np.linspace(0.0, 0.5, 11)]
+    value, structure = most_stable(gas.host, 276.0, 9e6, doses)
+    assert (np.diff(value) < 0.0).all()
+    each = stability(gas.host, np.array([276.0]), np.array([9e6]), 1, ln_activity(np.array([276.0]), doses[4]))
+    assert (structure[4], value[4]) == (1, pytest.approx(each[0]))
 
 
 @settings(max_examples=40, deadline=None)

@@ -50,6 +50,27 @@ def test_a_dose_brings_the_limit_to_the_temperature_less_the_margin():
     assert answers(document(dose(temperature="50 degC")))["s0"]["aqueous_mass_percent"] == 0.0
 
 
+@pytest.mark.parametrize("salinity", [4, 10, 20])
+@pytest.mark.parametrize("inhibitor", ["ethylene glycol", "methanol", "CaCl2"])
+def test_a_dose_into_brine_thins_its_salt_and_is_put_back(salinity, inhibitor):
+    parts, model = {"methane": 90, "ethane": 5, "propane": 5, "water": 20}, {"salinity": f"{salinity} %"}
+    one = answers(document(dose(inhibitor=inhibitor), parts=parts, **model))["s0"]
+    assert one["inhibited_temperature_K"] == pytest.approx(277.15, abs=1e-4)
+    held = {inhibitor: f"{one['aqueous_mass_percent']!r} wt%"}
+    back = answers(document(hydrate(pressures=["100 bar"], inhibitors=held), parts=parts, **model))["s0"]
+    assert back["points"][0]["temperature_K"] == pytest.approx(277.15, abs=1e-4)
+    assert any("thinned by the dose" in n for n in one["notes"])
+
+
+def test_every_dose_answers_and_lowers_the_limit():
+    """Limits that leave the range of the lattice's constants are no states to ask the fluid about."""
+    shares = [*range(30, 38), *range(46, 56)]
+    asked = [hydrate(pressures=["20 bar", "100 bar"], inhibitors={"MEG": f"{w} wt%"}) for w in shares]
+    found = answers(document(*asked, parts={"methane": 90, "ethane": 5, "propane": 5}))
+    T = [found[f"s{i}"]["points"][-1]["temperature_K"] for i in range(len(shares))]
+    assert (np.diff(T) < 0.0).all()
+
+
 def test_what_is_lost_follows_the_rates_and_the_fugacity():
     asked = dose(inhibitor="methanol", water_rate="1 kg/s", fluid_rate="1000 mol/s")
     one, two = answers(document(asked, {**asked, "fluid_rate": "2000 mol/s"})).values()

@@ -1,14 +1,13 @@
-"""Where hydrates form: temperatures at given pressures, pressures at given temperatures, and the activity of water that keeps them away.
+"""Where hydrates form first on the way down from warm to cold: the limits of maps and paths, many pressures, structures and doses at once.
 
 A :class:`Chart` holds what the fluid does over temperature and pressure; every line is first read off it and then brought in by Newton steps on
-the fluid itself, many pressures, structures and doses in one batch, with slopes that each step corrects. What does not come in so is bracketed
-(Chandrupatla, Adv. Eng. Softw. 28, 145, 1997). At a given pressure a structure is stable below one temperature; at a given temperature it may be stable
-between pressures (a liquid can leave the hydrate again when it is compressed), of which the lowest is told.
+the fluid itself, many pressures, structures and doses in one batch, with slopes that each step corrects. What does not come in so, or is so near to
+a hydrate on the chart that it may have been missed, is scanned by :mod:`.branches`.
 """
 
 from __future__ import annotations
 
-from collections.abc import Callable, Sequence
+from collections.abc import Sequence
 from dataclasses import dataclass
 
 import numpy as np
@@ -17,44 +16,26 @@ from scipy.interpolate import RegularGridInterpolator
 from scipy.optimize.elementwise import find_root
 
 from ..watch import UNWATCHED, Watch
-from .activity import Doses, ln_activity
+from .activity import Doses
+from .branches import every_temperature
 from .lattice import STRUCTURES, lowering
+from .potentials import COLDEST, HIGHEST, HOTTEST, LOWEST, empty_over_water, given, stability
 from .surroundings import Host, Surroundings
 from .water import ICE_POINT, water_over_ice
 
 Array = NDArray[np.float64]
 Places = NDArray[np.intp]
 
-COLDEST, HOTTEST = 233.15, 325.0
-"""K, between which the lattice's constants hold."""
-LOWEST, HIGHEST = 5e3, 100e6
-"""Pa, between which pressures at given temperatures are looked for."""
 ROWS, COLUMNS = 30, 9
 FINE = 201
 """Temperatures at which a chart is read."""
 TOLERANCE = 1e-7
-"""Of T in K; of pressures the same in ln P times 100 K."""
+"""Of T in K."""
 NEWTON_STEPS = 7
 FAR = 12.0
-"""K; a step of Newton's that leads farther is left to bracketing."""
-
-
-def stability(host: Host, T: Array, P: Array, structure: int, dose: Array, seen: Surroundings | None = None) -> Array:
-    """Return by how much the hydrate's water is lower than the water beside it, in R T, (N,): positive where the hydrate is stable.
-
-    ``dose`` (N,) is ln of the activity that inhibitors give to water. Water is a liquid or ice, whichever is lower; nan where the fluid's
-    state was not found.
-    """
-    seen = host.around(T, P) if seen is None else seen
-    return lowering(structure, T, seen.f, host.names) - empty_over_water(T, P, structure, seen.ln_activity + dose)
-
-
-def empty_over_water(T: Array, P: Array, structure: int, ln_a: Array) -> Array:
-    """Return (mu_empty - mu_water)/(R T) of water at activities ``ln_a`` (N,), as ice where it would freeze."""
-    own = STRUCTURES[structure]
-    frozen = -water_over_ice(T, P)
-    ice = (frozen < 0.0) & (frozen < ln_a)
-    return np.where(ice, own.above_ice(T, P), own.above_water(T, P) - ln_a)
+"""K; a step of Newton's that leads farther is left to scanning."""
+MISSED = -0.015
+"""Stability, in R T, from which on a chart that shows no limit may have missed one."""
 
 
 @dataclass(frozen=True)
@@ -99,12 +80,13 @@ class Chart:
         read = self.grid(np.column_stack([np.log(P), T]))
         return Surroundings(np.exp(read[:, :-1]) * P[:, None], read[:, -1], np.full(T.size, np.nan))
 
-    def temperatures(self, asked: Wanted, doses: Sequence[Doses]) -> tuple[Array, Array]:
-        """Return about where structures begin at given pressures, K (N,), nan where none does, and the slope of their stability there."""
+    def temperatures(self, asked: Wanted, doses: Sequence[Doses]) -> tuple[Array, Array, Array]:
+        """Return about where structures begin at given pressures, K (N,), nan where none does, the slope of their stability there, and the most that
+        it comes to (N,)."""
         T = np.linspace(COLDEST, HOTTEST, FINE)
         n = asked.value.size
         if not n:
-            return np.zeros(0), np.zeros(0)
+            return np.zeros(0), np.zeros(0), np.zeros(0)
         each, back = np.unique(np.log(asked.value), return_inverse=True)
         P = np.exp(np.repeat(each, FINE))
         seen = self.seen(np.tile(T, each.size), P)
@@ -124,7 +106,7 @@ class Chart:
         left, right = out[rows, at], out[rows, at + 1]
         step = T[1] - T[0]
         slope = (right - left) / step
-        return np.where(over.any(axis=-1), T[at] - left / slope, np.nan), slope
+        return np.where(over.any(axis=-1), T[at] - left / slope, np.nan), slope, out.max(axis=-1)
 
 
 def _filled(values: Array) -> Array:
@@ -136,64 +118,25 @@ def _filled(values: Array) -> Array:
     return np.nan_to_num(values, nan=-50.0, neginf=-50.0)
 
 
-def given(T: Array, dose: Doses) -> Array:
-    """Return ln of the activity that a dose gives to water at T (N,) K."""
-    return ln_activity(T, dose) if dose else np.zeros(T.size)
-
-
 def temperatures(chart: Chart, asked: Wanted, doses: Sequence[Doses], watch: Watch = UNWATCHED) -> Array:
     """Return the temperatures below which a structure is stable at given pressures, K (N,).
 
     nan where there is none between :data:`COLDEST` and :data:`HOTTEST`, or where the fluid's state there was not found. Raises Cancelled.
     """
-    start, slope = chart.temperatures(asked, doses)
-    rows = np.flatnonzero(np.isfinite(start))
-
-    def difference(T: Array, part: Wanted) -> Array:
-        return _each(chart.host, T, part.value, part, doses)
-
-    out = np.full(asked.value.size, np.nan)
-    ends = np.full(rows.size, COLDEST), np.full(rows.size, HOTTEST)
-    out[rows] = _brought_in(difference, asked.take(rows), start[rows], slope[rows], ends, 1.0, watch)
-    return out
-
-
-def pressures(chart: Chart, asked: Wanted, doses: Sequence[Doses], watch: Watch = UNWATCHED) -> Array:
-    """Return the lowest pressures at which a structure is stable at given temperatures, Pa (N,); nan where there is none from
-    :data:`LOWEST` to :data:`HIGHEST`. Raises Cancelled."""
-    lnP = np.linspace(np.log(LOWEST), np.log(HIGHEST), 2 * ROWS)
-    shape = len(STRUCTURES), len(doses), lnP.size
-    grid = Wanted.grid(np.exp(lnP), len(doses))
-    T, slope = (v.reshape(shape) for v in chart.temperatures(grid, doses))
-    n = asked.value.size
-    start, rise, low, high = (np.full(n, np.nan) for _ in range(4))
-    for k, (t, s, d) in enumerate(zip(asked.value, asked.structure, asked.dose)):
-        line = T[s, d]
-        over = np.flatnonzero((line[1:] >= t) & ~(line[:-1] >= t))
-        if over.size:
-            i = over[0]
-            run = line[i + 1] - line[i]
-            share = (t - line[i]) / run if np.isfinite(run) and run else 1.0
-            start[k] = lnP[i] + share * (lnP[i + 1] - lnP[i])
-            along = run / (lnP[i + 1] - lnP[i]) if np.isfinite(run) else 10.0
-            rise[k] = -slope[s, d, i + 1] * max(along, 0.1)
-            low[k], high[k] = lnP[max(i - 2, 0)], lnP[min(i + 3, lnP.size - 1)]
-    rows = np.flatnonzero(np.isfinite(start))
-
-    def difference(x: Array, part: Wanted) -> Array:
-        return _each(chart.host, part.value, np.exp(x), part, doses)
-
-    out = np.full(n, np.nan)
-    ends = low[rows], high[rows]
-    out[rows] = np.exp(_brought_in(difference, asked.take(rows), start[rows], rise[rows], ends, 0.01, watch))
+    out, slope, top = chart.temperatures(asked, doses)
+    rows = np.flatnonzero(np.isfinite(out))
+    near = np.isnan(out) & (top > MISSED)
+    out[rows] = _brought_in(chart.host, asked.take(rows), doses, out[rows], slope[rows], watch)
+    lost = np.flatnonzero(near | np.isin(np.arange(out.size), rows[np.isnan(out[rows])]))
+    if lost.size:
+        out[lost] = _warmest(chart.host, asked.take(lost), doses, watch.part(0.8, 1.0))
     return out
 
 
 def _brought_in(
-    difference: Callable[[Array, Wanted], Array], asked: Wanted, start: Array, slope: Array, ends: tuple[Array, Array], scale: float,
-    watch: Watch,
+    host: Host, asked: Wanted, doses: Sequence[Doses], start: Array, slope: Array, watch: Watch
 ) -> Array:  # fmt: skip
-    """Return where ``difference`` vanishes, by Newton's steps from ``start`` with slopes that are corrected along the way, or bracketed."""
+    """Return where stabilities vanish, by Newton's steps from ``start`` with slopes that are corrected along the way; nan where they lead elsewhere."""
     x, slope = start.copy(), slope.copy()
     value, moved = np.zeros(x.size), np.zeros(x.size)
     rows = np.arange(x.size)
@@ -201,35 +144,32 @@ def _brought_in(
         if not rows.size:
             break
         watch.at(step / (NEWTON_STEPS + 3))
-        new = difference(x[rows], asked.take(rows))
+        part = asked.take(rows)
+        new = _each(host, x[rows], part.value, part, doses)
         if step:
             secant = (new - value[rows]) / moved[rows]
             slope[rows] = np.where(secant * slope[rows] > 0.0, secant, slope[rows])
         move = -new / slope[rows]
-        good = np.abs(x[rows] + move - start[rows]) < FAR * scale
+        # A limit on the way from unstable to stable is none.
+        good = (np.abs(x[rows] + move - start[rows]) < FAR) & (slope[rows] < 0.0)
         value[rows], moved[rows] = new, move
         x[rows] = np.where(good, x[rows] + move, np.nan)
-        rows = rows[good & (np.abs(move) >= TOLERANCE * scale)]
+        rows = rows[good & (np.abs(move) >= TOLERANCE)]
     x[rows] = np.nan
-    return _bracketed(difference, asked, x, np.flatnonzero(np.isnan(x)), ends, scale, watch)
+    return x
 
 
-def _bracketed(
-    difference: Callable[[Array, Wanted], Array], asked: Wanted, x: Array, rows: Places, ends: tuple[Array, Array], scale: float,
-    watch: Watch,
-) -> Array:  # fmt: skip
-    if not rows.size:
-        return x
-
-    def one(v: Array, index: Array) -> Array:
-        watch.check()
-        return difference(v.ravel(), asked.take(index.ravel().astype(np.intp))).reshape(v.shape)
-
-    found = find_root(
-        one, (ends[0][rows], ends[1][rows]), args=(rows.astype(float),), tolerances={"xatol": TOLERANCE * scale}, maxiter=60
-    )  # fmt: skip
-    out = x.copy()
-    out[rows] = np.where(found.success, found.x, np.nan)
+def _warmest(host: Host, asked: Wanted, doses: Sequence[Doses], watch: Watch) -> Array:
+    """Return the warmest limits by a scan of each pressure, K (N,), nan where there is none."""
+    out = np.full(asked.value.size, np.nan)
+    P, back = np.unique(asked.value, return_inverse=True)
+    there = np.unique(asked.dose)
+    found = every_temperature(host, P, [doses[d] for d in there], watch)
+    for k in range(out.size):
+        mine = (found.row == back[k]) & (found.structure == asked.structure[k]) & (there[found.dose] == asked.dose[k])
+        limits = found.value[mine & ~found.above]
+        if limits.size:
+            out[k] = limits.max()
     return out
 
 
@@ -271,13 +211,3 @@ def ice_temperatures(chart: Chart, P: Array, dose: Doses) -> Array:
         t, p = about[rows], P[rows]
         shift[rows] = chart.host.around(t, p).ln_activity - chart.seen(t, p).ln_activity
     return frozen(shift)
-
-
-def wanted_activity(host: Host, T: Array, P: Array, watch: Watch = UNWATCHED) -> tuple[Array, Places]:
-    """Return ln of the activity that inhibitors must give to water so that no structure is stable at T and P, (N,), 0 or more where none
-    is needed, and the place of the structure that asks for it."""
-    seen = host.around(T, P, watch)
-    each = np.stack([
-        own.above_water(T, P) - seen.ln_activity - lowering(s, T, seen.f, host.names) for s, own in enumerate(STRUCTURES)
-    ])  # fmt: skip
-    return np.asarray(each.min(axis=0)), np.asarray(each.argmin(axis=0))

@@ -12,8 +12,9 @@ from ..equilibrium.flash import flash_pt
 from ..equilibrium.phases import Kind
 from ..watch import UNWATCHED, Watch
 from .activity import Doses
-from .formation import HIGHEST, LOWEST, Chart, Wanted, given, temperatures
+from .formation import Chart, Wanted, temperatures
 from .lattice import STRUCTURES
+from .potentials import HIGHEST, LOWEST, given
 from .surroundings import Surroundings
 from .water import water_over_ice
 

@@ -55,8 +55,21 @@ class Host:
     free: bool = True
 
     def around(self, T: ArrayLike, P: ArrayLike, watch: Watch = UNWATCHED) -> Surroundings:
-        """Return what a hydrate sees at T (N,) K and P (N,) Pa."""
+        """Return what a hydrate sees at T (N,) K and P (N,) Pa, nothing where a limit that was followed there does not exist (nan)."""
         T, P = np.asarray(T, dtype=float), np.asarray(P, dtype=float)
+        there = np.isfinite(T) & np.isfinite(P)
+        if not there.all():
+            part = self.around(T[there], P[there], watch)
+            out = Surroundings(
+                *(np.full((T.size, *v.shape[1:]), np.nan) for v in (part.f, part.ln_activity, part.vapour_water))
+            )
+            for whole, found in (
+                (out.f, part.f),
+                (out.ln_activity, part.ln_activity),
+                (out.vapour_water, part.vapour_water),
+            ):
+                whole[there] = found
+            return out
         with np.errstate(divide="ignore", invalid="ignore", over="ignore"):
             if self.free and self.z[self.water] < MUCH:
                 f, held = self._beside_a_drop(T, P, watch)

@@ -16,8 +16,8 @@ from ..equilibrium.flash import flash_pt
 from ..equilibrium.phases import Kind
 from ..watch import UNWATCHED, Watch
 from .activity import Doses
-from .formation import given
 from .lattice import STRUCTURES, lowering
+from .potentials import given
 from .surroundings import Host
 from .water import water_over_ice
 

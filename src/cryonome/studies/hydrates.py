@@ -17,10 +17,10 @@ from ..document.model import Cell
 from ..document.reader import EMPTY
 from ..eos.building import equation_of, family_of, matched_components
 from ..remarks import Remark
-from ..solids.activity import ln_activity
-from ..solids.formation import Chart, Wanted, ice_temperatures, temperatures, wanted_activity
+from ..solids.formation import Chart, Wanted, ice_temperatures, temperatures
 from ..solids.inhibitors import INHIBITORS, SALTS, found, most
 from ..solids.lattice import STRUCTURES, formers
+from ..solids.potentials import most_stable
 from ..solids.surroundings import Host
 from ..watch import UNWATCHED, Watch
 from .context import NoAnswerError
@@ -126,8 +126,8 @@ class Wet:
     remarks: tuple[Remark, ...] = ()
 
     def dose(self, given: Dose) -> Dose:
-        """Return a dose with the brine's own salt, where none is given."""
-        if not self.brine or any(n in SALTS for n, _ in given):
+        """Return a dose with the brine's own salt, thinned by what is given, unless that salt is given itself."""
+        if not self.brine or any(n == self.brine[0][0] for n, _ in given):
             return given
         (name, share), others = self.brine[0], sum(w for _, w in given)
         return tuple(sorted((*given, (name, share * (1.0 - others)))))
@@ -201,25 +201,35 @@ def dilute(project: Project, fluid: Fluid, inhibitor: str) -> FluidModel:
     return replace(model, pairs=pairs, eos=eos)
 
 
-def least_share(own: Icy, inhibitor: str, beside: Dose, T: float, P: float) -> tuple[float | None, int]:
-    """Return the least mass fraction of an inhibitor that keeps hydrates away at T K and P Pa, None where its activities do not reach so
-    far, and the place of the structure that asks for it; nan where the state was not found."""
-    at = np.array([T]), np.array([P])
-    needed, structure = wanted_activity(own.host, *at)
-    there = as_arrays(beside)
+def least_share(own: Icy, inhibitor: str, typed: Dose, T: float, P: float) -> tuple[float | None, int]:
+    """Return the least mass fraction of an inhibitor that keeps hydrates away at T K and P Pa beside the doses ``typed``, None where its activities
+    do not reach so far, and the place of the structure that asks for it; nan where the state was not found.
 
-    def lacking(w: float) -> float:
-        dose = {**there, inhibitor: np.array([w])} if w else there
-        return (float(ln_activity(at[0], dose)[0]) if dose else 0.0) - float(needed[0])
+    What the fluid's own brine holds is thinned by the dose, as in every question about this liquid; what was typed is a share of the dosed liquid.
+    """
 
-    if not np.isfinite(needed[0]):
-        return float("nan"), 0
-    limit = min(most(inhibitor), 0.95 - sum(w for _, w in beside))
-    if lacking(0.0) <= 0.0:
-        return 0.0, int(structure[0])
-    if lacking(limit) > 0.0:
-        return None, int(structure[0])
-    return float(brentq(lacking, 0.0, limit, xtol=1e-10)), int(structure[0])
+    def left(w: float) -> tuple[float, int]:
+        dose = as_arrays(own.dose(with_share(typed, inhibitor, w)))
+        value, place = most_stable(own.host, T, P, [dose])
+        return float(value[0]), int(place[0])
+
+    # A hair more than what brings the potentials together.
+    safe, limit = 1e-9, min(most(inhibitor), MOST_IN_ALL - sum(w for _, w in typed))
+    without, structure = left(0.0)
+    if not np.isfinite(without):
+        return float("nan"), structure
+    if without <= 0.0:
+        return 0.0, structure
+    if limit <= 0.0 or not left(limit)[0] <= 0.0:
+        return None, structure
+    share = float(brentq(lambda w: left(w)[0], 0.0, limit, xtol=1e-10))
+    share = min(share + safe, limit)
+    return share, left(max(share - 2.0 * safe, 0.0))[1]
+
+
+def with_share(typed: Dose, inhibitor: str, share: float) -> Dose:
+    """Return doses with a share of one more inhibitor, or as they are where it is nothing."""
+    return tuple(sorted((*typed, (inhibitor, share)))) if share else typed
 
 
 FAN = (0.1, 0.2, 0.3, 0.4, 0.5)

@@ -12,6 +12,7 @@ from ...document import Study
 from ...remarks import kelvin, measure, pascal
 from ...solids.inhibitors import INHIBITORS, most
 from ...studies.hydrates import own_name
+from ...studies.kinds.hydrate import lowest
 from ...units import label
 from ..fields import section
 from ..live import Live
@@ -113,9 +114,7 @@ class HydratesDesk(FanDesk):
             return f"At {at} hold {share:.1f} wt% {asked.inhibitor} in the water."
         if study.kind == "water_content":
             return self._held(answer)
-        first = [p for p in answer["points"] if p["stable"]]
-        if not first:
-            return ""
+        first = lowest(answer["points"])
         worst = max(first, key=lambda p: p["pressure_Pa"])
         held = short(getattr(self._live.asked(study), "dose", ()))
         T, P = units.text(kelvin(worst["temperature_K"])), units.text(pascal(worst["pressure_Pa"]))

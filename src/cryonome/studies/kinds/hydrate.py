@@ -15,8 +15,11 @@ from ...document import Document, Reader, Study
 from ...document.kinds import StudyKind, register
 from ...document.model import Cell
 from ...remarks import Remark, Value, kelvin, pascal
-from ...solids.formation import COLDEST, HIGHEST, HOTTEST, Wanted, ice_temperatures, pressures, temperatures
+from ...solids.activity import Doses
+from ...solids.branches import Crossings, every_temperature, pressures
+from ...solids.formation import ice_temperatures
 from ...solids.lattice import SIZES, STRUCTURES, hydration_number, occupancy
+from ...solids.potentials import COLDEST, HIGHEST, HOTTEST, given, stability
 from ...solids.quadruple import quadruple_points
 from ..context import Answer, Common, Context, NoAnswerError
 from ..hydrates import Dose, Icy, as_arrays, icy, read_doses, told
@@ -25,8 +28,12 @@ from ..sentences import Units
 
 Array = NDArray[np.float64]
 
+Mask = NDArray[np.bool_]
+
 MOST = 400
 """Temperatures or pressures of one question."""
+TOLD = 3
+"""Temperatures whose branches are told one by one."""
 
 
 class HydrateStudy(Study):
@@ -50,7 +57,8 @@ class CagesAnswer(TypedDict):
 
 
 class HydratePointAnswer(TypedDict):
-    """Where a structure begins to be stable; ``stable`` where it is the one that forms first."""
+    """Where a structure begins or ends to be stable; ``stable`` where no other is. At a temperature there may be several pressures, at a pressure
+    several temperatures: the hydrate is on the side ``hydrate_side`` of this one, ``above`` or ``below`` in pressure, ``colder`` or ``warmer``."""
 
     structure: str
     temperature_K: float
@@ -59,6 +67,7 @@ class HydratePointAnswer(TypedDict):
     hydration_number: float
     occupancy: CagesAnswer
     vapour_water_mole_fraction: float | None
+    hydrate_side: str
 
 
 class QuadrupleAnswer(TypedDict):
@@ -128,27 +137,21 @@ def _solved(asked: Asked, context: Context) -> tuple[Answer, list[Remark]]:
     dose = own.dose(asked.dose)
     mass = as_arrays(dose)
     values = np.array(asked.temperatures or asked.pressures)
-    wanted = Wanted.grid(values)
-    find = pressures if asked.temperatures else temperatures
-    found = find(own.chart, wanted, [mass], context.watch.part(0.2, 0.8)).reshape(len(STRUCTURES), -1)
-    if asked.temperatures:
-        T, P = np.broadcast_to(values, found.shape), found
-        first = np.fmin.reduce(P, axis=0) == P
-    else:
-        T, P = found, np.broadcast_to(values, found.shape)
-        first = np.fmax.reduce(T, axis=0) == T
-    remarks = [*own.model.remarks, *own.remarks, *_remarks(asked, own, found, values)]
-    if not np.isfinite(found).any():
+    by_T = bool(asked.temperatures)
+    find = pressures if by_T else every_temperature
+    found = find(own.host, values, [mass], context.watch.part(0.2, 0.8))
+    if not found.row.size:
         raise NoAnswerError(_none(asked, dose))
-    # The structure that forms first stands first.
-    order = [
-        (int(s), k)
-        for k in range(values.size)
-        for s in np.argsort(~first[:, k], kind="stable")
-        if np.isfinite(found[s, k])
-    ]
-    s, k = (np.array(v, dtype=np.intp) for v in zip(*order))
-    points = _points(own, s, T[s, k], P[s, k], first[s, k])
+    T, P = (values[found.row], found.value) if by_T else (found.value, values[found.row])
+    first = _alone(own, found.structure, T, P, mass)
+    # The lowest pressure and the warmest temperature first, and before them what has formed first.
+    order = np.lexsort((found.value if by_T else -found.value, ~first, found.row))
+    side = np.where(found.above, "above", "below") if by_T else np.where(found.above, "warmer", "colder")
+    points = _points(own, found.structure[order], T[order], P[order], first[order], side[order])
+    none = np.ones(values.size, dtype=bool)
+    none[found.row] = False
+    branches = _branches(values, found, first) if by_T else []
+    remarks = [*own.model.remarks, *own.remarks, *_remarks(asked, own, none, values), *branches]
     meeting = quadruple_points(own.chart, mass, context.watch.part(0.8, 1.0)) if asked.free else []
     ice = ice_temperatures(own.chart, values, mass) if asked.pressures else np.empty(0)
     return {
@@ -167,7 +170,43 @@ def _solved(asked: Asked, context: Context) -> tuple[Answer, list[Remark]]:
     }, remarks
 
 
-def _points(own: Icy, structure: NDArray[np.intp], T: Array, P: Array, first: NDArray[np.bool_]) -> list[Answer]:
+def _alone(own: Icy, structure: NDArray[np.intp], T: Array, P: Array, mass: Doses) -> Mask:
+    """Tell at which limits (n,) of structures no other structure is stable."""
+    seen = own.host.around(T, P)
+    dose = given(T, mass)
+    out = np.ones(T.size, dtype=bool)
+    for s in range(len(STRUCTURES)):
+        out &= (structure == s) | ~(stability(own.host, T, P, s, dose, seen) > 0.0)
+    return np.asarray(out)
+
+
+def _branches(T: Array, found: Crossings, first: Mask) -> list[Remark]:
+    """Return what is to be said where hydrates leave again, or form anew, at a higher pressure."""
+    several = [k for k in range(T.size) if ((found.row == k) & first).sum() > 1]
+    out = []
+    for k in several[:TOLD]:
+        rows = np.flatnonzero((found.row == k) & first)
+        rows = rows[np.argsort(found.value[rows])]
+        # A hydrate may be stable from the lowest pressure on.
+        begin = [float(found.value[r]) for r in rows if found.above[r]]
+        end = [float(found.value[r]) for r in rows if not found.above[r]]
+        values: dict[str, Value] = {"T": kelvin(float(T[k])), "first": pascal(begin[0] if begin else end[0])}
+        if not begin or not end:
+            continue
+        values |= {"last": pascal(end[0])}
+        again = [p for p in begin if p > end[0]]
+        if again:
+            out.append(Remark("estimate", "hydrate.again", values={**values, "again": pascal(again[0])}))
+        else:
+            out.append(Remark("estimate", "hydrate.leaves", values=values))
+    if len(several) > TOLD:
+        out.append(Remark("estimate", "hydrate.more_branches", values={"count": len(several) - TOLD}))
+    return out
+
+
+def _points(
+    own: Icy, structure: NDArray[np.intp], T: Array, P: Array, first: Mask, side: NDArray[np.str_]
+) -> list[Answer]:
     """Return points (n,) as they are answered."""
     host = own.host
     seen = host.around(T, P)
@@ -184,19 +223,18 @@ def _points(own: Icy, structure: NDArray[np.intp], T: Array, P: Array, first: ND
             "occupancy": {
                 size: dict(zip(host.names, filled[i, k].tolist())) for k, size in enumerate(SIZES) if STRUCTURES[s].cages[k]
             },
-            "vapour_water_mole_fraction": float(seen.vapour_water[i]),
+            "vapour_water_mole_fraction": float(seen.vapour_water[i]), "hydrate_side": str(side[i]),
         }
         for i, s in enumerate(structure)
     ]  # fmt: skip
 
 
-def _remarks(asked: Asked, own: Icy, found: Array, values: Array) -> list[Remark]:
+def _remarks(asked: Asked, own: Icy, none: Mask, values: Array) -> list[Remark]:
     out = []
     if asked.free:
         out.append(Remark("estimate", "hydrate.free"))
-    if own.brine and not any(n in ("NaCl", "KCl", "CaCl2") for n, _ in asked.dose):
+    if own.brine and own.dose(asked.dose) != asked.dose:
         out.append(Remark("estimate", "hydrate.brine", values={"dose": told(own.brine)}))
-    none = ~np.isfinite(found).any(axis=0)
     if none.any() and not none.all():
         kind = kelvin if asked.temperatures else pascal
         out.append(
@@ -221,9 +259,18 @@ def _none(asked: Asked, dose: Dose) -> Remark:
     return Remark("warning", "hydrate.none_inhibited" if dose else "hydrate.none", values=limits)
 
 
+def lowest(points: list[Answer]) -> list[Answer]:
+    """Return the points where hydrates form first: of several at a temperature the lowest, of several at a pressure the warmest."""
+    out: dict[float, Answer] = {}
+    for p in points:
+        if p["stable"] and p["hydrate_side"] in ("above", "colder"):
+            out.setdefault(p["temperature_K" if p["hydrate_side"] == "above" else "pressure_Pa"], p)
+    return list(out.values()) or points[:1]
+
+
 def line(answer: Answer, units: Units) -> str:
     """Return the answer in a few words."""
-    first = [p for p in answer["points"] if p["stable"]]
+    first = lowest(answer["points"])
     low, high = first[0], first[-1]
     at = f"{units.text(kelvin(low['temperature_K']))} at {units.text(pascal(low['pressure_Pa']))}"
     return (

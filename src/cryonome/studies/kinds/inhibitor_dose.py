@@ -19,10 +19,11 @@ from ...solids.formation import Wanted, ice_temperatures, temperatures
 from ...solids.inhibitors import SALTS, most
 from ...solids.lattice import STRUCTURES
 from ...solids.losses import shares
+from ...solids.potentials import COLDEST, HOTTEST
 from ...units import fits, split
 from ...units.errors import QuantityError
 from ..context import Answer, Common, Context, NoAnswerError
-from ..hydrates import Dose, as_arrays, dilute, icy, inhibitor_named, least_share, read_doses
+from ..hydrates import Dose, as_arrays, dilute, icy, inhibitor_named, least_share, read_doses, told, with_share
 from ..sentences import Units
 
 Array = NDArray[np.float64]
@@ -30,6 +31,8 @@ Array = NDArray[np.float64]
 WATER_DENSITY = 999.0
 """kg/m3 at 60 degF, of a water rate by volume."""
 WATER_MASS = 18.01528e-3
+PUT_BACK = 0.005
+"""K; how near the limit with the dose must come to the temperature asked."""
 
 
 class InhibitorDoseStudy(Study):
@@ -130,19 +133,29 @@ def _solved(asked: Asked, context: Context) -> tuple[Answer, list[Remark]]:
     beside = own.dose(asked.beside)
     T, P = asked.T - asked.margin, np.array([asked.P])
     place: dict[str, Value] = {"T": kelvin(T), "P": pascal(asked.P)}
-    share, structure = least_share(own, asked.inhibitor, beside, T, asked.P)
+    share, structure = least_share(own, asked.inhibitor, asked.beside, T, asked.P)
     if share is None:
         limit: dict[str, Value] = {"name": asked.inhibitor, "most": f"{100 * most(asked.inhibitor):g}"}
         raise NoAnswerError(Remark("warning", "inhibitor.too_little", values={**place, **limit}))
     if np.isnan(share):
         raise NoAnswerError(Remark("warning", "inhibitor.no_state", values=place))
-    dose = own.dose(tuple(sorted((*asked.beside, (asked.inhibitor, share))))) if share else beside
+    if share and not COLDEST <= T <= HOTTEST:
+        known: dict[str, Value] = {"cold": kelvin(COLDEST), "hot": kelvin(HOTTEST)}
+        raise NoAnswerError(Remark("warning", "inhibitor.range", values={**place, **known}))
+    dose = own.dose(with_share(asked.beside, asked.inhibitor, share))
     limits = temperatures(
         own.chart, Wanted.grid(P, 2), [as_arrays(beside), as_arrays(dose)], context.watch.part(0.3, 0.8)
     ).reshape(len(STRUCTURES), 2)
     plain, inhibited = (float(v) if np.isfinite(v) else None for v in np.fmax.reduce(limits, axis=0))
+    # The dose is put back: where hydrates begin with it is what was asked, or there is no answer.
+    if share and (inhibited is None or abs(inhibited - T) > PUT_BACK):
+        raise NoAnswerError(Remark("warning", "inhibitor.refused", values=place))
     ice = float(ice_temperatures(own.chart, P, as_arrays(dose))[0])
     remarks = [*own.model.remarks, *own.remarks]
+    if own.brine and own.dose(asked.beside) != asked.beside:
+        remarks.append(Remark("estimate", "inhibitor.brine", values={"brine": told(own.brine), "dosed": told(dose)}))
+    if share and any(n in SALTS for n, _ in asked.beside):
+        remarks.append(Remark("estimate", "inhibitor.typed", values={"dose": told(asked.beside)}))
     if not share:
         remarks.append(Remark("estimate", "inhibitor.not_needed", values={"P": pascal(asked.P)}))
     if asked.T - asked.margin < ice:

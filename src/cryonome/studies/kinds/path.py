@@ -15,7 +15,7 @@ from ...document.kinds import StudyKind, register
 from ...document.model import Cell, Part
 from ...equilibrium.phases import Kind
 from ...remarks import Remark, measure, pascal
-from ...solids.formation import HIGHEST
+from ...solids.potentials import HIGHEST
 from ..context import Answer, Common, Context
 from ..hydrates import Dose, read_doses, told
 from ..paths import LIMITS, Limit, PathStates, follow

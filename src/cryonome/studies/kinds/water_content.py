@@ -14,7 +14,7 @@ from ...document import Document, Reader, Study
 from ...document.kinds import StudyKind, register
 from ...document.model import Cell
 from ...remarks import Remark, kelvin, pascal
-from ...solids.formation import COLDEST, HOTTEST
+from ...solids.potentials import COLDEST, HOTTEST
 from ...solids.water import MOLAR_MASS
 from ...solids.water_content import FORMS, water_content
 from ..context import Answer, Common, Context, NoAnswerError
