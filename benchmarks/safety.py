@@ -14,8 +14,11 @@ from typing import Any
 import numpy as np
 
 from cryonome.document import parse_document
+from cryonome.equilibrium.multiphase import flash_all
+from cryonome.equilibrium.phases import Phases, Reason
 from cryonome.solids.inhibitors import INHIBITORS, SALTS, most
-from cryonome.studies import solve
+from cryonome.studies import Evaluator, solve
+from cryonome.studies.inputs import FluidModel
 
 NAMES = {
     "methane": 3.0, "ethane": 1.0, "propane": 1.0, "isobutane": 0.5, "n-butane": 0.5, "carbon dioxide": 1.0, "hydrogen sulfide": 0.7,
@@ -154,14 +157,118 @@ def branches(count: int, rng: np.random.Generator) -> list[str]:
                 for p in again.get("points", ())
                 if p["structure"] == q["structure"] and p["pressure_Pa"] == q["pressure_Pa"]
             ]
-            if not there or abs(there[0]["temperature_K"] - q["temperature_K"]) > 1e-3:
+            if min((abs(p["temperature_K"] - q["temperature_K"]) for p in there), default=np.inf) > 1e-3:
                 wrong.append(f"{number}: {own} {about}: back {q['structure']} {q['temperature_K']} {q['pressure_Pa']}")
     say(f"branches: {tried} limits of {count} fluids, {several} with several pressures, {len(wrong)} wrong")
     return wrong
 
 
+EQUATIONS = ("PR78", "PR76", "SRK", "RK", "VDW", "PC-SAFT")
+WET = ("water", "methanol", "ethylene glycol")
+MORE = ("hydrogen", "helium", "benzene", "toluene", "cyclohexane", "n-hexadecane", "n-tetracosane", "n-triacontane")
+
+
+def mixture(rng: np.random.Generator, number: int, wet: bool = False) -> FluidModel:
+    """Return a random mixture by one equation after the other, dry, wet or with heavy cuts."""
+    every = [*NAMES, *MORE]
+    chosen = [str(n) for n in rng.choice(every, int(rng.integers(2, 9)), replace=False)]
+    if wet or rng.random() < 0.35:
+        chosen += ["water", *([str(rng.choice(WET[1:]))] if rng.random() < 0.3 else [])]
+    parts: list[dict[str, Any]] = [{"component": n, "amount": float(rng.exponential() ** 2 + 1e-4)} for n in chosen]
+    for k in range(int(rng.integers(0, 4))):
+        mass = float(rng.uniform(90.0, 500.0))
+        density = float(np.clip(0.62 + 0.085 * np.log(mass / 70.0) + rng.normal() * 0.02, 0.6, 1.05))
+        cut = {"name": f"cut{k}", "molar_mass": mass, "specific_gravity": density}
+        parts.append({"pseudo": cut, "amount": float(rng.exponential())})
+    model = {"eos": EQUATIONS[number % len(EQUATIONS)], "kij": str(rng.choice(["library", "zero"]))}
+    text = json.dumps(
+        {"format": "cryonome/1", "fluids": [{"name": "F", "parts": parts, "model": model}], "studies": []}
+    )
+    document = parse_document(text)
+    return Evaluator().at(document).fluid(document.fluids[0])
+
+
+def lowest(model: FluidModel, T: float, P: float, found: Phases, rng: np.random.Generator) -> float:
+    """Return the lowest distance below the common tangent plane of a state's phases that plain substitution from many trials comes to."""
+    there = np.flatnonzero(found.present[0])
+    x = found.composition[0, there]
+    own = model.eos.prepare(np.full(there.size, T), np.full(there.size, P))
+    ln_f = np.log(np.maximum(x, 1e-300)) + own.ln_phi(x)[0]
+    d = ln_f[np.argmax(x, axis=0), np.arange(x.shape[1])]
+    z, nc = model.z, model.z.size
+    ln_z = np.log(np.maximum(z, 1e-300))
+    trials = [np.clip(d, -690.0, 5.0)]
+    for i in range(nc):
+        for rest in (0.5, 0.1, 1e-2, 1e-6):
+            w = np.full(nc, rest / max(nc - 1, 1))
+            w[i] = 1.0 - rest
+            trials.append(np.log(w))
+    trials += [ln_z + rng.normal(0.0, s, nc) for s in (0.3, 1.0, 3.0) for _ in range(8)]
+    trials += [np.log(np.maximum(rng.dirichlet(np.full(nc, s)), 1e-200)) for s in (0.1, 0.3, 1.0) for _ in range(8)]
+    ln_w = np.where(z > 0.0, np.array(trials), -690.0)
+    state = model.eos.prepare(np.full(len(ln_w), T), np.full(len(ln_w), P))
+    least = 0.0
+    for _ in range(200):
+        W = np.exp(ln_w)
+        ln_phi = state.ln_phi(W / W.sum(axis=1, keepdims=True))[0]
+        tm = 1.0 + (W * (ln_w + ln_phi - d - 1.0)).sum(axis=1)
+        least = min(least, float(np.nanmin(tm)))
+        new = np.clip(d - ln_phi, -690.0, 300.0)
+        if np.nanmax(np.abs(new - ln_w)) < 1e-10:
+            break
+        ln_w = np.where(np.isfinite(new), new, ln_w)
+    return least
+
+
+def flashes(count: int, rng: np.random.Generator, wet: bool = False) -> list[str]:
+    """Flash random states of 60 mixtures by all equations: none without phases, balances and equal fugacities, and of a twentieth no phase is missed by brute force."""
+    wrong, each, refused, four, missed, tried = [], max(count // 60, 1), 0, 0, 0, 0
+    seeds = rng.integers(0, 2**32, 60)
+    for number in range(60):
+        rng = np.random.default_rng(seeds[number])
+        model = mixture(rng, number, wet)
+        T = np.where(rng.random(each) < 0.5, rng.uniform(100.0, 330.0, each), rng.uniform(250.0, 700.0, each))
+        P = np.exp(rng.uniform(np.log(1e2), np.log(6e7), each))
+        if wet:
+            T, P = rng.uniform(250.0, 450.0, each), np.exp(rng.uniform(np.log(5e4), np.log(5e7), each))
+        found = flash_all(model.eos, T, P, model.z)
+        name = f"{number} {EQUATIONS[number % len(EQUATIONS)]} {dict(zip(model.names, model.z.round(6).tolist()))}"
+        refused += int((found.reason == Reason.NOT_CONVERGED).sum())
+        four += int((found.reason == Reason.MORE_PHASES).sum())
+        wrong += [
+            f"{name}: no phases at {T[i]!r} K {P[i]!r} Pa" for i in np.flatnonzero(found.converged & (found.count == 0))
+        ]
+        wrong += [
+            f"{name}: refused at {T[i]!r} K {P[i]!r} Pa" for i in np.flatnonzero(found.reason == Reason.NOT_CONVERGED)
+        ]
+        held = np.einsum("np,npi->ni", found.fraction, found.composition)
+        off = np.abs(held - model.z).max(axis=1)
+        wrong += [
+            f"{name}: balance {off[i]:.1e} at {T[i]!r} K {P[i]!r} Pa"
+            for i in np.flatnonzero(found.converged & (off > 1e-9))
+        ]
+        for i in rng.choice(each, max(each // 20, 1), replace=False):
+            if not found.converged[i]:
+                continue
+            tried += 1
+            with np.errstate(all="ignore"):
+                tm = lowest(model, float(T[i]), float(P[i]), found.take(slice(i, i + 1)), rng)
+            if tm < -1e-8:
+                missed += 1
+                wrong.append(f"{name}: a phase is missed by {tm:.2e} at {T[i]!r} K {P[i]!r} Pa, {found.count[i]} found")
+    say(
+        f"flashes: {60 * each} states, {refused} refused, {four} of four phases, {missed} of {tried} with a phase missed, {len(wrong)} wrong"
+    )
+    return wrong
+
+
+def wet(count: int, rng: np.random.Generator) -> list[str]:
+    """Flash random wet states."""
+    return flashes(count, rng, True)
+
+
 CHECKS: dict[str, tuple[Callable[[int, np.random.Generator], list[str]], int]] = {
-    "doses": (doses, 500), "steps": (steps, 3), "branches": (branches, 300),
+    "doses": (doses, 500), "steps": (steps, 3), "branches": (branches, 300), "flashes": (flashes, 20_000), "wet": (wet, 6_000),
 }  # fmt: skip
 
 

@@ -264,6 +264,12 @@ class CubicStates:
         y -= np.log(Z - B)[:, None]
         return y, Z
 
+    def pure_ln_phi(self) -> Array:
+        """Return ln phi of each component taken pure, as a liquid where it has one, (N, nc)."""
+        A, B = (self.s * self.s).ravel(), self.B.ravel()
+        Z = self.form.roots(A, B)[0]
+        return self.form.gibbs(Z, A, B).reshape(self.s.shape)
+
     def derivatives(self, x: Array, root: Root = "stable") -> PhaseDerivatives:
         """Return ln phi with all its first derivatives of x (N, nc), normalised.
 

@@ -83,6 +83,10 @@ class PreparedStates(Protocol):
         """Return ln fugacity coefficients (N, nc) and Z (N,)."""
         ...
 
+    def pure_ln_phi(self) -> Array:
+        """Return ln phi of each component taken pure, as a liquid where it has one, (N, nc)."""
+        ...
+
     def derivatives(self, x: Array, root: Root = "stable") -> PhaseDerivatives:
         """Return ln phi with all its first derivatives."""
         ...

@@ -38,6 +38,13 @@ class SaftStates:
 
     # -- at T and P ---------------------------------------------------------------------------------------------------
 
+    def pure_ln_phi(self) -> Array:
+        """Return ln phi of each component taken pure, as a liquid where it has one, (N, nc)."""
+        n, nc = self.at.d.shape
+        pure = self.eos.pure() if self.eos.batched else self.eos.pure().take(np.tile(np.arange(nc), n))
+        state = pure._states(np.repeat(self.at.T, nc), np.repeat(self.target, nc))
+        return state.ln_phi(np.ones((n * nc, 1)), "liquid")[0].reshape(n, nc)
+
     def roots(self, x: Array) -> tuple[Array, Array]:
         """Return Z of the densest and of the least dense root, each (N,); the same number where there is one."""
         dense, thin, s = packings(self.at, x, self.target, "stable")

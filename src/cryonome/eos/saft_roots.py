@@ -102,7 +102,7 @@ def _damping(eta: Array, m: Array) -> tuple[Array, Array, Array]:
     return c, c1, c2
 
 
-DENSE_START, DENSER_START = 0.5, 0.66
+DENSE_START, DENSER_STARTS = 0.5, np.array([0.54, 0.58, 0.62, 0.66])
 STEPS = 25
 
 
@@ -129,7 +129,13 @@ def packings(at: Segments, x: Array, target: Array, root: Root) -> tuple[Array, 
 
 
 def _dense_end(s: Isotherm, target: Array) -> tuple[Array, NDArray[np.bool_]]:
-    start = np.where(s.pressure(np.full(target.shape, DENSE_START))[0] < target, DENSER_START, DENSE_START)
+    start = np.full(target.shape, DENSE_START)
+    rows = np.flatnonzero(s.pressure(start)[0] < target)
+    if rows.size:
+        # In the cold the pressure falls again at high packing, where no fluid is: the way down begins below that.
+        value, slope = s.take(rows).pressure(np.broadcast_to(DENSER_STARTS, (rows.size, DENSER_STARTS.size)))
+        above = (value >= target[rows, None]) & (slope > 0.0)
+        start[rows] = np.where(above.any(axis=-1), DENSER_STARTS[np.argmax(above, axis=-1)], DENSER_STARTS[-1])
     return _newton(s, target, start)
 
 
@@ -229,12 +235,18 @@ def _among_packings(s: Isotherm, target: Array) -> tuple[Array, Array]:
     """Return the densest and the thinnest root (N,) among the intervals of :data:`PACKINGS` where the pressure rises through."""
     value = s.pressure(np.broadcast_to(PACKINGS, (target.size, PACKINGS.size)))[0] - target[:, None]
     rising = (value[:, :-1] < 0.0) & (value[:, 1:] >= 0.0)
-    none = ~rising.any(axis=-1)
-    # Beyond the densest packing looked at there is nothing; the last interval stands in.
-    first = np.where(none, rising.shape[1] - 1, np.argmax(rising, axis=-1))
-    last = np.where(none, rising.shape[1] - 1, rising.shape[1] - 1 - np.argmax(rising[:, ::-1], axis=-1))
-    thin = _refine(s, target, PACKINGS[first], PACKINGS[first + 1])
-    dense = np.where(first == last, thin, _refine(s, target, PACKINGS[last], PACKINGS[last + 1]))
+    # Beyond the densest packing looked at there is nothing; it stands in where no pressure rises through.
+    dense, thin = (np.full(target.size, PACKINGS[-1]) for _ in range(2))
+    rows = np.flatnonzero(rising.any(axis=-1))
+    if rows.size:
+        part, there, wanted = s.take(rows), rising[rows], target[rows]
+        first, last = np.argmax(there, axis=-1), there.shape[1] - 1 - np.argmax(there[:, ::-1], axis=-1)
+        thin[rows] = _refine(part, wanted, PACKINGS[first], PACKINGS[first + 1])
+        dense[rows] = thin[rows]
+        two = np.flatnonzero(first < last)
+        if two.size:
+            ends = PACKINGS[last[two]], PACKINGS[last[two] + 1]
+            dense[rows[two]] = _refine(part.take(two), wanted[two], *ends)
     return dense, thin
 
 
@@ -243,15 +255,19 @@ def _refine(s: Isotherm, target: Array, low: Array, high: Array) -> Array:
     ideal = target / s.density
     eta = np.where((ideal > low) & (ideal < high), ideal, 0.5 * (low + high))
     low, high = low.copy(), high.copy()
+    live = np.arange(eta.size)
     for _ in range(100):
-        value, slope = s.pressure(eta)
-        miss = value - target
-        low, high = np.where(miss < 0.0, eta, low), np.where(miss < 0.0, high, eta)
+        now, want = eta[live], target[live]
+        value, slope = s.pressure(now)
+        miss = value - want
+        low, high = np.where(miss < 0.0, now, low), np.where(miss < 0.0, high, now)
         with np.errstate(divide="ignore", invalid="ignore"):
-            new = eta - miss / slope
+            new = now - miss / slope
         new = np.where((slope > 0.0) & (new >= low) & (new <= high), new, 0.5 * (low + high))
-        moved = np.abs(new - eta) / np.maximum(eta, 1e-300)
-        eta = new
-        if moved.max(initial=0.0) < 1e-11:
+        eta[live] = new
+        going = np.abs(new - now) >= 1e-11 * np.maximum(now, 1e-300)
+        if not going.any():
             break
+        if not going.all():
+            live, low, high, s = live[going], low[going], high[going], s.take(going)
     return eta

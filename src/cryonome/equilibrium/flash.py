@@ -54,6 +54,12 @@ SHALLOW = -1e-12
 TOLERANCE = 1e-11
 """On the largest difference of ln fugacity between the phases."""
 
+TRACE = 1e-10
+"""Mole fraction below which a component of a phase has no say in where the others go."""
+
+NOTHING = -500.0
+"""ln of a mole fraction below which a phase holds nothing of a component for any purpose."""
+
 ACCEPTED = 1e-9
 """Largest difference of ln fugacity at which a split counts as solved."""
 
@@ -428,7 +434,10 @@ def _newton(state: PreparedStates, z: Array, d: Array, liquid: Array, vapour: Ar
         x, y = liquid / L[:, None], vapour / V[:, None]
         px, py = state.derivatives(x), state.derivatives(y)
         ln_fx, ln_fy = log_safe(x) + px.ln_phi, log_safe(y) + py.ln_phi
-        g = np.where(present, ln_fy - ln_fx, 0.0)
+        # Where one phase holds but traces of a component, equal fugacity tells how much at once; where that is nothing, nothing is asked.
+        traces = present & (np.minimum(x, y) < TRACE)
+        goal = np.where(x < y, ln_fy - px.ln_phi, ln_fx - py.ln_phi)
+        g = np.where(present & ~(traces & (goal < NOTHING)), ln_fy - ln_fx, 0.0)
         size = np.abs(g).max(axis=-1)
         iterations[live] += 1
         better = size < residual[live]
@@ -446,8 +455,11 @@ def _newton(state: PreparedStates, z: Array, d: Array, liquid: Array, vapour: Ar
             live, z, d, shift, present = live[keep], z[keep], d[keep], shift[keep], present[keep]
             liquid, vapour, x, y, L, V = liquid[keep], vapour[keep], x[keep], y[keep], L[keep], V[keep]
             g, gibbs, size, dny, dnx, state = g[keep], gibbs[keep], size[keep], dny[keep], dnx[keep], state.take(keep)
+            traces, goal = traces[keep], goal[keep]
+        g = np.where(traces, 0.0, g)
+        size = np.abs(g).max(axis=-1)
         with np.errstate(divide="ignore", invalid="ignore"):
-            scale = np.where(present, np.sqrt(x * y / z), 0.0)
+            scale = np.where(present & ~traces, np.sqrt(x * y / z), 0.0)
         hessian = (L[:, None, None] * (dny - 1.0) + V[:, None, None] * (dnx - 1.0)) * scale[:, :, None]
         hessian *= scale[:, None, :]
         hessian[:, eye, eye] += 1.0 + shift[:, None]
@@ -465,13 +477,17 @@ def _newton(state: PreparedStates, z: Array, d: Array, liquid: Array, vapour: Ar
             fx, fy = log_safe(xn) + state.ln_phi(xn)[0], log_safe(yn) + state.ln_phi(yn)[0]
             value = Vn * np.vecdot(yn, fy - d) + Ln * np.vecdot(xn, fx - d)
             # Close to the answer the Gibbs energy no longer tells: the gradient does.
-            new_size = np.abs(np.where(present, fy - fx, 0.0)).max(axis=-1)
+            new_size = np.abs(np.where(present & ~traces, fy - fx, 0.0)).max(axis=-1)
             worse = (value > gibbs + 1e-15 * (1.0 + np.abs(gibbs))) & ~(new_size < 0.7 * size)
             if not worse.any():
                 break
             factor[worse] *= 0.35
         shift = np.where(factor < 0.3 * start, np.maximum(3.0 * shift, 0.05), 0.2 * shift)
-        liquid, vapour = new_l, new_v
+        amount = np.where(
+            traces, np.exp(np.minimum(goal, np.log(10.0 * TRACE))) * np.where(x < y, L[:, None], V[:, None]), 0.0
+        )
+        moved = np.where(traces, amount - np.where(x < y, new_l, new_v), 0.0) * np.where(x < y, 1.0, -1.0)
+        liquid, vapour = np.maximum(new_l + moved, 0.0), np.maximum(new_v - moved, 0.0)
 
     L, V = best_l.sum(axis=-1), best_v.sum(axis=-1)
     x, y = best_l / L[:, None], best_v / V[:, None]

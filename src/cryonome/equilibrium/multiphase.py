@@ -12,14 +12,14 @@ left is tested again.
 
 from __future__ import annotations
 
-from dataclasses import dataclass, replace
+from dataclasses import dataclass, fields, replace
 
 import numpy as np
 from numpy.typing import ArrayLike, NDArray
 
-from ..eos import Equation
+from ..eos import Equation, PreparedStates
 from ..watch import UNWATCHED, Watch
-from .flash import ACCEPTED, DENSE, TOLERANCE, flash_pt, seed_amount
+from .flash import ACCEPTED, DENSE, NOTHING, TOLERANCE, TRACE, flash_pt, seed_amount
 from .linear import descent_step, extrapolate
 from .phases import Kind, Phases, Reason
 from .stability import LN_W, KnownPhase, log_safe, stability
@@ -34,11 +34,15 @@ FURTHER = -1e-9
 ROUNDS = 5
 SUBSTITUTIONS = 60
 NEWTON_STEPS = 40
+PATIENCE = 3
+"""Newton steps in turn that lower nothing however short, after which a state is given up."""
 SHARE_STEPS = 50
 OUTSIDE = 1e-5
 """Step of ln phi below which the composition of a phase that is not there counts as settled."""
 SETTLING = 40
 """Substitutions that bring a trial to where it leads."""
+BALANCE = 1e-9
+"""Largest error of shares and of the balance of a component."""
 ALIKE = 1e-7
 """Largest difference of mole fractions up to which two phases are one."""
 
@@ -54,10 +58,14 @@ def flash_all(eos: Equation, T: ArrayLike, P: ArrayLike, z: ArrayLike, watch: Wa
 
 
 def with_third(eos: Equation, two: Phases, watch: Watch = UNWATCHED) -> Phases:
-    """Return two-phase states (N,) with the third phase of those that have one, and another pair where that is the stable one."""
-    out = two.widened(PLACES)
+    """Return two-phase states (N,) with the third phase of those that have one, and another pair where that is the stable one.
+
+    Nothing that fails its last test is given out as found: of each state the phases' own stability, shares, balance and volumes are tested.
+    """
     if eos.nc == 1:
-        return out
+        return _gate(two.widened(PLACES))
+    # One place more than is looked for: a phase that joins three may take the place of one of them.
+    out = two.widened(PLACES + 1)
     # A state that did not come in as two phases begins again as one, which its own test then splits.
     rows = np.flatnonzero(out.split | ~out.converged)
     with np.errstate(over="ignore", invalid="ignore", divide="ignore"):
@@ -65,26 +73,71 @@ def with_third(eos: Equation, two: Phases, watch: Watch = UNWATCHED) -> Phases:
             if rows.size == 0:
                 break
             here = watch.part(number / ROUNDS, (number + 1) / ROUNDS)
-            now = out.take(rows)
-            largest = np.argmax(now.fraction, axis=-1)
-            x = np.ascontiguousarray(now.composition[np.arange(rows.size), largest])
-            part = eos.take(rows)
+            now, part = out.take(rows), eos.take(rows)
+            state = part.prepare(now.T, now.P)
+            x, d, known = _tangent(state, now)
             # Of all trials the deepest: one that has only just left another phase leads on too slowly.
-            known = _others(now, largest)
-            test = stability(part, now.T, now.P, x, None, True, here.part(0.0, 0.5), FURTHER, known)
+            test = stability(part, now.T, now.P, x, state, True, here.part(0.0, 0.5), FURTHER, known, d)
             further = test.tm < FURTHER
-            full = further & (now.count == PLACES)
-            # A fourth phase is beyond what is looked for: the state is not the answer, and says so.
-            _put(out, rows[full], replace(now.take(full), reason=np.full(int(full.sum()), Reason.MORE_PHASES, np.int8)))
-            join = np.flatnonzero(further & ~full)
-            if join.size == 0:
+            join = np.flatnonzero(further & (now.count <= PLACES))
+            _say(out, rows[~further & ~now.converged], Reason.CONVERGED)
+            rows, now, part = rows[join], now.take(join), part.take(join)
+            if rows.size == 0:
                 break
-            W = _settled(part.take(join), now.T[join], now.P[join], x[join], test.W[join])
-            solved = _solve(part.take(join), now.take(join), W, here.part(0.5, 1.0))
-            _put(out, rows[join], solved)
-            # What lost a phase, or found its third one, is tested anew.
-            rows = rows[join][solved.converged & solved.split]
-    return out
+            W = _settled(part, now.T, now.P, d[join], test.W[join])
+            for count in range(1, PLACES + 1):
+                # Phases come before empty places: of these one is taken.
+                same = np.flatnonzero(now.count == count)
+                if same.size:
+                    begin = now.take(same).narrowed(count + 1)
+                    found = _solve(part.take(same), begin, W[same], d[join][same], here.part(0.5, 1.0))
+                    _put(out, rows[same], found.widened(PLACES + 1))
+            solved = out.take(rows)
+            # A fourth phase is beyond what is looked for: the state is not the answer, and says so.
+            _say(out, rows[solved.count > PLACES], Reason.MORE_PHASES)
+            # Whatever lost a phase, or found a further one, is tested anew.
+            rows = rows[solved.converged & (solved.count <= PLACES)]
+        _say(out, rows, Reason.NOT_CONVERGED)
+    return _gate(out.narrowed(PLACES))
+
+
+def _say(out: Phases, rows: Rows, reason: Reason) -> None:
+    out.reason[rows] = reason
+
+
+def _tangent(state: PreparedStates, now: Phases) -> tuple[Array, Array, list[KnownPhase]]:
+    """Return the largest phase of N states (N, nc), ln of the fugacities over P that all their phases share (N, nc), each from the phase that has most of
+    the component, and the other phases.
+
+    In a phase that holds next to nothing of a component its fugacity could not be told.
+    """
+    n, p = now.kind.shape
+    d, most = np.zeros(now.z.shape), np.full(now.z.shape, -1.0)
+    for k in range(p):
+        rows = np.flatnonzero(now.present[:, k])
+        if rows.size == 0:
+            break
+        x = np.ascontiguousarray(now.composition[rows, k])
+        richer = x > most[rows]
+        ln_f = log_safe(x) + (state if rows.size == n else state.take(rows)).ln_phi(x)[0]
+        d[rows], most[rows] = np.where(richer, ln_f, d[rows]), np.where(richer, x, most[rows])
+    largest = np.argmax(now.fraction, axis=-1)
+    test = np.where(now.z > 0.0, np.maximum(now.composition[np.arange(n), largest], 1e-300), 0.0)
+    return np.ascontiguousarray(test), d, _others(now, largest)
+
+
+def _gate(found: Phases) -> Phases:
+    """Return states (N,) of which none passes for found that has no phases, shares or compositions that do not add up to the feed, or no volume."""
+    there = found.present
+    whole = np.where(there, found.fraction, 0.0)
+    held = np.einsum("np,npi->ni", whole, np.where(there[..., None], found.composition, 0.0))
+    with np.errstate(invalid="ignore"):
+        good = there.any(axis=-1) & (np.abs(whole.sum(axis=-1) - 1.0) < BALANCE) & (whole >= 0.0).all(axis=-1)
+        good &= (np.abs(held - found.z) < BALANCE).all(axis=-1) & np.where(there, found.Z > 0.0, True).all(axis=-1)
+    bad = found.converged & ~good
+    if not bad.any():
+        return found
+    return replace(found, reason=np.where(bad, Reason.NOT_CONVERGED, found.reason).astype(np.int8))
 
 
 def _others(now: Phases, largest: Rows) -> list[KnownPhase]:
@@ -94,13 +147,12 @@ def _others(now: Phases, largest: Rows) -> list[KnownPhase]:
     return [KnownPhase(now.composition[:, k], Z[:, k]) for k in range(Z.shape[1]) if np.isfinite(Z[:, k]).any()]
 
 
-def _settled(eos: Equation, T: Array, P: Array, x: Array, W: Array) -> Array:
+def _settled(eos: Equation, T: Array, P: Array, d: Array, W: Array) -> Array:
     """Return trial compositions (N, nc) nearer to where they lead; the test ends as soon as it has proved what it looks for.
 
     Substitution may run away from a strongly non-ideal trial: of all on its way the one of the lowest distance counts.
     """
     state = eos.prepare(T, P)
-    d = log_safe(x) + state.ln_phi(x)[0]
     best, lowest = W, np.full(len(W), np.inf)
     for _ in range(SETTLING):
         ln_phi = state.ln_phi(W / W.sum(axis=-1, keepdims=True))[0]
@@ -141,16 +193,21 @@ class _Trial:
 
 
 class _States:
-    """N states evaluated for several phases at once."""
+    """N states evaluated for p phases at once."""
 
-    def __init__(self, eos: Equation, T: Array, P: Array) -> None:
-        self.eos, self.T, self.P = eos, T, P
-        each = np.repeat(np.arange(T.size), PLACES)
-        self.prepared = eos.take(each).prepare(T[each], P[each])
+    def __init__(self, prepared: PreparedStates, places: int) -> None:
+        self.prepared, self.places = prepared, places
+
+    @staticmethod
+    def of(eos: Equation, T: Array, P: Array, places: int) -> _States:
+        """Return the states at T and P (N,)."""
+        each = np.repeat(np.arange(T.size), places)
+        return _States(eos.take(each).prepare(T[each], P[each]), places)
 
     def take(self, rows: Rows) -> _States:
         """Return the states ``rows``."""
-        return _States(self.eos.take(rows), self.T[rows], self.P[rows])
+        each = (rows[:, None] * self.places + np.arange(self.places)).ravel()
+        return _States(self.prepared.take(each), self.places)
 
     def ln_phi(self, x: Array) -> tuple[Array, Array]:
         """Return ln phi (N, p, nc) and Z (N, p) of x (N, p, nc)."""
@@ -163,8 +220,8 @@ def _normal(x: Array) -> Array:
     return np.asarray(x / np.where(total > 0.0, total, 1.0))
 
 
-def _solve(eos: Equation, now: Phases, W: Array, watch: Watch) -> Phases:
-    """Return the states (N,) of ``now`` with a further phase beginning at W (N, nc)."""
+def _solve(eos: Equation, now: Phases, W: Array, d: Array, watch: Watch) -> Phases:
+    """Return the states (N,) of ``now`` with a further phase beginning at W (N, nc); ``d`` (N, nc) is their tangent plane."""
     n = W.shape[0]
     z = now.z
     each = np.arange(n)
@@ -174,12 +231,12 @@ def _solve(eos: Equation, now: Phases, W: Array, watch: Watch) -> Phases:
     source = np.argmax(now.fraction * most, axis=-1)
     prepared = eos.prepare(now.T, now.P)
     x0 = now.composition[each, source]
-    seed = seed_amount(prepared, x0, log_safe(x0) + prepared.ln_phi(x0)[0], W)
+    seed = seed_amount(prepared, x0, d, W)
     x, beta = now.composition.copy(), now.fraction.copy()
     x[each, free], x[each, source] = _normal(seed), _normal(x0 - seed)
     beta[each, free] = beta[each, source] * seed.sum(axis=-1)
     beta[each, source] -= beta[each, free]
-    states = _States(eos, now.T, now.P)
+    states = _States.of(eos, now.T, now.P, now.kind.shape[1])
     ln_phi, Z = states.ln_phi(x)
     trial = _Trial(x, beta, ln_phi, Z)
     begin = trial.take(each)
@@ -290,79 +347,144 @@ def _q(beta: Array, d: Array, z: Array) -> Array:
 
 
 def _newton(states: _States, z: Array, start: _Trial, watch: Watch) -> tuple[_Trial, Array]:
-    """Minimise the Gibbs energy in the amounts of all phases but the largest; return the phases and the residual (N,)."""
+    """Minimise the Gibbs energy in amounts; return the phases and the residual (N,).
+
+    Of each component the phase that has most of it is what is left over, so that no amount is the small difference of two large ones. What a phase holds but
+    traces of has no say in where the others go: it follows by substitution.
+    """
     n, p, nc = start.x.shape
-    base = np.argmax(start.beta, axis=1)
-    order = np.argsort(np.where(np.arange(p) == base[:, None], -1, np.arange(p)), axis=1, kind="stable")
-    back = np.argsort(order, axis=1)
-    pick = np.arange(n)[:, None]
-    beta = start.beta[pick, order]
-    there = beta > 1e-13
-    amounts = np.where(there[:, :, None], beta[:, :, None] * start.x[pick, order], 0.0)
-    amounts[:, 0] = z - amounts[:, 1:].sum(axis=1)
-    bad = (amounts[:, 0] < 0.0).any(axis=1)
-    # Where the largest phase came out negative the shares were not those of the compositions.
-    amounts[bad] = np.where(there[bad][:, :, None], beta[bad][:, :, None] * start.x[pick, order][bad], 0.0)
-    amounts[:, 0] = np.maximum(amounts[:, 0], 0.0)
-    present = z > 0.0
-    size = np.full(n, np.inf)
+    all_there = start.beta > 1e-13
+    all_amounts = np.where(all_there[:, :, None], start.beta[:, :, None] * start.x, 0.0)
+    # The shares may be a little off the compositions: every component is there in full.
+    total = all_amounts.sum(axis=1)
+    all_amounts *= (z / np.where(total > 0.0, total, 1.0))[:, None, :]
+    best, best_there, least = all_amounts.copy(), all_there.copy(), np.full(n, np.inf)
+    live = np.arange(n)
+    amounts, there, present, here = all_amounts, all_there, z > 0.0, states
+    shift, stuck = np.zeros(n), np.zeros(n, dtype=np.int64)
     m = (p - 1) * nc
-    shift = np.zeros(n)
-    index = np.arange(m)
-    x = _normal(amounts)
+    index, eye, phase = np.arange(m), np.arange(nc), np.arange(p)
     for _ in range(NEWTON_STEPS):
         watch.check()
-        total = np.maximum(amounts.sum(axis=-1), 1e-300)
-        x = _normal(np.where(there[:, :, None], amounts, amounts[:, :1]))
-        found = states.prepared.derivatives(np.ascontiguousarray(x.reshape(-1, nc)))
-        ln_f = log_safe(x) + found.ln_phi.reshape(n, p, nc)
-        g = np.where(there[:, 1:, None] & present[:, None, :], ln_f[:, 1:] - ln_f[:, :1], 0.0)
-        size = np.abs(g).max(axis=(1, 2))
-        if (size < TOLERANCE).all():
+        x = _filled(amounts, there)
+        found = here.prepared.derivatives(np.ascontiguousarray(x.reshape(-1, nc)))
+        ln_phi, dn = found.ln_phi.reshape(x.shape), found.dln_phi_dn.reshape(*x.shape, nc)
+        ends = _Ends.of(x, amounts, there, present, ln_phi)
+        better = ends.size < least[live]
+        rows = live[better]
+        best[rows], best_there[rows], least[rows] = amounts[better], there[better], ends.size[better]
+        going = (ends.size >= TOLERANCE) & (stuck < PATIENCE)
+        if not going.any():
             break
-        dn = (found.dln_phi_dn.reshape(n, p, nc, nc) - 1.0) / total[:, :, None, None]
-        eye = np.arange(nc)
+        if not going.all():
+            live, here = live[going], here.take(np.flatnonzero(going))
+            amounts, there, present, x, ln_phi, dn = (v[going] for v in (amounts, there, present, x, ln_phi, dn))
+            shift, stuck, ends = shift[going], stuck[going], ends.take(going)
+        k = live.size
+        g = np.where(ends.scant, 0.0, ends.g)
+        scale = np.sqrt(ends.held * ends.most_held / np.maximum(ends.held + ends.most_held, 1e-300))
+        scale = np.where(ends.free & ~ends.scant, scale, 0.0)
+        whole = np.maximum(amounts.sum(axis=-1), 1e-300)
+        dn = (dn - 1.0) / whole[:, :, None, None]
         dn[:, :, eye, eye] += np.where(amounts > 0.0, 1.0 / np.maximum(amounts, 1e-300), 0.0)
-        scale = np.sqrt(amounts[:, 1:] * amounts[:, :1] / np.maximum(amounts[:, 1:] + amounts[:, :1], 1e-300))
-        scale = np.where(there[:, 1:, None] & present[:, None, :], scale, 0.0).reshape(n, m)
-        H = np.empty((n, m, m))
-        for k in range(p - 1):
-            for j in range(p - 1):
-                block = dn[:, 0] + dn[:, k + 1] if j == k else dn[:, 0]
-                H[:, k * nc : (k + 1) * nc, j * nc : (j + 1) * nc] = block
-        H *= scale[:, :, None] * scale[:, None, :]
-        H[:, index, index] += np.where(scale > 0.0, 0.0, 1.0) + shift[:, None]
-        step = (descent_step(H, scale * g.reshape(n, m)) * scale).reshape(n, p - 1, nc)
-        lowering = -step.sum(axis=1)
-        moves = np.concatenate([lowering[:, None, :], step], axis=1)
-        room = np.where(moves < 0.0, amounts / np.maximum(-moves, 1e-300), np.inf).min(axis=(1, 2))
+        dn[~there] = 0.0
+        away, most = ends.away, ends.most
+        sign = (away[:, None] == phase[:, None, None]).astype(float) - (most[:, None, None, :] == phase[:, None, None])
+        sign *= scale[:, None]
+        H = np.zeros((k, p - 1, nc, p - 1, nc))
+        for j in range(p):
+            H += sign[:, j, :, :, None, None] * dn[:, j][:, None, :, None, :] * sign[:, j][:, None, None, :, :]
+        H = H.reshape(k, m, m)
+        H[:, index, index] += np.where(scale.reshape(k, m) > 0.0, shift[:, None], 1.0)
+        step = descent_step(H, (scale * g).reshape(k, m)).reshape(k, p - 1, nc) * scale
+        moves, settled = ends.spread(step), ends.spread(ends.traces(amounts))
+        with np.errstate(divide="ignore", invalid="ignore", over="ignore"):
+            room = np.where(moves < 0.0, amounts / -moves, np.inf).min(axis=(1, 2))
         factor = np.minimum(1.0, 0.9 * room)
         begin = factor.copy()
-        old = _gibbs(amounts, ln_f, there)
+        size, old = np.abs(g).max(axis=(1, 2)), _gibbs(amounts, log_safe(x) + ln_phi, there)
         for _halving in range(10):
             new = amounts + factor[:, None, None] * moves
-            xn = _normal(np.where(there[:, :, None], new, new[:, :1]))
-            fn = log_safe(xn) + states.ln_phi(xn)[0]
-            gn = np.where(there[:, 1:, None] & present[:, None, :], fn[:, 1:] - fn[:, :1], 0.0)
-            worse = (_gibbs(new, fn, there) > old + 1e-15 * (1.0 + np.abs(old))) & ~(
-                np.abs(gn).max(axis=(1, 2)) < 0.7 * size
-            )
+            xn = _filled(new, there)
+            fn = log_safe(xn) + here.ln_phi(xn)[0]
+            gn = np.take_along_axis(fn, away, axis=1) - np.take_along_axis(fn, most[:, None, :], axis=1)
+            new_size = np.abs(np.where(ends.free & ~ends.scant, gn, 0.0)).max(axis=(1, 2))
+            worse = (_gibbs(new, fn, there) > old + 1e-15 * (1.0 + np.abs(old))) & ~(new_size < 0.7 * size)
             if not worse.any():
                 break
             factor[worse] *= 0.35
+        stuck = np.where(worse | ~np.isfinite(new_size), stuck + 1, 0)
         shift = np.where(factor < 0.3 * begin, np.maximum(3.0 * shift, 0.05), 0.2 * shift)
-        amounts = np.where((size < TOLERANCE)[:, None, None], amounts, amounts + factor[:, None, None] * moves)
+        amounts = np.maximum(amounts + factor[:, None, None] * moves + settled, 0.0)
         # A phase that all but vanished has left: the others settle without it.
         gone = there & (amounts.sum(axis=-1) < 1e-12)
-        gone[:, 0] = False
         if gone.any():
-            amounts[:, 0] += np.where(gone[:, :, None], amounts, 0.0).sum(axis=1)
-            amounts = np.where(gone[:, :, None], 0.0, amounts)
-            there &= ~gone
-    beta = amounts.sum(axis=-1)
+            lost = np.where(gone[:, :, None], amounts, 0.0)
+            amounts -= lost
+            keep = np.argmax(amounts, axis=1)[:, None, :]
+            held = np.take_along_axis(amounts, keep, axis=1) + lost.sum(axis=1, keepdims=True)
+            np.put_along_axis(amounts, keep, held, axis=1)
+            there = there & ~gone
+            least[live[gone.any(axis=1)]] = np.inf
+    x = _filled(best, best_there)
     ln_phi, Z = states.ln_phi(x)
-    beta = np.where(there, beta, 0.0)
-    return _Trial(x[pick, back], beta[pick, back], ln_phi[pick, back], Z[pick, back]), size
+    return _Trial(x, np.where(best_there, best.sum(axis=-1), 0.0), ln_phi, Z), least
+
+
+@dataclass
+class _Ends:
+    """How far N states of p phases are from equal fugacities: by component the place of the phase that has ``most`` (N, nc) and of those ``away`` from it
+    (N, p - 1, nc), what these and it hold, whether they are ``free`` to change, hold but traces (``scant``), the differences ``g`` of ln f, what equal
+    fugacity ``wanted``, and the largest difference ``size`` (N,)."""
+
+    most: Rows
+    away: Rows
+    held: Array
+    most_held: Array
+    free: Mask
+    scant: Mask
+    g: Array
+    wanted: Array
+    size: Array
+
+    @staticmethod
+    def of(x: Array, amounts: Array, there: Mask, present: Mask, ln_phi: Array) -> _Ends:
+        phase = np.arange(x.shape[1])
+        most = np.argmax(amounts, axis=1)
+        order = np.argsort(np.where(phase[:, None] == most[:, None, :], -1, phase[:, None]), axis=1, kind="stable")
+        away, ln_f = order[:, 1:], log_safe(x) + ln_phi
+        own, held, far = (np.take_along_axis(v, away, axis=1) for v in (ln_f, amounts, x))
+        top, most_held = (np.take_along_axis(v, most[:, None, :], axis=1) for v in (ln_f, amounts))
+        free = np.take_along_axis(np.broadcast_to(there[:, :, None], x.shape), away, axis=1) & present[:, None, :]
+        wanted = top - np.take_along_axis(ln_phi, away, axis=1)
+        scant = free & (far < TRACE)
+        g = np.where(free & ~(scant & (wanted < NOTHING)), own - top, 0.0)
+        return _Ends(most, away, held, most_held, free, scant, g, wanted, np.abs(g).max(axis=(1, 2)))
+
+    def take(self, rows: Mask) -> _Ends:
+        """Return those of the states ``rows``."""
+        return _Ends(*(getattr(self, f.name)[rows] for f in fields(self)))
+
+    def spread(self, step: Array) -> Array:
+        """Return changes (N, p, nc) of all amounts from those of the phases away from the richest (N, p - 1, nc)."""
+        n, _, nc = step.shape
+        out = np.zeros((n, step.shape[1] + 1, nc))
+        np.put_along_axis(out, self.away, step, axis=1)
+        np.put_along_axis(out, self.most[:, None, :], -step.sum(axis=1, keepdims=True), axis=1)
+        return out
+
+    def traces(self, amounts: Array) -> Array:
+        """Return the changes (N, p - 1, nc) that bring traces at once to what equal fugacity wants, short of becoming more than that."""
+        whole = np.take_along_axis(np.broadcast_to(amounts.sum(axis=-1)[:, :, None], amounts.shape), self.away, axis=1)
+        goal = np.exp(np.minimum(self.wanted, np.log(10.0 * TRACE))) * whole
+        return np.where(self.scant, goal - self.held, 0.0)
+
+
+def _filled(amounts: Array, there: Mask) -> Array:
+    """Return compositions (N, p, nc), of phases that are not there those of the largest."""
+    whole = amounts.sum(axis=-1)
+    largest = amounts[np.arange(len(whole)), np.argmax(whole, axis=-1)]
+    return _normal(np.where(there[:, :, None], amounts, largest[:, None, :]))
 
 
 def _energy(trial: _Trial) -> Array:

@@ -152,6 +152,15 @@ class Phases:
             composition=wide(self.composition, 0.0), Z=wide(self.Z, np.nan), root=wide(self.root, 0),
         )  # fmt: skip
 
+    def narrowed(self, places: int) -> Phases:
+        """Return states of one leading axis with but their first ``places`` places; phases come before empty places."""
+        if self.kind.shape[-1] <= places:
+            return self
+        return replace(
+            self, kind=self.kind[:, :places], fraction=self.fraction[:, :places], composition=self.composition[:, :places],
+            Z=self.Z[:, :places], root=self.root[:, :places],
+        )  # fmt: skip
+
 
 def two_places(
     T: Array, P: Array, z: Array, split: Mask, beta: Array, x: Array, y: Array, Z_x: Array, Z_y: Array,

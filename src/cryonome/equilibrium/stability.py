@@ -45,6 +45,15 @@ SHRINKING = 0.5**2
 FAR = 50.0
 """Distance, over the square of a step that is coming in, beyond which the rest of the way cannot lead below zero."""
 
+PURE, LEAST = 5, 2
+"""Nearly pure trials of a state: at most and in any case."""
+
+WORTH = -2.0
+"""ln of the activity of a component, on the pure liquid, from which on a trial of it is worth a try."""
+
+FAVOUR = 2.0
+"""What is unlike the others counts as nearer to being a phase of its own by this much of ln activity."""
+
 UNSTABLE = -1e-13
 """Below this modified distance a feed is unstable; the round-off of the sum is a few 1e-16."""
 
@@ -263,30 +272,44 @@ def _newton(
     return out_tm, out_w, done, steps
 
 
-def trial_ln_w(eos: Equation, z: Array, T: Array, P: Array, d: Array) -> list[Array]:
-    """Return the ln W of the trial phases to start from, each (N, nc).
-
-    Vapour-like and liquid-like by Wilson's ratios, then nearly pure phases of the lightest, the heaviest and
-    every strongly non-ideal or intermediate component worth a try, and the liquid without them: they find second liquids.
-    """
+def wilson_trials(eos: Equation, z: Array, T: Array, P: Array) -> list[Array]:
+    """Return ln W of the vapour and the liquid by Wilson's ratios, each (N, nc)."""
     ln_z = log_safe(z)
     ln_k = wilson_ln_k(eos.Tc, eos.Pc, eos.omega, T, P)
-    trials = [ln_z + ln_k, ln_z - ln_k]
-    Tc = eos.Tc if eos.Tc.ndim == 1 else eos.Tc[0]
-    order = np.argsort(Tc)
+    return [ln_z + ln_k, ln_z - ln_k]
+
+
+def further_trials(
+    eos: Equation, state: PreparedStates, z: Array, T: Array, P: Array, d: Array
+) -> list[tuple[Array, Mask]]:
+    """Return ln W (N, nc) of further trial phases, each with the states (N,) that it is worth a try for.
+
+    Nearly pure phases of the components that are nearest to being one of their own, whatever the equation makes of them, and of those unlike the others; the
+    liquid without what is unlike; and the ideal gas. They find second liquids, water and what comes out in the cold.
+    """
+    n, nc = z.shape
+    everywhere = np.ones(n, dtype=bool)
+    near = np.where(z > 0.0, d - state.pure_ln_phi(), -np.inf)
     distinct = _distinct_species(eos)
-    chosen = {int(order[0]), int(order[-1]), *distinct}
-    for index in sorted(chosen):
-        pure = np.full(z.shape, np.log(0.02 / max(z.shape[1] - 1, 1)))
-        pure[:, index] = np.log(0.98)
-        trials.append(np.where(z > 0.0, pure, -690.0))
-    if order[-1] in distinct and len(distinct) < eos.nc:
+    near[:, distinct] += FAVOUR
+    order = np.argsort(-near, axis=1)[:, : min(PURE, nc)]
+    each = np.arange(n)
+    trials: list[tuple[Array, Mask]] = []
+    for rank in range(order.shape[1]):
+        index = order[:, rank]
+        pure = np.full(z.shape, np.log(0.02 / max(nc - 1, 1)))
+        pure[each, index] = np.log(0.98)
+        worth = (near[each, index] > WORTH) if rank >= LEAST else np.isfinite(near[each, index])
+        trials.append((np.where(z > 0.0, pure, -690.0), worth))
+    if distinct and len(distinct) < nc:
         # Water boils higher than the oil it is with, and has its share of Wilson's liquid: the oil alone leads to the liquid without it.
-        oil = ln_z - ln_k
-        oil[:, distinct] = LN_W[0]
-        trials.append(oil)
+        Tc = eos.Tc if eos.Tc.ndim == 1 else eos.Tc[0]
+        if int(np.argmax(Tc)) in distinct:
+            oil = log_safe(z) - wilson_ln_k(eos.Tc, eos.Pc, eos.omega, T, P)
+            oil[:, distinct] = LN_W[0]
+            trials.append((oil, everywhere))
     # The ideal gas in equilibrium with the feed: the natural vapour where Wilson's ratios are far off.
-    trials.append(np.clip(d, -690.0, 5.0))
+    trials.append((np.clip(d, -690.0, 5.0), everywhere))
     return trials
 
 
@@ -307,14 +330,16 @@ def stability(
     watch: Watch = UNWATCHED,
     below: float = UNSTABLE,
     known: Sequence[KnownPhase] = (),
+    d: Array | None = None,
 ) -> StabilityResult:
-    """Test N feeds z (N, nc) at T (N,) K and P (N,) Pa; see :class:`StabilityResult`.
+    """Test N feeds z (N, nc) at T (N,) K and P (N,) Pa; see :class:`StabilityResult`. ``d`` (N, nc) is ln z + ln phi(z) where that is known better
+    than from z.
 
     States found unstable by one trial, to a distance ``below``, skip the following ones, unless ``every_trial``; then the lowest
     distance of all is kept. A phase of a split needs a lower one than a feed: trials come back to the other phase.
     """
     with np.errstate(over="ignore", invalid="ignore", divide="ignore"):
-        return _all_trials(eos, T, P, z, state, every_trial, watch, below, list(known))
+        return _all_trials(eos, T, P, z, state, every_trial, watch, below, list(known), d)
 
 
 def _all_trials(
@@ -327,36 +352,44 @@ def _all_trials(
     watch: Watch,
     below: float,
     known: list[KnownPhase],
+    d: Array | None,
 ) -> StabilityResult:
     n = z.shape[0]
     state = eos.prepare(T, P) if state is None else state
-    ln_phi, _ = state.ln_phi(z)
-    d = log_safe(z) + ln_phi
+    d = log_safe(z) + state.ln_phi(z)[0] if d is None else d
     best_tm, best_w = np.zeros(n), z.copy()
     converged = np.ones(n, dtype=bool)
     steps = np.zeros(n, dtype=np.int64)
     live = np.arange(n)
-    trials = trial_ln_w(eos, z, T, P, d)
     # The first two prove most; the others go together, since a call costs the same for few as for many. So do all of a few states.
     together = every_trial or n <= FEW
-    groups = [trials] if together else [trials[:1], trials[1:2], trials[2:]]
-    for number, group in enumerate(groups):
-        watch.at(number / len(groups))
+    stages = (("wilson", "further"),) if together else (("wilson",), ("further",))
+    for number, stage in enumerate(stages):
+        watch.at(number / len(stages))
         if live.size == 0:
             break
+        every = live.size == n
+        part, now = (eos, state) if every else (eos.take(live), state.take(live))
+        Tl, Pl, zl, dl = (T, P, z, d) if every else (T[live], P[live], z[live], d[live])
+        group: list[tuple[Array, Mask]] = []
+        if "wilson" in stage:
+            group += [(w, np.ones(live.size, dtype=bool)) for w in wilson_trials(part, zl, Tl, Pl)]
+        if "further" in stage:
+            group += further_trials(part, now, zl, Tl, Pl, dl)
+        rows = [live[worth] for _, worth in group]
         ends = _follow(
-            state, z, d, np.tile(live, len(group)), np.concatenate([trial[live] for trial in group]), known, watch
-        )
-        shape = (len(group), live.size)
-        tm, done = ends.tm.reshape(shape), ends.done.reshape(shape)
-        steps[live] += ends.steps.reshape(shape).sum(axis=0)
-        lowest = np.argmin(np.where(np.isfinite(tm), tm, np.inf), axis=0)
-        each = np.arange(live.size)
-        least, W = tm[lowest, each], ends.W.reshape(*shape, -1)[lowest, each]
-        lower = least < best_tm[live]
-        rows = live[lower]
-        best_tm[rows], best_w[rows] = least[lower], W[lower]
-        converged[live] &= (done | (tm < UNSTABLE)).all(axis=0)
+            state, z, d, np.concatenate(rows), np.concatenate([w[worth] for w, worth in group]), known, watch
+        )  # fmt: skip
+        tm = np.where(np.isfinite(ends.tm), ends.tm, np.inf)
+        first = 0
+        for mine in rows:
+            here = slice(first, first + mine.size)
+            first += mine.size
+            steps[mine] += ends.steps[here]
+            lower = tm[here] < best_tm[mine]
+            best_tm[mine[lower]], best_w[mine[lower]] = tm[here][lower], ends.W[here][lower]
+            converged[mine] &= ends.done[here] | (tm[here] < UNSTABLE)
         live = live[best_tm[live] >= below]
+    watch.at(1.0)
     unstable = best_tm < UNSTABLE
     return StabilityResult(unstable, best_tm, best_w, converged | unstable, steps)
