@@ -378,7 +378,8 @@ def _newton(states: _States, z: Array, start: _Trial, watch: Watch) -> tuple[_Tr
             break
         if not going.all():
             live, here = live[going], here.take(np.flatnonzero(going))
-            amounts, there, present, x, ln_phi, dn = (v[going] for v in (amounts, there, present, x, ln_phi, dn))
+            amounts, x, ln_phi, dn = amounts[going], x[going], ln_phi[going], dn[going]
+            there, present = there[going], present[going]
             shift, stuck, ends = shift[going], stuck[going], ends.take(going)
         k = live.size
         g = np.where(ends.scant, 0.0, ends.g)

@@ -15,7 +15,7 @@ from numpy.typing import ArrayLike, NDArray
 from ..eos import Equation
 from ..watch import UNWATCHED, Watch
 from .flash import check_state
-from .fraction_flash import flash_fraction
+from .fraction_states import fraction_states
 from .measured import MEASURED, Fluids, Whole, gather
 from .multiphase import flash_all
 from .on_fraction import solve_on_fraction
@@ -78,7 +78,7 @@ def flash_pair(
         return _one_known(fluids, at, values[at], key, target, watch)
     if "vapour_fraction" in values:
         T, P = values.get("temperature"), values.get("pressure")
-        return Found(flash_fraction(eos, feeds, values["vapour_fraction"], T, P, watch), nothing)
+        return fraction_states(eos, fluids.z, values["vapour_fraction"], T, P, watch)
     return Found(flash_all(eos, values["temperature"], values["pressure"], feeds, watch), nothing)
 
 
@@ -90,9 +90,12 @@ def _one_known(fluids: Fluids, at: str, value: Array, key: str, target: Array, w
         return solve_one(fluids, letter, value, key, target, watch=watch)
     rows, rest = np.flatnonzero(end), np.flatnonzero(~end)
     part = fluids.take(rows)
-    ends = flash_fraction(part.eos, part.z, target[rows], **{letter: value[rows]}, watch=watch)
+    T, P = (value[rows], None) if letter == "T" else (None, value[rows])
+    ends = fraction_states(part.eos, part.z, target[rows], T, P, watch)
     others: list[tuple[tuple[float, float], ...]] = [()] * value.size
-    parts = [(rows, ends)]
+    for row, more in zip(rows.tolist(), ends.others):
+        others[row] = more
+    parts = [(rows, ends.phases)]
     if rest.size:
         found = solve_one(fluids.take(rest), letter, value[rest], key, target[rest], watch=watch)
         parts.append((rest, found.phases))

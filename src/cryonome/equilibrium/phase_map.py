@@ -52,8 +52,8 @@ class PhaseMap:
 
     ``lines`` as traced; ``parts`` the same cut at critical points, each of one vapour fraction; ``stable`` for each
     part which of its points no third phase upsets (bubble and dew lines; all true for the others);
-    ``critical_points``; ``cricondentherm`` and ``cricondenbar`` solved for, None where the envelope has none;
-    ``remarks`` what a reader must know. A ``bare`` map has nothing but its lines: crossings can be asked of it, away from critical
+    ``critical_points`` where no other phase has formed; ``cricondentherm`` and ``cricondenbar`` solved for, None where the envelope has none, and ``others``
+    where a line turns as well; ``joints`` every point at which two traced phases become one, critical or not; ``remarks`` what a reader must know. A ``bare`` map has nothing but its lines: crossings can be asked of it, away from critical
     points.
     """
 
@@ -67,6 +67,8 @@ class PhaseMap:
     cricondenbar: SaturationPoint | None
     remarks: tuple[Remark, ...]
     bare: bool = False
+    others: tuple[tuple[str, SaturationPoint], ...] = ()
+    joints: tuple[CriticalPoint, ...] = ()
 
     def crossings(
         self, betas: Sequence[float], T: float | None = None, P: float | None = None
@@ -183,13 +185,52 @@ def completed(eos: Equation, z: Array, lines: Sequence[Line], watch: Watch = UNW
         if direct and direct.P > 0.0:
             critical = [direct]
     stable = _stable_points(eos, z, parts, watch)
-    whole = PhaseMap(eos, z, tuple(lines), tuple(parts), tuple(stable), tuple(critical), None, None, ())
-    therm, bar = _extreme(whole, -2), _extreme(whole, -1)
+    joints = tuple(critical)
+    critical, upset = _stable_critical(eos, z, critical)
+    whole = PhaseMap(eos, z, tuple(lines), tuple(parts), tuple(stable), tuple(critical), None, None, (), joints=joints)
     remarks = [*_ends(lines), *_metastable_remarks(parts, stable)]
-    for missing, code in ((not critical, "critical"), (therm is None, "cricondentherm"), (bar is None, "cricondenbar")):
-        if missing:
-            remarks.append(Remark("warning", f"map.no_{code}", "map"))
-    return replace(whole, cricondentherm=therm, cricondenbar=bar, remarks=tuple(remarks))
+    if not critical:
+        remarks.append(Remark("warning", "map.no_critical", "map"))
+    for point in upset:
+        values: dict[str, Value] = {"T": kelvin(point.T), "P": pascal(point.P)}
+        remarks.append(Remark("warning", "map.false_critical", "map", values))
+    best: list[SaturationPoint | None] = []
+    more: list[tuple[str, SaturationPoint]] = []
+    for column, name in ((-2, "cricondentherm"), (-1, "cricondenbar")):
+        turns = _extremes(whole, column)
+        tail = _tail(whole, column, turns[0]) if turns else None
+        # A colder line that is cut while it still rises is of liquids that part in the cold and leaves the turn of vapour and liquid the one to go by; a
+        # warmer one leaves the extreme unknown.
+        first = turns[0] if turns and (tail is None or (column == -1 and tail.T < turns[0].T)) else None
+        best.append(first)
+        more += [(name, p) for p in turns if p is not first]
+        if first is None:
+            remarks.append(Remark("warning", f"map.no_{name}", "map"))
+        elif tail is not None:
+            told: dict[str, Value] = {
+                "P": pascal(first.P),
+                "T": kelvin(first.T),
+                "end_P": pascal(tail.P),
+                "end_T": kelvin(tail.T),
+            }
+            remarks.append(Remark("warning", "map.tail", "map", told))
+    for name, p in more:
+        remarks.append(Remark("estimate", f"map.other_{name}", "map", {"T": kelvin(p.T), "P": pascal(p.P)}))
+    return replace(
+        whole, cricondentherm=best[0], cricondenbar=best[1], others=tuple(more), remarks=tuple(remarks)
+    )  # fmt: skip
+
+
+def _stable_critical(
+    eos: Equation, z: Array, points: list[CriticalPoint]
+) -> tuple[list[CriticalPoint], list[CriticalPoint]]:
+    """Return the critical points at which no other phase has formed, and the others."""
+    if not points or z.size == 1:
+        return points, []
+    T, P = (np.array([getattr(p, k) for p in points]) for k in ("T", "P"))
+    test = stability(eos, T, P, np.tile(z, (T.size, 1)), every_trial=True)
+    good = test.tm >= METASTABLE
+    return [p for p, g in zip(points, good) if g], [p for p, g in zip(points, good) if not g]
 
 
 def _envelope_lines(eos: Equation, z: Array, inner: list[float], watch: Watch) -> tuple[list[Line], list[Line]]:
@@ -363,7 +404,7 @@ def _solve_between(
     bend = np.zeros_like(u0)
     if column < z.size and crossing:
         middle, _ = between(0.0)
-        for point in whole.critical_points:
+        for point in whole.joints:
             exact = np.concatenate([np.zeros(z.size), np.log([point.T, point.P])])
             if np.abs(exact - middle)[-2:].max() < 0.05:
                 bend = (exact - middle) / (u0[column] * u1[column]) ** 2
@@ -396,40 +437,39 @@ def _solve_between(
     return last["node"]
 
 
-FAR_BELOW = 0.5
-"""Share of the temperature of a cricondenbar below which lines that rise beyond it are of liquids alone."""
-
-
-def _extreme(whole: PhaseMap, column: int) -> SaturationPoint | None:
-    """Return the highest temperature (column -2) or pressure (-1) of the lines, where the line turns there."""
-    turns: list[tuple[float, float, Line, int]] = []
+def _extremes(whole: PhaseMap, column: int) -> tuple[SaturationPoint, ...]:
+    """Return every point at which a line turns back from the highest temperature (column -2) or pressure (-1) about, the highest first; what another
+    phase upsets only where there is nothing else, and then the highest alone."""
+    found: list[SaturationPoint] = []
     for line in whole.lines:
         v = line.u[:, column] if len(line.u) else np.empty(0)
         for i in (np.flatnonzero((v[1:-1] >= v[:-2]) & (v[1:-1] > v[2:])) + 1).tolist():
-            reach = float(max(v[i] - v[i - 1], v[i] - v[i + 1]))
-            # A parabola through three points tops the highest of them by at most an eighth of the larger drop.
-            turns.append((float(v[i]), 0.25 * reach, line, i))
-    best: _Node | None = None
-    fraction = 0.0
-    for height, reach, line, i in sorted(turns, key=lambda t: -t[0]):
-        if best is not None and height + reach < best.u[column]:
-            continue  # the summit near this point cannot rise above what is known
-        nodes = [_Node(line.u[k], float(line.volume[k]), float(line.side[k])) for k in (i - 1, i, i + 1)]
-        for a, b in ((0, 1), (1, 2), (0, 2)):
-            top = _solve_between(whole, line.beta, nodes[a], nodes[b], lambda _u, s: float(s[column]))
-            if top is not None and top.u[column] >= height - 1e-9:
-                if best is None or top.u[column] > best.u[column]:
-                    best, fraction = top, line.beta
-                break
-    # A line that is cut while it still rises leaves the extreme unknown: a lower turn of another line is not it.
-    # Two liquids far below it may part at any pressure, and take nothing from the turn of vapour and liquid.
-    if best is None:
+            nodes = [_Node(line.u[k], float(line.volume[k]), float(line.side[k])) for k in (i - 1, i, i + 1)]
+            for a, b in ((0, 1), (1, 2), (0, 2)):
+                top = _solve_between(whole, line.beta, nodes[a], nodes[b], lambda _u, s: float(s[column]))
+                if top is not None and top.u[column] >= float(v[i]) - 1e-9:
+                    found.append(top.point(whole.z, line.beta))
+                    break
+    if not found:
+        return ()
+    unique: list[SaturationPoint] = []
+    for point in sorted(found, key=lambda p: -(p.T if column == -2 else p.P)):
+        if all(abs(point.T / q.T - 1.0) > 1e-4 or abs(point.P / q.P - 1.0) > 1e-3 for q in unique):
+            unique.append(point)
+    T, P = np.array([p.T for p in unique]), np.array([p.P for p in unique])
+    upset = stability(whole.eos, T, P, np.tile(whole.z, (T.size, 1)), every_trial=True).tm < METASTABLE
+    return tuple(p for p, u in zip(unique, upset) if not u) or (unique[0],)
+
+
+def _tail(whole: PhaseMap, column: int, top: SaturationPoint) -> SaturationPoint | None:
+    """Return the end of a line, cut while it rises, that lies beyond ``top``, the highest; None where there is none."""
+    height = np.log(top.T if column == -2 else top.P)
+    ends = [(line, int(np.argmax(line.u[:, column]))) for line in whole.lines if len(line.u)]
+    beyond = [(line, i) for line, i in ends if line.u[i, column] > height + 1e-9]
+    if not beyond:
         return None
-    least = best.u[-2] + np.log(FAR_BELOW)
-    ends = [line.u[int(np.argmax(line.u[:, column]))] for line in whole.lines if len(line.u)]
-    if any(u[column] > best.u[column] + 1e-9 and (column == -2 or u[-2] > least) for u in ends):
-        return None
-    return best.point(whole.z, fraction)
+    line, i = max(beyond, key=lambda b: float(b[0].u[b[1], column]))
+    return _Node(line.u[i], float(line.volume[i]), float(line.side[i])).point(whole.z, line.beta)
 
 
 def _line_crossings(whole: PhaseMap, line: Line, column: int, value: float) -> list[SaturationPoint]:

@@ -295,13 +295,20 @@ def further_trials(
     order = np.argsort(-near, axis=1)[:, : min(PURE, nc)]
     each = np.arange(n)
     trials: list[tuple[Array, Mask]] = []
+
+    def nearly(index: NDArray[np.intp], rest: float) -> Array:
+        pure = np.full(z.shape, np.log(rest / max(nc - 1, 1)))
+        pure[each, index] = np.log(1.0 - rest)
+        return np.where(z > 0.0, pure, -690.0)
+
     for rank in range(order.shape[1]):
         index = order[:, rank]
-        pure = np.full(z.shape, np.log(0.02 / max(nc - 1, 1)))
-        pure[each, index] = np.log(0.98)
         worth = (near[each, index] > WORTH) if rank >= LEAST else np.isfinite(near[each, index])
-        trials.append((np.where(z > 0.0, pure, -690.0), worth))
+        trials.append((nearly(index, 0.02), worth))
     if distinct and len(distinct) < nc:
+        # What is unlike the others may be a phase that holds more of them.
+        unlike = np.array(distinct)[np.argmax(near[:, distinct], axis=1)]
+        trials.append((nearly(unlike, 0.1), near[each, unlike] > FAVOUR - 1.0))
         # Water boils higher than the oil it is with, and has its share of Wilson's liquid: the oil alone leads to the liquid without it.
         Tc = eos.Tc if eos.Tc.ndim == 1 else eos.Tc[0]
         if int(np.argmax(Tc)) in distinct:

@@ -8,9 +8,10 @@ import numpy as np
 from numpy.typing import NDArray
 
 from ..document import Fluid
-from ..equilibrium.measured import P_RANGE, T_RANGE, Fluids, coldest
-from ..equilibrium.multiphase import flash_all, with_third
-from ..equilibrium.one_known import Found, solve_one
+from ..equilibrium.fraction_states import among_three, at_points, not_upset
+from ..equilibrium.measured import P_RANGE, T_RANGE, coldest
+from ..equilibrium.multiphase import flash_all
+from ..equilibrium.one_known import Found
 from ..equilibrium.pair_flash import flash_pair
 from ..equilibrium.phase_map import METASTABLE, PhaseMap, SaturationPoint
 from ..equilibrium.phases import Phases, Reason
@@ -23,16 +24,11 @@ from .conditions import CONDITIONS, Given
 from .context import Context, NoAnswerError
 from .inputs import FluidModel
 from .map_lines import line_phases
-from .states import on_line
 
 Array = NDArray[np.float64]
 
 BOILING = 1e-7
 """Relative distance from the vapour pressure within which one component's pressure is that of boiling."""
-SAME = 1e-9
-"""Difference of vapour fractions up to which a third phase has not upset a point of a line."""
-EDGE = 1e-7
-"""Vapour fraction that stands for none, and its complement for all."""
 REACH = 60
 """States looked at to tell what a condition can reach."""
 
@@ -96,17 +92,15 @@ def _on_the_map(
     T, P, beta = values.get("temperature"), values.get("pressure"), values["vapour_fraction"]
     whole = context.project.map(fluid, (beta,), context.watch.part(0.0, 0.6))
     points = whole.crossings([beta], T=T, P=P)
-    if points and model.may_have_third:
+    if points:
         # A line knows two phases; points that a third upsets are none.
-        on = on_line(model, points)
-        there = with_third(model.eos, on, context.watch.part(0.6, 0.65))
-        held = np.abs(there.vapour_fraction - on.vapour_fraction) < SAME
-        if beta in (0.0, 1.0):
-            # Where vapour begins or ends, its fraction does not tell that another phase came first.
-            held &= ~upset_by_third(model, points, context.watch.part(0.65, 0.7))
+        held = not_upset(model.eos, at_points(model.eos, model.z, points), np.full(len(points), beta))
         points = [p for p, good in zip(points, held) if good]
-    if not points and model.may_have_third:
-        found = among_three(model, beta, T, P, context.watch.part(0.7, 1.0))
+    if not points and model.z.size > 1:
+        known = np.array([P if T is None else T])
+        found = among_three(
+            model.eos, model.z[None], np.array([beta]), known, T is not None, context.watch.part(0.7, 1.0)
+        )  # fmt: skip
         if bool(found.phases.converged[0]):
             if found.others[0]:
                 remarks.append(_several(found))
@@ -119,7 +113,7 @@ def _on_the_map(
     others = tuple((kelvin(p.T, 2), "and", pascal(p.P)) for p in points if p is not point)
     if others:
         remarks.append(Remark("warning", "state.several", "", {"fraction": beta, "others": others}))
-    return on_line(model, [point])
+    return at_points(model.eos, model.z, [point])
 
 
 def upset_by_third(model: FluidModel, points: list[SaturationPoint], watch: Watch) -> NDArray[np.bool_]:
@@ -130,19 +124,6 @@ def upset_by_third(model: FluidModel, points: list[SaturationPoint], watch: Watc
     T, P = np.array([p.T for p in points]), np.array([p.P for p in points])
     test = stability(model.eos, T, P, np.tile(model.z, (n, 1)), every_trial=True, watch=watch)
     return np.asarray(test.tm < METASTABLE)
-
-
-def among_three(model: FluidModel, beta: float, T: float | None, P: float | None, watch: Watch) -> Found:
-    """Return the state (1,) of a vapour fraction at T K or at P Pa where up to three phases may be, and the others there are."""
-    at = np.array([P if T is None else T])
-
-    def whole(phases: Phases, keys: Sequence[str]) -> Mapping[str, Array]:
-        return {"vapour_fraction": phases.vapour_fraction}
-
-    # Vapour begins and ends at a point where its fraction has a corner: a hair inside is as good.
-    target = np.clip([beta], EDGE, 1.0 - EDGE)
-    fluids = Fluids(model.eos, model.z[None], whole)
-    return solve_one(fluids, "P" if T is None else "T", at, "vapour_fraction", target, watch=watch)
 
 
 def _line_ends(whole: PhaseMap, beta: float, at_T: bool) -> list[Remark]:

@@ -133,6 +133,10 @@ SENTENCES: dict[str, str] = {
     "map.metastable": "Between {low} and {high} the {fraction:line} is metastable: another phase forms before it is reached (a second "
     "liquid, or a solid the equation does not know).",
     "map.no_critical": "No critical point was found.",
+    "map.false_critical": "At {T} and {P} two phases of the traced lines become one, but another phase has formed there before: it is no critical point.",
+    "map.tail": "The cricondenbar of {P} at {T} is where vapour and liquid end; in the cold a line rises again, to {end_P} at {end_T} where tracing ended.",
+    "map.other_cricondentherm": "A line turns back from a highest temperature of {T} at {P} as well.",
+    "map.other_cricondenbar": "A line turns back from a highest pressure of {P} at {T} as well.",
     "map.no_cricondentherm": "The envelope has no cricondentherm within the traced range.",
     "map.no_cricondenbar": "The envelope has no cricondenbar within the traced range.",
     "map.pure": "A pure fluid: bubble and dew line are its vapour pressure curve, which ends at the critical point.",

@@ -8,9 +8,8 @@ from dataclasses import dataclass, replace
 import numpy as np
 from numpy.typing import ArrayLike, NDArray
 
-from ..equilibrium.line_states import two_phases
 from ..equilibrium.multiphase import flash_all
-from ..equilibrium.phase_map import PhaseMap, SaturationPoint
+from ..equilibrium.phase_map import PhaseMap
 from ..equilibrium.phases import Kind, Phases
 from ..properties import Values, evaluate
 from ..watch import UNWATCHED, Watch
@@ -52,13 +51,6 @@ def _named(model: FluidModel, phases: Phases) -> Phases:
         return phases
     aqueous = (phases.kind == Kind.LIQUID) & (phases.composition[..., at] > RICH)
     return replace(phases, kind=np.where(aqueous, np.int8(Kind.AQUEOUS), phases.kind)) if aqueous.any() else phases
-
-
-def on_line(model: FluidModel, points: list[SaturationPoint]) -> Phases:
-    """Return points of traced lines as states (n,) of two phases."""
-    T, P, beta = (np.array([getattr(p, k) for p in points]) for k in ("T", "P", "beta"))
-    x, y = (np.array([getattr(p, k) for p in points]).reshape(len(points), model.z.size) for k in ("x", "y"))
-    return two_phases(model.eos, model.z, T, P, beta, x, y)
 
 
 @dataclass(frozen=True)

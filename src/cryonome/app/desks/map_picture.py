@@ -182,9 +182,10 @@ def fit(plot: Plot, frame: Frame, whole: PhaseMap, pinned: Sequence[Pinned] = ()
     T = np.concatenate([p.T for p in parts])
     P = np.concatenate([p.P for p in parts])
     tops = [P.max(), *(p.P for p in pinned)]
-    if whole.cricondenbar is None and whole.critical_points:
-        # A line without a top would press the rest flat.
-        tops[0] = min(tops[0], max(HEADROOM * max(c.P for c in whole.critical_points), LEAST_HEIGHT))
+    known = [c.P for c in whole.critical_points] + ([whole.cricondenbar.P] if whole.cricondenbar is not None else [])
+    if known:
+        # A line without a top, or with a tail in the cold, would press the rest flat.
+        tops[0] = min(tops[0], max(HEADROOM * max(known), LEAST_HEIGHT))
     cold = T.min() if T.max() < 300.0 else max(T.min(), 213.15)
     if not (cold <= T).any():
         cold = T.min()
@@ -320,6 +321,8 @@ class Picture:
         if whole.z.size > 1:
             extremes = (("cricondenbar", whole.cricondenbar), ("cricondentherm", whole.cricondentherm))
             marks += [_Mark(name, name, "+", 9.0, t.mute, p.T, p.P) for name, p in extremes if p is not None]
+            others = enumerate(whole.others)
+            marks += [_Mark(f"{name} {i}", "", "+", 7.0, t.mute, p.T, p.P) for i, (name, p) in others]
         return marks
 
 

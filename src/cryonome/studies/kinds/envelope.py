@@ -79,6 +79,14 @@ class SpinodalAnswer(TypedDict):
     molar_volume_m3_mol: list[float]
 
 
+class ExtremeAnswer(TypedDict):
+    """Where a line turns as well: ``kind`` is cricondentherm (a highest temperature) or cricondenbar (a highest pressure)."""
+
+    kind: str
+    temperature_K: float
+    pressure_Pa: float
+
+
 class EnvelopeAnswer(Common):
     """The lines asked for with critical points and extremes and the spinodal; ``water_dew`` bounds where there is an aqueous
     phase, ``three_phase`` where there are three."""
@@ -88,6 +96,7 @@ class EnvelopeAnswer(Common):
     critical_points: NotRequired[list[PointAnswer]]
     cricondentherm: NotRequired[PointAnswer | None]
     cricondenbar: NotRequired[PointAnswer | None]
+    other_extremes: NotRequired[list[ExtremeAnswer]]
     spinodal: NotRequired[SpinodalAnswer]
     water_dew: NotRequired[list[BoundaryAnswer]]
     three_phase: NotRequired[list[BoundaryAnswer]]
@@ -145,6 +154,7 @@ def solve(asked: Asked, context: Context) -> Answer:
         "critical_points": [{"temperature_K": c.T, "pressure_Pa": c.P} for c in whole.critical_points],
         "cricondentherm": _extreme(whole.cricondentherm),
         "cricondenbar": _extreme(whole.cricondenbar),
+        "other_extremes": [{"kind": k, "temperature_K": p.T, "pressure_Pa": p.P} for k, p in whole.others],
         "spinodal": {
             "temperature_K": limit.T.tolist(),
             "pressure_Pa": limit.P.tolist(),

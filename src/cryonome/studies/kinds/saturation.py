@@ -12,6 +12,7 @@ from ...document import Document, Reader
 from ...document.kinds import StudyKind, register
 from ...document.model import Cell, Measured
 from ...equilibrium.fraction_flash import flash_fraction
+from ...equilibrium.fraction_states import among_three
 from ...equilibrium.phases import Phases
 from ...equilibrium.saturation import Saturation
 from ...labtests import LabFluid
@@ -21,7 +22,7 @@ from ..conditions import read_conditions
 from ..context import Answer, Context, NoAnswerError
 from ..inputs import FluidModel
 from ..labtests import LabTest, Simulated, Tested
-from ..pair_states import among_three, upset_by_third
+from ..pair_states import upset_by_third
 from ..sentences import Units
 from .flash import composition
 
@@ -110,7 +111,9 @@ def solve(asked: Asked, context: Context) -> Answer:
         if not held and model.may_have_third:
             # The line of two phases has no point that holds; where a third may be there can be one.
             part = context.watch.part(0.85 + 0.07 * beta, 0.92 + 0.07 * beta)
-            found = among_three(model, beta, asked.temperature, asked.pressure, part).phases
+            known = np.array([asked.pressure if asked.temperature is None else asked.temperature])
+            at_T = asked.temperature is not None
+            found = among_three(model.eos, model.z[None], np.array([beta]), known, at_T, part).phases
             if bool(found.converged[0]):
                 answers.append(_corner(model, found, beta))
                 continue
