@@ -267,8 +267,65 @@ def wet(count: int, rng: np.random.Generator) -> list[str]:
     return flashes(count, rng, True)
 
 
+def _sample(rng: np.random.Generator, name: str, heavy: bool) -> dict[str, Any]:
+    """Return a random crude or condensate by its TBP curve and density, its viscosity measured at two temperatures, one or none."""
+    start, end = (300.0, rng.uniform(800.0, 950.0)) if heavy else (300.0, rng.uniform(560.0, 680.0))
+    percent = np.array([0.0, 5.0, 10.0, 20.0, 30.0, 40.0, 50.0, 60.0, 70.0, 80.0, 90.0, 95.0])
+    T = start + (end - start) * (percent / 95.0) ** rng.uniform(0.75, 1.1)
+    density = rng.uniform(830.0, 930.0) if heavy else rng.uniform(730.0, 790.0)
+    bulk: dict[str, Any] = {"density": f"{density:.4g} kg/m3"}
+    kind = int(rng.integers(0, 3))
+    if kind:
+        v = float(np.exp(rng.uniform(np.log(3.0), np.log(120.0)))) if heavy else float(rng.uniform(0.6, 2.0))
+        walther = np.log(np.log(v + 0.8)) - rng.uniform(3.2, 4.0) * np.log(323.15 / 310.93)
+        hot = float(np.exp(np.exp(walther)) - 0.8)
+        bulk["viscosity"] = [["37.78 degC", f"{v!r} cSt"], *([["50 degC", f"{hot!r} cSt"]] if kind == 2 else [])]
+    points = [[float(p), float(t)] for p, t in zip(percent, T)]
+    return {"name": name, "distillation": {"method": "TBP", "basis": "volume", "points": points}, "bulk": bulk}
+
+
+def blends(count: int, rng: np.random.Generator) -> list[str]:
+    """Blend pairs of samples, measured and not, at 11 shares: viscosities go one way, meet what was measured at the ends, and lie near ASTM D7152."""
+    wrong, worst = [], 0.0
+    for number in range(count):
+        samples = [_sample(rng, "A", True), _sample(rng, "B", bool(rng.random() < 0.3))]
+        shares = np.linspace(0.0, 100.0, 11)
+        fluids = [
+            {"name": f"{w:g}", "basis": "mass", "parts": [
+                {"sample": n, "amount": float(a)} for n, a in (("A", w), ("B", 100.0 - w)) if a
+            ]} for w in shares
+        ]  # fmt: skip
+        asked = [
+            {"name": f"{w:g} at {t}", "kind": "flash", "fluid": f"{w:g}", "temperature": f"{t} degC", "pressure": "1 atm"}
+            for w in shares for t in (20.0, 37.78, 50.0)
+        ]  # fmt: skip
+        text = json.dumps({"format": "cryonome/1", "samples": samples, "fluids": fluids, "studies": asked})
+        found = solve(parse_document(text))["answers"]
+        for t in (20.0, 37.78, 50.0):
+            v = np.array([
+                next(p["kinematic_viscosity_m2_s"] for p in found[f"{w:g} at {t}"]["phases"] if p["kind"] == "liquid") for w in shares
+            ]) * 1e6  # fmt: skip
+            steps = np.diff(v) * np.sign(v[-1] - v[0])
+            # Alike to a hundredth they need not go one way.
+            if (steps < 0.0).any() and abs(np.log(v[-1] / v[0])) > 0.02:
+                wrong.append(f"{number}: {t} degC: {v.round(3).tolist()}")
+            ends = np.log(np.log(v[[0, -1]] + 0.8))
+            rule = np.exp(np.exp(ends[0] + shares / 100.0 * (ends[1] - ends[0]))) - 0.8
+            off = float(np.abs(v / rule - 1.0).max())
+            worst = max(worst, off)
+            if off > 0.1:
+                wrong.append(f"{number}: {t} degC: {off:.1%} off the rule: {v.round(3).tolist()}")
+            if t == 37.78:
+                for sample, own in zip(samples, (v[-1], v[0])):
+                    measured = sample["bulk"].get("viscosity")
+                    if measured and abs(own / float(measured[0][1].split()[0]) - 1.0) > 0.005:
+                        wrong.append(f"{number}: {sample['name']} {own} for {measured[0][1]}")
+    say(f"blends: {count} pairs at 11 shares and 3 temperatures, at most {worst:.1%} off the rule, {len(wrong)} wrong")
+    return wrong
+
+
 CHECKS: dict[str, tuple[Callable[[int, np.random.Generator], list[str]], int]] = {
-    "doses": (doses, 500), "steps": (steps, 3), "branches": (branches, 300), "flashes": (flashes, 20_000), "wet": (wet, 6_000),
+    "doses": (doses, 500), "steps": (steps, 3), "branches": (branches, 300), "flashes": (flashes, 20_000), "wet": (wet, 6_000), "blends": (blends, 50),
 }  # fmt: skip
 
 

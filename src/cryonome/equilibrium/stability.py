@@ -51,6 +51,9 @@ PURE, LEAST = 5, 2
 WORTH = -2.0
 """ln of the activity of a component, on the pure liquid, from which on a trial of it is worth a try."""
 
+ROUGH_PURE = 1e-7
+"""ln of an activity above which a pure phase is proof: far above the round-off of an equation's roots."""
+
 FAVOUR = 2.0
 """What is unlike the others counts as nearer to being a phase of its own by this much of ln activity."""
 
@@ -279,18 +282,17 @@ def wilson_trials(eos: Equation, z: Array, T: Array, P: Array) -> list[Array]:
     return [ln_z + ln_k, ln_z - ln_k]
 
 
-def further_trials(
-    eos: Equation, state: PreparedStates, z: Array, T: Array, P: Array, d: Array
-) -> list[tuple[Array, Mask]]:
-    """Return ln W (N, nc) of further trial phases, each with the states (N,) that it is worth a try for.
+def further_trials(eos: Equation, activity: Array, z: Array, T: Array, P: Array, d: Array) -> list[tuple[Array, Mask]]:
+    """Return ln W (N, nc) of further trial phases, each with the states (N,) that it is worth a try for; ``activity`` (N, nc) is ln of the components'
+    activities on the pure liquids.
 
     Nearly pure phases of the components that are nearest to being one of their own, whatever the equation makes of them, and of those unlike the others; the
     liquid without what is unlike; and the ideal gas. They find second liquids, water and what comes out in the cold.
     """
     n, nc = z.shape
     everywhere = np.ones(n, dtype=bool)
-    near = np.where(z > 0.0, d - state.pure_ln_phi(), -np.inf)
     distinct = _distinct_species(eos)
+    near = activity.copy()
     near[:, distinct] += FAVOUR
     order = np.argsort(-near, axis=1)[:, : min(PURE, nc)]
     each = np.arange(n)
@@ -382,7 +384,18 @@ def _all_trials(
         if "wilson" in stage:
             group += [(w, np.ones(live.size, dtype=bool)) for w in wilson_trials(part, zl, Tl, Pl)]
         if "further" in stage:
-            group += further_trials(part, now, zl, Tl, Pl, dl)
+            activity = np.where(zl > 0.0, dl - now.pure_ln_phi(), -np.inf)
+            group += further_trials(part, activity, zl, Tl, Pl, dl)
+            # What is more active than pure is a phase of its own, whatever trials near it lead to.
+            most = np.argmax(activity, axis=1)
+            over = np.clip(activity[np.arange(live.size), most], None, LN_W[1])
+            proved = over > ROUGH_PURE
+            tm_pure = np.where(proved, 1.0 - np.exp(over), 0.0)
+            lower = proved & (tm_pure < best_tm[live])
+            best_tm[live[lower]] = tm_pure[lower]
+            best_w[live[lower]] = np.where(
+                np.arange(z.shape[1]) == most[lower, None], np.exp(over[lower])[:, None], 0.0
+            )
         rows = [live[worth] for _, worth in group]
         ends = _follow(
             state, z, d, np.concatenate(rows), np.concatenate([w[worth] for w, worth in group]), known, watch

@@ -30,13 +30,22 @@ class Sources:
     fluid: Callable[[str], FluidInput]
 
 
+Shares = dict[str, float]
+"""Mass, or shares of it, by the part it came from."""
+
+
 @dataclass
 class Content:
-    """Components with their moles (nc,) and the keys of the parts each came from."""
+    """Components with their moles (nc,), and how the mass of each divides over the parts it came from."""
 
     components: tuple[Component, ...]
     moles: Array
-    origin: tuple[tuple[str, ...], ...]
+    shares: tuple[Shares, ...]
+
+    @property
+    def origin(self) -> tuple[tuple[str, ...], ...]:
+        """The parts that each component came from."""
+        return tuple(tuple(s) for s in self.shares)
 
 
 @dataclass
@@ -45,20 +54,35 @@ class _Heap:
 
     components: list[Component] = field(default_factory=list)
     moles: list[float] = field(default_factory=list)
-    origin: list[tuple[str, ...]] = field(default_factory=list)
+    shares: list[Shares] = field(default_factory=list)
     place: dict[tuple[str, str], int] = field(default_factory=dict)
 
-    def add(self, component: Component, moles: float, origin: tuple[str, ...]) -> None:
+    def add(self, component: Component, moles: float, shares: Shares) -> None:
+        """Add moles of a component, whose mass divides as ``shares`` over the parts it comes from."""
         at = component.kind, component.identity
         i = self.place.get(at)
         if i is not None and (component.kind == "pure" or self.components[i] == component):
             self.moles[i] += moles
-            self.origin[i] = tuple(dict.fromkeys((*self.origin[i], *origin)))
+            self.shares[i] = _added(self.shares[i], _scaled(shares, moles * component.molar_mass))
             return
         self.place.setdefault(at, len(self.components))
         self.components.append(component)
         self.moles.append(moles)
-        self.origin.append(origin)
+        self.shares.append(_scaled(shares, moles * component.molar_mass))
+
+    def listed(self) -> list[tuple[Component, float, Shares]]:
+        """Return the components with their moles and how their mass divides."""
+        return list(zip(self.components, self.moles, self.shares))
+
+
+def _scaled(shares: Shares, mass: float) -> Shares:
+    """Return shares that add up to ``mass``."""
+    total = sum(shares.values())
+    return {k: v * mass / total for k, v in shares.items()} if total > 0.0 else shares
+
+
+def _added(one: Shares, other: Shares) -> Shares:
+    return {k: one.get(k, 0.0) + other.get(k, 0.0) for k in (*one, *other)}
 
 
 def collect(fluid: FluidInput, sources: Sources, remarks: list[Remark]) -> Content:
@@ -67,19 +91,19 @@ def collect(fluid: FluidInput, sources: Sources, remarks: list[Remark]) -> Conte
     Raises DomainError where a part cannot be completed.
     """
     heap = _gather(fluid, sources, None, remarks)
-    owners = {o for c, o in zip(heap.components, heap.origin) if c.kind == "cut"}
+    owners = {tuple(o) for c, o in zip(heap.components, heap.shares) if c.kind == "cut"}
     if fluid.grid == "common" and len(owners) > 1:
         cuts = [c for c in heap.components if c.kind == "cut"]
         grid = automatic_boundaries(min(c.nbp for c in cuts) - 5.0, max(c.nbp for c in cuts) + 5.0)
         again = _gather(fluid, sources, tuple(grid.tolist()), [])
         heap = _on_grid(fluid, again, grid)
         count = sum(c.kind == "cut" for c in heap.components)
-        names = tuple(sorted({name for c, o in zip(again.components, again.origin) if c.kind == "cut" for name in o}))
+        names = tuple(sorted({name for c, o in zip(again.components, again.shares) if c.kind == "cut" for name in o}))
         remarks.append(Remark("correction", "parts.one_grid", "parts", {"samples": names, "count": count}))
     # What is there in no amount is absent: a fraction of zero has no logarithm.
     there = [i for i, moles in enumerate(heap.moles) if moles > 0.0]
     components = _distinct([heap.components[i] for i in there])
-    return Content(tuple(components), np.array([heap.moles[i] for i in there]), tuple(heap.origin[i] for i in there))
+    return Content(tuple(components), np.array([heap.moles[i] for i in there]), tuple(heap.shares[i] for i in there))
 
 
 def _distinct(components: list[Component]) -> list[Component]:
@@ -108,24 +132,24 @@ def _gather(fluid: FluidInput, sources: Sources, boundaries: tuple[float, ...] |
 
 def _inside(
     part: PartInput, sources: Sources, boundaries: tuple[float, ...] | None, remarks: list[Remark]
-) -> list[tuple[Component, float, tuple[str, ...]]]:
+) -> list[tuple[Component, float, Shares]]:
     """Return the components of a part, their moles and where they came from."""
     if part.amount <= 0.0:
         return []
     content = part.content
-    listed: list[tuple[Component, float, tuple[str, ...]]]
+    listed: list[tuple[Component, float, Shares]]
     if isinstance(content, str) and part.is_sample:
         sample = sources.sample(content, boundaries)
         x = sample.mole_fraction
-        listed = [(c, float(x[i]), (content,)) for i, c in enumerate(sample.components)]
+        listed = [(c, float(x[i]), {content: 1.0}) for i, c in enumerate(sample.components)]
     elif isinstance(content, str):
         heap = _gather(sources.fluid(content), sources, boundaries, remarks)
         total = sum(heap.moles)
-        listed = [(c, m / total, o) for c, m, o in zip(heap.components, heap.moles, heap.origin)]
+        listed = [(c, m / total, o) for c, m, o in heap.listed()]
     elif isinstance(content, SeriesInput):
         made = series_components(content, part.key)
         weights = [1.0 / _per_mole(c, part.basis) for c in made]
-        listed = [(c, w / sum(weights), (content.name,)) for c, w in zip(made, weights)]
+        listed = [(c, w / sum(weights), {content.name: 1.0}) for c, w in zip(made, weights)]
         for c in made:
             _tell_estimates(c, remarks)
     else:
@@ -133,7 +157,7 @@ def _inside(
         _tell_estimates(component, remarks)
         if part.basis == "volume" and component.Tc < T_60F:
             remarks.append(Remark("estimate", "parts.apparent_volume", "parts", {"name": component.name}))
-        listed = [(component, 1.0, (component.name,))]
+        listed = [(component, 1.0, {component.name: 1.0})]
     moles = part.amount / sum(x * _per_mole(c, part.basis) for c, x, _ in listed)
     return [(c, moles * x, origin) for c, x, origin in listed]
 
@@ -172,10 +196,10 @@ def _recombined(
         }  # fmt: skip
         remarks.append(Remark("estimate", "parts.separator_density", "parts", values))
     heap = _Heap()
-    for c, m, o in zip(liquid.components, (moles / volume).tolist(), liquid.origin):
+    for c, m, o in zip(liquid.components, (moles / volume).tolist(), liquid.shares):
         heap.add(c, m, o)
     total = sum(gas.moles)
-    for c, m, o in zip(gas.components, gas.moles, gas.origin):
+    for c, m, o in gas.listed():
         if m > 0.0 and made.ratio > 0.0:
             heap.add(c, made.ratio * m / total, o)
     return heap
@@ -184,10 +208,10 @@ def _recombined(
 def _on_grid(fluid: FluidInput, heap: _Heap, grid: Array) -> _Heap:
     """Return the heap with all cuts of one boiling range made one component."""
     out = _Heap()
-    for c, m, o in zip(heap.components, heap.moles, heap.origin):
+    for c, m, o in heap.listed():
         if c.kind != "cut":
             out.add(c, m, o)
-    cuts = [(c, m, o) for c, m, o in zip(heap.components, heap.moles, heap.origin) if c.kind == "cut" and m > 0.0]
+    cuts = [(c, m, o) for c, m, o in heap.listed() if c.kind == "cut" and m > 0.0]
     nbp = np.array([c.nbp for c, _, _ in cuts])
     group = np.searchsorted(grid, nbp).astype(np.intp)
     moles = np.array([m for _, m, _ in cuts])
@@ -197,8 +221,10 @@ def _on_grid(fluid: FluidInput, heap: _Heap, grid: Array) -> _Heap:
     keys = [f"{fluid.key}/{limits[place]:.2f}" if place else f"{fluid.key}/first" for place in places]
     made = join_components([c for c, _, _ in cuts], moles, group, names, keys)
     for component, total, place in zip(made, summed(moles, group).tolist(), places):
-        members = dict.fromkeys(o for k in np.flatnonzero(group == place) for o in cuts[k][2])
-        out.add(component, total, tuple(members))
+        members: Shares = {}
+        for k in np.flatnonzero(group == place):
+            members = _added(members, cuts[k][2])
+        out.add(component, total, members)
     return out
 
 

@@ -2,30 +2,26 @@
 
 from __future__ import annotations
 
-from collections.abc import Mapping, Sequence
+from collections.abc import Sequence
 from dataclasses import dataclass, replace
 
 import numpy as np
 from numpy.typing import NDArray
 
-from ..characterization import CharacterizedSample
-from ..characterization.viscosity import BEYOND
 from ..components import Component
-from ..constants import ATM
 from ..document import FluidInput
 from ..document.read_fluid import ModelInput
 from ..eos import Equation
 from ..eos.aqueous_library import WATER
-from ..eos.building import SAFT, Interaction, equation_of, family_of, matched_components, volume_shift
+from ..eos.building import SAFT, Interaction, equation_of, matched_components, volume_shift
 from ..eos.cubic import CubicEos
-from ..eos.interaction import library_pairs
 from ..eos.saft_parameters import saft_sets
 from ..equilibrium.flash import flash_pt
-from ..equilibrium.phases import Kind
-from ..errors import DomainError
-from ..properties import Reference, Substance, ViscosityMatch, evaluate
-from ..remarks import Remark, Value, kelvin, pascal
-from .blending import Sources, collect
+from ..properties import Reference, Substance
+from ..remarks import Remark, kelvin, pascal
+from .blended_viscosity import viscosity_match
+from .blending import Shares, Sources, collect
+from .pair_parameters import interaction
 from .tuned import applied_tuning
 
 Array = NDArray[np.float64]
@@ -100,7 +96,7 @@ def build_fluid(fluid: FluidInput, sources: Sources) -> FluidModel:
     if tuning is not None and isinstance(eos, CubicEos):
         eos = replace(eos, a_factor=tuning.a_factor, b_factor=tuning.b_factor)
     remarks += _saft_remarks(fluid.model.eos, components)
-    substance = _substance(fluid.model, eos, components, content.origin, sources, remarks)
+    substance = _substance(fluid.model, eos, components, z, content.shares, sources, remarks)
     if tuning is not None:
         substance = replace(substance, shift=substance.shift * tuning.shift_factor, thicker=tuning.thicker)
     return FluidModel(fluid.name, tuple(components), z, eos, substance, pairs, tuple(remarks), content.origin)
@@ -123,7 +119,7 @@ def _saft_remarks(name: str, components: Sequence[Component]) -> list[Remark]:
 
 
 def _substance(
-    model: ModelInput, eos: Equation, components: Sequence[Component], origin: tuple[tuple[str, ...], ...], sources: Sources,
+    model: ModelInput, eos: Equation, components: Sequence[Component], z: Array, shares: Sequence[Shares], sources: Sources,
     remarks: list[Remark],
 ) -> Substance:  # fmt: skip
     """Return what properties are computed from, its viscosities brought to those measured of the samples in it."""
@@ -131,52 +127,9 @@ def _substance(
     plain = Substance(
         eos, tuple(components), shift, Reference(model.reference, model.reference_T), model.viscosity
     )  # fmt: skip
-    cuts = [i for i, c in enumerate(components) if c.kind == "cut"]
-    owners = dict.fromkeys(name for i in cuts for name in origin[i])
-    measured = [m for name in owners if (m := _with_viscosities(sources, name)) is not None]
-    if not measured:
-        return plain
-    for sample in measured:
-        values: dict[str, Value] = {"sample": sample.name, "count": len(sample.choices.viscosity)}
-        remarks.append(Remark("correction", "model.viscosity_matched", "viscosity", values))
-    share = np.array([float(c.kind == "cut") for c in components])
-    return replace(plain, match=ViscosityMatch(share, lambda: _matching_line(measured, model)))
-
-
-def _with_viscosities(sources: Sources, name: str) -> CharacterizedSample | None:
-    """Return a sample with measured viscosities, None for what is no sample or has none."""
-    try:
-        sample = sources.sample(name, None)
-    except (DomainError, LookupError):
-        return None
-    return sample if sample.choices.viscosity and sample.viscosity else None
-
-
-def _matching_line(samples: Sequence[CharacterizedSample], model: ModelInput) -> tuple[float, float]:
-    """Return the mean of the samples' a and b of the factor exp(a + b/T) from the model's viscosity to the measured ones at 1 atm.
-
-    Two measured temperatures give both, one gives a; a sample whose liquid the model does not find counts as matched.
-    """
-    return tuple(np.mean([_match(sample, model) for sample in samples], axis=0).tolist())
-
-
-def _match(sample: CharacterizedSample, model: ModelInput) -> tuple[float, float]:
-    components = matched_components(sample.components, model.eos)
-    eos = equation_of(model.eos, components, interaction(model, components, []), model.alpha)
-    substance = Substance(
-        eos, tuple(components), volume_shift(model.volume_shift, model.eos, components, eos), viscosity=model.viscosity
-    )  # fmt: skip
-    T, measured = np.array(sample.viscosity).T
-    phases = flash_pt(eos, T, ATM, sample.mole_fraction)
-    values = evaluate(substance, phases, ("kinematic_viscosity",)).phase["kinematic_viscosity"]
-    liquid = (phases.kind == Kind.LIQUID) & np.isfinite(values)
-    own = np.where(liquid, values, 0.0).max(axis=-1)
-    good = (own > 0.0) & (measured <= BEYOND)
-    if not good.any():
-        return 0.0, 0.0
-    log, inverse = np.log(measured[good] / own[good]), 1.0 / T[good]
-    b, a = np.polyfit(inverse, log, 1) if inverse.size > 1 else (0.0, log[0])
-    return float(a), float(b)
+    cuts = np.array([c.kind == "cut" for c in components])
+    match = viscosity_match(model, plain, cuts, z, shares, sources, remarks)
+    return plain if match is None else replace(plain, match=match)
 
 
 NEAR = 1.25
@@ -190,50 +143,3 @@ def _separator(liquid: FluidModel, T: float, P: float) -> list[Remark]:
         return []
     code = "parts.separator_gassy" if found.split[1] else "parts.separator_dead"
     return [Remark("warning", code, "parts", {"liquid": liquid.name, "T": kelvin(T), "P": pascal(P)})]
-
-
-def interaction(model: ModelInput, components: Sequence[Component], remarks: list[Remark]) -> Interaction:
-    """Return the interaction parameters (nc, nc): the library's or zero, own pairs by key or name in their place."""
-    nc = len(components)
-    kij, slope = np.zeros((nc, nc)), np.zeros((nc, nc))
-    own = _own_pairs(model, components, remarks)
-    if model.kij == "library" and nc > 1:
-        found = library_pairs(components, family_of(model.eos), model.rule)
-        kij = found.kij
-        values: dict[str, Value] = {"scale": model.rule.scale, "exponent": model.rule.exponent}
-        remarks.append(Remark("estimate", "model.library", "kij", values))
-        told = tuple(f"{components[i].name}–{components[j].name}" for i, j in found.missing if (i, j) not in own)
-        if told:
-            remarks.append(Remark("warning", "model.pairs_missing", "kij", {"pairs": told}))
-    elif nc > 1:
-        remarks.append(Remark("warning", "model.zero", "kij"))
-    for (i, j), (value, rise) in own.items():
-        kij[i, j] = kij[j, i] = value
-        slope[i, j] = slope[j, i] = rise
-    salt, given = _water_pairs(model, components, own)
-    return Interaction(kij, slope if slope.any() else None, salt, given)
-
-
-def _water_pairs(
-    model: ModelInput, components: Sequence[Component], own: Mapping[tuple[int, int], tuple[float, float]]
-) -> tuple[float | None, tuple[int, ...]]:
-    """Return the salt of the water where the library tells its pairs, and the places whose pair with it is the user's own."""
-    water = next((i for i, c in enumerate(components) if c.identity == WATER), None)
-    if water is None or model.kij != "library":
-        return None, ()
-    return model.salt, tuple(i if j == water else j for i, j in own if water in (i, j))
-
-
-def _own_pairs(
-    model: ModelInput, components: Sequence[Component], remarks: list[Remark]
-) -> dict[tuple[int, int], tuple[float, float]]:
-    """Return value and slope of the fluid's own pairs by place, the lower first."""
-    place = {c.name: i for i, c in enumerate(components)} | {c.identity: i for i, c in enumerate(components)}
-    out: dict[tuple[int, int], tuple[float, float]] = {}
-    for one, other, value, rise in model.pairs:
-        i, j = place.get(one), place.get(other)
-        if i is None or j is None:
-            remarks.append(Remark("warning", "model.pair_without_effect", "kij", {"one": one, "other": other}))
-            continue
-        out[min(i, j), max(i, j)] = value, rise
-    return out

@@ -120,6 +120,7 @@ SENTENCES: dict[str, str] = {
     "model.library": "Interaction parameters: library of measured pairs, a volume rule for methane with heavier hydrocarbons "
     "(scale {scale:g}, exponent {exponent:g}), zero between other hydrocarbons.",
     "model.pairs_missing": "The library has no interaction parameter for {pairs}; zero is used. Give your own where it matters.",
+    "model.viscosity_blended": "Viscosities of {samples} are blended by the double logarithm, ln ln(v + 0.8) by mass (ASTM D7152).",
     "model.viscosity_matched": "Liquid viscosities are brought to those measured of {sample} ({count}).",
     "model.saft_estimated": "PC-SAFT parameters of {names} are estimated: the segment number from the molar mass, size and energy so that "
     "boiling point and liquid density are met.",
