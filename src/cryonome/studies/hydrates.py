@@ -25,6 +25,7 @@ from ..solids.surroundings import Host
 from ..watch import UNWATCHED, Watch
 from .context import NoAnswerError
 from .evaluator import Project
+from .frost import frost_line
 from .inputs import FluidModel
 
 Array = NDArray[np.float64]
@@ -252,12 +253,14 @@ def fan_of(dose: Dose, inhibitor: str = "") -> tuple[Dose, ...]:
 @dataclass(frozen=True)
 class HydrateLines:
     """Limits over pressures ``P`` (n,) Pa, by dose: of each structure ``T`` (structures, doses, n) K and of ice (doses, n) K, nan where
-    there is none."""
+    there is none; and over pressures of its own where solid carbon dioxide comes out, nothing without it."""
 
     P: Array
     T: Array
     ice: Array
     doses: tuple[Dose, ...]
+    frost_P: Array = field(default_factory=lambda: np.zeros(0))
+    frost_T: Array = field(default_factory=lambda: np.zeros(0))
 
     @property
     def first(self) -> Array:
@@ -286,6 +289,7 @@ def hydrate_lines(
             known[dose] = T[:, i], ice_temperatures(own.chart, at, mass[i])
             if P is None:
                 cache.put((*own_key, dose), known[dose])
+    frost = frost_line(project, fluid) if P is None else (np.zeros(0), np.zeros(0))
     return HydrateLines(
-        at, np.stack([known[d][0] for d in doses], axis=1), np.stack([known[d][1] for d in doses]), doses
+        at, np.stack([known[d][0] for d in doses], axis=1), np.stack([known[d][1] for d in doses]), doses, *frost
     )

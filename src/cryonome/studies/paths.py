@@ -14,6 +14,7 @@ from ..remarks import Remark
 from ..watch import UNWATCHED, Watch
 from .context import NoAnswerError
 from .evaluator import Project
+from .frost import frost_line
 from .hydrates import Dose, hydrate_lines, icy
 from .states import States, full_states
 
@@ -21,6 +22,8 @@ Array = NDArray[np.float64]
 
 STEPS = 24
 """Places on a leg."""
+COLD = 273.15
+"""K; solid carbon dioxide is looked for along paths that come as cold as that."""
 DENSE = 96
 """Pressures at which the limits of hydrate and ice are found along a path; between them they are read off."""
 
@@ -40,10 +43,14 @@ class Limit:
 LIMITS = (
     Limit("hydrate", "hydrate", "temperature", 1.0, True),
     Limit("ice", "ice", "temperature", 1.0, True),
+    Limit("frost", "solid carbon dioxide", "temperature", 1.0, True),
     Limit("dew", "dew line", "temperature", 1.0),
     Limit("bubble", "bubble line", "pressure", 1e5),
 )
-"""Margins above the hydrate and ice temperatures at the pressure of a place, above the dew temperature there, and above the true vapour pressure at its temperature."""
+"""Margins above the temperatures of hydrate, ice and solid carbon dioxide at the pressure of a place, above the dew temperature there, and above the true vapour pressure at its temperature."""
+
+
+HAZARDS = frozenset(m.key for m in LIMITS if m.hazard)
 
 
 @dataclass(frozen=True)
@@ -98,7 +105,11 @@ def follow(
         remarks = (Remark("estimate", "hydrate.free"), *icy(project, fluid).remarks)
     except NoAnswerError as error:
         remarks = error.remarks
-    whole = project.map(fluid, (0.0, 1.0), watch.part(0.4, 0.8))
+    if p.size and t.min() < COLD:
+        at, frost = frost_line(project, fluid, spread(p, P), watch.part(0.4, 0.5))
+        if at.size:
+            margins["frost"] = t - at_pressure(at, frost, p)
+    whole = project.map(fluid, (0.0, 1.0), watch.part(0.5, 0.8))
     bubble, dew = bubble_and_dew(whole, t, p)
     margins["bubble"], margins["dew"] = p - bubble, t - dew
     states = full_states(

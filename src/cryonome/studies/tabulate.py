@@ -12,11 +12,13 @@ from numpy.typing import NDArray
 
 from ..errors import DomainError
 from ..properties import PROPERTIES
+from ..remarks import Remark
 from ..units import KINDS
 from ..watch import UNWATCHED, Watch
 from .columns import Column, column_of, failures, values_of
 from .compact import Compact, OtherRegionError, fit_table, relative_size
 from .conditions import CONDITIONS, Given
+from .frost import frost_remarks
 from .grid_states import states_at
 from .inputs import FluidModel
 from .property_choice import Choice, choices
@@ -37,7 +39,7 @@ class PropertyTable:
     ``variables`` are the axes' conditions and ``axes`` their values in SI, as they were asked: by mass or by mole, as ``axis_kinds`` tells;
     ``values`` the properties by key over the axes, in the unit of their key, nan where there is none; ``kinds`` (..., p) the
     phases; ``T`` K and ``P`` Pa (...) where each state is; ``told`` says by key where a property is missing, ``failed`` what was
-    not found.
+    not found, ``frozen`` what is to be said of a solid that is left out.
     """
 
     variables: tuple[str, ...]
@@ -49,6 +51,7 @@ class PropertyTable:
     P: Array
     told: Mapping[str, str]
     failed: tuple[str, ...]
+    frozen: tuple[Remark, ...] = ()
 
     @property
     def shape(self) -> tuple[int, ...]:
@@ -89,6 +92,7 @@ def tabulate(
         tuple(key for key, _ in axes), tuple(CONDITIONS[key].kind_of(own[0].by_mass) for key, own in axes),
         tuple(np.array([g.value for g in own]) for _, own in axes), values, states.phases.kind.reshape(*shape, -1),
         states.phases.T.reshape(shape), states.phases.P.reshape(shape), told, tuple(failures(states.phases)),
+        tuple(frost_remarks(model, states.phases)),
     )  # fmt: skip
 
 

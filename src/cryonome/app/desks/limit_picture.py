@@ -57,6 +57,9 @@ def draw_hydrates(plot: Plot, frame: Frame, theme: Theme, lines: HydrateLines, m
             plot.line(
                 f"ice {run[0]}", *frame.xy(lines.ice[main, run], lines.P[run]), pen(theme.water, 1.4), cached=True
             )
+    for run in _runs(lines.frost_T):
+        look = pen(theme.water, 1.4, Qt.PenStyle.DashDotLine)
+        plot.line(f"frost {run[0]}", *frame.xy(lines.frost_T[run], lines.frost_P[run]), look, cached=True)
     shade = QColor(theme.hydrate)
     shade.setAlpha(SHADE)
     path = QPainterPath()
@@ -75,9 +78,15 @@ def label_hydrates(labels: Labels, frame: Frame, theme: Theme, lines: HydrateLin
         for run in _runs(first[d]):
             x, y = frame.xy(first[d, run], lines.P[run])
             labels.on_line(f"name hydrate {d}", short(dose) or "hydrate", x, y, theme.hydrate, 0.75 - 0.05 * d, d == 0)
+    _label_frost(labels, frame, theme, lines)
     if ice:
         for run in _runs(lines.ice[0]):
             labels.on_line("name ice", "ice", *frame.xy(lines.ice[0, run], lines.P[run]), theme.water, 0.9)
+
+
+def _label_frost(labels: Labels, frame: Frame, theme: Theme, lines: HydrateLines) -> None:
+    for run in _runs(lines.frost_T):
+        labels.on_line("name frost", "solid CO2", *frame.xy(lines.frost_T[run], lines.frost_P[run]), theme.water, 0.4)
 
 
 def short(dose: Dose) -> str:

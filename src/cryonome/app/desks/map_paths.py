@@ -12,6 +12,7 @@ from ...document import Study
 from ...document.edits import set_each, study_path
 from ...document.faults import PathParts
 from ...document.model import Cell
+from ...studies.paths import HAZARDS
 from ...units import from_si, split
 from ...units.errors import QuantityError
 from ..live import Live
@@ -32,11 +33,7 @@ def paths_of(live: Live, studies: Sequence[Study]) -> list[DrawnPath]:
             continue
         found = live.answer(study.name)
         value = found.value if found.value and found.value.get("ok") and not found.old else None
-        bad = [
-            x
-            for x in (value["least"] if value else [])
-            if x.get("margin_K", 0.0) < 0.0 and x["limit"] in ("hydrate", "ice")
-        ]
+        bad = [x for x in (value["least"] if value else []) if x.get("margin_K", 0.0) < 0.0 and x["limit"] in HAZARDS]
         passed = (bad[0]["temperature_K"], bad[0]["pressure_Pa"]) if bad else None
         out.append(DrawnPath(study.name, asked.names, asked.T, asked.P, passed))
     return out

@@ -16,7 +16,7 @@ from ..grid import GridModel
 
 KEYS = ("name", "temperature", "pressure")
 MARGINS = (
-    ("to hydrate", "hydrate_margin_K", "temperature_difference"), ("to ice", "ice_margin_K", "temperature_difference"),
+    ("to hydrate", "hydrate_margin_K", "temperature_difference"), ("to ice", "ice_margin_K", "temperature_difference"), ("to solid CO2", "frost_margin_K", "temperature_difference"),
     ("to bubble", "bubble_margin_Pa", "pressure"), ("to dew", "dew_margin_K", "temperature_difference"),
 )  # fmt: skip
 SPARE = 1

@@ -5,6 +5,7 @@ from __future__ import annotations
 from dataclasses import dataclass
 from typing import Literal, NotRequired
 
+import numpy as np
 from typing_extensions import TypedDict
 
 from ...document import Document, Reader, Study
@@ -17,6 +18,7 @@ from ...equilibrium.volume_lines import VolumeLine
 from ...properties import PROPERTIES, evaluate
 from ...remarks import Remark, kelvin, pascal
 from ..context import Answer, Common, Context, NoAnswerError
+from ..frost import frost_line
 from ..inputs import FluidModel
 from ..map_lines import line_phases
 from ..sentences import Units
@@ -96,6 +98,7 @@ class EnvelopeAnswer(Common):
     critical_points: NotRequired[list[PointAnswer]]
     cricondentherm: NotRequired[PointAnswer | None]
     cricondenbar: NotRequired[PointAnswer | None]
+    frost: NotRequired[BoundaryAnswer]
     other_extremes: NotRequired[list[ExtremeAnswer]]
     spinodal: NotRequired[SpinodalAnswer]
     water_dew: NotRequired[list[BoundaryAnswer]]
@@ -143,6 +146,9 @@ def solve(asked: Asked, context: Context) -> Answer:
     if not lines and found is None:
         raise NoAnswerError(Remark("warning", "envelope.none"), *whole.remarks)
     limit = context.project.spinodal(fluid, context.watch)
+    frost_P, frost_T = frost_line(context.project, fluid, watch=context.watch)
+    there = np.isfinite(frost_T)
+    frost = {"temperature_K": frost_T[there].tolist(), "pressure_Pa": frost_P[there].tolist()} if there.any() else {}
     bounds: Answer = {}
     if found is not None:
         bounds = {"three_phase": _boundary(found.three)} | (
@@ -155,6 +161,7 @@ def solve(asked: Asked, context: Context) -> Answer:
         "cricondentherm": _extreme(whole.cricondentherm),
         "cricondenbar": _extreme(whole.cricondenbar),
         "other_extremes": [{"kind": k, "temperature_K": p.T, "pressure_Pa": p.P} for k, p in whole.others],
+        **({"frost": frost} if frost else {}),
         "spinodal": {
             "temperature_K": limit.T.tolist(),
             "pressure_Pa": limit.P.tolist(),

@@ -24,6 +24,7 @@ from ...units import QuantityError, fits, format_number, split
 from ...watch import Watch
 from ..conditions import CHOICE, CONDITIONS, Conditioned, Given, read_condition, read_conditions
 from ..context import Answer, Context, NoAnswerError
+from ..frost import frost_remarks
 from ..inputs import FluidModel
 from ..labtests import LabTest, Simulated, Tested
 from ..pair_states import state_at
@@ -243,6 +244,7 @@ def solve(asked: Asked, context: Context) -> Answer:
     remarks = list(model.remarks)
     states = with_properties(model, state_at(fluid, asked.given, context, remarks))
     found = states.phases
+    remarks += frost_remarks(model, found)
     remarks.append(reference_remark(model))
     if not RANGE[0] <= float(found.T[0]) <= RANGE[1]:
         remarks.append(

@@ -45,11 +45,12 @@ class PathStudy(Study):
 
 
 class MarginsAnswer(TypedDict):
-    """Margins at a place, null where the limit does not exist: kelvin above the hydrate, ice and dew temperatures at its pressure, Pa above the bubble
+    """Margins at a place, null where the limit does not exist: kelvin above the temperatures of hydrate, ice, solid carbon dioxide and dew at its pressure, Pa above the bubble
     pressure at its temperature. Negative where the limit is passed."""
 
     hydrate_margin_K: float | None
     ice_margin_K: float | None
+    frost_margin_K: float | None
     dew_margin_K: float | None
     bubble_margin_Pa: float | None
 
@@ -142,12 +143,12 @@ def _remarks(asked: Asked, found: PathStates) -> list[Remark]:
     out = list(found.remarks)
     if asked.dose:
         out.append(Remark("estimate", "path.dose", values={"dose": told(asked.dose)}))
-    missing = [limit.title for limit in LIMITS if not np.isfinite(found.margins[limit.key]).any()]
+    missing = [m.title for m in LIMITS if m.key != "frost" and not np.isfinite(found.margins[m.key]).any()]
     if missing:
         out.append(Remark("warning", "path.no_limit", values={"limits": ", ".join(missing)}))
     for limit, place in found.worst():
         value = found.margins[limit.key][place]
-        if value < 0.0 and limit.key in ("hydrate", "ice"):
+        if value < 0.0 and limit.hazard:
             k, share = found.leg(place)
             where = (
                 Remark("warning", "path.passed_at", values={"limit": limit.title, "at": asked.names[k + round(share)]})
@@ -181,7 +182,7 @@ def _station(asked: Asked, found: PathStates, i: int) -> StationAnswer:
         "vapour_fraction": _number(phases.vapour_fraction[i]) if there else None, "liquid_volume_fraction": _number(1.0 - vapour),
         "density_kg_m3": _number(values.whole["density"][i]) if there else None,
         "margins": {
-            "hydrate_margin_K": margins["hydrate"], "ice_margin_K": margins["ice"],
+            "hydrate_margin_K": margins["hydrate"], "ice_margin_K": margins["ice"], "frost_margin_K": margins["frost"],
             "dew_margin_K": margins["dew"], "bubble_margin_Pa": margins["bubble"],
         },
     }  # fmt: skip

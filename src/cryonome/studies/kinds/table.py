@@ -165,7 +165,7 @@ def solve(asked: Asked, context: Context) -> Answer:
     answer: Answer = {
         "variables": list(table.variables), "axis_kinds": list(table.axis_kinds), "axes": [v.tolist() for v in table.axes],
         "properties": {key: nested(values) for key, values in table.values.items()},
-        "notes": [*table.failed, *context.notes(*model.remarks, reference_remark(model)), *(t for t in table.told.values() if t)],
+        "notes": [*table.failed, *context.notes(*model.remarks, *table.frozen, reference_remark(model)), *(t for t in table.told.values() if t)],
     }  # fmt: skip
     if asked.compact:
         found = formula_of(context.project, fluid, asked.axes, asked.held, asked.columns, asked.compact, context.watch)
