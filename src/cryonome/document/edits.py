@@ -150,6 +150,8 @@ def remove_fluid(document: Document, name: str) -> Document:
     """
     studies = tuple(s for s in document.studies if getattr(s, "fluid", None) != name)
     fluids = tuple(_without_parts(f, lambda p: p.fluid == name) for f in document.fluids if f.name != name)
+    # What was lumped from it stands by itself.
+    fluids = tuple(set_at(f, ("detail",), None) if f.detail and f.detail.fluid == name else f for f in fluids)
     return set_each(document, {("fluids",): fluids, ("studies",): studies})
 
 
@@ -186,7 +188,10 @@ def rename_fluid(document: Document, old: str, new: str) -> Document:
         for key in ("liquid", "gas"):
             if made is not None and getattr(made, key) == old:
                 made = set_at(made, (key,), new)
-        return set_each(fluid, {("parts",): parts, ("recombination",): made})
+        detail = fluid.detail
+        if detail is not None and detail.fluid == old:
+            detail = set_at(detail, ("fluid",), new)
+        return set_each(fluid, {("parts",): parts, ("recombination",): made, ("detail",): detail})
 
     document = set_at(document, ("fluids",), tuple(inner(f) for f in document.fluids))
     return _studies_renamed(document, "fluid", old, new)

@@ -316,6 +316,13 @@ class Model(Part):
     tuned: Tuning | None = None
 
 
+class Detail(Part):
+    """What a fluid was lumped from: the ``fluid`` with all components, and the names of those in each group by the group's name."""
+
+    fluid: str
+    groups: dict[str, tuple[str, ...]] = {}
+
+
 class Fluid(Part):
     """A fluid: parts by amount or a recombination of two fluids, and a model. The cuts of several samples share a
     ``common`` grid of boiling ranges, or keep their ``own``."""
@@ -328,6 +335,7 @@ class Fluid(Part):
     recombination: Recombination | None = None
     grid: str = "common"
     model: Model = Model()
+    detail: Detail | None = None
     variants: tuple[Variant, ...] = ()
 
 

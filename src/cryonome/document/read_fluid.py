@@ -127,6 +127,8 @@ def read_fluid(fluid: Fluid, document: Document, path: PathParts = ()) -> FluidR
             reader.at("parts").fault(text)
     else:
         parts = _parts(fluid, document, reader, known)
+    if fluid.detail is not None:
+        _check_inner(fluid.detail.fluid, fluid, document, reader.at("detail", "fluid"))
     model = _model(fluid, document, known, reader.at("model"))
     faults = tuple(reader.faults)
     if errors(faults) or model is None:
@@ -254,6 +256,8 @@ def _direct(fluid: Fluid) -> set[str]:
     direct = {p.fluid for p in fluid.parts if p.fluid is not None}
     if fluid.recombination is not None:
         direct |= {fluid.recombination.liquid, fluid.recombination.gas}
+    if fluid.detail is not None:
+        direct.add(fluid.detail.fluid)
     return direct
 
 

@@ -15,10 +15,13 @@ from ..components import Component
 from ..document import Document, Fluid, FluidPart
 from ..document.edits import add_fluid, add_study, free_name
 from ..document.kinds import study_kinds
-from ..document.model import Measured, Model, Pseudo, tests_of
+from ..document.model import Detail, Measured, Model, Pseudo, tests_of
 from .inputs import FluidModel
 
 Array = NDArray[np.float64]
+
+Groups = list[tuple[int, ...]]
+"""Places of the components in each group, by boiling point."""
 
 APART = ("water", "alcohol")
 """Families that never join others."""
@@ -33,7 +36,7 @@ class Lumped:
     fluid: Fluid
 
 
-def proposed_groups(components: Sequence[Component], z: Array, count: int) -> list[tuple[int, ...]]:
+def proposed_groups(components: Sequence[Component], z: Array, count: int) -> Groups:
     """Return ``count`` groups of components (nc,), neighbours in boiling point, joined one by one where that changes least.
 
     What joining two groups of mole fractions z1 and z2 changes is told by z1 z2/(z1 + z2) times the square of their distance in ln(Tc), ln(Pc) and omega, the increase
@@ -94,7 +97,11 @@ def lumped(model: FluidModel, fluid: Fluid, groups: Sequence[tuple[int, ...]], n
         reference=fluid.model.reference,
     )  # fmt: skip
     note = f"{fluid.name} with {len(groups)} of {model.z.size} components"
-    return Lumped(tuple(groups), names, Fluid(name=name, note=note, parts=tuple(parts), model=own_model))
+    inside = {n: tuple(model.components[i].name for i in g) for n, g in zip(told, groups)}
+    made_fluid = Fluid(
+        name=name, note=note, parts=tuple(parts), model=own_model, detail=Detail(fluid=fluid.name, groups=inside)
+    )  # fmt: skip
+    return Lumped(tuple(groups), names, made_fluid)
 
 
 def _name(members: Sequence[Component], fluid: str) -> str:

@@ -24,6 +24,7 @@ from ..solids.potentials import most_stable
 from ..solids.surroundings import Host
 from ..watch import UNWATCHED, Watch
 from .context import NoAnswerError
+from .delumping import asked_of, holding
 from .evaluator import Project
 from .frost import frost_line
 from .inputs import FluidModel
@@ -144,17 +145,20 @@ class Icy(Wet):
 def icy(project: Project, fluid: Fluid, free: bool = True, watch: Watch = UNWATCHED) -> Icy:
     """Return a fluid as hydrates see it, with free water or its own. Raises NoAnswerError without formers or without water."""
 
+    fluid, said = asked_of(project, fluid)
+
     def compute() -> Icy:
         own = wet(project, fluid, free)
         if not own.host.names:
             raise NoAnswerError(Remark("warning", "hydrate.no_former", values={"formers": ", ".join(formers())}))
-        return Icy(own.model, own.host, own.brine, own.remarks, chart=Chart.of(own.host, watch))
+        return Icy(own.model, own.host, own.brine, (*said, *own.remarks), chart=Chart.of(own.host, watch))
 
     return project.evaluator.cache.get(("hydrates", project.fluid_key(fluid), free), compute)
 
 
 def wet(project: Project, fluid: Fluid, free: bool = True) -> Wet:
     """Return a fluid with its water, or a trace where it is free. Raises NoAnswerError without water, and of an ideal gas."""
+    fluid, said = asked_of(project, fluid)
     model = project.fluid(fluid)
     reading = project.read_fluid(fluid).fluid
     if reading is not None and reading.model.eos == "ideal":
@@ -170,7 +174,6 @@ def wet(project: Project, fluid: Fluid, free: bool = True) -> Wet:
     )
     salt = reading.model.salt if reading is not None else 0.0
     brine = salt * SALTS["NaCl"].molar_mass
-    said = []
     present = [n for n in UNKNOWN if n in model.names and model.z[model.names.index(n)] > 10.0 * TRACE]
     if present:
         said.append(Remark("warning", "hydrate.unknown_formers", values={"names": ", ".join(present)}))
@@ -179,12 +182,14 @@ def wet(project: Project, fluid: Fluid, free: bool = True) -> Wet:
 
 def with_traces(project: Project, fluid: Fluid, names: Sequence[str]) -> FluidModel:
     """Return the model of a fluid with traces of further components among its own."""
+    project = holding(project, fluid)
     parts = (FluidPart(fluid=fluid.name, amount=1.0), *(FluidPart(component=n, amount=TRACE) for n in names))
     return project.fluid(Fluid(name=f"{fluid.name} with {' and '.join(names)}", parts=parts, model=fluid.model))
 
 
 def dilute(project: Project, fluid: Fluid, inhibitor: str) -> FluidModel:
     """Return the model of a fluid with traces of water and of an inhibitor, its pairs with hydrocarbons those of its dilution in them."""
+    fluid, _ = asked_of(project, fluid)
     model = with_traces(project, fluid, ("water", inhibitor))
     reading = project.read_fluid(fluid).fluid
     value = DILUTE.get(inhibitor, {}).get(family_of(reading.model.eos)) if reading is not None else None

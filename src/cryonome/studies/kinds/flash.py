@@ -24,6 +24,7 @@ from ...units import QuantityError, fits, format_number, split
 from ...watch import Watch
 from ..conditions import CHOICE, CONDITIONS, Conditioned, Given, read_condition, read_conditions
 from ..context import Answer, Context, NoAnswerError
+from ..delumping import compositions
 from ..frost import frost_remarks
 from ..inputs import FluidModel
 from ..labtests import LabTest, Simulated, Tested
@@ -66,6 +67,7 @@ class PhaseAnswer(TypedDict):
     mass_fraction: float
     volume_fraction: float
     composition: dict[str, float]
+    detailed: NotRequired[dict[str, float]]
     Z: float
     density_kg_m3: float
     molar_mass_g_mol: float
@@ -250,7 +252,10 @@ def solve(asked: Asked, context: Context) -> Answer:
         remarks.append(
             Remark("extrapolation", "state.heat_capacities", "", {"low": kelvin(RANGE[0]), "high": kelvin(RANGE[1])})
         )
-    answer = {**state_answer(states), "standard": standard_values(model)}
+    answer = {
+        **state_answer(states, 0, compositions(context.project, fluid, found)),
+        "standard": standard_values(model),
+    }
     if asked.rate is not None:
         _add_rates(answer, states, asked.rate)
     if asked.equations:
@@ -306,7 +311,9 @@ def composition(model: FluidModel, x: object) -> dict[str, float]:
     return {name: float(value) for name, value in zip(model.names, x)}  # type: ignore[call-overload]
 
 
-def state_answer(states: States, row: int = 0) -> Answer:
+def state_answer(
+    states: States, row: int = 0, detail: list[Mapping[str, float]] | None = None
+) -> Answer:  # fmt: skip
     """Return one state of a batch as plain data in SI, every registered property under its key."""
     found: Phases = states.phases
     values = states.values
@@ -321,6 +328,7 @@ def state_answer(states: States, row: int = 0) -> Answer:
                 "kind": Kind(int(found.kind[row, place])).name.lower(),
                 "fraction": float(found.fraction[row, place]),
                 "composition": composition(states.model, found.composition[row, place]),
+                **({"detailed": dict(detail[place])} if detail is not None else {}),
                 **own,
             }
         )

@@ -19,7 +19,8 @@ from ...remarks import Remark
 from ...watch import UNWATCHED
 from ..context import Answer, Common, Context, NoAnswerError
 from ..elsewhere import ElsewhereAnswer, elsewhere
-from ..fluid_lumping import lumped, proposed_groups
+from ..fluid_lumping import lumped
+from ..group_search import searched_groups
 from ..labtests import LabTest, Simulated, dry, lab_fluid, telling
 from ..matching import Datum, datum_of, ours
 from ..sentences import Units
@@ -110,11 +111,13 @@ def solve(asked: Asked, context: Context) -> Answer:
     project, document = context.project, context.project.document
     fluid = context.fluid(asked.fluid)
     model = dry(project.fluid(fluid))
-    groups = (
-        proposed_groups(model.components, model.z, asked.count) if asked.count is not None else _named(asked, model)
-    )
     if asked.count is not None and asked.count >= model.z.size:
         raise NoAnswerError(Remark("warning", "lumping.nothing", "", {"count": asked.count, "own": model.z.size}))
+    groups = (
+        searched_groups(model, asked.count, _temperatures(asked, document), context.watch.part(0.0, 0.4))
+        if asked.count is not None
+        else _named(asked, model)
+    )
     made = lumped(
         model,
         fluid,
@@ -124,7 +127,7 @@ def solve(asked: Asked, context: Context) -> Answer:
     beside = project.evaluator.at(document.model_copy(update={"fluids": (*document.fluids, made.fluid)}))
     costs = {}
     for k, name in enumerate(asked.tests):
-        context.watch.at(0.5 * k / len(asked.tests))
+        context.watch.at(0.4 + 0.2 * k / len(asked.tests))
         study = document.study(name)
         if study is not None:
             costs[name] = _cost(study, beside, fluid, made.fluid)
@@ -134,10 +137,20 @@ def solve(asked: Asked, context: Context) -> Answer:
             {"name": name, "components": [model.components[i].name for i in members], "mole_fraction": float(model.z[list(members)].sum())}
             for name, members in zip(names, made.groups)
         ],
-        "tests": costs, "elsewhere": elsewhere(beside, fluid, made.fluid, context.watch.part(0.5, 1.0)),
+        "tests": costs, "elsewhere": elsewhere(beside, fluid, made.fluid, context.watch.part(0.6, 1.0)),
         "fluid": made.fluid.model_dump(mode="json", by_alias=True, exclude_defaults=True),
     }  # fmt: skip
     return {**answer, "notes": context.notes(Remark("estimate", "lumping.joined"))}
+
+
+def _temperatures(asked: Asked, document: Document) -> list[float]:
+    """Return the temperatures of the lab tests, K."""
+    found = []
+    for name in asked.tests:
+        study = document.study(name)
+        T = getattr(read_study(study, document).asked, "temperature", None) if study is not None else None
+        found += [float(T)] if isinstance(T, float) else []
+    return found
 
 
 def _named(asked: Asked, model: Any) -> list[tuple[int, ...]]:

@@ -36,6 +36,7 @@ from ...vapour_pressure.laboratory import (
 )
 from ..conditions import Given
 from ..context import Answer, Common, Context
+from ..delumping import asked_of, holding
 from ..inputs import FluidModel
 from ..pair_states import state_at
 from ..sentences import Units
@@ -155,14 +156,14 @@ def read(study: VapourPressureStudy, document: Document, reader: Reader) -> Aske
 
 def solve(asked: Asked, context: Context) -> Answer:
     """Return every vapour pressure; what a test cannot be made of is null and says why."""
-    fluid = context.fluid(asked.fluid)
+    fluid, said = asked_of(context.project, context.fluid(asked.fluid))
     own = context.project.fluid(fluid)
     key = ("vapour pressure", context.project.fluid_key(fluid), asked)
     numbers = context.project.evaluator.cache.get(key, lambda: _numbers(asked, fluid, own, context))
     if asked.only:
         return {**numbers, "notes": []}
     wet = not np.array_equal(_sample(own), own.z)
-    return {**numbers, "notes": [*context.notes(*own.remarks), *_told(asked, numbers, wet, context.units)]}
+    return {**numbers, "notes": [*context.notes(*said, *own.remarks), *_told(asked, numbers, wet, context.units)]}
 
 
 def _numbers(asked: Asked, fluid: Fluid, own: FluidModel, context: Context) -> Answer:
@@ -269,7 +270,8 @@ def _specimen(fluid: Fluid, context: Context) -> Specimen:
         FluidPart(fluid=fluid.name, amount=1.0), FluidPart(component="nitrogen", amount=0.79 * TRACE),
         FluidPart(component="oxygen", amount=0.21 * TRACE),
     )  # fmt: skip
-    model = context.project.fluid(Fluid(name=f"{fluid.name} with air", parts=parts, model=fluid.model))
+    project = holding(context.project, fluid)
+    model = project.fluid(Fluid(name=f"{fluid.name} with air", parts=parts, model=fluid.model))
     names = list(model.names)
     air = names.index("nitrogen"), names.index("oxygen")
     return Specimen(model.eos, _sample(model), *air, model.molar_mass, _measure(model))
