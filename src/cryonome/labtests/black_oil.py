@@ -45,7 +45,7 @@ def black_oil(
 
     Of an oil by differential liberation; with ``stages`` (T K and P Pa of a train) corrected to it: B_o = B_od B_ofb/B_odb and R_s = R_sfb - (R_sdb - R_sd) B_ofb/B_odb
     (Moses, J. Pet. Technol. 38, 715 (1986)). Of a condensate by depletion, each phase taken through the train, a single flash to 60 degF and 1 atm where there is none (Whitson and
-    Torp, J. Pet. Technol. 35, 610 (1983)); so is the gas of either, whose oil in the tank is R_v. Raises Cancelled. Rows above saturation are left out.
+    Torp, J. Pet. Technol. 35, 610 (1983)); so is the gas of either, whose oil in the tank is R_v. Stages above the pressure of a row are left out of it. Raises Cancelled. Rows above saturation are left out.
     """
     start = fluid.saturation(T, watch=watch.part(0.0, 0.2))
     at = float(start.P[0])
@@ -65,7 +65,7 @@ def _of_oil(
     Bo, Rs = Bo.copy(), Rs.copy()
     tank, gravity = float(f.residual_density[0]), _mean_gravity(f.gas_gravity[0], f.solution_gas[0])
     if stages is not None:
-        s = separate(fluid, *stages)
+        s = separate(fluid, *stages, most=np.full(1, at))
         feed = float(fluid.one_phase(np.full(1, T), np.full(1, at))[0])
         factor = feed / float(s.tank_volume[0]) / float(f.saturated_factor[0])
         total = float(s.gas_oil_ratio[0])
@@ -106,7 +106,7 @@ def _of_gas(
     there = np.flatnonzero(np.isfinite(x).all(axis=1) & (d.liquid_volume_fraction[0] > 0.0))
     if there.size:
         part = fluid.repeated(there.size)
-        s = separate(part, train[0], train[1], x[there])
+        s = separate(part, train[0], train[1], x[there], most=rows[there])
         liquid = _molar(fluid, T, rows[there], x[there], True)
         Rs[there] = s.gas_oil_ratio
         Bo[there] = liquid / s.tank_volume
@@ -126,7 +126,7 @@ def _gas(
     """Return of gases y (n, nc) at T K and P (n,) Pa, each taken through a train: molar volumes, B_g and R_v by the gas that stays one, the volume of that
     (n,) per mole, and the train."""
     V = _molar(fluid, T, P, y, False)
-    found = separate(fluid.repeated(P.size), train[0], train[1], y)
+    found = separate(fluid.repeated(P.size), train[0], train[1], y, most=P)
     standard = np.nansum(found.vapour, axis=1) * STANDARD_GAS
     return V, V / standard, np.nan_to_num(found.tank_volume) / standard, standard, found
 

@@ -36,10 +36,12 @@ class Separation:
         return np.asarray(self.gas.sum(axis=-1))
 
 
-def separate(fluid: LabFluid, T: Array, P: Array, z: Array | None = None, watch: Watch = UNWATCHED) -> Separation:
+def separate(
+    fluid: LabFluid, T: Array, P: Array, z: Array | None = None, watch: Watch = UNWATCHED, most: Array | None = None
+) -> Separation:  # fmt: skip
     """Take ``fluid`` of M sets, or compositions z (M, nc), through stages at T K and P Pa, each (n,) or (M, n). Raises Cancelled.
 
-    A stage without liquid ends the train with nan.
+    A stage without liquid ends the train with nan. Stages above the pressures ``most`` (M,) Pa, which nothing comes to by itself, are left out: what goes in comes out.
     """
     m, nc = fluid.z.shape
     T, P = (np.broadcast_to(v, (m, np.shape(v)[-1])) for v in (T, P))
@@ -49,16 +51,18 @@ def separate(fluid: LabFluid, T: Array, P: Array, z: Array | None = None, watch:
     x, amount = fluid.z if z is None else z, np.ones(m)
     for k in range(n):
         watch.at(k / n)
+        out = np.zeros(m, dtype=bool) if most is None else P[:, k] > most * (1.0 + 1e-9)
         found = fluid.parted(T[:, k], P[:, k], x)
         vapour = np.where(found.split, found.light, np.where(found.vapour, 1.0, 0.0))
         vapour = np.where(np.isnan(found.light), np.nan, vapour)
+        vapour = np.where(out, 0.0, vapour)
         freed[:, k] = amount * vapour
         ys[:, k], xs[:, k] = found.y, found.x
         gravity[:, k] = np.where(vapour > 0.0, fluid.gravity(found.y), np.nan)
         amount = np.where(vapour < 1.0, amount * (1.0 - vapour), np.nan)
         density[:, k] = np.where(vapour < 1.0, fluid.mass(found.x) / found.x_volume, np.nan)
         rest[:, k] = amount
-        x = found.x
+        x = np.where(out[:, None], x, found.x)
     molar = fluid.liquid_volume(x)
     tank = amount * molar
     rho = np.where(np.isnan(tank), np.nan, fluid.mass(x) / molar)

@@ -19,7 +19,7 @@ from scipy.optimize.elementwise import find_root
 from ..watch import UNWATCHED, Watch
 from .activity import Doses
 from .lattice import STRUCTURES
-from .potentials import COLDEST, HIGHEST, HOTTEST, LOWEST, given, stability
+from .potentials import COLDEST, HIGHEST, HOTTEST, LOWEST, given, known_at, stability
 from .surroundings import Host
 
 Array = NDArray[np.float64]
@@ -80,7 +80,7 @@ def pressures(host: Host, T: Array, doses: Sequence[Doses], watch: Watch = UNWAT
     Nothing at temperatures that the lattice's constants do not hold for. Raises Cancelled.
     """
     T = np.asarray(T, dtype=float)
-    asked = np.flatnonzero((T >= COLDEST) & (T <= HOTTEST))
+    asked = np.flatnonzero(known_at(T))
     return _scanned(
         _Lines(host, "P", T[asked], doses), asked, np.linspace(np.log(LOWEST), np.log(HIGHEST), SCANNED), 1.0, watch
     )

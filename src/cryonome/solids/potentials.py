@@ -17,6 +17,8 @@ Places = NDArray[np.intp]
 
 COLDEST, HOTTEST = 233.15, 325.0
 """K, between which the lattice's constants hold."""
+NEAR = 1e-6
+"""K; a temperature that is the coldest or hottest but for its unit's round-off is that."""
 LOWEST, HIGHEST = 5e3, 100e6
 """Pa, between which pressures at given temperatures are looked for."""
 
@@ -53,3 +55,8 @@ def most_stable(host: Host, T: float, P: float, doses: Sequence[Doses]) -> tuple
         [float(stability(host, t, p, s, given(t, dose), seen)[0]) for dose in doses] for s in range(len(STRUCTURES))
     ])  # fmt: skip
     return np.asarray(each.max(axis=0)), np.asarray(each.argmax(axis=0))
+
+
+def known_at(T: Array | float) -> NDArray[np.bool_]:
+    """Tell at which temperatures the lattice's constants hold."""
+    return np.asarray((np.asarray(T) >= COLDEST - NEAR) & (np.asarray(T) <= HOTTEST + NEAR))

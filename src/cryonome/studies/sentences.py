@@ -276,6 +276,7 @@ SENTENCES: dict[str, str] = {
     "black_oil.volatile": "The oil is volatile: its gas carries much oil, and the factors of its liberation are those of a test that parts the two. Hold the tables against a compositional model.",
     "lumping.nothing": "{count} components are no fewer than the {own} of the fluid; ask for fewer.",
     "lumping.joined": "Constants of joined components are means by mass, interaction parameters means by mole.",
+    "black_oil.stages": "In {count} rows, from {P} down, stages above the row's own pressure (up to {stage}) are left out: nothing flows up to them.",
     "black_oil.single": "Each phase is flashed once to 60 °F and 1 atm; give stages to have it go through separators.",
     "optimum.at_end": "The best pressure of {P} stands at an end of the range; widen it.",
     "lab.no_saturation": "The fluid has no saturation point at {T}: it is one phase at every pressure there. Check the temperature of the test.",

@@ -13,7 +13,7 @@ from ...document import Document, Reader, Study
 from ...document.kinds import StudyKind, register
 from ...document.model import Cell
 from ...labtests.black_oil import BlackOil, black_oil, refusals
-from ...remarks import Remark, pascal
+from ...remarks import Remark, Value, pascal
 from ..context import Answer, Common, Context, NoAnswerError
 from ..labtests import SaturationAnswer, dry, lab_fluid, left_out, read_pressures, read_test_temperature, saturated
 from ..ranges import Range
@@ -133,6 +133,13 @@ def solve(asked: Asked, context: Context) -> Answer:
             "black_oil.corrected" if stages is not None else "black_oil.plain" if table.oil else "black_oil.single",
         )
     )
+    if stages is not None:
+        # A stage above a row's own pressure is none for it.
+        above = float(stages[1].max())
+        less = table.P[above * (1.0 - 1e-9) > table.P]
+        if less.size:
+            values: dict[str, Value] = {"P": pascal(float(less.max())), "stage": pascal(above), "count": int(less.size)}
+            remarks.append(Remark("warning", "black_oil.stages", "", values))
     if table.oil and table.Rs[0] > VOLATILE:
         remarks.append(Remark("warning", "black_oil.volatile"))
     answer: Answer = {

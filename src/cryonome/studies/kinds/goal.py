@@ -30,8 +30,8 @@ LOOKED_AT = 17
 """Values looked at for where the target lies between them."""
 WIDE = 20.0
 """Ratio of the ends from which on the values looked at are equal in the logarithm."""
-CLOSE = 1e-9
-"""Relative deviation from the target at which it is reached."""
+PUT_BACK = 1e-5
+"""Relative deviation from the target up to which an answer that a value is put back into holds."""
 
 
 class GoalInput(Part):
@@ -123,6 +123,11 @@ def solve(asked: Asked, context: Context) -> Answer:
     good = sorted({s for s in solutions if s is not None and abs(probe(s) - asked.target) <= 1e-6 * size})
     if not good:
         raise DomainError(_out_of_reach(asked, context.units, read))
+    # Each is put back into the question itself, whose answer is what counts.
+    held = [s for s in good if abs(probe.put_back(s) - asked.target) <= PUT_BACK * size]
+    if not held:
+        raise DomainError(_refused(asked, context.units, good[0], probe.put_back(good[0])))
+    good = held
     value = good[0]
     failed = int((~np.isfinite(read)).sum())
     notes = [f"{failed} of {read.size} values looked at have no answer"] if failed else []
@@ -133,7 +138,7 @@ def solve(asked: Asked, context: Context) -> Answer:
         notes.append(f"{told} varies the same input; the value of one goal only can be taken into the project")
     scale = asked.input.scale
     return {
-        "varied": asked.named, "varied_kind": scale.kind, "path": asked.read, "value": scale.si(value), "reached": probe(value), "others": [scale.si(v) for v in good[1:]],
+        "varied": asked.named, "varied_kind": scale.kind, "path": asked.read, "value": scale.si(value), "reached": probe.put_back(value), "others": [scale.si(v) for v in good[1:]],
         "answer": probe.answer(value), "notes": notes,
     }  # fmt: skip
 
@@ -196,6 +201,13 @@ class _Probe:
         change = [(self._asked.input.path, self._asked.input.scale.cell(value))]
         return answer_with(self._asked.of, change, self._context, Watch(self._context.watch.cancelled), reads)
 
+    def put_back(self, value: float) -> float:
+        """Return what the study itself answers with a value, nan where it does not."""
+        try:
+            return number_at(self.answer(value), self._asked.read)
+        except DomainError:
+            return float("nan")
+
     def reason(self, value: float) -> str:
         """Return why there is nothing to read with a value."""
         try:
@@ -240,6 +252,13 @@ def _out_of_reach(asked: Asked, units: Units, read: np.ndarray) -> str:
     return (
         f"{key_words(asked.read)} of {told(asked.target)} is out of reach: between the ends it runs from {told(float(np.nanmin(read)))} "
         f"to {told(float(np.nanmax(read)))}"
+    )
+
+
+def _refused(asked: Asked, units: Units, value: float, got: float) -> str:
+    return (
+        f"no value was found that holds: with {format_number(value, 6)} {asked.input.scale.unit} the question itself gives "
+        f"{format_number(got, 6)} for {key_words(asked.read)}, not {format_number(asked.target, 6)}"
     )
 
 

@@ -19,7 +19,7 @@ from ...solids.formation import Wanted, ice_temperatures, temperatures
 from ...solids.inhibitors import SALTS, most
 from ...solids.lattice import STRUCTURES
 from ...solids.losses import shares
-from ...solids.potentials import COLDEST, HOTTEST
+from ...solids.potentials import COLDEST, HOTTEST, known_at
 from ...units import fits, split
 from ...units.errors import QuantityError
 from ..context import Answer, Common, Context, NoAnswerError
@@ -139,7 +139,7 @@ def _solved(asked: Asked, context: Context) -> tuple[Answer, list[Remark]]:
         raise NoAnswerError(Remark("warning", "inhibitor.too_little", values={**place, **limit}))
     if np.isnan(share):
         raise NoAnswerError(Remark("warning", "inhibitor.no_state", values=place))
-    if share and not COLDEST <= T <= HOTTEST:
+    if share and not known_at(T):
         known: dict[str, Value] = {"cold": kelvin(COLDEST), "hot": kelvin(HOTTEST)}
         raise NoAnswerError(Remark("warning", "inhibitor.range", values={**place, **known}))
     dose = own.dose(with_share(asked.beside, asked.inhibitor, share))

@@ -238,13 +238,23 @@ def _true(fluid: Fluid, T: float, context: Context) -> float:
     return float(state_at(fluid, given, context, []).P[0])
 
 
+HELD = 1e-5
+"""Relative difference from a limit at which its pressure counts as met."""
+
+
 def _held_under(fluid: Fluid, P: float, context: Context) -> float | None:
-    """Return the temperature up to which the true vapour pressure stays under P Pa, K; None where there is none."""
+    """Return the temperature up to which the true vapour pressure stays under P Pa, K; None where there is none.
+
+    It is put back: the pressure there is P, and a kelvin colder it is less. With hydrogen or nitrogen dissolved it may rise again in the cold.
+    """
     try:
         given = {"pressure": Given(P), "vapour_fraction": Given(0.0)}
-        return float(state_at(fluid, given, context, []).T[0])
+        T = float(state_at(fluid, given, context, []).T[0])
     except DomainError:
         return None
+    there, colder = (_true_or_none(fluid, t, context) for t in (T, T - 1.0))
+    good = there is not None and abs(there / P - 1.0) < HELD and (colder is None or colder < P)
+    return T if good else None
 
 
 def _true_pressures(fluid: Fluid, own: FluidModel, T: Sequence[float], context: Context) -> list[float | None]:

@@ -14,7 +14,7 @@ from ...document import Document, Reader, Study
 from ...document.kinds import StudyKind, register
 from ...document.model import Cell
 from ...remarks import Remark, kelvin, pascal
-from ...solids.potentials import COLDEST, HOTTEST
+from ...solids.potentials import COLDEST, HOTTEST, known_at
 from ...solids.water import MOLAR_MASS
 from ...solids.water_content import FORMS, water_content
 from ..context import Answer, Common, Context, NoAnswerError
@@ -71,7 +71,7 @@ def read(study: WaterContentStudy, document: Document, reader: Reader) -> Asked 
     T = read_values(study.temperatures, reader.at("temperatures"), "temperature", MOST)
     P = read_values(study.pressures, reader.at("pressures"), "pressure", MOST)
     for i, v in enumerate(T or ()):
-        if not COLDEST <= v <= HOTTEST:
+        if not known_at(v):
             reader.at("temperatures", i).fault(
                 f"{v:.5g} K is outside {COLDEST:g} to {HOTTEST:g} K, where water, ice and hydrates are known"
             )
