@@ -25,8 +25,8 @@ from .surroundings import Host
 Array = NDArray[np.float64]
 Places = NDArray[np.intp]
 
-SCANNED = 64
-"""Places looked at first."""
+SCANNED_P, SCANNED_T = 56, 36
+"""Pressures or temperatures looked at first."""
 CLOSER, CLOSER_ROUNDS = 6, 12
 """Parts that a stretch which may hide a passage is divided into, and how many times at the most."""
 HOPE = 3.0
@@ -82,7 +82,7 @@ def pressures(host: Host, T: Array, doses: Sequence[Doses], watch: Watch = UNWAT
     T = np.asarray(T, dtype=float)
     asked = np.flatnonzero(known_at(T))
     return _scanned(
-        _Lines(host, "P", T[asked], doses), asked, np.linspace(np.log(LOWEST), np.log(HIGHEST), SCANNED), 1.0, watch
+        _Lines(host, "P", T[asked], doses), asked, np.linspace(np.log(LOWEST), np.log(HIGHEST), SCANNED_P), 1.0, watch
     )
 
 
@@ -91,7 +91,7 @@ def every_temperature(host: Host, P: Array, doses: Sequence[Doses], watch: Watch
     ``doses``. Raises Cancelled."""
     P = np.asarray(P, dtype=float)
     return _scanned(
-        _Lines(host, "T", P, doses), np.arange(P.size), np.linspace(COLDEST, HOTTEST, SCANNED), 100.0, watch
+        _Lines(host, "T", P, doses), np.arange(P.size), np.linspace(COLDEST, HOTTEST, SCANNED_T), 100.0, watch
     )
 
 

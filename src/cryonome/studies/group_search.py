@@ -32,9 +32,11 @@ LEAST_HEAVY = 3
 """Groups that the heavy ends keep at least, where they have as many components and the groups suffice."""
 EXPECTED_P, EXPECTED_SHARE, EXPECTED_LOG = 0.02, 0.01, 0.05
 """What a relative difference of a saturation pressure, a difference of a share, and one of ln of a dew pressure are measured against."""
-CANDIDATES = 14
+SEARCHED = 9
+"""Groups above those wanted from which on joining is searched."""
+CANDIDATES = 7
 """Pairs that are tried at each step, those whose constants are most alike."""
-MOVES = 12
+MOVES = 5
 """Rounds in which limits between groups are moved at the most."""
 
 
@@ -64,8 +66,10 @@ def searched_groups(
     if not isinstance(eos, CubicEos) or eos.form.omega_b == 0.0:
         return proposed_groups(model.components, model.z, count)
     search = _Search(model, eos, temperatures)
-    order = sorted(range(model.z.size), key=lambda i: model.components[i].nbp)
-    groups: Groups = [(i,) for i in order]
+    # What is all but alike is joined at once; weighed by its mass to the third, since the little at the heavy end makes the hot end of the dew line.
+    mass = np.array([c.molar_mass for c in model.components])
+    weight = model.z * mass**3
+    groups = proposed_groups(model.components, weight / weight.sum(), max(count + SEARCHED, 1))
     whole = len(groups) - max(count, 1)
     for number in range(max(whole, 0)):
         watch.at(0.8 * number / whole)
@@ -93,7 +97,8 @@ class _Search:
         self._costs: dict[tuple[tuple[int, ...], ...], float] = {}
         self._features = np.array([[3.0 * np.log(c.Tc), np.log(c.Pc), 2.0 * c.omega] for c in model.components])
         alone = [tuple((i,) for i in range(model.z.size))]
-        T = np.unique([300.0, 350.0, 400.0, *temperatures])
+        tests = np.unique(temperatures)
+        T = tests[[0, -1]] if tests.size > 1 else np.array([300.0, *(temperatures or (370.0,))])
         T_dew = self._dew_temperatures(eos)
         flash_T, flash_P = (v.ravel() for v in np.meshgrid([290.0, 340.0, 400.0], [2e5, 1e6, 4e6, 1.2e7]))
         none = np.zeros(0)
