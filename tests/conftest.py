@@ -12,6 +12,8 @@ from hypothesis import settings
 
 os.environ.setdefault("QT_QPA_PLATFORM", "offscreen")
 sys.path.insert(0, str(Path(__file__).parent))
+# Published points and random mixtures stand with the benchmarks, which measure against them too.
+sys.path.insert(1, str(Path(__file__).parents[1] / "benchmarks"))
 
 # These machines are noisy: a slow example is no failure, and a fixed seed makes a failure repeatable.
 settings.register_profile("checks", deadline=None, derandomize=True, max_examples=40)

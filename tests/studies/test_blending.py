@@ -186,3 +186,37 @@ def test_a_separators_liquid_far_from_its_bubble_point_is_told(pressure, word):
     model = fluid_of(parse_document(json.dumps({"format": "cryonome/1", "fluids": [liquid, gas, made]})))
     said = [line for line in told(model.remarks) if "bubble point" in line]
     assert [word in line for line in said] == ([True] if word else [])
+
+
+def viscosities(samples, share, T=310.93):
+    """Return kinematic viscosities in cSt of blends of A and B by mass percents of A."""
+    out = []
+    for w in share:
+        parts = [{"sample": n, "amount": a} for n, a in (("A", w), ("B", 100.0 - w)) if a]
+        fluid = {"name": "M", "basis": "mass", "parts": parts}
+        doc = parse_document(json.dumps({"format": "cryonome/1", "samples": samples, "fluids": [fluid]}))
+        states = full_states(fluid_of(doc), T, 101325.0, ("kinematic_viscosity",))
+        out.append(float(np.nanmax(states.values.phase["kinematic_viscosity"])) * 1e6)
+    return np.array(out)
+
+
+def test_blends_keep_each_samples_viscosity_and_go_by_the_double_logarithm():
+    """One sample's correction must not fall on the other's cuts: with 1 % of crude a condensate of 0.9 cSt was thinner than either."""
+    share = np.array([0.0, 1.0, 10.0, 50.0, 90.0, 99.0, 100.0])
+    crude = {
+        **A,
+        "light_ends": {"mode": "absent"},
+        "bulk": {"density": "28 degAPI", "viscosity": [["37.78 degC", "25 cSt"], ["98.89 degC", "4.5 cSt"]]},
+    }
+    thin = {**B, "bulk": {"density": "50 degAPI", "viscosity": [["37.78 degC", "0.95 cSt"]]}}
+    for other in (thin, {**thin, "bulk": {"density": "50 degAPI"}}):
+        v = viscosities([crude, other], share)
+        assert v[-1] == pytest.approx(25.0, rel=2e-3)
+        if "viscosity" in other["bulk"]:
+            assert v[0] == pytest.approx(0.95, rel=2e-3)
+        assert (np.diff(v) > 0.0).all()
+        ends = np.log(np.log(v[[0, -1]] + 0.8))
+        rule = np.exp(np.exp(ends[0] + share / 100.0 * (ends[1] - ends[0]))) - 0.8
+        assert v == pytest.approx(rule, rel=0.02)
+    doc = parse_document(json.dumps({"format": "cryonome/1", "samples": [crude, thin], "fluids": [blend()]}))
+    assert any("ASTM D7152" in t for t in told(fluid_of(doc).remarks))

@@ -15,6 +15,7 @@ from typer.testing import CliRunner
 
 from cryonome.cli import app
 from cryonome.document import check_document, parse_document
+from cryonome.document.edits import remove_fluid, rename_fluid
 from cryonome.labtests.black_oil import black_oil, refusals
 from cryonome.labtests.optimum import optimum
 from cryonome.labtests.separation import separate
@@ -438,3 +439,77 @@ def test_many_sets_are_made_as_one_fluid_is() -> None:
     own = lab_fluid(model)
     assert own.shift[0] == pytest.approx(model.substance.shift)
     assert own.size == 1
+
+
+def test_groups_are_chosen_by_what_they_spoil_and_give_their_components_back() -> None:
+    """By constants weighed with moles the heavy ends would be one group, and take 50 K off the cricondentherm."""
+    gas = {
+        "nitrogen": 1,
+        "carbon dioxide": 2,
+        "methane": 72,
+        "ethane": 8,
+        "propane": 5,
+        "isobutane": 1,
+        "n-butane": 2.5,
+        "n-pentane": 2,
+        "n-hexane": 1.5,
+    }
+    cuts = [
+        ("C7", 105, 0.74, 2.2),
+        ("C10", 140, 0.785, 1.4),
+        ("C15", 206, 0.83, 0.8),
+        ("C22", 300, 0.87, 0.3),
+        ("C34", 470, 0.91, 0.06),
+    ]
+    parts = [{"component": n, "amount": a} for n, a in gas.items()]
+    parts += [{"pseudo": {"name": n, "molar_mass": m, "specific_gravity": s}, "amount": a} for n, m, s, a in cuts]
+    source = {"name": "Gas", "parts": parts}
+    lump = {"name": "u", "kind": "lumping", "fluid": "Gas", "components": 8}
+    found = solve(parse_document(json.dumps({"format": "cryonome/1", "fluids": [source], "studies": [lump]})))[
+        "answers"
+    ]["u"]
+    by = {row["key"]: row for row in found["elsewhere"]}
+    assert len(found["groups"]) == 8
+    assert abs(by["cricondentherm_K"]["after"] - by["cricondentherm_K"]["before"]) < 6.0
+    assert sum(set(g["components"]) <= {n for n, *_ in cuts} for g in found["groups"]) >= 3
+    made = found["fluid"]
+    asked = [
+        {"name": f"{kind} {i}", "kind": kind, "fluid": name, **more}
+        for i, name in enumerate(("Gas", made["name"]))
+        for kind, more in (("hydrate", {"pressures": ["80 bar"]}), ("flash", {"temperature": "10 degC", "pressure": "50 bar"}))
+    ]  # fmt: skip
+    document = parse_document(json.dumps({"format": "cryonome/1", "fluids": [source, made], "studies": asked}))
+    a = solve(document)["answers"]
+    T = [a[f"hydrate {i}"]["points"][0]["temperature_K"] for i in (0, 1)]
+    assert T[0] == pytest.approx(T[1], abs=1e-3)
+    assert any("was lumped from" in n for n in a["hydrate 1"]["notes"])
+    for own, lumped in zip(a["flash 0"]["phases"], a["flash 1"]["phases"]):
+        assert sum(lumped["detailed"].values()) == pytest.approx(1.0)
+        for name, x in own["composition"].items():
+            assert lumped["detailed"][name] == pytest.approx(x, rel=0.06, abs=2e-5), name
+    assert rename_fluid(document, "Gas", "Other").fluids[1].detail.fluid == "Other"
+    assert remove_fluid(document, "Gas").fluids[0].detail is None
+    alone = solve(parse_document(json.dumps({"format": "cryonome/1", "fluids": [made], "studies": asked[2:3]})))
+    assert (
+        any("not told apart" in n for n in alone["answers"]["hydrate 1"]["notes"])
+        or not alone["answers"]["hydrate 1"]["ok"]
+    )
+
+
+def test_stages_above_the_pressure_of_a_row_are_left_out_and_told() -> None:
+    stages = [{"temperature": "40 degC", "pressure": "60 bar"}, {"temperature": "60 degF", "pressure": "1 atm"}]
+    asked = {
+        "name": "b",
+        "kind": "black_oil",
+        "fluid": "Oil",
+        "temperature": "90 degC",
+        "pressures": ["80 bar", "40 bar", "20 bar"],
+    }
+    train = answer({**asked, "stages": stages})
+    flashed = answer({**asked, "stages": stages[1:]})
+    assert any("In 2 rows, from 40.00 bar down" in n for n in train["notes"])
+    assert not any("left out" in n for n in flashed["notes"])
+    # Below the first stage's pressure the gas goes through the tank alone.
+    rows = [[r["oil_gas_volume_ratio"] for r in a["rows"]] for a in (train, flashed)]
+    assert rows[0][-2:] == pytest.approx(rows[1][-2:], rel=1e-9)
+    assert rows[0][0] != pytest.approx(rows[1][0], rel=1e-3)

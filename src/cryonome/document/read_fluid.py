@@ -127,7 +127,8 @@ def read_fluid(fluid: Fluid, document: Document, path: PathParts = ()) -> FluidR
             reader.at("parts").fault(text)
     else:
         parts = _parts(fluid, document, reader, known)
-    if fluid.detail is not None:
+    # What was lumped stands by itself where its source is gone; questions about its single components say so.
+    if fluid.detail is not None and document.fluid(fluid.detail.fluid) is not None:
         _check_inner(fluid.detail.fluid, fluid, document, reader.at("detail", "fluid"))
     model = _model(fluid, document, known, reader.at("model"))
     faults = tuple(reader.faults)

@@ -17,7 +17,7 @@ from ..document import Fluid
 from ..document.edits import set_at, set_each
 from ..eos.building import Interaction, equation_of, matched_components
 from ..equilibrium.phases import ROOTS, Phases
-from ..remarks import Remark
+from ..remarks import Remark, Value
 from .evaluator import Project
 from .fluid_lumping import lumped
 from .inputs import FluidModel
@@ -67,7 +67,9 @@ def asked_of(project: Project, fluid: Fluid) -> tuple[Fluid, list[Remark]]:
     """Return the fluid that questions about single components are asked of, with what is to be said: itself, or all components that it was lumped from."""
     found = detailed(project, fluid)
     if found is None:
-        return fluid, []
+        lost = fluid.detail is not None
+        values: dict[str, Value] = {"fluid": fluid.name, "source": fluid.detail.fluid if fluid.detail else ""}
+        return fluid, [Remark("warning", "lumping.no_source", "", values)] if lost else []
     told = {"fluid": fluid.name, "count": str(found.model.z.size), "own": str(project.fluid(fluid).z.size)}
     return found.fluid, [Remark("estimate", "lumping.delumped", "", dict(told))]
 

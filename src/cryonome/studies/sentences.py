@@ -105,6 +105,7 @@ SENTENCES: dict[str, str] = {
     "carbon.split_gamma": "C{number}+ split up to C{last}: {by}, alpha {shape:g}; densities by {density}.",
     "carbon.adds_up": "The analysis adds up to {own}, {off:+.1f} % off the measured {given}; the analysis is kept.",
     "carbon.lumped": "{fractions} fractions are lumped into {lumps} by {by}.",
+    "lumping.no_source": "{fluid} was lumped from {source}, which is not here as it was: components that were joined are not told apart.",
     "lumping.delumped": "Asked of the {count} components that {fluid} was lumped from, not of its {own}.",
     "lumping.effect": "The saturation pressure at {T} ({kind} point) is {lumped} lumped and {unlumped} with all {fractions} "
     "fractions, {off:+.2f} %.",
