@@ -16,9 +16,12 @@ from ..grid import GridModel
 
 KEYS = ("name", "temperature", "pressure")
 MARGINS = (
-    ("to hydrate", "hydrate_margin_K", "temperature_difference"), ("to ice", "ice_margin_K", "temperature_difference"), ("to solid CO2", "frost_margin_K", "temperature_difference"),
+    ("to hydrate", "hydrate_margin_K", "temperature_difference"), ("to ice", "ice_margin_K", "temperature_difference"),
+    ("to solid CO2", "frost_margin_K", "temperature_difference"),
     ("to bubble", "bubble_margin_Pa", "pressure"), ("to dew", "dew_margin_K", "temperature_difference"),
 )  # fmt: skip
+HAZARDS = ("hydrate_margin_K", "ice_margin_K", "frost_margin_K")
+"""Margins whose passing stops a line: told by their ground."""
 SPARE = 1
 
 
@@ -33,6 +36,7 @@ class StationsModel(GridModel):
         self._faults: dict[tuple[int, str], str] = {}
         self._units: Units | None = None
         self._study = ""
+        self._margins = MARGINS
 
     def show(
         self, study: PathStudy | None, answer: Mapping[str, Any] | None, faults: Mapping[PathParts, str], units: Units
@@ -40,6 +44,10 @@ class StationsModel(GridModel):
         """Show a path with its answer; ``faults`` by their path in the question."""
         stations = study.stations if study is not None else ()
         same = len(stations) == len(self._stations)
+        frosts = any(s["margins"].get("frost_margin_K") is not None for s in (answer or {}).get("stations", ()))
+        margins = tuple(m for m in MARGINS if frosts or m[1] != "frost_margin_K") if answer else self._margins
+        same &= margins == self._margins
+        self._margins = margins
         self._stations, self._units, self._study = stations, units.of_states(), study.name if study else ""
         found = answer["stations"] if answer is not None else []
         self._found = found if len(found) == len(stations) else []
@@ -57,7 +65,7 @@ class StationsModel(GridModel):
         units = self._units
         if units is None:
             return []
-        told = [(title, label(self._unit(kind))) for title, _, kind in MARGINS]
+        told = [(title, label(self._unit(kind))) for title, _, kind in self._margins]
         return [("station", ""), ("temperature", ""), ("pressure", ""), ("phases", ""), ("liquid", "vol%"), *told]
 
     def _unit(self, kind: str) -> str:
@@ -79,7 +87,7 @@ class StationsModel(GridModel):
         if column == 4:
             share = found["liquid_volume_fraction"]
             return "" if share is None else format_number(100.0 * share, 3)
-        _, key, kind = MARGINS[column - 5]
+        _, key, kind = self._margins[column - 5]
         value = found["margins"][key]
         if value is None:
             return ""
@@ -90,9 +98,10 @@ class StationsModel(GridModel):
         return f"{plain:.1f}".replace("-", "−")
 
     def ground(self, row: int, column: int, theme: Any) -> Any:
-        if not self._found or row >= len(self._found) or column not in (5, 6):
+        key = self._margins[column - 5][1] if 5 <= column < 5 + len(self._margins) else ""
+        if not self._found or row >= len(self._found) or key not in HAZARDS:
             return None
-        value = self._found[row]["margins"][MARGINS[column - 5][1]]
+        value = self._found[row]["margins"][key]
         return QColor(theme.fault_ground) if value is not None and value < 0.0 else None
 
     def tip(self, row: int, column: int) -> str:
@@ -112,7 +121,7 @@ class StationsModel(GridModel):
     def answer_path(self, row: int, column: int) -> tuple[str, str] | None:
         if not self._found or column < 5 or row >= len(self._found):
             return None
-        return self._study, f"stations[{row}].margins.{MARGINS[column - 5][1]}"
+        return self._study, f"stations[{row}].margins.{self._margins[column - 5][1]}"
 
     def store_cells(self, cells: dict[tuple[int, int], str], text: str) -> None:
         rows = [dict(zip(KEYS, (s.name, s.temperature, s.pressure))) for s in self._stations]
