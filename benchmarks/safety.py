@@ -15,7 +15,8 @@ import numpy as np
 
 from cryonome.document import parse_document
 from cryonome.equilibrium.multiphase import flash_all
-from cryonome.equilibrium.phases import Phases, Reason
+from cryonome.equilibrium.phase_map import phase_map
+from cryonome.equilibrium.phases import Kind, Phases, Reason
 from cryonome.solids.inhibitors import INHIBITORS, SALTS, most
 from cryonome.studies import Evaluator, solve
 from cryonome.studies.inputs import FluidModel
@@ -324,8 +325,60 @@ def blends(count: int, rng: np.random.Generator) -> list[str]:
     return wrong
 
 
+def envelopes(count: int, rng: np.random.Generator) -> list[str]:
+    """Hold the told extremes of random envelopes against a grid of flashes: nothing of two phases lies beyond them but where a tail is told."""
+    wrong, told, tails, none = [], 0, 0, 0
+    for number in range(count):
+        names = [str(n) for n in rng.choice([*NAMES, *MORE[2:]], int(rng.integers(2, 8)), replace=False)]
+        parts = [
+            {"component": n, "amount": float(rng.exponential() + 0.01) * (8.0 if n == "methane" else 1.0)}
+            for n in names
+        ]
+        text = json.dumps({"format": "cryonome/1", "fluids": [{"name": "F", "parts": parts}], "studies": []})
+        document = parse_document(text)
+        model = Evaluator().at(document).fluid(document.fluids[0])
+        whole = phase_map(model.eos, model.z)
+        name = f"{number}: {dict(zip(model.names, model.z.round(5).tolist()))}"
+        hot, bar = whole.cricondentherm, whole.cricondenbar
+        codes = {r.code for r in whole.remarks}
+        tails += "map.tail" in codes
+        if hot is None or bar is None:
+            none += 1
+            if not codes & {"map.no_cricondentherm", "map.no_cricondenbar"}:
+                wrong.append(f"{name}: an extreme is missing and not told")
+            continue
+        told += 1
+        # Colder than the tail, or than another turn that is told, the lines go by themselves.
+        ends = [
+            line.T[int(np.argmax(line.P))]
+            for line in whole.lines
+            if len(line.u) and line.P.max() > bar.P * (1.0 + 1e-9)
+        ]
+        cold = max([0.45 * hot.T, *(t + 5.0 for t in ends)])
+        T, P = (v.ravel() for v in np.meshgrid(np.linspace(cold, 1.03 * hot.T, 36), np.geomspace(1e4, 1.6 * bar.P, 36)))
+        found = flash_all(model.eos, T, P, model.z)
+        two = found.converged & (found.count > 1)
+        # Two liquids without a vapour are no part of it.
+        gassy = (found.kind == Kind.VAPOUR).any(axis=1)
+        beyond = two & gassy & ((T > hot.T * 1.0005) | (P > bar.P * 1.005))
+        wrong += [
+            f"{name}: two phases at {T[i]:.2f} K {P[i] / 1e5:.2f} bar beyond {hot.T:.2f} K, {bar.P / 1e5:.2f} bar"
+            for i in np.flatnonzero(beyond)[:2]
+        ]
+        # The extremes themselves are of two phases a hair inside.
+        inside = flash_all(model.eos, [hot.T * 0.9995, bar.T], [hot.P, bar.P * 0.998], model.z)
+        if not (inside.count > 1).all():
+            wrong.append(f"{name}: an extreme lies outside: {hot.T:.2f} K {bar.P / 1e5:.2f} bar at {bar.T:.2f} K")
+        if any(flash_all(model.eos, [c.T], [c.P], model.z).count[0] > 2 for c in whole.critical_points):
+            wrong.append(f"{name}: a critical point among three phases")
+    say(
+        f"envelopes: {told} of {count} with both extremes, {none} told to have none, {tails} with a tail, {len(wrong)} wrong"
+    )
+    return wrong
+
+
 CHECKS: dict[str, tuple[Callable[[int, np.random.Generator], list[str]], int]] = {
-    "doses": (doses, 500), "steps": (steps, 3), "branches": (branches, 300), "flashes": (flashes, 20_000), "wet": (wet, 6_000), "blends": (blends, 50),
+    "doses": (doses, 500), "steps": (steps, 3), "branches": (branches, 300), "flashes": (flashes, 20_000), "wet": (wet, 6_000), "blends": (blends, 50), "envelopes": (envelopes, 80),
 }  # fmt: skip
 
 

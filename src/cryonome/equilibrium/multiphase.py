@@ -80,7 +80,8 @@ def with_third(eos: Equation, two: Phases, watch: Watch = UNWATCHED) -> Phases:
             test = stability(part, now.T, now.P, x, state, True, here.part(0.0, 0.5), FURTHER, known, d)
             further = test.tm < FURTHER
             join = np.flatnonzero(further & (now.count <= PLACES))
-            _say(out, rows[~further & ~now.converged], Reason.CONVERGED)
+            # What did not come in as two phases, and is known to be stable as one, is one.
+            _say(out, rows[~further & ~now.converged & test.converged], Reason.CONVERGED)
             rows, now, part = rows[join], now.take(join), part.take(join)
             if rows.size == 0:
                 break

@@ -198,10 +198,10 @@ def completed(eos: Equation, z: Array, lines: Sequence[Line], watch: Watch = UNW
     more: list[tuple[str, SaturationPoint]] = []
     for column, name in ((-2, "cricondentherm"), (-1, "cricondenbar")):
         turns = _extremes(whole, column)
-        tail = _tail(whole, column, turns[0]) if turns else None
-        # A colder line that is cut while it still rises is of liquids that part in the cold and leaves the turn of vapour and liquid the one to go by; a
-        # warmer one leaves the extreme unknown.
-        first = turns[0] if turns and (tail is None or (column == -1 and tail.T < turns[0].T)) else None
+        # A line that is cut while it still rises leaves the extreme unknown, unless it rises beyond it only where it is colder: there liquids part in the cold,
+        # and the turn of vapour and liquid is the one to go by.
+        first = next((p for p in turns if not _surpassed(whole, column, p)), None)
+        tail = _tail(whole, column, first) if first is not None else None
         best.append(first)
         more += [(name, p) for p in turns if p is not first]
         if first is None:
@@ -459,6 +459,17 @@ def _extremes(whole: PhaseMap, column: int) -> tuple[SaturationPoint, ...]:
     T, P = np.array([p.T for p in unique]), np.array([p.P for p in unique])
     upset = stability(whole.eos, T, P, np.tile(whole.z, (T.size, 1)), every_trial=True).tm < METASTABLE
     return tuple(p for p, u in zip(unique, upset) if not u) or (unique[0],)
+
+
+def _surpassed(whole: PhaseMap, column: int, top: SaturationPoint) -> bool:
+    """Tell whether any line lies beyond an extreme: at no lower temperature, where that of pressure is meant."""
+    height, edge = np.log(top.T if column == -2 else top.P), np.log(top.T)
+    for line in whole.lines:
+        if len(line.u):
+            beyond = line.u[:, column] > height + 1e-6
+            if (beyond if column == -2 else beyond & (line.u[:, -2] > edge - 1e-6)).any():
+                return True
+    return False
 
 
 def _tail(whole: PhaseMap, column: int, top: SaturationPoint) -> SaturationPoint | None:

@@ -36,7 +36,7 @@ class StationsModel(GridModel):
         self._faults: dict[tuple[int, str], str] = {}
         self._units: Units | None = None
         self._study = ""
-        self._margins = MARGINS
+        self._margins: tuple[tuple[str, str, str], ...] = MARGINS
 
     def show(
         self, study: PathStudy | None, answer: Mapping[str, Any] | None, faults: Mapping[PathParts, str], units: Units
