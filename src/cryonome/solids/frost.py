@@ -15,6 +15,7 @@ from scipy.optimize.elementwise import find_root
 
 from ..constants import R
 from ..eos import Equation
+from ..eos.equation import Root
 from ..equilibrium.multiphase import flash_all
 from ..equilibrium.phases import Phases
 from ..watch import UNWATCHED, Watch
@@ -56,10 +57,12 @@ def ln_solid_fugacity(pure: Equation, T: Array, P: Array) -> Array:
     beside = coexistence(T)
     cold = T <= TRIPLE_T
     ln_phi = np.empty(T.size)
-    for rows, root in ((np.flatnonzero(cold), "vapour"), (np.flatnonzero(~cold), "liquid")):
+    roots: tuple[tuple[NDArray[np.bool_], Root], ...] = ((cold, "vapour"), (~cold, "liquid"))
+    for there, root in roots:
+        rows = np.flatnonzero(there)
         if rows.size:
             state = pure.prepare(T[rows], beside[rows])
-            ln_phi[rows] = state.ln_phi(np.ones((rows.size, 1)), "vapour" if root == "vapour" else "liquid")[0][:, 0]
+            ln_phi[rows] = state.ln_phi(np.ones((rows.size, 1)), root)[0][:, 0]
     return np.asarray(ln_phi + np.log(beside) + solid_volume(T) * (P - beside) / (R * T))
 
 

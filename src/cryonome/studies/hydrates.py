@@ -149,9 +149,13 @@ def icy(project: Project, fluid: Fluid, free: bool = True, watch: Watch = UNWATC
 
     def compute() -> Icy:
         own = wet(project, fluid, free)
+        # A fluid whose source is lost says so itself.
+        remarks = (*(r for r in said if r not in own.remarks), *own.remarks)
         if not own.host.names:
-            raise NoAnswerError(Remark("warning", "hydrate.no_former", values={"formers": ", ".join(formers())}))
-        return Icy(own.model, own.host, own.brine, (*said, *own.remarks), chart=Chart.of(own.host, watch))
+            raise NoAnswerError(
+                Remark("warning", "hydrate.no_former", values={"formers": ", ".join(formers())}), *remarks
+            )
+        return Icy(own.model, own.host, own.brine, remarks, chart=Chart.of(own.host, watch))
 
     return project.evaluator.cache.get(("hydrates", project.fluid_key(fluid), free), compute)
 
