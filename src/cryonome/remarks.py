@@ -47,6 +47,11 @@ class Remark:
         return hash((self.kind, self.code, self.place, tuple(self.values)))
 
 
+def said(text: str) -> Remark:
+    """Return a sentence that holds nothing in a unit as a remark."""
+    return Remark("warning", "plain.said", values={"text": text})
+
+
 def kelvin(T: float, digits: int = 1) -> Measure:
     """Return a temperature (K) as a measure."""
     return Measure(float(T), "temperature", digits)

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import threading
 from collections.abc import Callable
 from dataclasses import dataclass
 
@@ -45,3 +46,16 @@ class Watch:
 
 UNWATCHED = Watch()
 """Nobody follows: never cancelled, nothing told."""
+
+
+def _nothing() -> None:
+    pass
+
+
+class _Here(threading.local):
+    """What is at work in this thread: ``hurry`` asks it not to give way any more, since another waits for what it computes."""
+
+    hurry: Callable[[], None] = staticmethod(_nothing)
+
+
+HERE = _Here()

@@ -18,7 +18,7 @@ from cryonome.app.store import Store
 from cryonome.app.theme import DARK, LIGHT, base_font
 from cryonome.app.trail import CardState
 from cryonome.document import Document
-from cryonome.document.edits import rename_sample
+from cryonome.document.edits import renamed
 from cryonome.document.sheets.headers import meaning, unit_of
 from window_demo import demo_document
 
@@ -187,7 +187,7 @@ def test_the_store_is_the_only_way_in(qapp, tmp_path):
     store.changed.connect(lambda: seen.append(store.document))
     assert not store.edit("Nothing", lambda d: d)
     assert seen == []
-    rename = lambda old, new: lambda d: rename_sample(d, old, new)  # noqa: E731
+    rename = lambda old, new: lambda d: renamed(d, "samples", old, new)  # noqa: E731
     store.edit("One", rename("Varnholt crude", "A"), "drag")
     store.edit("Two", rename("A", "B"), "drag")
     assert store.undo_stack.count() == 1

@@ -7,7 +7,8 @@ from PySide6.QtCore import Qt
 from PySide6.QtTest import QTest
 
 from cryonome.document import Reader
-from cryonome.studies.asking import asked_about, input_words, inputs_of, named_path
+from cryonome.document.cell_paths import named_path
+from cryonome.studies.asking import asked_about, input_words, inputs_of
 from cryonome.studies.varying import read_path
 
 

@@ -17,7 +17,7 @@ from cryonome.app.shelf import LINE
 from cryonome.app.store import FileChangedError, Store
 from cryonome.app.theme import DARK
 from cryonome.document import Autosave, load
-from cryonome.document.edits import rename_sample
+from cryonome.document.edits import renamed
 from cryonome.document.kinds import study_kinds
 from cryonome.equilibrium.phases import Kind
 from cryonome.studies import solve
@@ -335,10 +335,10 @@ def test_two_windows_on_one_file_keep_their_own_and_ask_before_overwriting(windo
     other = Store(load(path), path)
     other.autosave.claim()
     assert window.store.autosave.open_elsewhere()
-    other.edit("x", lambda d: rename_sample(d, "Varnholt crude", "Theirs"))
+    other.edit("x", lambda d: renamed(d, "samples", "Varnholt crude", "Theirs"))
     other.keep_copy()
     other.save()
-    window.store.edit("x", lambda d: rename_sample(d, "Varnholt crude", "Ours"))
+    window.store.edit("x", lambda d: renamed(d, "samples", "Varnholt crude", "Ours"))
     window.store.keep_copy()
     with pytest.raises(FileChangedError):
         window.store.save()
@@ -360,12 +360,12 @@ def test_a_busy_users_work_is_kept_and_what_cannot_be_saved_is_refused(window, q
     name, n = "Varnholt crude", 0
     while not store.autosave.file.exists():
         n += 1
-        store.edit("x", lambda d, old=name, new=f"V{n}": rename_sample(d, old, new))
+        store.edit("x", lambda d, old=name, new=f"V{n}": renamed(d, "samples", old, new))
         name = f"V{n}"
         qtbot.wait(100)
         assert time.monotonic() - start < 10.0
     assert time.monotonic() - start < 3.0  # 1.2 s after the first edit, though none of the pauses was as long
-    assert not store.edit("x", lambda d: rename_sample(d, name, "half \ud800"))
+    assert not store.edit("x", lambda d: renamed(d, "samples", name, "half \ud800"))
     assert store.document.samples[0].name == name
     assert "half of a character" in told[-1]
 
@@ -402,9 +402,9 @@ def test_plots_give_pictures_and_data(window, tmp_path):
 def test_names_however_long_and_themes(window):
     name = "A very long name of a sample that nobody would give but somebody will " * 3
     window.live.follow_rename("Varnholt crude", name)
-    from cryonome.document.edits import rename_sample
+    from cryonome.document.edits import renamed
 
-    window.store.edit("Rename", lambda d: rename_sample(d, "Varnholt crude", name))
+    window.store.edit("Rename", lambda d: renamed(d, "samples", "Varnholt crude", name))
     window.set_theme(DARK)
     window.live.come_to_rest()
     for key in window.desks:

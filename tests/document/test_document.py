@@ -163,7 +163,7 @@ def test_recovery_after_a_crash(tmp_path):
     save(path, demo_document())
     state = tmp_path / "state"
     kept = Autosave(path, state)
-    changed = edits.rename_sample(demo_document(), "Varnholt crude", "V")
+    changed = edits.renamed(demo_document(), "samples", "Varnholt crude", "V")
     kept.store(changed)
     path.chmod(0o640)
     kept.store(changed)
@@ -203,13 +203,17 @@ def test_new_files_have_the_mode_of_any_new_file_and_leave_nothing_behind(tmp_pa
 
 def test_edits_keep_references_whole():
     document = demo_document()
-    renamed = edits.rename_sample(document, "Varnholt crude", "V")
+    renamed = edits.renamed(document, "samples", "Varnholt crude", "V")
     assert errors(check_document(renamed)) == []
     assert "Varnholt crude" not in document_text(renamed)
-    renamed = edits.rename_fluid(renamed, "Varnholt recombined", "R")
+    renamed = edits.renamed(renamed, "fluids", "Varnholt recombined", "R")
     assert errors(check_document(renamed)) == []
-    without = edits.remove_fluid(edits.remove_sample(renamed, "V"), "R")
-    assert not any(getattr(s, "sample", "") == "V" or getattr(s, "fluid", "") == "R" for s in without.studies)
+    without = edits.removed(edits.removed(renamed, "samples", "V"), "fluids", "R")
+    # Nothing goes with them; what named them says so.
+    assert len(without.studies) == len(document.studies)
+    told = [str(f) for f in errors(check_document(without))]
+    assert any("unknown sample 'V'" in t for t in told)
+    assert all("unknown fluid 'R'" in t or "unknown sample 'V'" in t or "cannot be" in t for t in told), told
     assert edits.free_name(renamed, "V") == "V 2"
     more = edits.add_fluid(
         edits.add_sample(document, Sample(name="T")), Fluid(name="T 2", parts=(FluidPart(sample="T", amount=1),))

@@ -53,16 +53,12 @@ def test_one_past_the_end_is_one_more_and_what_is_not_there_is_an_error():
     assert {p: get_at(both, p) for p in values} == values
 
 
-def test_a_question_gets_a_name_of_its_own_and_goes_with_its_fluid():
+def test_a_question_gets_a_name_of_its_own():
     document = demo_document()
     study = document.studies[1]
     twice = change.add_study(document, study)
     assert twice.studies[-1].name == f"{study.name} 2"
     assert twice.studies[-1].kind == study.kind
-    fluid = study.fluid
-    gone = change.remove_fluid(document, fluid)
-    assert not [s for s in gone.studies if getattr(s, "fluid", None) == fluid]
-    assert [s for s in document.studies if getattr(s, "fluid", None) != fluid] == list(gone.studies)
 
 
 def test_a_kept_envelope_brings_what_it_is_made_of():

@@ -129,7 +129,7 @@ def test_a_pair_stays_on_its_cut_when_a_boundary_moves_or_the_sample_is_renamed(
     assert Evaluator().at(moved).fluid(moved.fluids[0]).components[place].name != names[place]
     assert pair_value(moved, key) == 0.08
 
-    renamed = change.rename_sample(moved, "Tarn", "Fell")
+    renamed = change.renamed(moved, "samples", "Tarn", "Fell")
     assert Evaluator().at(renamed).fluid(renamed.fluids[0]).components[place].name.startswith("Fell")
     assert pair_value(renamed, key) == 0.08
 
@@ -137,7 +137,7 @@ def test_a_pair_stays_on_its_cut_when_a_boundary_moves_or_the_sample_is_renamed(
 def test_a_pair_by_name_works_without_identities_and_follows_a_renaming():
     document = with_pair()
     names = [c.name for c in Evaluator().at(document).fluid(document.fluids[0]).components]
-    renamed = change.rename_sample(document, "Tarn", "Fell")
+    renamed = change.renamed(document, "samples", "Tarn", "Fell")
     told = renamed.fluids[0].model.kij_pairs[0][1]
     assert told == names[3].replace("Tarn", "Fell")
     model = Evaluator().at(renamed).fluid(renamed.fluids[0])

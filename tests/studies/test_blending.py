@@ -11,7 +11,7 @@ from ask import cuts_of, fluid_of, told
 from cryonome.components import find
 from cryonome.constants import WATER_DENSITY_60F
 from cryonome.document import check_document, errors, parse_document
-from cryonome.document.edits import remove_fluid, rename_fluid
+from cryonome.document.edits import removed, renamed
 from cryonome.document.faults import format_path
 from cryonome.studies.states import full_states
 
@@ -145,10 +145,10 @@ def test_names_are_followed_into_other_fluids():
     doc = document(
         blend(), {"name": "O", "parts": [{"fluid": "M", "amount": 1}, {"component": "methane", "amount": 1}]}
     )
-    renamed = rename_fluid(doc, "M", "N")
-    assert renamed.fluids[1].parts[0].fluid == "N"
-    assert len(remove_fluid(doc, "M").fluids[0].parts) == 1
-    assert find("methane").name in fluid_of(renamed, 1).names
+    other = renamed(doc, "fluids", "M", "N")
+    assert other.fluids[1].parts[0].fluid == "N"
+    assert "unknown fluid 'M'" in str(check_document(removed(doc, "fluids", "M"))[0])
+    assert find("methane").name in fluid_of(other, 1).names
 
 
 def test_the_bare_density_of_a_plus_fraction_is_in_si_like_any_other():

@@ -15,7 +15,7 @@ from typer.testing import CliRunner
 
 from cryonome.cli import app
 from cryonome.document import check_document, parse_document
-from cryonome.document.edits import remove_fluid, rename_fluid
+from cryonome.document.edits import removed, renamed
 from cryonome.labtests.black_oil import black_oil, refusals
 from cryonome.labtests.optimum import optimum
 from cryonome.labtests.separation import separate
@@ -487,8 +487,8 @@ def test_groups_are_chosen_by_what_they_spoil_and_give_their_components_back() -
         assert sum(lumped["detailed"].values()) == pytest.approx(1.0)
         for name, x in own["composition"].items():
             assert lumped["detailed"][name] == pytest.approx(x, rel=0.06, abs=2e-5), name
-    assert rename_fluid(document, "Gas", "Other").fluids[1].detail.fluid == "Other"
-    assert remove_fluid(document, "Gas").fluids[0].detail is None
+    assert renamed(document, "fluids", "Gas", "Other").fluids[1].detail.fluid == "Other"
+    assert not any(f.path[:1] == ("fluids",) for f in check_document(removed(document, "fluids", "Gas")))
     alone = solve(parse_document(json.dumps({"format": "cryonome/1", "fluids": [made], "studies": asked[2:3]})))
     told = alone["answers"]["hydrate 1"]
     assert "not told apart" in " ".join([*told["notes"], told.get("error", "")])

@@ -167,19 +167,18 @@ def test_numbers_from_elsewhere_stand_beside_ours():
 
 
 def test_progress_of_many_answers_only_rises_and_they_can_be_cancelled():
-    from cryonome.document import parse_document, read_document
+    from cryonome.document import parse_document
     from cryonome.studies import Evaluator
     from cryonome.studies.solving import solve_study
 
     text = json.dumps(document(sweep({"path": "fluids[0].parts[2].amount", "values": [10, 20, 30, 40]})))
     asked = parse_document(text)
-    reading = read_document(asked).studies[1]
     shares: list[float] = []
-    solve_study(asked.studies[1], reading, Evaluator().at(asked), Watch(tell=shares.append))
+    solve_study(asked.studies[1], Evaluator().at(asked), Watch(tell=shares.append))
     assert shares == sorted(shares)
     assert len(shares) > 4
     with pytest.raises(Cancelled):
-        solve_study(asked.studies[1], reading, Evaluator().at(asked), Watch(lambda: len(shares) > 0))
+        solve_study(asked.studies[1], Evaluator().at(asked), Watch(lambda: len(shares) > 0))
 
 
 def test_saturation_points_of_a_sweep_are_those_of_fresh_projects():

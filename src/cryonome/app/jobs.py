@@ -12,7 +12,7 @@ from typing import Any
 from PySide6.QtCore import QObject, QRunnable, QThreadPool, Signal
 
 from ..errors import DomainError
-from ..watch import Cancelled, Watch
+from ..watch import HERE, Cancelled, Watch
 
 log = logging.getLogger(__name__)
 
@@ -40,6 +40,7 @@ class _Task(QRunnable):
         super().__init__()
         self._bridge, self._number, self._request, self._stop, self._road = bridge, number, request, stop, road
         self._told = 0.0
+        self._waited_for = False
 
     def _tell(self, share: float) -> None:
         # A signal a hundredth is smooth enough and cheap.
@@ -48,15 +49,20 @@ class _Task(QRunnable):
             with contextlib.suppress(RuntimeError):  # the window closed while this was computed
                 self._bridge.progress.emit(self._request.slot, share)
 
+    def _hurry(self) -> None:
+        """Give way no more: another waits for what is computed here."""
+        self._waited_for = True
+
     def _stopped(self) -> bool:
         """Tell whether the request was withdrawn; one behind gives way here while the road is taken."""
-        while self._request.behind and not self._stop.is_set() and not self._road.wait(0.1):
+        while self._request.behind and not self._waited_for and not self._stop.is_set() and not self._road.wait(0.1):
             pass
         return self._stop.is_set()
 
     def run(self) -> None:
         wanted = self._request
         outcome = Outcome(wanted.slot, wanted.key, moving=wanted.moving)
+        HERE.hurry = self._hurry
         try:
             watch = Watch(self._stopped, self._tell)
             watch.check()

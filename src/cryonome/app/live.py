@@ -14,11 +14,14 @@ from ..characterization import CharacterizedSample
 from ..document import Document, Fluid, Sample, Study
 from ..document.edits import set_at, set_each, update_fluid, update_sample
 from ..document.faults import PathParts
+from ..document.field_types import SAMPLES, STUDIES
+from ..document.references import about, is_about
 from ..equilibrium.phase_map import PhaseMap
 from ..equilibrium.volume_lines import VolumeLine
 from ..studies import Evaluator, Units
 from ..studies.inputs import FluidModel
 from ..studies.states import States
+from ..studies.worded import worded
 from .jobs import Jobs, Outcome
 from .results import Request, Results, Shown
 from .session import DECLARATIONS, Session, first_shown, fluids_of, reading_of, trail_of, volumes_of
@@ -53,7 +56,7 @@ class Live(QObject):
         self.store, self.jobs = store, jobs
         self.session = Session(store.document, Evaluator())
         # From a thread of its own: the signal brings it over to this one.
-        self.session.evaluator.told = self._fit_told
+        self.session.evaluator.fits.told = self._fit_told
         self.results = Results(DECLARATIONS)
         self._listeners: list[tuple[frozenset[str], Callable[[], None]]] = []
         self._display: object = None
@@ -140,7 +143,7 @@ class Live(QObject):
 
     def study_about(self, kind: str) -> Study | None:
         """Return the question of a kind about the chosen fluid: the chosen one, else the first."""
-        mine = [s for s in self.document.studies if s.kind == kind and getattr(s, "fluid", "") == self.fluid_name]
+        mine = [s for s in self.document.studies if s.kind == kind and is_about(s, self.fluid_name)]
         return next((s for s in mine if s.name == self.session.study_name), mine[0] if mine else None)
 
     def asked(self, study: Study) -> Any:
@@ -167,10 +170,21 @@ class Live(QObject):
         if study is None:
             return
         self.session = replace(self.session, study_name=name)
-        if hasattr(study, "fluid"):
-            self.select_fluid(study.fluid)
+        fluid, sample = self._subject(study)
+        if fluid:
+            self.select_fluid(fluid)
         else:
-            self.select_sample(getattr(study, "sample", ""))
+            self.select_sample(sample)
+
+    def _subject(self, study: Study) -> tuple[str, str]:
+        """Return the fluid or sample a question is about, of one that asks another that of the other."""
+        for _ in range(20):
+            fluid, sample, other = about(study), about(study, SAMPLES), about(study, STUDIES)
+            following = self.document.study(other)
+            if fluid or sample or following is None:
+                return fluid, sample
+            study = following
+        return "", ""
 
     def follow_rename(self, old: str, new: str) -> None:
         """Keep what is chosen chosen under another name."""
@@ -375,7 +389,7 @@ class Live(QObject):
 
     def end_fit(self, name: str) -> None:
         """Let a fit end with the best it has so far."""
-        self.evaluator.ended.add(name)
+        self.evaluator.fits.ended.add(name)
 
     def want_goal(self, name: str) -> None:
         """Ask for what a goal reads over its whole range from now on; for none where it has no name."""
@@ -397,14 +411,15 @@ class Live(QObject):
         out = []
         for study in self.document.studies:
             answer = self.answer(study.name).value
-            if (
-                getattr(study, "fluid", None) == self.fluid_name
-                and answer
-                and {"temperature_K", "pressure_Pa"} <= answer.keys()
-            ):
+            if is_about(study, self.fluid_name) and answer and {"temperature_K", "pressure_Pa"} <= answer.keys():
                 out.append((study.name, answer["temperature_K"], answer["pressure_Pa"]))
         return out
 
     def answer(self, name: str) -> Shown:
-        """Return the answer of a question as it is shown."""
-        return self.results[f"answer:{name}"]
+        """Return the answer of a question as it is shown, in the reader's units."""
+        shown = self.results[f"answer:{name}"]
+        value, units = shown.value, self.units()
+        if not isinstance(value, dict):
+            return shown
+        told = self.evaluator.remembered((worded, value, self.document.display), lambda: worded(value, units))
+        return replace(shown, value=told)

@@ -16,8 +16,10 @@ from PySide6.QtWidgets import QApplication
 
 from ..demo import demo_document
 from ..document import Document, Study
+from ..document.field_types import SAMPLES
 from ..document.files import write_atomic
 from ..document.kinds import study_kinds
+from ..document.references import about
 from ..errors import DomainError
 from ..studies import Evaluator, Project, Units, solve
 from ..studies.answers import tables
@@ -66,7 +68,7 @@ def _plot(name: str) -> Plot:
 
 
 def _map_plot(study: Study, project: Project) -> Plot | None:
-    fluid = project.document.fluid(getattr(study, "fluid", ""))
+    fluid = project.document.fluid(about(study))
     if fluid is None:
         return None
     whole = project.map(fluid, QUALITY if study.kind == "envelope" else ())
@@ -82,7 +84,7 @@ def _map_plot(study: Study, project: Project) -> Plot | None:
 
 
 def _sample_plot(study: Study, project: Project) -> Plot | None:
-    sample = project.document.sample(getattr(study, "sample", ""))
+    sample = project.document.sample(about(study, SAMPLES))
     if sample is None:
         return None
     result = project.characterized(sample)

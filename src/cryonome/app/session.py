@@ -10,10 +10,13 @@ from collections.abc import Iterator
 from dataclasses import dataclass, replace
 from functools import partial
 
-from ..document import Document, Fluid, Ghost, Sample, Study, errors, read_study
+from ..document import Document, Fluid, Ghost, Sample, Study, errors
 from ..document.checks import StudyReading
+from ..document.drafts import drafts_below
 from ..document.kinds import study_kinds
+from ..document.model import measured_of
 from ..document.read_fluid import used_samples
+from ..document.references import about, is_about
 from ..eos.building import SAFT
 from ..equilibrium.phase_map import PhaseMap
 from ..equilibrium.volume_lines import VolumeLine
@@ -31,8 +34,7 @@ from ..studies.lumping import RESERVOIR
 from ..studies.map_lines import drawn
 from ..studies.match_view import match_view
 from ..studies.matching import Ask
-from ..studies.sentences import Units
-from ..studies.solving import solve_study
+from ..studies.solving import answer_key, faults_of, solve_study
 from ..studies.states import full_states, margins
 from ..studies.tabulate import Axis, PropertyTable, choices_at, formula_of, table_of, thinned
 from ..watch import Watch
@@ -209,7 +211,7 @@ def _hydrates(session: Session, results: Results) -> Iterator[tuple[str, Request
     if fluid is not None and not shown.error and session.document.display.map.hydrates:
         yield "hydrates", _limits(project, fluid, ((), *doses_asked(session, fluid.name)))
     study = session.document.study(session.hydrates)
-    own = session.document.fluid(getattr(study, "fluid", "")) if study is not None else None
+    own = session.document.fluid(about(study)) if study is not None else None
     asked = reading_of(session, study).asked if study is not None else None
     if study is None or own is None or asked is None:
         return
@@ -224,7 +226,7 @@ def _limits(project: Project, fluid: Fluid, doses: tuple[Dose, ...]) -> Request:
 
 def doses_asked(session: Session, fluid: str) -> tuple[Dose, ...]:
     """Return the doses that questions about a fluid ask of, each once."""
-    asked = [reading_of(session, s).asked for s in session.document.studies if getattr(s, "fluid", "") == fluid]
+    asked = [reading_of(session, s).asked for s in session.document.studies if is_about(s, fluid)]
     return tuple(dict.fromkeys(d for a in asked if (d := getattr(a, "dose", ()))))
 
 
@@ -290,7 +292,7 @@ def _table(session: Session, results: Results) -> Iterator[tuple[str, Request]]:
     reading = reading_of(session, study)
     asked = reading.asked
     wrong = errors(reading.faults)
-    fluid = session.document.fluid(getattr(study, "fluid", ""))
+    fluid = session.document.fluid(about(study))
     if wrong or not isinstance(asked, AskedTable) or fluid is None:
         told = wrong[0].message if wrong else "the fluid is not there"
         yield "table", Request(("table", study.name, told), None, error=told)
@@ -335,19 +337,15 @@ def _goal(session: Session, _results: Results) -> Iterator[tuple[str, Request]]:
             Request(("goal curve", study.model_dump_json()), None, error="the goal cannot be asked as it is"),
         )
         return
-    units = Units.of(session.document.display.units)
     yield "goal curve", Request(
-        ("goal curve", study.model_dump_json(), project.content_of(study)),
-        lambda watch: goal_curve(asked, Context(project, watch, units)), pause=BREATH,
+        ("goal curve", project.content(study), project.content_of(study)),
+        lambda watch: goal_curve(asked, Context(project, watch)), pause=BREATH,
     )  # fmt: skip
 
 
 def reading_of(session: Session, study: Study) -> StudyReading:
     """Return what a question says, read once."""
-    document = session.document
-    asks_another = study_kinds()[study.kind].subject == "study" or hasattr(study, "tests")
-    key = (read_study, study, document.samples, document.fluids, *([document.studies] if asks_another else ()))
-    return session.evaluator.remembered(key, partial(read_study, study, document))
+    return session.project.read_study(study)
 
 
 def _ghosts(session: Session, _results: Results) -> Iterator[tuple[str, Request]]:
@@ -379,14 +377,12 @@ def _answers(session: Session, _results: Results) -> Iterator[tuple[str, Request
 def _asked(session: Session) -> Iterator[tuple[str, Request]]:
     document, project = session.document, session.project
     for i, study in enumerate(document.studies):
-        content = project.content_of(study)
-        key = ("answer", study.model_dump_json(), content, document.display.units)
-        reading = reading_of(session, study)
-        faults = tuple(placed(reading.faults, ("studies", i)))
-        wrong = errors(faults)
-        error = wrong[0].message if wrong else ""
+        path = ("studies", i)
+        faults = (*placed(reading_of(session, study).faults, path), *drafts_below(document, path))
+        wrong = faults_of(study, project, curves_whole=False)
+        error = "" if not wrong else wrong[0].message if wrong[0].path[:2] == path else str(wrong[0])
         yield f"answer:{study.name}", Request(
-            key, partial(solve_study, study, reading, project),
+            (answer_key(study, project), error), partial(solve_study, study, project),
             pause=4 * BREATH, behind=True, error=error, faults=faults,
         )  # fmt: skip
 
@@ -418,19 +414,13 @@ def _match(session: Session, results: Results) -> Iterator[tuple[str, Request]]:
 
 def _tests_alone(session: Session, study: Study) -> Iterator[tuple[str, Request]]:
     """The tests of a fluid that no match is asked of, the one looked at first."""
-    project, fluid = session.project, getattr(study, "fluid", "")
-    own = [
-        s
-        for s in session.document.studies
-        if getattr(s, "fluid", "") == fluid and study_kinds()[s.kind].test is not None
-    ]
-    ready = [
-        s for s in own if (s is study or getattr(s, "measured", None)) and reading_of(session, s).asked is not None
-    ]
+    project, fluid = session.project, about(study)
+    own = [s for s in measured_of(session.document, fluid) if study_kinds()[s.kind].test is not None]
+    ready = [s for s in own if (s is study or s.measured) and reading_of(session, s).asked is not None]
     if study not in ready:
         return
     asked = Ask("", fluid, tuple(s.name for s in ready), (), (), ())
-    content = tuple((s.model_dump_json(), project.content_of(s)) for s in ready)
+    content = tuple((project.content(s), project.content_of(s)) for s in ready)
     yield (
         "match view",
         Request(("match view", asked, content), lambda watch: match_view(asked, project, (), None), pause=BREATH),

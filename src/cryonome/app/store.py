@@ -15,6 +15,8 @@ from PySide6.QtCore import QObject, QTimer, Signal
 from PySide6.QtGui import QUndoCommand, QUndoStack
 
 from ..document import Autosave, Document, load, save, signature
+from ..document.drafts import checked
+from ..document.following import followed
 
 log = logging.getLogger(__name__)
 
@@ -87,7 +89,7 @@ class Store(QObject):
 
         Returns whether anything changed.
         """
-        new = change(self._document)
+        new = checked(self._document, followed(self._document, change(self._document)))
         if new == self._document:
             return False
         try:

@@ -26,6 +26,7 @@ from ..document import Document, Fluid, FluidPart, Sample, Study
 from ..document import edits as change
 from ..document.faults import PathParts
 from ..document.kinds import study_kinds
+from ..document.references import is_about, users
 from ..document.sheets import samples_of_text
 from ..errors import DomainError
 from ..studies.answer_paths import number_at
@@ -392,7 +393,7 @@ class MainWindow(ProjectFiles):
         """Return the name of the question about a state that is chosen, else of the first about the chosen fluid, "" of none."""
         states = [s for s in self.store.document.studies if s.kind == "flash"]
         chosen = [s.name for s in states if s.name == self.live.session.study_name]
-        own = [s.name for s in states if getattr(s, "fluid", "") == self.live.fluid_name]
+        own = [s.name for s in states if is_about(s, self.live.fluid_name)]
         return next(iter([*chosen, *own]), "")
 
     def _ask_kind(self) -> None:
@@ -409,15 +410,14 @@ class MainWindow(ProjectFiles):
         new = self._ask_name("Rename the question", old) if old else None
         if new:
             self.live.follow_rename(old, new)
-            path = (*change.study_path(self.store.document, old), "name")
-            self.store.edit("Rename the question", lambda d: change.set_at(d, path, new))
+            self.store.edit("Rename the question", lambda d: change.renamed(d, "studies", old, new))
 
     def remove_study(self) -> None:
         """Remove the chosen question; undo brings it back."""
         name = self.live.session.study_name
         if name:
-            self.store.edit("Remove the question", lambda d: change.without(d, "studies", name))
-            self.ledger.say(f"{name} removed; undo brings it back")
+            self.store.edit("Remove the question", lambda d: change.removed(d, "studies", name))
+            self._removed("studies", name)
 
     def _shelf_menu(self, group: str, at: QPoint) -> None:
         """Offer what can be done with an entry of the shelf."""
@@ -456,7 +456,7 @@ class MainWindow(ProjectFiles):
         new = self._ask_name("Rename the sample", old) if old else None
         if new:
             self.live.follow_rename(old, new)
-            self.store.edit("Rename the sample", lambda d: change.rename_sample(d, old, new))
+            self.store.edit("Rename the sample", lambda d: change.renamed(d, "samples", old, new))
 
     def rename_fluid(self) -> None:
         """Ask for another name of the selected fluid."""
@@ -464,7 +464,7 @@ class MainWindow(ProjectFiles):
         new = self._ask_name("Rename the fluid", old) if old else None
         if new:
             self.live.follow_rename(old, new)
-            self.store.edit("Rename the fluid", lambda d: change.rename_fluid(d, old, new))
+            self.store.edit("Rename the fluid", lambda d: change.renamed(d, "fluids", old, new))
 
     def _ask_name(self, title: str, old: str) -> str | None:
         new, ok = QInputDialog.getText(self, title, "Name", text=old)
@@ -480,18 +480,25 @@ class MainWindow(ProjectFiles):
         return new
 
     def remove_sample(self) -> None:
-        """Remove the selected sample and what is made of it; undo brings it back."""
+        """Remove the selected sample; what is made of it says so, and undo brings it back."""
         name = self.live.sample_name
         if name:
-            self.store.edit("Remove the sample", lambda d: change.remove_sample(d, name))
-            self.ledger.say(f"{name} removed; undo brings it back")
+            self.store.edit("Remove the sample", lambda d: change.removed(d, "samples", name))
+            self._removed("samples", name)
 
     def remove_fluid(self) -> None:
         """Remove the selected fluid; undo brings it back."""
         name = self.live.fluid_name
         if name:
-            self.store.edit("Remove the fluid", lambda d: change.remove_fluid(d, name))
-            self.ledger.say(f"{name} removed; undo brings it back")
+            self.store.edit("Remove the fluid", lambda d: change.removed(d, "fluids", name))
+            self._removed("fluids", name)
+
+    def _removed(self, group: str, name: str) -> None:
+        """Say what was removed, and what still names it."""
+        left = [t.name for t in users(self.store.document, group, name)]
+        more = f" and {len(left) - 3} more" if len(left) > 3 else ""
+        told = f"; {', '.join(left[:3])}{more} asked for it and say{'s' if len(left) == 1 else ''} so" if left else ""
+        self.ledger.say(f"{name} removed{told}; undo brings it back")
 
     def set_units(self, units: str) -> None:
         """Choose the starting set of units."""

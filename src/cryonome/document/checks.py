@@ -8,13 +8,15 @@ from collections.abc import Callable, Iterator, Mapping
 from dataclasses import dataclass, field
 from typing import Any, TypeVar
 
+from .drafts import draft_faults
 from .faults import Fault
 from .kinds import study_kinds
+from .marks import read_marks
 from .model import Document, Study
 from .read_fluid import FluidReading, read_fluid
+from .read_measured import MeasuredValues, read_measured, read_references
 from .read_sample import SampleReading, read_sample
 from .reader import Reader
-from .references import MeasuredValues, read_measured, read_references
 
 T = TypeVar("T")
 
@@ -44,7 +46,7 @@ def read_document(document: Document) -> Reading:
     samples = tuple(read_sample(s, ("samples", i)) for i, s in enumerate(document.samples))
     fluids = tuple(read_fluid(f, document, ("fluids", i)) for i, f in enumerate(document.fluids))
     studies = tuple(read_study(s, document, ("studies", i)) for i, s in enumerate(document.studies))
-    faults = list(_unique_names(document))
+    faults = [*unique_names(document), *draft_faults(document)]
     for found in (*(s.faults for s in samples), *(f.faults for f in fluids), *(s.faults for s in studies)):
         faults += found
     return Reading(samples, fluids, studies, tuple(faults))
@@ -59,16 +61,15 @@ def read_study(study: Study, document: Document, path: tuple[str | int, ...] = (
     """Return what a study asks, and what is wrong with it."""
     kind = study_kinds()[study.kind]
     reader = Reader(path)
-    if kind.subject in ("sample", "fluid"):
-        things = document.samples if kind.subject == "sample" else document.fluids
-        reader.at(kind.subject).known(getattr(study, kind.subject), [t.name for t in things], kind.subject)
+    read_marks(study, document, reader)
     asked = kind.read(study, document, reader)
     references = read_references(study.reference, reader.at("reference"))
     measured = read_measured(study, kind.answer, reader)
     return StudyReading(None if reader.bad else asked, tuple(reader.faults), references, measured)
 
 
-def _unique_names(document: Document) -> Iterator[Fault]:
+def unique_names(document: Document) -> Iterator[Fault]:
+    """Return faults of names that are empty or given twice, at their places."""
     for group in ("samples", "fluids", "studies"):
         seen: dict[str, int] = {}
         for i, item in enumerate(getattr(document, group)):

@@ -8,8 +8,9 @@ from typing import Any, TypeVar
 from pydantic import BaseModel
 
 from .faults import PathParts
+from .following import followed
 from .migrate import with_ids
-from .model import Cuts, Document, Fluid, FluidPart, Ghost, Recombination, Sample, Study
+from .model import Cuts, Document, Fluid, Ghost, Sample, Study
 from .read_fluid import inner_names, used_samples
 
 T = TypeVar("T")
@@ -136,70 +137,15 @@ def without(document: Document, group: str, name: str) -> Document:
     return set_at(document, (group,), tuple(t for t in getattr(document, group) if t.name != name))
 
 
-def remove_sample(document: Document, name: str) -> Document:
-    """Return the document without the sample; parts of fluids and studies that name it go with it."""
-    fluids = tuple(_without_parts(f, lambda p: p.sample == name) for f in document.fluids)
-    studies = tuple(s for s in document.studies if getattr(s, "sample", None) != name)
-    return without(set_each(document, {("fluids",): fluids, ("studies",): studies}), "samples", name)
+def removed(document: Document, group: str, name: str) -> Document:
+    """Return the document without the thing called so. What names it stays and says that it is gone, so that nothing else is lost with it."""
+    return followed(document, without(document, group, name))
 
 
-def remove_fluid(document: Document, name: str) -> Document:
-    """Return the document without the fluid; parts of others and studies that name it go with it.
-
-    A recombination loses its stream's name, and says so as a fault.
-    """
-    studies = tuple(s for s in document.studies if getattr(s, "fluid", None) != name)
-    fluids = tuple(_without_parts(f, lambda p: p.fluid == name) for f in document.fluids if f.name != name)
-    # What was lumped from it stands by itself.
-    fluids = tuple(set_at(f, ("detail",), None) if f.detail and f.detail.fluid == name else f for f in fluids)
-    return set_each(document, {("fluids",): fluids, ("studies",): studies})
-
-
-def _without_parts(fluid: Fluid, gone: Callable[[FluidPart], bool]) -> Fluid:
-    parts = tuple(p for p in fluid.parts if not gone(p))
-    return fluid if len(parts) == len(fluid.parts) else set_at(fluid, ("parts",), parts)
-
-
-def rename_sample(document: Document, old: str, new: str) -> Document:
-    """Return the document with the sample renamed wherever it is named."""
-    document = set_at(document, (*sample_path(document, old), "name"), new)
-
-    def pair(name: str) -> str:
-        # A pair written by hand may name a cut, whose name begins with its sample's.
-        return new + name[len(old) :] if name.startswith(f"{old} ") else name
-
-    for i, fluid in enumerate(document.fluids):
-        parts = tuple(set_at(p, ("sample",), new) if p.sample == old else p for p in fluid.parts)
-        pairs = tuple((pair(a), pair(b), *rest) for a, b, *rest in fluid.model.kij_pairs)
-        if parts != fluid.parts or pairs != fluid.model.kij_pairs:
-            document = set_at(
-                document, ("fluids", i), set_each(fluid, {("parts",): parts, ("model", "kij_pairs"): pairs})
-            )
-    return _studies_renamed(document, "sample", old, new)
-
-
-def rename_fluid(document: Document, old: str, new: str) -> Document:
-    """Return the document with the fluid renamed wherever it is named."""
-    document = set_at(document, (*fluid_path(document, old), "name"), new)
-
-    def inner(fluid: Fluid) -> Fluid:
-        parts = tuple(set_at(p, ("fluid",), new) if p.fluid == old else p for p in fluid.parts)
-        made: Recombination | None = fluid.recombination
-        for key in ("liquid", "gas"):
-            if made is not None and getattr(made, key) == old:
-                made = set_at(made, (key,), new)
-        detail = fluid.detail
-        if detail is not None and detail.fluid == old:
-            detail = set_at(detail, ("fluid",), new)
-        return set_each(fluid, {("parts",): parts, ("recombination",): made, ("detail",): detail})
-
-    document = set_at(document, ("fluids",), tuple(inner(f) for f in document.fluids))
-    return _studies_renamed(document, "fluid", old, new)
-
-
-def _studies_renamed(document: Document, key: str, old: str, new: str) -> Document:
-    studies = tuple(set_at(s, (key,), new) if getattr(s, key, None) == old else s for s in document.studies)
-    return set_at(document, ("studies",), studies)
+def renamed(document: Document, group: str, old: str, new: str) -> Document:
+    """Return the document with a thing of a group renamed, and wherever it is named. Raises KeyError."""
+    path = _path_of(group, getattr(document, group), old)
+    return followed(document, set_at(document, (*path, "name"), new))
 
 
 # -- cuts and points -----------------------------------------------------------------------------------------------------

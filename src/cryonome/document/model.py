@@ -12,6 +12,7 @@ from pydantic import AfterValidator, BaseModel, ConfigDict, Field, GetCoreSchema
 from pydantic_core import CoreSchema, PydanticCustomError, core_schema
 
 from ..units import KINDS, normal_unit
+from .field_types import FLUIDS, STUDIES, AnswerPath, ComponentRef, FluidRef, Names, SampleRef, StudyRef
 
 FORMAT = "cryonome/1"
 
@@ -238,8 +239,8 @@ class FluidPart(Part):
     component: str | None = None
     pseudo: Pseudo | None = None
     series: Series | None = None
-    sample: str | None = None
-    fluid: str | None = None
+    sample: SampleRef | None = None
+    fluid: FluidRef | None = None
     amount: Cell = None
 
 
@@ -247,8 +248,8 @@ class Recombination(Part):
     """Separator liquid and gas, brought together at a gas-oil ratio: standard gas volume by the liquid's volume at
     the separator, or at stock-tank conditions."""
 
-    liquid: str
-    gas: str
+    liquid: FluidRef
+    gas: FluidRef
     gas_oil_ratio: Cell = None
     liquid_volume: str = "separator"
     temperature: Cell = None
@@ -270,7 +271,7 @@ class ReferenceState(Part):
     temperature: Cell = None
 
 
-Pair = tuple[str, str, Cell] | tuple[str, str, Cell, Cell]
+Pair = tuple[ComponentRef, ComponentRef, Cell] | tuple[ComponentRef, ComponentRef, Cell, Cell]
 """Two components, the interaction parameter at 298.15 K, and its slope in 1/K."""
 
 
@@ -280,15 +281,15 @@ class TunedChange(Part):
     model_config = ConfigDict(populate_by_name=True, serialize_by_alias=True)
 
     property: str
-    components: tuple[str, ...] = ()
-    partners: tuple[str, ...] = Field(default=(), alias="with")
+    components: tuple[ComponentRef, ...] = ()
+    partners: tuple[ComponentRef, ...] = Field(default=(), alias="with")
     value: Cell = None
 
 
 class Tuning(Part):
     """What a tuning changed: ``by`` the question it came from, ``of`` a mark of the fluid it was made for, so that a later edit of what is below is told."""
 
-    by: str = ""
+    by: Annotated[str, Names(STUDIES, needed=False)] = ""
     of: str = ""
     changes: tuple[TunedChange, ...] = ()
 
@@ -319,8 +320,8 @@ class Model(Part):
 class Detail(Part):
     """What a fluid was lumped from: the ``fluid`` with all components, and the names of those in each group by the group's name."""
 
-    fluid: str
-    groups: dict[str, tuple[str, ...]] = {}
+    fluid: Annotated[str, Names(FLUIDS, needed=False)]
+    groups: dict[ComponentRef, tuple[ComponentRef, ...]] = {}
 
 
 class Fluid(Part):
@@ -348,26 +349,42 @@ class Study(Part):
 
     name: str
     kind: str
-    reference: dict[str, Cell | tuple[Cell, ...]] = {}
+    reference: dict[AnswerPath, Cell | tuple[Cell, ...]] = {}
+
+    def implied(self, document: Document) -> tuple[str, ...]:
+        """Return the questions it depends on without naming them."""
+        return ()
 
 
 class Measured(Study):
-    """A question that carries what was ``measured`` of it: by path or key of the rows of the answer a value, or a list in the order of the rows with
+    """A question about a fluid that carries what was ``measured`` of it: by path or key of the rows of the answer a value, or a list in the order of the rows with
     nothing where nothing was; ``uncertainty`` of the same keys, relative as a plain number or percentage, absolute with a unit."""
 
+    fluid: FluidRef
     # Each has a table of its own in the window.
-    measured: dict[str, Cell | tuple[Cell, ...]] = Field(default={}, json_schema_extra={"table": True})
-    uncertainty: dict[str, Cell] = Field(default={}, json_schema_extra={"table": True})
+    measured: dict[AnswerPath, Cell | tuple[Cell, ...]] = Field(default={}, json_schema_extra={"table": True})
+    uncertainty: dict[AnswerPath, Cell] = Field(default={}, json_schema_extra={"table": True})
 
 
-def tests_of(document: Document, study: Study) -> tuple[str, ...]:
-    """Return the names of the tests that a match is of: those it names, else all of its fluid that carry measured values."""
-    named: tuple[str, ...] = getattr(study, "tests", ())
-    fluid = getattr(study, "fluid", "")
-    own = (
-        s.name for s in document.studies if isinstance(s, Measured) and s.measured and getattr(s, "fluid", "") == fluid
-    )
-    return named or tuple(own)
+class OfTests(Study):
+    """A question of the laboratory ``tests`` of a fluid: those it names, else all that carry measured values."""
+
+    fluid: FluidRef
+    tests: tuple[StudyRef, ...] = ()
+
+    def implied(self, document: Document) -> tuple[str, ...]:
+        """Return the tests it is of."""
+        return tests_of(document, self)
+
+
+def tests_of(document: Document, study: OfTests) -> tuple[str, ...]:
+    """Return the names of the tests that a question is of: those it names, else all of its fluid that carry measured values."""
+    return study.tests or tuple(s.name for s in measured_of(document, study.fluid) if s.measured)
+
+
+def measured_of(document: Document, fluid: str) -> list[Measured]:
+    """Return the laboratory tests of a fluid."""
+    return [s for s in document.studies if isinstance(s, Measured) and s.fluid == fluid]
 
 
 class Ghost(Part):
@@ -400,7 +417,7 @@ class MapDisplay(Part):
 class Display(Part):
     """Units of the whole project and of the map, and the ``fluid`` that is shown first; results do not depend on it."""
 
-    fluid: str = ""
+    fluid: Annotated[str, Names(FLUIDS, needed=False)] = ""
     units: Literal["SI", "metric", "field"] = "metric"
     map: MapDisplay = MapDisplay()
 
@@ -437,7 +454,7 @@ def validate_study(data: object) -> Study:
 
 
 class Document(Part):
-    """The whole project."""
+    """The whole project; ``drafts`` are texts by the path of their cell that were typed and cannot stand there (:mod:`drafts`)."""
 
     format: str = FORMAT
     title: str = ""
@@ -446,6 +463,7 @@ class Document(Part):
     studies: tuple[AnyStudy, ...] = ()
     ghosts: tuple[Ghost, ...] = ()
     display: Display = Display()
+    drafts: dict[str, str] = {}
 
     def sample(self, name: str) -> Sample | None:
         """Return the sample of that name."""

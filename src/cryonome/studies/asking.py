@@ -12,17 +12,19 @@ from typing import Any
 from pydantic import BaseModel
 
 from ..document import Document, Study
+from ..document.cell_paths import named_path
 from ..document.edits import free_name, get_at
 from ..document.faults import PathParts
 from ..document.model import Cell
 from ..document.read_fluid import inner_names, used_samples
 from ..document.reader import EMPTY
+from ..document.references import about, asks_another
 from ..units import QuantityError, fits, split
 from .answer_paths import key_words
 from .conditions import CONDITIONS
 from .kinds.goal import GoalInput, GoalStudy
 from .kinds.sweep import SweepStudy, Variation
-from .varying import NOT_VARIED, item_names
+from .varying import NOT_VARIED
 
 USUAL = {
     "flash": "density_kg_m3", "saturation": "points[0].pressure_Pa", "characterization": "bulk.density_kg_m3",
@@ -35,25 +37,6 @@ QUICK = ("flash", "saturation", "characterization", "envelope")
 
 WORDLESS = ("reference", "display", "ghosts", "format", "title", "note", "measured", "uncertainty", "variants")
 """Parts of a document that hold no inputs."""
-
-
-def named_path(parts: PathParts, document: Document) -> str:
-    """Return a path as text, with the names of samples, fluids and studies in place of their numbers where they tell them apart."""
-    text, thing = "", document  # type: tuple[str, Any]
-    for part in parts:
-        if isinstance(part, int):
-            items = thing
-            names = item_names(items)
-            name = names[part]
-            plain = name and names.count(name) == 1 and not any(c in name for c in "[].") and not name.isdecimal()
-            text += f"[{name if plain else part}]"
-            thing = items[part]
-            continue
-        field = type(thing).model_fields.get(str(part)) if isinstance(thing, BaseModel) else None
-        written = (field.alias or part) if field is not None else part
-        text += f".{written}" if text else str(written)
-        thing = getattr(thing, str(part), None) if isinstance(thing, BaseModel) else thing.get(part)
-    return text
 
 
 def input_words(parts: PathParts, document: Document) -> str:
@@ -130,7 +113,7 @@ def around(cell: Cell, wide: float = 1.0) -> tuple[Cell, Cell]:
 
 def asked_about(parts: PathParts, document: Document, chosen: str) -> Study | None:
     """Return the question whose answer an input changes: the chosen one where it does, else the first of the fluid or sample."""
-    plain = [s for s in document.studies if not hasattr(s, "of")]
+    plain = [s for s in document.studies if not asks_another(s)]
     if parts[:1] == ("studies",):
         own = document.studies[int(parts[1])]
         return own if own in plain else None
@@ -139,10 +122,10 @@ def asked_about(parts: PathParts, document: Document, chosen: str) -> Study | No
     fluids = {
         f.name for f in document.fluids if thing is f or name in {*used_samples(f, document), *inner_names(f, document)}
     }
-    about = [s for s in plain if getattr(s, "fluid", "") in fluids or getattr(s, "sample", None) == thing.name]
+    about_it = [s for s in plain if about(s) in fluids or about(s, "samples") == name]
     order = ("characterization", "saturation", "flash", "envelope") if parts[:1] == ("samples",) else QUICK
-    ready = sorted((s for s in about if s.kind in order), key=lambda s: order.index(s.kind))
-    return next((s for s in about if s.name == chosen), ready[0] if ready else about[0] if about else None)
+    ready = sorted((s for s in about_it if s.kind in order), key=lambda s: order.index(s.kind))
+    return next((s for s in about_it if s.name == chosen), ready[0] if ready else about_it[0] if about_it else None)
 
 
 def sweep_over(parts: PathParts, document: Document, study: Study) -> SweepStudy:
@@ -163,7 +146,7 @@ def varied_condition(study: Study, document: Document) -> PathParts | None:
     own = [p for p in inputs_of(document) if p[:2] == ("studies", place)]
     if own:
         return own[0]
-    fluid = next((i for i, f in enumerate(document.fluids) if f.name == getattr(study, "fluid", "")), None)
+    fluid = next((i for i, f in enumerate(document.fluids) if f.name == about(study)), None)
     return next((p for p in inputs_of(document) if fluid is not None and p[:2] == ("fluids", fluid)), None)
 
 

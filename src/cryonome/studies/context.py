@@ -13,7 +13,6 @@ from ..remarks import Remark
 from ..watch import Watch
 from .evaluator import Project
 from .references import ReferenceAnswer
-from .sentences import Units, sentence
 
 Answer = dict[str, Any]
 
@@ -35,13 +34,17 @@ class NoAnswerError(DomainError):
         self.remarks = remarks
 
 
+def reason_of(error: DomainError) -> str | list[Remark]:
+    """Return why there is no answer: remarks as data, or the sentence."""
+    return list(error.remarks) if isinstance(error, NoAnswerError) else str(error)
+
+
 @dataclass(frozen=True)
 class Context:
-    """The project a study belongs to, who watches, and the reader's units."""
+    """The project as a question may know it, and who watches."""
 
     project: Project
     watch: Watch
-    units: Units
 
     def fluid(self, name: str) -> Fluid:
         """Return a fluid of the document by its name."""
@@ -56,7 +59,3 @@ class Context:
         if found is None:
             raise DomainError(f"unknown sample '{name}'")
         return found
-
-    def notes(self, *remarks: Remark) -> list[str]:
-        """Return remarks as sentences in the reader's units."""
-        return [sentence(r, self.units) for r in remarks]

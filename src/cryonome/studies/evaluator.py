@@ -6,11 +6,12 @@ undoing an edit finds the old result again. No result enters the document. Safe 
 
 from __future__ import annotations
 
-import threading
-from collections import OrderedDict
 from collections.abc import Callable, Sequence
 from dataclasses import dataclass, replace
-from typing import TypeVar, cast
+from functools import partial
+from typing import TypeVar
+
+from pydantic import BaseModel
 
 from ..characterization import CharacterizedSample, characterize
 from ..characterization.methods import CARBON
@@ -26,10 +27,12 @@ from ..document import (
     read_fluid,
     read_sample,
 )
-from ..document.checks import Remembered
+from ..document.checks import Remembered, StudyReading, read_study, unique_names
+from ..document.drafts import draft_faults
 from ..document.faults import PathParts, errors
-from ..document.model import tests_of
+from ..document.narrowing import narrowed, outline
 from ..document.read_fluid import ModelInput, inner_names, used_samples
+from ..document.references import GROUPS, Reached, about, reached
 from ..equilibrium.phase_map import PhaseMap, phase_map, with_fractions
 from ..equilibrium.regions import Regions, regions
 from ..equilibrium.retrace import lines_near, retraced, with_moved_fractions
@@ -38,49 +41,12 @@ from ..equilibrium.volume_lines import VolumeLine, volume_lines
 from ..errors import DomainError
 from ..watch import UNWATCHED, Watch
 from .blending import Sources
+from .cache import Cache
+from .fit_control import FitControl
 from .inputs import FluidModel, build_fluid
 from .lumping import LumpingEffect, lumping_effect
 
 T = TypeVar("T")
-
-
-class Cache:
-    """A bounded store of results by key, the least recently used dropped first."""
-
-    def __init__(self, size: int = 128) -> None:
-        self._size = size
-        self._lock = threading.Lock()
-        self._items: OrderedDict[object, object] = OrderedDict()
-        self.computed = 0
-
-    def get(self, key: object, compute: Callable[[], T]) -> T:
-        """Return the result of ``key``, computing it where it is not there."""
-        with self._lock:
-            if key in self._items:
-                self._items.move_to_end(key)
-                return cast(T, self._items[key])
-        value = compute()
-        self.computed += 1
-        self.put(key, value)
-        return value
-
-    def put(self, key: object, value: object) -> None:
-        """Keep a result, the newest of its key."""
-        with self._lock:
-            self._items[key] = value
-            self._items.move_to_end(key)
-            while len(self._items) > self._size:
-                self._items.popitem(last=False)
-
-    def peek(self, key: object) -> object | None:
-        """Return the result of ``key`` if it is there, without computing."""
-        with self._lock:
-            return self._items.get(key)
-
-    def clear(self) -> None:
-        """Forget everything."""
-        with self._lock:
-            self._items.clear()
 
 
 class Evaluator:
@@ -88,12 +54,11 @@ class Evaluator:
 
     def __init__(self) -> None:
         self.cache = Cache()
-        self._readings = Remembered()
+        self._identities = Remembered(READINGS)
+        self.readings = Cache(READINGS)
         self._traced = Cache(FOLLOWED)
         self.answers = Cache(ANSWERS)
-        # Fits are followed as they go on, and may be told to end with what they have: by the name of the question.
-        self.told: Callable[[str, object], None] | None = None
-        self.ended: set[str] = set()
+        self.fits = FitControl()
 
     def at(self, document: Document) -> Project:
         """Return a document with its results."""
@@ -111,13 +76,16 @@ class Evaluator:
 
     def remembered(self, key: tuple[object, ...], compute: Callable[[], T]) -> T:
         """Return what was computed for these very objects, computing it where they are new."""
-        return self._readings.get(key, compute)
+        return self._identities.get(key, compute)
 
 
 LINES = -1.0
 """Begins what stands in place of inner fractions where stretches of lines are kept to move others from."""
 
-ANSWERS = 256
+READINGS = 2048
+"""Parts of documents whose reading is kept."""
+
+ANSWERS = 1024
 """Answers of questions that are kept by their content."""
 
 FOLLOWED = 12
@@ -138,14 +106,63 @@ class Project:
 
     # -- samples ---------------------------------------------------------------------------------------------------
 
+    def content(self, part: Sample | Fluid | Study) -> str:
+        """Return what a part says as text, without what changes no result: notes, how it is shown, variants that are kept beside it."""
+        return self.evaluator.remembered(
+            (Project.content, part), lambda: part.model_dump_json(exclude=_shown_alone(part))
+        )
+
+    def reached(self, part: BaseModel) -> Reached:
+        """Return what a part depends on."""
+        document = self.document
+        key = (reached, part, document.samples, document.fluids, document.studies)
+        return self.evaluator.remembered(key, lambda: reached(part, document))
+
+    def narrowed(self, part: BaseModel, names: bool = True) -> Document:
+        """Return the document as a part may know it: what it depends on, and of all else its place, and its name where ``names``. What is computed from that cannot depend on
+        anything that the part does not declare."""
+        document = self.document
+        key = (Project.narrowed, names, part, document.samples, document.fluids, document.studies)
+        return self.evaluator.remembered(key, lambda: narrowed(document, part, self.reached(part), names))
+
+    def _around(self) -> object:
+        """Return the names, identities and kinds of everything there is, which refusals tell and references are looked up in."""
+        document = self.document
+        key = (Project._around, document.samples, document.fluids, document.studies)
+        return self.evaluator.remembered(key, lambda: outline(document))
+
     def read_sample(self, sample: Sample) -> SampleReading:
         """Return what a sample says, read once; paths of faults begin at the sample."""
-        return self.evaluator.remembered((read_sample, sample), lambda: read_sample(sample))
+        text = self.evaluator.remembered((read_sample, sample), lambda: sample.model_dump_json(exclude={"note"}))
+        return self.evaluator.readings.get((read_sample, text), lambda: read_sample(sample))
+
+    def read(self, part: Sample | Fluid | Study) -> tuple[Fault, ...]:
+        """Return what is wrong with a part; paths begin at it."""
+        if isinstance(part, Sample):
+            return self.read_sample(part).faults
+        return self.read_fluid(part).faults if isinstance(part, Fluid) else self.read_study(part).faults
+
+    def faults(self) -> list[Fault]:
+        """Return every fault of the document that forbids something, in its order."""
+        document = self.document
+        found = [*unique_names(document), *draft_faults(document)]
+        for group in GROUPS:
+            for i, part in enumerate(getattr(document, group)):
+                found += placed(self.read(part), (group, i))
+        return errors(found)
+
+    def read_study(self, study: Study) -> StudyReading:
+        """Return what a question asks, read once; paths of faults begin at the question."""
+        key = (read_study, self.content(study), self._contents(study), self._around())
+        return self.evaluator.readings.get(key, lambda: read_study(study, self.narrowed(study)))
+
+    def _contents(self, part: Fluid | Study) -> tuple[str, ...]:
+        """Return the contents of everything that a part depends on."""
+        return tuple(self.content(p) for p in self.reached(part).parts)
 
     def sample_key(self, sample: Sample) -> tuple[str, str]:
         """Return the content a sample's result depends on."""
-        text = self.evaluator.remembered((sample,), lambda: sample.model_dump_json(exclude={"note", "display"}))
-        return ("sample", text)
+        return ("sample", self.content(sample))
 
     def characterized(self, sample: Sample, boundaries: tuple[float, ...] | None = None) -> CharacterizedSample:
         """Return a sample cut and characterized, at ``boundaries`` (K) in place of its own. Raises DomainError."""
@@ -171,22 +188,12 @@ class Project:
 
     def read_fluid(self, fluid: Fluid) -> FluidReading:
         """Return what a fluid says, read once; paths of faults begin at the fluid."""
-        names = (self.document.samples, self.document.fluids)
-        return self.evaluator.remembered((read_fluid, fluid, *names), lambda: read_fluid(fluid, self.document))
+        key = (read_fluid, self.content(fluid), self._contents(fluid), self._around())
+        return self.evaluator.readings.get(key, lambda: read_fluid(fluid, self.document))
 
     def fluid_key(self, fluid: Fluid) -> tuple[object, ...]:
-        """Return the content a fluid depends on: itself, the fluids inside and their samples."""
-        key = (Project.fluid_key, fluid, self.document.samples, self.document.fluids)
-        return self.evaluator.remembered(key, lambda: self._fluid_key(fluid))
-
-    def _fluid_key(self, fluid: Fluid) -> tuple[object, ...]:
-        inside = inner_names(fluid, self.document)
-        inner = [
-            f.model_dump_json(exclude={"note", "model", "variants"}) for f in self.document.fluids if f.name in inside
-        ]
-        used = set(used_samples(fluid, self.document))
-        samples = [self.sample_key(s) for s in self.document.samples if s.name in used]
-        return ("fluid", fluid.model_dump_json(exclude={"note", "variants"}), *inner, *samples)
+        """Return the content a fluid depends on: itself and all that it is made of."""
+        return ("fluid", self.content(fluid), *self._contents(fluid))
 
     def first_fault_inside(self, fluid: Fluid) -> str:
         """Return the first thing wrong with what a fluid is made of, or nothing."""
@@ -230,40 +237,16 @@ class Project:
         return Sources(sample, fluid)
 
     def content_of(self, study: Study) -> object:
-        """Return the content that a study's answer depends on, beside the study: its sample or fluid, or the study it asks.
-
-        Paths of inputs count the parts of the document, so that their order belongs to what asks another study.
-        """
-        document = self.document
-        asked = document.study(getattr(study, "of", ""))
-        if asked is not None:
-            order = tuple(
-                tuple(p.name for p in group) for group in (document.samples, document.fluids, document.studies)
-            )
-            # Goals tell of others that vary the same input.
-            rivals = tuple(
-                (s.name, str(getattr(s, "vary", ""))) for s in document.studies if s.kind == study.kind == "goal"
-            )
-            return order, rivals, asked.model_dump_json(), None if hasattr(asked, "of") else self.content_of(asked)
-        if hasattr(study, "tests"):
-            tests = tests_of(document, study)
-            fluid = document.fluid(getattr(study, "fluid", ""))
-            plain = fluid
-            if fluid is not None and study.from_untuned:
+        """Return the content that a question's answer depends on, beside the question: that of everything it reaches."""
+        found = self.reached(study)
+        own = about(study)
+        parts = []
+        for part in found.parts:
+            if study.from_untuned and isinstance(part, Fluid) and part.name == own:
                 # Taking its tuning over does not ask a match anew.
-                plain = fluid.model_copy(update={"model": fluid.model.model_copy(update={"tuned": None})})
-            own = tuple((s.model_dump_json(), self._gas_key(s)) for s in document.studies if s.name in tests)
-            return own, plain and self._fluid_key(plain)
-        sample = document.sample(getattr(study, "sample", ""))
-        if sample is not None:
-            return self.sample_key(sample)
-        fluid = document.fluid(getattr(study, "fluid", ""))
-        return (self.fluid_key(fluid), self._gas_key(study)) if fluid is not None else None
-
-    def _gas_key(self, study: Study) -> object:
-        """Return the content of the gas that a study adds to its fluid, None where it adds none."""
-        gas = self.document.fluid(getattr(study, "gas", ""))
-        return None if gas is None else self.fluid_key(gas)
+                part = self.evaluator.remembered((untuned, part), partial(untuned, part))
+            parts.append(self.content(part))
+        return tuple(parts), found.missing
 
     # -- envelopes -------------------------------------------------------------------------------------------------
 
@@ -358,6 +341,18 @@ class Project:
         if not model.may_have_third:
             return False
         return not all(good.all() for good in self.map(fluid, (), watch).stable)
+
+
+def untuned(fluid: Fluid) -> Fluid:
+    """Return a fluid without its tuning."""
+    return fluid.model_copy(update={"model": fluid.model.model_copy(update={"tuned": None})})
+
+
+def _shown_alone(part: Sample | Fluid | Study) -> set[str]:
+    """Return the fields of a part that change no result."""
+    if isinstance(part, Sample):
+        return {"note", "display"}
+    return {"note", "variants"} if isinstance(part, Fluid) else set()
 
 
 def _inner(fractions: Sequence[float]) -> tuple[float, ...]:

@@ -174,15 +174,14 @@ def matched(asked: Ask, project: Project, watch: Watch) -> Matched:
     def residuals(values: Array) -> Array:
         return own.residuals(values, keep=values.shape[0] == 1)
 
-    evaluator = project.evaluator
+    fits = project.evaluator.fits
     untouched = own.simulated(None)
 
     def moved(best: Array, r: Array, steps: int) -> None:
-        if evaluator.told is not None:
-            evaluator.told(asked.name, Moving(view_of(own, untouched, own.completed(best)), steps))
+        fits.tell(asked.name, lambda: Moving(view_of(own, untouched, own.completed(best)), steps))
 
-    evaluator.ended.discard(asked.name)
-    ends = replace(watch, cancelled=lambda: watch.cancelled() or asked.name in evaluator.ended)
+    fits.ended.discard(asked.name)
+    ends = replace(watch, cancelled=lambda: watch.cancelled() or asked.name in fits.ended)
     found = fit(residuals, x, low, high, scale, prior, ends, moved)
     watch.check()
     for i in np.flatnonzero(found.at_bound).tolist():
@@ -270,7 +269,7 @@ def fitted(asked: Ask, context: Context) -> Answer:
         remarks.append(Remark("warning", "match.envelope"))
     if fluid.model.tuned is not None:
         remarks.append(Remark("estimate", "match.from_untuned"))
-    return {**answer, "notes": context.notes(*remarks)}
+    return {**answer, "notes": [*remarks]}
 
 
 def _parameter(wanted: Wanted, i: int, own: Bench, found: Fit) -> Answer:

@@ -12,7 +12,7 @@ from typing_extensions import TypedDict
 
 from ..document import Fluid, Reader
 from ..document.model import Cell, Measured
-from ..document.references import MeasuredValues
+from ..document.read_measured import MeasuredValues
 from ..equilibrium.saturation import HIGHEST, Saturation
 from ..labtests import LabFluid
 from ..remarks import Remark, kelvin, pascal
@@ -115,7 +115,6 @@ def lab_fluid(model: FluidModel) -> LabFluid:
 class StepsStudy(Measured):
     """A test of a fluid at a ``temperature`` over ``pressures``."""
 
-    fluid: str
     temperature: Cell = None
     pressures: tuple[Cell, ...] | Range = ()
 
@@ -161,7 +160,7 @@ def answer_steps(test: LabTest, asked: Steps, keys: Sequence[str], context: Cont
     answer: Answer = {"rows": rows_of(found, "pressure_Pa", asked.P, keys)}
     if not lone or at.found[0] or at.endless[0]:
         answer = {"saturation": saturated(at, asked.T), **answer}
-    return {**answer, "notes": context.notes(*model.remarks, *left_out(context, context.fluid(asked.fluid)))}
+    return {**answer, "notes": [*model.remarks, *left_out(context, context.fluid(asked.fluid))]}
 
 
 class SaturationAnswer(TypedDict):

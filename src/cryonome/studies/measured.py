@@ -5,20 +5,19 @@ from __future__ import annotations
 from collections.abc import Mapping
 from typing import Any
 
-from ..document import Study
 from ..document.kinds import study_kinds
-from ..document.references import MeasuredValues
+from ..document.model import Measured
+from ..document.read_measured import MeasuredValues
 from ..errors import DomainError
 from .answer_paths import number_at
 from .context import Answer
 from .evaluator import Project
 from .labtests import ComparisonAnswer, telling, uncertainty
 from .report_checks import report_checks, told
-from .sentences import Units
 
 
 def beside(
-    measured: Mapping[str, MeasuredValues], answer: Answer, study: Study, asked: Any, project: Project, units: Units
+    measured: Mapping[str, MeasuredValues], answer: Answer, study: Measured, asked: Any, project: Project
 ) -> Answer:
     """Return ``measured`` beside the model, their average absolute deviation in percent, and sentences about what has no partner."""
     rows = answer.get("rows")
@@ -48,7 +47,7 @@ def beside(
         if lacking and given.rows:
             notes.append(f"'{key}' was measured at {lacking} rows where the model has no such value.")
     how = study_kinds()[study.kind].test
-    fluid = project.document.fluid(getattr(study, "fluid", ""))
+    fluid = project.document.fluid(study.fluid)
     checks = (
         [] if how is None or fluid is None else report_checks(study.kind, how, asked, measured, answer, project, fluid)
     )
@@ -61,7 +60,7 @@ def beside(
     if off_by:
         found["average_deviation_percent"] = sum(off_by) / len(off_by)
     if checks:
-        found["checks"] = told(checks, units)
+        found["checks"] = told(checks)
     return found
 
 

@@ -3,20 +3,19 @@
 from __future__ import annotations
 
 from collections.abc import Callable, Mapping
-from typing import Any
+from typing import Any, cast
 
 import numpy as np
 from numpy.typing import NDArray
 
 from ..constants import WATER_DENSITY_60F, R
 from ..document import Fluid
-from ..document.references import MeasuredValues
+from ..document.read_measured import MeasuredValues
 from ..labtests import checks
 from ..labtests.checks import Checked, Drawn
 from .evaluator import Project
 from .inputs import FluidModel
 from .labtests import CheckAnswer, DrawnAnswer, LabTest
-from .sentences import Units, sentence
 
 Array = NDArray[np.float64]
 Measured = Mapping[str, MeasuredValues]
@@ -33,14 +32,14 @@ def report_checks(
         return [c for c in CHECKS[kind](asked, measured, answer, model) if c is not None]
 
 
-def told(found: list[Checked], units: Units) -> list[CheckAnswer]:
+def told(found: list[Checked]) -> list[CheckAnswer]:
     """Return checks as an answer holds them."""
     out: list[CheckAnswer] = []
     for c in found:
         own: CheckAnswer = {
             "check": c.name,
             "verdict": c.verdict,
-            "sentence": sentence(c.remark, units),
+            "sentence": cast(str, c.remark),  # put into words where it is shown
             "rows": list(c.rows),
         }
         if c.drawn is not None:

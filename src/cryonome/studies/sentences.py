@@ -17,6 +17,10 @@ from ..remarks import Measure, Remark, Value, Word
 from ..units import KINDS, SETS, format_number, from_si, label
 
 WORDS: dict[str, str] = {
+    "air.saturated": "saturated with air at {cold}",
+    "air.none": "without dissolved air",
+    "container.live": "in a floating piston cylinder: {slope:g} VPCR4 + {more}",
+    "container.dead": "in an open one-litre container: {slope:g} VPCR4",
     "beyond.below": "below {low:g} %",
     "beyond.above": "above {high:g} %",
     "beyond.both": "below {low:g} % and above {high:g} %",
@@ -50,6 +54,18 @@ WORDS: dict[str, str] = {
 """Wordings a computation chooses between."""
 
 SENTENCES: dict[str, str] = {
+    "plain.said": "{text}",
+    "sweep.none": "None of the {count} answers could be given:",
+    "goal.nowhere": "No answer anywhere between the ends:",
+    "goal.out_of_reach": "{what} of {target} is out of reach: between the ends it runs from {low} to {high}",
+    "volatility.wet": "The true vapour pressure is of the fluid with its water; the other pressures are of the sample without it, as it is "
+    "tested.",
+    "volatility.no_liquid": "There is no liquid that a Reid or dry vapour pressure could be measured of.",
+    "volatility.reid": "Reid and dry vapour pressure: the sample {air}, the vapour space four times the liquid, read at {T} (ASTM "
+    "D323, D5191).",
+    "volatility.dry_range": "The dry vapour pressure lies outside the range that D5191's line was made for, {low} to {high}.",
+    "volatility.live": "The sample is live, above {P} at {T}; a Reid bomb would lose light ends that are kept here.",
+    "volatility.equivalent": "The Reid equivalent is by the relation of ASTM D6377 for samples {container}.",
     "cuts.boundary_outside": "One cut boundary lies outside the curve and has no effect.",
     "cuts.boundaries_outside": "{count} cut boundaries lie outside the curve and have no effect.",
     "cuts.estimated": "{property} of the cuts by {by}.",

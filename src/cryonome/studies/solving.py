@@ -3,54 +3,88 @@
 from __future__ import annotations
 
 import math
-from collections.abc import Iterable
+from collections.abc import Hashable, Iterable, Sequence
 from typing import Any
 
-from ..document import Document, Fault, StudyReading, read_document
-from ..document.faults import DocumentError, did_you_mean, errors
+from ..document import Document, Fault, Sample, StudyReading
+from ..document.checks import unique_names
+from ..document.drafts import drafts_below
+from ..document.faults import DocumentError, PathParts, did_you_mean, errors, format_path
+from ..document.field_types import FLUIDS, SAMPLES, STUDIES
 from ..document.kinds import study_kinds
-from ..document.model import Study
+from ..document.model import Measured, Study
 from ..errors import DomainError
 from ..watch import UNWATCHED, Watch
 from .context import Answer, Context, NoAnswerError
-from .evaluator import Evaluator, Project
+from .evaluator import Evaluator, Project, placed
+from .frozen import frozen
 from .measured import beside
 from .references import compared
-from .sentences import Units, sentence
+from .sentences import Units
+from .worded import worded
 
 ANSWERS_FORMAT = "cryonome-answers/1"
 
 
-def solve_study(study: Study, reading: StudyReading, project: Project, watch: Watch = UNWATCHED) -> Answer:
-    """Return the answer of one valid study, remembered by its content. Raises Cancelled; what is no domain error is a fault of the program."""
-    key = (study.model_dump_json(), project.content_of(study), project.document.display.units)
-    answers = project.evaluator.answers
-    known = answers.peek(key)
-    if isinstance(known, dict):
-        return dict(known)
-    answer = _solved(study, reading, project, watch)
-    if study_kinds()[study.kind].keep(answer):
-        answers.put(key, answer)
-    return dict(answer)
+def solve_study(study: Study, project: Project, watch: Watch = UNWATCHED) -> Answer:
+    """Return the answer of one question, remembered by its content and frozen, its remarks as data. Raises Cancelled; what is no domain error is a fault of the
+    program."""
+    reading, key = project.read_study(study), answer_key(study, project)
+    keep = study_kinds()[study.kind].keep
+    known = project.evaluator.answers.peek(key)
+    if isinstance(known, dict) and not keep(known):
+        project.evaluator.answers.forget(key)
+    return project.evaluator.answers.get(key, lambda: frozen(_solved(study, reading, project, watch)), watch)
+
+
+def answer_key(study: Study, project: Project) -> Hashable:
+    """Return what an answer is remembered by: all that it depends on."""
+    asked = project.read_study(study).asked
+    return ("answer", project.content(study), _as_key(asked), project.content_of(study))
+
+
+def _as_key(asked: Any) -> Any:
+    """Return what is asked where it can be part of a key: it may hold what the question's text does not, as the places that paths lead to."""
+    try:
+        hash(asked)
+    except TypeError:
+        return None
+    return asked
 
 
 def _solved(study: Study, reading: StudyReading, project: Project, watch: Watch) -> Answer:
-    units = Units.of(project.document.display.units)
-    context = Context(project, watch, units)
+    narrow = project.evaluator.at(project.narrowed(study, names=False))
     try:
-        answer = {"ok": True, **study_kinds()[study.kind].solve(reading.asked, context)}
+        answer = {"ok": True, **study_kinds()[study.kind].solve(reading.asked, Context(narrow, watch))}
     except NoAnswerError as error:
-        told = [sentence(r, units) for r in error.remarks]
-        return {"ok": False, "error": " ".join(told), "notes": []}
+        return {"ok": False, "error": list(error.remarks), "notes": []}
     except DomainError as error:
         return {"ok": False, "error": str(error), "notes": []}
-    if reading.measured:
-        answer |= beside(reading.measured, answer, study, reading.asked, project, units)
+    if reading.measured and isinstance(study, Measured):
+        answer |= beside(reading.measured, answer, study, reading.asked, narrow)
     if reading.references:
         answer["reference"] = compared(answer, reading.references)
     if not _finite(answer):
         return {"ok": False, "error": "the computation gave a number that is not finite", "notes": []}
     return answer
+
+
+def faults_of(study: Study, project: Project, curves_whole: bool = True) -> list[Fault]:
+    """Return what forbids an answer, with paths in the document: faults of the question, and of all that it depends on. A curve of a sample may go on without its
+    faulty points unless it is to be ``curves_whole``."""
+    document = project.document
+    found: list[Fault] = []
+    for group, part in ((STUDIES, study), *_reached(study, project)):
+        path: PathParts = (group, next(i for i, t in enumerate(getattr(document, group)) if t is part))
+        own = project.read(part) if curves_whole or not isinstance(part, Sample) else project.read_sample(part).blocking
+        found += [*errors(placed(own, path)), *drafts_below(document, path)]
+    return found
+
+
+def _reached(study: Study, project: Project) -> list[tuple[str, Any]]:
+    found = project.reached(study)
+    # Other questions are read by what asks them, which says what it makes of their faults.
+    return [*((SAMPLES, s) for s in found.samples), *((FLUIDS, f) for f in found.fluids)]
 
 
 def _finite(value: Any) -> bool:
@@ -64,18 +98,39 @@ def _finite(value: Any) -> bool:
 
 
 def solve(document: Document, names: Iterable[str] = (), evaluator: Evaluator | None = None) -> dict[str, Any]:
-    """Return the answers of a document's studies, all or the named ones. Raises DocumentError where it is invalid."""
-    reading = read_document(document)
-    faults = errors(reading.faults)
+    """Return the answers of a document's studies, all or the named ones; a faulty cell silences what uses it alone, whose answer carries the ``faults``. Raises
+    DocumentError where nothing can be answered for faults."""
     known = [s.name for s in document.studies]
     names = list(names)
-    faults += [Fault(("studies",), f"unknown study '{n}'{did_you_mean(n, known)}") for n in names if n not in known]
-    if faults:
-        raise DocumentError(faults)
+    unknown = [Fault(("studies",), f"unknown study '{n}'{did_you_mean(n, known)}") for n in names if n not in known]
+    if unknown:
+        raise DocumentError(unknown)
     project = (evaluator or Evaluator()).at(document)
-    answers = {
-        study.name: solve_study(study, read, project)
-        for study, read in zip(document.studies, reading.studies)
-        if not names or study.name in names
-    }
+    wanted = [s for s in document.studies if not names or s.name in names]
+    twice = {f.path[:2]: f for f in unique_names(document)}
+    units = Units.of(document.display.units)
+    answers: dict[str, Answer] = {}
+    good = False
+    for study in wanted:
+        place: PathParts = ("studies", next(i for i, s in enumerate(document.studies) if s is study))
+        wrong = [*([twice[place]] if place in twice else []), *faults_of(study, project)]
+        wrong += [f for p, f in twice.items() if p[0] != "studies" and _names_it(study, project, p)]
+        good = good or not wrong
+        answers[study.name] = refused(wrong) if wrong else worded(solve_study(study, project), units)
+    if not good:
+        found = project.faults()
+        if found:
+            raise DocumentError(found)
     return {"format": ANSWERS_FORMAT, "answers": answers}
+
+
+def _names_it(study: Study, project: Project, place: PathParts) -> bool:
+    """Tell whether a question depends on what is called as the thing at a place, whose name is given twice."""
+    thing = getattr(project.document, str(place[0]))[int(place[1])]
+    return any(p.name == thing.name for p in getattr(project.reached(study), str(place[0])))
+
+
+def refused(faults: Sequence[Fault]) -> Answer:
+    """Return the answer of a question that faults of the document forbid."""
+    told = [{"path": format_path(f.path), "message": f.message} for f in faults]
+    return {"ok": False, "error": "; ".join(str(f) for f in faults[:3]), "notes": [], "faults": told}

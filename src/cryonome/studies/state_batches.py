@@ -11,6 +11,7 @@ from numpy.typing import NDArray
 from ..document import Document, Reader, Study
 from ..document.faults import PathParts
 from ..document.reader import EMPTY
+from ..document.references import about
 from .columns import Column, column_of, values_of
 from .conditions import CONDITIONS, Conditioned, Given, read_condition
 from .context import Context
@@ -73,6 +74,4 @@ def batch_of(
     if quiet.bad or len({*keys, *held}) != 2 or "vapour_fraction" in {*keys, *held}:
         return None
     given = {k: g for k, g in held.items() if g is not None}
-    return StateBatch(
-        getattr(subject, "fluid", ""), keys, tuple(scales), given, tuple(c for c in columns if isinstance(c, Column))
-    )
+    return StateBatch(about(subject), keys, tuple(scales), given, tuple(c for c in columns if isinstance(c, Column)))

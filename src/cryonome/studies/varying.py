@@ -2,84 +2,36 @@
 
 from __future__ import annotations
 
-import re
 from collections.abc import Sequence
 from dataclasses import dataclass
-from typing import Any
 
 from pydantic import BaseModel
 
 from ..document import Document, Reader
-from ..document.checks import read_study
-from ..document.edits import set_at
-from ..document.faults import PathParts, did_you_mean, errors, format_path
+from ..document.cell_paths import NoPathError, resolved
+from ..document.edits import get_at, set_at
+from ..document.faults import PathParts, errors
 from ..document.kinds import study_kinds
 from ..document.model import Cell, Study
 from ..document.reader import EMPTY
+from ..document.references import asks_another
 from ..errors import DomainError
 from ..units import KINDS, QuantityError, fits, from_si, parse, split
 from ..watch import Watch
-from .context import Answer, Context, NoAnswerError
-from .sentences import sentence
+from .context import Answer, Context
 
-_PART = re.compile(r"([^.\[\]]+)|\[([^\]]+)\]")
 NOT_VARIED = ("name", "kind", "id")
 """Cells that are no inputs."""
-
-
-def path_parts(text: str) -> PathParts:
-    """Return a path as it is written in faults, ``fluids[0].parts[2].amount``, as parts; a name may stand for an index. Raises
-    ValueError."""
-    parts: list[str | int] = []
-    at = 0
-    while at < len(text):
-        found = _PART.match(text, at)
-        if found is None:
-            raise ValueError(text)
-        index = found.group(2)
-        parts.append(found.group(1) if index is None else int(index) if index.isdecimal() else index)
-        at = found.end()
-        if at < len(text) and text[at] == ".":
-            at += 1
-    return tuple(parts)
 
 
 def read_path(text: str, document: Document, reader: Reader) -> PathParts | None:
     """Return the path of a cell of the document that holds, or may hold, a number; None with a fault that names the nearest."""
     try:
-        parts = path_parts(text)
-    except ValueError:
-        reader.fault(f"'{text}' is no path; write one like fluids[0].parts[2].amount")
+        out = resolved(text, document)
+    except NoPathError as error:
+        reader.fault(str(error))
         return None
-    thing: Any = document
-    out: list[str | int] = []
-    for part in parts:
-        if isinstance(thing, BaseModel):
-            aliases = {f.alias or n: n for n, f in type(thing).model_fields.items()}
-            name = aliases.get(str(part))
-            if name is None:
-                reader.fault(f"there is no '{part}' in {format_path(tuple(out))}{did_you_mean(str(part), aliases)}")
-                return None
-            thing = getattr(thing, name)
-            out.append(name)
-        elif isinstance(thing, dict) and part in thing:
-            thing = thing[part]
-            out.append(part)
-        elif isinstance(thing, (tuple, list)) and isinstance(part, str) and part in item_names(thing):
-            out.append(item_names(thing).index(part))
-            thing = thing[item_names(thing).index(part)]
-        elif isinstance(thing, (tuple, list)) and isinstance(part, int):
-            if part >= len(thing):
-                reader.fault(f"{format_path(tuple(out))} has {len(thing)} items, counted from 0; there is no [{part}]")
-                return None
-            thing = thing[part]
-            out.append(part)
-        else:
-            near = (
-                did_you_mean(str(part), [n for n in item_names(thing) if n]) if isinstance(thing, (tuple, list)) else ""
-            )
-            reader.fault(f"'{text}' does not exist: there is no '{part}' in {format_path(tuple(out))}{near}")
-            return None
+    thing = get_at(document, out)
     if isinstance(thing, (BaseModel, dict, tuple, list)) or (out[-1:] and out[-1] in NOT_VARIED):
         reader.fault(f"'{text}' is no number to vary; name one cell, for example fluids[0].parts[0].amount")
         return None
@@ -89,15 +41,7 @@ def read_path(text: str, document: Document, reader: Reader) -> PathParts | None
         except QuantityError:
             reader.fault(f"'{text}' is text ('{thing}'), which cannot be varied")
             return None
-    return tuple(out)
-
-
-def item_names(items: Sequence[Any]) -> list[str]:
-    """Return what items may be called in a path: their name, of a fluid's part what it is of; "" of those without one."""
-    return [
-        next((str(v) for k in ("name", "component", "sample", "fluid") if (v := getattr(item, k, ""))), "")
-        for item in items
-    ]
+    return out
 
 
 @dataclass(frozen=True)
@@ -176,21 +120,18 @@ def answer_with(
     asked = document.study(study)
     if asked is None:
         raise DomainError(f"unknown study '{study}'")
-    reading = read_study(asked, document)
+    reading = project.read_study(asked)
     wrong = errors(reading.faults)
     if wrong:
         raise DomainError(wrong[0].message)
     kind = study_kinds()[asked.kind]
     wanted = kind.narrowed(reading.asked, reads) if reads else reading.asked
-    try:
-        return {"ok": True, **kind.solve(wanted, Context(project, watch, context.units))}
-    except NoAnswerError as error:
-        raise DomainError(" ".join(sentence(r, context.units) for r in error.remarks)) from None
+    return {"ok": True, **kind.solve(wanted, Context(project, watch))}
 
 
 def read_subject(name: str, own: Study, document: Document, reader: Reader) -> Study | None:
     """Return the study that a sweep or goal asks, None with a fault: it must be there and ask nothing of others itself."""
-    others = [s.name for s in document.studies if s.name != own.name and not hasattr(s, "of")]
+    others = [s.name for s in document.studies if s.name != own.name and not asks_another(s)]
     if name == own.name:
         reader.fault("a study cannot ask itself; name another one")
         return None

@@ -14,6 +14,7 @@ from ...document import Study
 from ...document.edits import add_study, set_at, study_path
 from ...document.kinds import study_kinds
 from ...document.reader import cell_text, plain_cell
+from ...document.references import is_about
 from ...eos.building import EQUATIONS
 from ...studies.kinds.roots import roots_answer
 from ...units import SETS, QuantityError, format_number, from_si, label, to_si
@@ -419,7 +420,7 @@ def _percent(value: float) -> str:
 
 
 def _line(live: Live) -> str:
-    count = sum(s.kind == "isotherms" and getattr(s, "fluid", "") == live.fluid_name for s in live.document.studies)
+    count = sum(s.kind == "isotherms" and is_about(s, live.fluid_name) for s in live.document.studies)
     return f"{count} kept" if count else "none drawn"
 
 

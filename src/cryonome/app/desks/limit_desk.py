@@ -11,6 +11,7 @@ from PySide6.QtWidgets import QHBoxLayout, QHeaderView, QVBoxLayout, QWidget
 from ...document import Study, errors
 from ...document.faults import format_path
 from ...document.kinds import study_kinds
+from ...document.references import is_about
 from ...studies.answers import tables
 from ...studies.hydrates import HydrateLines
 from ...studies.table_blocks import Block
@@ -89,7 +90,7 @@ class LimitDesk(StudyDesk):
         if chosen is not None and chosen.kind in self.kinds:
             return chosen
         asking = [s for s in self._live.document.studies if s.kind in self.kinds]
-        own = [s for s in asking if getattr(s, "fluid", "") == self._live.fluid_name]
+        own = [s for s in asking if is_about(s, self._live.fluid_name)]
         return next(iter([*own, *asking]), None)
 
     def begin(self, kind: str) -> None:

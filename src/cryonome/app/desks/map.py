@@ -15,6 +15,7 @@ from ...document import Study
 from ...document.edits import add_ghost, add_study, set_each, without
 from ...document.faults import PathParts
 from ...document.kinds import study_kinds
+from ...document.references import is_about
 from ...equilibrium.phase_map import PhaseMap
 from ...equilibrium.regions import Regions
 from ...equilibrium.spinodal import Spinodal
@@ -274,7 +275,7 @@ class MapDesk(Desk):
     def _path_studies(self) -> list[Study]:
         """Return the questions about operating paths of the fluid shown, where they are wanted."""
         name, document = self._live.fluid_name, self._live.document
-        there = [s for s in document.studies if s.kind == "path" and getattr(s, "fluid", "") == name]
+        there = [s for s in document.studies if s.kind == "path" and is_about(s, name)]
         return there if document.display.map.paths else []
 
     def _paths(self) -> list[DrawnPath]:

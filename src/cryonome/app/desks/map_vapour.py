@@ -10,6 +10,8 @@ import numpy as np
 from PySide6.QtCore import QPointF, Qt
 from PySide6.QtGui import QColor, QPainterPath, QPolygonF
 
+from ...document.field_types import STUDIES
+from ...document.references import about, is_about
 from ...units import format_number, from_si, label
 from ...vapour_pressure.laboratory import TEST_TEMPERATURE
 from ..live import Live
@@ -41,14 +43,14 @@ class Kept:
 def kept_of(live: Live, fluid: str) -> list[Kept]:
     """Return what the answered questions about the vapour pressures of a fluid say, and what the goals that vary them make of it."""
     out = []
-    asking = [s for s in live.document.studies if s.kind == "vapour_pressure" and getattr(s, "fluid", "") == fluid]
+    asking = [s for s in live.document.studies if s.kind == "vapour_pressure" and is_about(s, fluid)]
     for study in asking:
         answer, asked = _answered(live, study.name), live.asked(study)
         if answer is not None and asked is not None:
             out.append(Kept(study.name, _marks(answer), asked.limit, answer.get("limit_temperature_K")))
     names = {s.name for s in asking}
     for goal in live.document.studies:
-        found = _answered(live, goal.name) if goal.kind == "goal" and getattr(goal, "of", "") in names else None
+        found = _answered(live, goal.name) if goal.kind == "goal" and about(goal, STUDIES) in names else None
         points = found["answer"].get("curve", ()) if found is not None else ()
         there = sorted((c["temperature_K"], c["TVP_Pa"]) for c in points if c["TVP_Pa"] is not None)
         if len(there) > 1:

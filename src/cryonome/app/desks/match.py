@@ -19,7 +19,7 @@ from ...document import Study
 from ...document.edits import set_each, study_path
 from ...document.faults import PathParts
 from ...document.kinds import study_kinds
-from ...document.model import Fluid, Measured, tests_of
+from ...document.model import Fluid, Measured, measured_of, tests_of
 from ...studies.kinds.match import MatchStudy
 from ...studies.match_view import MatchView, Moving, Panel
 from ...studies.report_sheet import ReportBlock, read_reports, report_of, with_report
@@ -142,11 +142,7 @@ class MatchDesk(Desk):
     def tests(self) -> list[Measured]:
         """Return the tests of the chosen fluid that carry measured values, and the one that is chosen."""
         chosen = self._live.current_study()
-        own = [
-            s
-            for s in self._live.document.studies
-            if isinstance(s, Measured) and getattr(s, "fluid", "") == self._live.fluid_name
-        ]
+        own = measured_of(self._live.document, self._live.fluid_name)
         return [s for s in own if s.measured or (s is chosen and s.kind in KINDS)]
 
     def _names(self, match: MatchStudy) -> tuple[str, ...]:
@@ -458,11 +454,7 @@ def _mark(live: Live) -> str:
 def _line(live: Live) -> str:
     own = _own(live)
     if not own:
-        tests = [
-            s
-            for s in live.document.studies
-            if isinstance(s, Measured) and s.measured and getattr(s, "fluid", "") == live.fluid_name
-        ]
+        tests = [s for s in measured_of(live.document, live.fluid_name) if s.measured]
         return f"{len(tests)} lab tests" if tests else "no lab tests"
     value = live.answer(own[0].name).value
     if not value or not value.get("ok"):

@@ -7,6 +7,7 @@ from typing import Any
 from PySide6.QtWidgets import QHeaderView, QVBoxLayout, QWidget
 
 from ...document import Study
+from ...document.references import is_about
 from ...equilibrium.phase_map import PhaseMap
 from ...remarks import kelvin, measure, pascal
 from ...studies.kinds.path import PathStudy, Station
@@ -128,11 +129,7 @@ class PathDesk(FanDesk):
     def _picture(self) -> Picture:
         live, study = self._live, self.study()
         own = live.current_fluid()
-        whole = (
-            live.envelope()
-            if own is not None and study is not None and getattr(study, "fluid", "") == own.name
-            else None
-        )
+        whole = live.envelope() if own is not None and study is not None and is_about(study, own.name) else None
         return Picture(self.frame(), self.theme, whole if isinstance(whole, PhaseMap) else None)
 
     def draw_labels(self) -> None:

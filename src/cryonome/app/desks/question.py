@@ -17,6 +17,7 @@ from ...document.faults import PathParts, format_path
 from ...document.kinds import study_kinds
 from ...document.model import Cell
 from ...document.reader import cell_text, plain_cell
+from ...document.references import asks_another
 from ...errors import DomainError
 from ...studies.answers import tables
 from ...studies.asking import is_number
@@ -119,7 +120,7 @@ class AsksModel(GridModel):
         if key == "fluid":
             return [f.name for f in document.fluids]
         if key == "of":
-            return [s.name for s in document.studies if not hasattr(s, "of")]
+            return [s.name for s in document.studies if not asks_another(s)]
         if self._study is not None and _switches(self._study, self._paths[key]):
             return [YES, NO]
         return [s.name for s in document.samples] if key == "sample" else []
@@ -336,9 +337,9 @@ class QuestionDesk(Desk):
         faults = {format_path(f.path[2:]): f.message for f in shown.faults if len(f.path) > 2} if shown else {}
         self.asks.show(study, faults)
         answer = shown.value if shown else None
-        asks_another = study is None or hasattr(study, "of")
+        elsewhere = study is None or asks_another(study)
         told = tables(answer, self._live.units()) if answer and answer["ok"] else []
-        self.answer.show(told, "" if asks_another or study is None else study.name)
+        self.answer.show(told, "" if elsewhere or study is None else study.name)
         if study is None or shown is None:
             text = ""
         elif shown.error:

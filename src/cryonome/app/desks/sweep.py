@@ -17,6 +17,7 @@ from PySide6.QtWidgets import (
 from ...document import Study
 from ...document.edits import set_at
 from ...document.faults import errors, format_path
+from ...document.references import asks_another, is_about
 from ...studies.asking import goal_for, input_words, sweep_over, varied_condition
 from ...studies.kinds.goal import Asked as AskedGoal
 from ...studies.kinds.goal import GoalCurve, GoalStudy
@@ -143,13 +144,13 @@ class SweepDesk(StudyDesk):
         if isinstance(chosen, (SweepStudy, GoalStudy)):
             return chosen
         asking = [s for s in document.studies if isinstance(s, (SweepStudy, GoalStudy))]
-        own = [s for s in asking if getattr(document.study(s.of), "fluid", "") == self._live.fluid_name]
+        own = [s for s in asking if (own := document.study(s.of)) is not None and is_about(own, self._live.fluid_name)]
         return next(iter([*own, *asking]), None)
 
     def _subject(self) -> Study | None:
         """Return the state a new question is asked of: the chosen one, else the first about the chosen fluid."""
         chosen = self._live.current_study()
-        if chosen is not None and not hasattr(chosen, "of"):
+        if chosen is not None and not asks_another(chosen):
             return chosen
         return self._live.study_about("flash")
 

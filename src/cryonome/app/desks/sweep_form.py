@@ -10,11 +10,13 @@ from PySide6.QtGui import QFocusEvent
 from PySide6.QtWidgets import QComboBox, QCompleter, QGridLayout, QLineEdit, QWidget
 
 from ...document import Document
+from ...document.cell_paths import named_path
 from ...document.edits import get_at
 from ...document.faults import PathParts
 from ...document.reader import Reader, plain_cell
+from ...document.references import asks_another
 from ...studies.answer_paths import key_words
-from ...studies.asking import around, input_words, inputs_of, is_number, named_path, numbers_in
+from ...studies.asking import around, input_words, inputs_of, is_number, numbers_in
 from ...studies.kinds.goal import GoalStudy
 from ...studies.kinds.sweep import Asked, SweepStudy, Variation
 from ...studies.varying import read_path
@@ -80,7 +82,7 @@ class OfChoice(QComboBox):
 
     def show_name(self, name: str, document: Document) -> None:
         """Show the name of the question asked among those there are."""
-        names = [s.name for s in document.studies if not hasattr(s, "of")]
+        names = [s.name for s in document.studies if not asks_another(s)]
         if [self.itemText(i) for i in range(self.count())] != names:
             self.clear()
             self.addItems(names)

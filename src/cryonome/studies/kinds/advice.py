@@ -8,6 +8,7 @@ from typing import Literal, NotRequired
 from typing_extensions import TypedDict
 
 from ...document import Document, Reader, Study
+from ...document.field_types import FluidRef
 from ...document.kinds import StudyKind, register
 from ...document.model import Cell
 from ...eos.building import EQUATIONS
@@ -23,7 +24,7 @@ class AdviceStudy(Study):
     """Asks for the equations that suit a fluid over ranges of temperature and pressure."""
 
     kind: Literal["advice"]
-    fluid: str
+    fluid: FluidRef
     temperatures: tuple[Cell, ...] = ()
     pressures: tuple[Cell, ...] = ()
 
@@ -69,11 +70,11 @@ def solve(asked: Asked, context: Context) -> Answer:
     model = context.project.fluid(context.fluid(asked.fluid))
     ranked = [
         {
-            "eos": a.eos, "verdict": a.verdict, "reasons": context.notes(*a.reasons), "source": EQUATIONS[a.eos],
+            "eos": a.eos, "verdict": a.verdict, "reasons": [*a.reasons], "source": EQUATIONS[a.eos],
         }
         for a in advise(gather(model, asked.temperatures, asked.pressures))
     ]  # fmt: skip
-    return {"ranked": ranked, "notes": context.notes(*model.remarks)}
+    return {"ranked": ranked, "notes": [*model.remarks]}
 
 
 def line(answer: Answer, units: Units) -> str:

@@ -10,6 +10,7 @@ from numpy.typing import NDArray
 from typing_extensions import TypedDict
 
 from ...document import Document, Reader, Study
+from ...document.field_types import FluidRef
 from ...document.kinds import StudyKind, register
 from ...document.model import Cell
 from ...labtests.black_oil import BlackOil, black_oil, refusals
@@ -34,7 +35,7 @@ class BlackOilStudy(Study):
     """Asks for black-oil tables at a ``temperature`` over falling ``pressures``, corrected to a train of ``stages`` where there is one; ``undersaturated`` are the pressures of the branches."""
 
     kind: Literal["black_oil"]
-    fluid: str
+    fluid: FluidRef
     temperature: Cell = None
     pressures: tuple[Cell, ...] | Range = ()
     stages: tuple[Stage, ...] = ()
@@ -147,7 +148,7 @@ def solve(asked: Asked, context: Context) -> Answer:
         "tank_density_kg_m3": table.tank_density, "gas_gravity": table.gas_gravity, "sound": not refused,
     }  # fmt: skip
     answer = {k: v for k, v in answer.items() if not isinstance(v, float) or np.isfinite(v)}
-    return {**answer, "notes": context.notes(*model.remarks, *remarks, *left_out(context, fluid))}
+    return {**answer, "notes": [*model.remarks, *remarks, *left_out(context, fluid)]}
 
 
 def _rows(table: BlackOil) -> list[Answer]:

@@ -14,6 +14,7 @@ from ...characterization.methods import METHODS, SHOWN
 from ...characterization.viscosity import within_method
 from ...constants import WATER_DENSITY_60F
 from ...document import Document, Reader, Study
+from ...document.field_types import SampleRef
 from ...document.kinds import StudyKind, register
 from ...document.model import Cell
 from ...remarks import Remark, Value, kelvin, measure
@@ -26,7 +27,7 @@ class CharacterizationStudy(Study):
     """Asks for the cuts of a sample; with a temperature, for what lumping does to the saturation pressure there."""
 
     kind: Literal["characterization"]
-    sample: str
+    sample: SampleRef
     temperature: Cell = None
 
 
@@ -129,7 +130,7 @@ def solve(asked: Asked, context: Context) -> Answer:
             "unlumped_saturation_pressure_Pa": effect.unlumped,
             "unlumped_components": [_component(result.unlumped, i) for i in range(len(result.unlumped.components))],
         }
-    return {**answer, "notes": context.notes(*remarks)}
+    return {**answer, "notes": [*remarks]}
 
 
 def line(answer: Answer, units: Units) -> str:

@@ -9,6 +9,7 @@ import numpy as np
 from typing_extensions import TypedDict
 
 from ...document import Document, Reader, Study
+from ...document.field_types import FluidRef
 from ...document.kinds import StudyKind, register
 from ...document.model import Cell
 from ...equilibrium.phase_map import SaturationPoint
@@ -28,7 +29,7 @@ class EnvelopeStudy(Study):
     """Asks for the phase envelope and lines of constant vapour fraction."""
 
     kind: Literal["envelope"]
-    fluid: str
+    fluid: FluidRef
     vapour_fractions: tuple[Cell, ...] = (0, 1)
     vapour_volume_fractions: tuple[Cell, ...] = ()
 
@@ -168,7 +169,7 @@ def solve(asked: Asked, context: Context) -> Answer:
             "molar_volume_m3_mol": limit.V.tolist(),
         },
         **bounds,
-        "notes": context.notes(*model.remarks, *whole.remarks, *remarks),
+        "notes": [*model.remarks, *whole.remarks, *remarks],
     }
 
 

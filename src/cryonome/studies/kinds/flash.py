@@ -43,7 +43,6 @@ class FlashStudy(Conditioned, Measured):
     ``standard liquid`` or ``standard gas``. ``equations`` are others the same is asked of."""
 
     kind: Literal["flash"]
-    fluid: str
     rate: Cell = None
     rate_by: str = "actual"
     equations: tuple[str, ...] = ()
@@ -260,7 +259,7 @@ def solve(asked: Asked, context: Context) -> Answer:
         _add_rates(answer, states, asked.rate)
     if asked.equations:
         answer["compared"] = {name: _by(name, fluid, asked, context) for name in asked.equations}
-    return {**answer, "notes": context.notes(*remarks)}
+    return {**answer, "notes": [*remarks]}
 
 
 def _by(name: str, fluid: Fluid, asked: Asked, context: Context) -> Answer:
@@ -271,7 +270,7 @@ def _by(name: str, fluid: Fluid, asked: Asked, context: Context) -> Answer:
         model = context.project.fluid(own)
         return state_answer(with_properties(model, state_at(own, asked.given, context, [])))
     except NoAnswerError as error:
-        return {"error": " ".join(context.notes(*error.remarks))}
+        return {"error": list(error.remarks)}
     except DomainError as error:
         return {"error": str(error)}
 

@@ -10,16 +10,18 @@ import numpy as np
 from scipy.optimize import brentq
 
 from ...document import Document, Reader, Study
+from ...document.faults import PathParts
+from ...document.field_types import AnswerPath, CellPath, StudyRef
 from ...document.kinds import StudyKind, register
 from ...document.model import Cell, Part
 from ...document.reader import EMPTY
 from ...errors import DomainError
-from ...remarks import Measure
+from ...remarks import Measure, Remark, Value, said
 from ...units import QuantityError, format_number
 from ...units.endings import kind_of_key, parse_as
 from ...watch import Watch
 from ..answer_paths import key_words, number_at
-from ..context import Answer, Common, Context
+from ..context import Answer, Common, Context, NoAnswerError, reason_of
 from ..sentences import Units
 from ..state_batches import StateBatch, batch_of
 from ..table_blocks import of_input
@@ -37,7 +39,7 @@ PUT_BACK = 1e-5
 class GoalInput(Part):
     """An input by its path in the document and the two values it may lie between."""
 
-    path: str
+    path: CellPath
     between: tuple[Cell, Cell]
 
 
@@ -46,10 +48,18 @@ class GoalStudy(Study):
     wanted there."""
 
     kind: Literal["goal"]
-    of: str
+    of: StudyRef
     vary: GoalInput
-    read: str
+    read: AnswerPath
     target: Cell
+
+    def implied(self, document: Document) -> tuple[str, ...]:
+        """Return the other goals, which may vary the same input."""
+        return tuple(s.name for s in document.studies if isinstance(s, GoalStudy) and s is not self)
+
+
+def _path_of(study: Study | None, document: Document) -> PathParts | None:
+    return read_path(study.vary.path, document, Reader()) if isinstance(study, GoalStudy) else None
 
 
 class GoalAnswer(Common):
@@ -101,13 +111,7 @@ def read(study: GoalStudy, document: Document, reader: Reader) -> Asked | None:
         return None
     given = Input(path, found[0], tuple(found[1]))
     batch = batch_of(subject, [path], [found[0]], [found[1]], [study.read], document)
-    rivals = tuple(
-        other.name
-        for other in document.studies
-        if isinstance(other, GoalStudy)
-        and other.name != study.name
-        and read_path(other.vary.path, document, Reader()) == path
-    )
+    rivals = tuple(name for name in study.implied(document) if _path_of(document.study(name), document) == path)
     return Asked(study.of, given, study.vary.path, study.read, target, batch, rivals)
 
 
@@ -117,16 +121,16 @@ def solve(asked: Asked, context: Context) -> Answer:
     probe = _Probe(asked, context)
     read = probe.all(values.tolist())
     if not np.isfinite(read).any():
-        raise DomainError(f"no answer anywhere between the ends: {probe.reason(float(values[0]))}")
+        raise NoAnswerError(Remark("warning", "goal.nowhere"), *probe.reason(float(values[0])))
     solutions = [_between(probe, asked.target, *pair) for pair in _pairs(values, read - asked.target)]
     size = max(abs(asked.target), 1e-12 * float(np.nanmax(np.abs(read))), 1e-300)
     good = sorted({s for s in solutions if s is not None and abs(probe(s) - asked.target) <= 1e-6 * size})
     if not good:
-        raise DomainError(_out_of_reach(asked, context.units, read))
+        raise NoAnswerError(_out_of_reach(asked, read))
     # Each is put back into the question itself, whose answer is what counts.
     held = [s for s in good if abs(probe.put_back(s) - asked.target) <= PUT_BACK * size]
     if not held:
-        raise DomainError(_refused(asked, context.units, good[0], probe.put_back(good[0])))
+        raise DomainError(_refused(asked, good[0], probe.put_back(good[0])))
     good = held
     value = good[0]
     failed = int((~np.isfinite(read)).sum())
@@ -208,13 +212,14 @@ class _Probe:
         except DomainError:
             return float("nan")
 
-    def reason(self, value: float) -> str:
+    def reason(self, value: float) -> list[Remark]:
         """Return why there is nothing to read with a value."""
         try:
             number_at(self.answer(value), self._asked.read)
         except DomainError as error:
-            return str(error)
-        return ""
+            found = reason_of(error)
+            return [said(found)] if isinstance(found, str) else found
+        return []
 
 
 def _pairs(values: np.ndarray, off: np.ndarray) -> list[tuple[float, float]]:
@@ -241,21 +246,18 @@ def _finite(value: float) -> float:
     return value
 
 
-def _out_of_reach(asked: Asked, units: Units, read: np.ndarray) -> str:
+def _out_of_reach(asked: Asked, read: np.ndarray) -> Remark:
     kind, factor = kind_of_key(asked.read)
 
-    def told(value: float) -> str:
-        if not kind:
-            return format_number(value, 5)
-        return units.text(Measure(value * factor, kind, None))
+    def told(value: float) -> Value:
+        return Measure(value * factor, kind, None) if kind else format_number(value, 5)
 
-    return (
-        f"{key_words(asked.read)} of {told(asked.target)} is out of reach: between the ends it runs from {told(float(np.nanmin(read)))} "
-        f"to {told(float(np.nanmax(read)))}"
-    )
+    low, high = float(np.nanmin(read)), float(np.nanmax(read))
+    values = {"what": key_words(asked.read), "target": told(asked.target), "low": told(low), "high": told(high)}
+    return Remark("warning", "goal.out_of_reach", values=values)
 
 
-def _refused(asked: Asked, units: Units, value: float, got: float) -> str:
+def _refused(asked: Asked, value: float, got: float) -> str:
     return (
         f"no value was found that holds: with {format_number(value, 6)} {asked.input.scale.unit} the question itself gives "
         f"{format_number(got, 6)} for {key_words(asked.read)}, not {format_number(asked.target, 6)}"

@@ -12,6 +12,7 @@ from pydantic import Field
 from typing_extensions import TypedDict
 
 from ...document import Document, Reader, Study
+from ...document.field_types import FluidRef
 from ...document.kinds import StudyKind, register
 from ...document.model import Cell
 from ...remarks import Remark, Value, kelvin, pascal
@@ -41,7 +42,7 @@ class HydrateStudy(Study):
     by mass of the aqueous liquid; ``water``: free, or only what the fluid has."""
 
     kind: Literal["hydrate"]
-    fluid: str
+    fluid: FluidRef
     temperatures: tuple[Cell, ...] | Range = ()
     pressures: tuple[Cell, ...] | Range = ()
     inhibitors: Mapping[str, Cell] = Field(default_factory=dict)
@@ -127,7 +128,7 @@ def solve(asked: Asked, context: Context) -> Answer:
     project = context.project
     key = ("hydrate", project.fluid_key(context.fluid(asked.fluid)), asked)
     found, remarks = project.evaluator.cache.get(key, lambda: _solved(asked, context))
-    return {**found, "notes": context.notes(*remarks)}
+    return {**found, "notes": [*remarks]}
 
 
 def _solved(asked: Asked, context: Context) -> tuple[Answer, list[Remark]]:

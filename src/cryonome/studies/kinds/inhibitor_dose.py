@@ -11,6 +11,7 @@ from numpy.typing import NDArray
 from pydantic import Field
 
 from ...document import Document, Fluid, Reader, Study
+from ...document.field_types import FluidRef
 from ...document.kinds import StudyKind, register
 from ...document.model import Cell
 from ...document.reader import EMPTY
@@ -41,7 +42,7 @@ class InhibitorDoseStudy(Study):
     what goes with vapour and condensate."""
 
     kind: Literal["inhibitor_dose"]
-    fluid: str
+    fluid: FluidRef
     temperature: Cell = None
     pressure: Cell = None
     inhibitor: str = "methanol"
@@ -123,7 +124,7 @@ def solve(asked: Asked, context: Context) -> Answer:
     """Return the dose. Raises NoAnswerError where the model does not hold so far."""
     key = ("inhibitor dose", context.project.fluid_key(context.fluid(asked.fluid)), asked)
     found, remarks = context.project.evaluator.cache.get(key, lambda: _solved(asked, context))
-    return {**found, "notes": context.notes(*remarks)}
+    return {**found, "notes": [*remarks]}
 
 
 def _solved(asked: Asked, context: Context) -> tuple[Answer, list[Remark]]:

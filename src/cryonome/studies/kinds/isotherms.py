@@ -14,6 +14,7 @@ from typing_extensions import TypedDict
 from ...components.saturation_data import SATURATION
 from ...document import Document, Fluid, Reader, Study
 from ...document.edits import set_each
+from ...document.field_types import FluidRef
 from ...document.kinds import StudyKind, register
 from ...document.model import Cell, Part
 from ...document.reader import EMPTY
@@ -49,7 +50,7 @@ class IsothermsStudy(Study):
     """Asks for isotherms at ``temperatures`` by ``equations`` (the fluid's own where none are named)."""
 
     kind: Literal["isotherms"]
-    fluid: str
+    fluid: FluidRef
     temperatures: tuple[Cell, ...] = ()
     equations: tuple[str, ...] = ()
     measured: tuple[MeasuredSaturation, ...] = Field(default=(), json_schema_extra=TABLE)
@@ -157,7 +158,7 @@ def solve(asked: Asked, context: Context) -> Answer:
         out.append(_by_equation(name, model, asked, measured, context, fluid))
     if own.substance.shift.any():
         remarks.append(Remark("estimate", "roots.unshifted"))
-    answer: Answer = {"equations": out, "notes": context.notes(*own.remarks, *remarks)}
+    answer: Answer = {"equations": out, "notes": [*own.remarks, *remarks]}
     if measured is not None:
         answer["measured"] = {
             "temperature_K": measured.T.tolist(), "pressure_Pa": _plain(measured.P), "liquid_m3_mol": _plain(measured.liquid),

@@ -110,7 +110,7 @@ def solve(asked: Steps, context: Context) -> Answer:
     remarks = list(left_out(context, context.fluid(asked.fluid)))
     if abs(asked.P[-1] / 101325.0 - 1.0) > 0.1:
         remarks.append(Remark("warning", "lab.last_pressure", "", {"P": pascal(asked.P[-1])}))
-    return {**answer, "notes": context.notes(*model.remarks, *remarks)}
+    return {**answer, "notes": [*model.remarks, *remarks]}
 
 
 def line(answer: Answer, units: Units) -> str:

@@ -12,8 +12,9 @@ from ...document import Document, Fluid, Reader, Study
 from ...document.checks import read_study
 from ...document.edits import free_name
 from ...document.faults import errors
+from ...document.field_types import ComponentRef
 from ...document.kinds import StudyKind, register, study_kinds
-from ...document.model import Cell, tests_of
+from ...document.model import Cell, OfTests, measured_of, tests_of
 from ...document.reader import EMPTY
 from ...remarks import Remark
 from ...watch import UNWATCHED
@@ -26,15 +27,13 @@ from ..matching import Datum, datum_of, ours
 from ..sentences import Units
 
 
-class LumpingStudy(Study):
+class LumpingStudy(OfTests):
     """Asks what a fluid becomes with so many ``components``, or with ``groups`` of them by name; what is in no group stays alone. ``tests`` are studies of the fluid; none named: all that
     carry measured values."""
 
     kind: Literal["lumping"]
-    fluid: str
     components: Cell = None
-    groups: tuple[tuple[str, ...], ...] = ()
-    tests: tuple[str, ...] = ()
+    groups: tuple[tuple[ComponentRef, ...], ...] = ()
 
 
 class GroupAnswer(TypedDict):
@@ -90,11 +89,7 @@ def read(study: LumpingStudy, document: Document, reader: Reader) -> Asked | Non
             if name in seen:
                 reader.at("groups", i, j).fault(f"'{name}' is in two groups")
             seen.add(name)
-    able = [
-        s.name
-        for s in document.studies
-        if study_kinds()[s.kind].test is not None and getattr(s, "fluid", "") == study.fluid
-    ]
+    able = [s.name for s in measured_of(document, study.fluid) if study_kinds()[s.kind].test is not None]
     for i, name in enumerate(study.tests):
         reader.at("tests", i).known(name, able, "lab test of this fluid")
     names = tuple(n for n in tests_of(document, study) if n in able and not errors(_faults(document, n)))
@@ -140,7 +135,7 @@ def solve(asked: Asked, context: Context) -> Answer:
         "tests": costs, "elsewhere": elsewhere(beside, fluid, made.fluid, context.watch.part(0.6, 1.0)),
         "fluid": made.fluid.model_dump(mode="json", by_alias=True, exclude_defaults=True),
     }  # fmt: skip
-    return {**answer, "notes": context.notes(Remark("estimate", "lumping.joined"))}
+    return {**answer, "notes": [Remark("estimate", "lumping.joined")]}
 
 
 def _temperatures(asked: Asked, document: Document) -> list[float]:

@@ -8,11 +8,12 @@ from typing import ClassVar, Literal, NotRequired
 from pydantic import ConfigDict, Field
 from typing_extensions import TypedDict
 
-from ...document import Document, Reader, Study
+from ...document import Document, Reader
 from ...document.checks import read_study
 from ...document.faults import Fault, errors
+from ...document.field_types import ComponentRef, StudyRef
 from ...document.kinds import StudyKind, register, study_kinds
-from ...document.model import Cell, Part, tests_of
+from ...document.model import Cell, Measured, OfTests, Part, measured_of, tests_of
 from ...document.reader import EMPTY
 from ...tuning import ANY_SIGN, PROPERTIES
 from ...tuning.fit import STOPPED
@@ -30,15 +31,15 @@ class MatchParameter(Part):
 
     model_config = ConfigDict(populate_by_name=True, serialize_by_alias=True)
 
-    components: str | tuple[str, ...] = "heavy"
+    components: ComponentRef | tuple[ComponentRef, ...] = "heavy"
     property: str
-    partners: str | tuple[str, ...] = Field(default=(), alias="with")
+    partners: ComponentRef | tuple[ComponentRef, ...] = Field(default=(), alias="with")
     between: tuple[Cell, Cell] | None = None
     start: Cell = None
     prior: Cell = None
 
 
-class MatchStudy(Study):
+class MatchStudy(OfTests):
     """Asks for ``parameters`` of a fluid that meet what was measured in ``tests``, studies of it by name (none: all that carry
     measured values); those ``held_out`` are predicted, not fitted. ``weights`` are factors
     by test. Without parameters a small set is proposed and fitted."""
@@ -46,11 +47,9 @@ class MatchStudy(Study):
     from_untuned: ClassVar[bool] = True
 
     kind: Literal["match"]
-    fluid: str
-    tests: tuple[str, ...] = ()
     parameters: tuple[MatchParameter, ...] = ()
-    held_out: tuple[str, ...] = ()
-    weights: Mapping[str, Cell] = Field(default_factory=dict)
+    held_out: tuple[StudyRef, ...] = ()
+    weights: Mapping[StudyRef, Cell] = Field(default_factory=dict)
 
 
 class MatchedParameter(TypedDict):
@@ -134,9 +133,7 @@ def read(study: MatchStudy, document: Document, reader: Reader) -> Ask | None:
 def _tests(study: MatchStudy, document: Document, reader: Reader) -> tuple[str, ...]:
     """Return the names of the tests, with what is wrong with each."""
     here = reader.at("tests")
-    able = [
-        s.name for s in document.studies if study_kinds()[s.kind].test is not None and getattr(s, "fluid", "") == study.fluid
-    ]  # fmt: skip
+    able = [s.name for s in measured_of(document, study.fluid) if study_kinds()[s.kind].test is not None]
     for i, name in enumerate(study.tests):
         found = document.study(name)
         own = here.at(i)
@@ -144,12 +141,12 @@ def _tests(study: MatchStudy, document: Document, reader: Reader) -> tuple[str, 
             own.fault(f"the test '{name}' is listed twice; leave one out")
         elif found is None:
             own.known(name, able, "study")
-        elif study_kinds()[found.kind].test is None:
+        elif study_kinds()[found.kind].test is None or not isinstance(found, Measured):
             kinds = ", ".join(k for k, v in study_kinds().items() if v.test is not None)
             own.fault(f"'{name}' is of kind {found.kind}, which is no lab test; there is {kinds}")
-        elif getattr(found, "fluid", "") != study.fluid:
-            own.fault(f"'{name}' is a test of '{getattr(found, 'fluid', '')}', not of '{study.fluid}'")
-        elif not getattr(found, "measured", None):
+        elif found.fluid != study.fluid:
+            own.fault(f"'{name}' is a test of '{found.fluid}', not of '{study.fluid}'")
+        elif not found.measured:
             own.fault(f"'{name}' carries no measured values; enter them or leave the test out")
         else:
             wrong = errors(read_study(found, document).faults)

@@ -11,6 +11,7 @@ from pydantic import Field
 from typing_extensions import TypedDict
 
 from ...document import Document, Reader, Study
+from ...document.field_types import FluidRef
 from ...document.kinds import StudyKind, register
 from ...document.model import Cell, Part
 from ...equilibrium.phases import Kind
@@ -39,7 +40,7 @@ class PathStudy(Study):
     the aqueous liquid."""
 
     kind: Literal["path"]
-    fluid: str
+    fluid: FluidRef
     stations: tuple[Station, ...] = ()
     inhibitors: Mapping[str, Cell] = Field(default_factory=dict)
 
@@ -135,7 +136,7 @@ def solve(asked: Asked, context: Context) -> Answer:
     return {
         "stations": [_station(asked, found, i) for i in range(len(asked.names))],
         "least": [_least(asked, found, limit, place) for limit, place in found.worst()],
-        "notes": context.notes(*remarks),
+        "notes": [*remarks],
     }
 
 

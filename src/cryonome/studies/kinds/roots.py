@@ -10,6 +10,7 @@ from typing_extensions import TypedDict
 
 from ...constants import R
 from ...document import Document, Reader, Study
+from ...document.field_types import FluidRef
 from ...document.kinds import StudyKind, register
 from ...document.model import Cell
 from ...eos.cubic import CubicStates
@@ -28,7 +29,7 @@ class RootsStudy(Study):
     """Asks for the roots in the volume at a temperature and one of pressure and molar volume, of the fluid as one phase."""
 
     kind: Literal["roots"]
-    fluid: str
+    fluid: FluidRef
     temperature: Cell = None
     pressure: Cell = None
     molar_volume: Cell = None
@@ -97,7 +98,7 @@ def solve(asked: Asked, context: Context) -> Answer:
     assert P is not None
     if model.substance.shift.any():
         remarks.append(Remark("estimate", "roots.unshifted"))
-    return {**roots_answer(model, asked.temperature, P), "notes": context.notes(*remarks)}
+    return {**roots_answer(model, asked.temperature, P), "notes": [*remarks]}
 
 
 def roots_answer(model: FluidModel, T: float, P: float) -> Answer:

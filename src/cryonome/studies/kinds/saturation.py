@@ -31,7 +31,6 @@ class SaturationStudy(Measured):
     """Asks for every bubble and dew point at a temperature or a pressure."""
 
     kind: Literal["saturation"]
-    fluid: str
     temperature: Cell = None
     pressure: Cell = None
 
@@ -127,7 +126,7 @@ def solve(asked: Asked, context: Context) -> Answer:
         at: Value = kelvin(asked.temperature, 2) if asked.temperature is not None else pascal(asked.pressure or 0.0)
         raise NoAnswerError(Remark("warning", "saturation.none", "", {"at": at}), *whole.remarks)
     answers.sort(key=lambda a: a["pressure_Pa"] if asked.pressure is None else a["temperature_K"])
-    return {"points": answers, "notes": context.notes(*remarks)}
+    return {"points": answers, "notes": [*remarks]}
 
 
 def _corner(model: FluidModel, found: Phases, beta: float) -> Answer:

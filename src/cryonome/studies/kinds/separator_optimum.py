@@ -10,6 +10,7 @@ from typing_extensions import TypedDict
 
 from ...constants import ATM
 from ...document import Document, Reader, Study
+from ...document.field_types import FluidRef
 from ...document.kinds import StudyKind, register
 from ...document.model import Cell
 from ...document.reader import EMPTY
@@ -28,7 +29,7 @@ class SeparatorOptimumStudy(Study):
     """Asks for the pressures of separators at ``temperatures`` along the train that give most oil in a stock tank at ``tank_temperature`` and ``tank_pressure``, each ``between`` two pressures."""
 
     kind: Literal["separator_optimum"]
-    fluid: str
+    fluid: FluidRef
     temperatures: tuple[Cell, ...] = ()
     between: tuple[Cell, Cell] = ("2 bar", "100 bar")
     tank_temperature: Cell = "60 degF"
@@ -126,7 +127,7 @@ def solve(asked: Asked, context: Context) -> Answer:
         "stages": stages, "gas_oil_ratio_m3_m3": float(found.train.gas_oil_ratio[0]), "api": float(found.train.api[0]),
         "liquid_m3_mol": most, "curves": curves,
     }  # fmt: skip
-    return {**answer, "notes": context.notes(*model.remarks, *remarks, *left_out(context, fluid))}
+    return {**answer, "notes": [*model.remarks, *remarks, *left_out(context, fluid)]}
 
 
 def line(answer: Answer, units: Units) -> str:

@@ -50,7 +50,6 @@ class SeparatorsStudy(Measured):
     """Asks what a train of ``stages`` gives, the last the stock tank; the ``feed`` is at a temperature and a pressure, or ``saturated`` at a ``temperature``."""
 
     kind: Literal["separators"]
-    fluid: str
     stages: tuple[Stage, ...] = ()
     feed: Stage | Literal["saturated"] = "saturated"
     temperature: Cell = None
@@ -177,7 +176,7 @@ def solve(asked: Asked, context: Context) -> Answer:
     remarks = list(left_out(context, context.fluid(asked.fluid)))
     if abs(asked.P[-1] / 101325.0 - 1.0) > 0.1:
         remarks.append(Remark("warning", "lab.no_tank", "", {"P": pascal(asked.P[-1])}))
-    return {**answer, "notes": context.notes(*model.remarks, *remarks)}
+    return {**answer, "notes": [*model.remarks, *remarks]}
 
 
 def line(answer: Answer, units: Units) -> str:

@@ -11,11 +11,13 @@ from typing_extensions import TypedDict
 
 from ...document import Document, Reader, Study
 from ...document.faults import PathParts
+from ...document.field_types import AnswerPath, CellPath, StudyRef
 from ...document.kinds import StudyKind, register
 from ...errors import DomainError
+from ...remarks import Remark, said
 from ...watch import Watch
 from ..answer_paths import number_at
-from ..context import Answer, Common, Context
+from ..context import Answer, Common, Context, NoAnswerError, reason_of
 from ..ranges import Range, read_range
 from ..sentences import Units
 from ..state_batches import StateBatch, batch_of
@@ -28,16 +30,16 @@ MOST = 2000
 class Variation(Range):
     """An input by its path in the document and the values it takes."""
 
-    path: str
+    path: CellPath
 
 
 class SweepStudy(Study):
     """Asks a study of the document again and again, with one or two inputs varied; ``read`` are paths in its answer."""
 
     kind: Literal["sweep"]
-    of: str
+    of: StudyRef
     vary: Variation | tuple[Variation, ...]
-    read: tuple[str, ...]
+    read: tuple[AnswerPath, ...]
 
 
 class RowAnswer(TypedDict):
@@ -139,7 +141,11 @@ def solve(asked: Asked, context: Context) -> Answer:
     failed = sum(not row["ok"] for row in rows)
     notes = [f"{failed} of {len(rows)} answers could not be given; each says why"] if failed else []
     if failed == len(rows):
-        raise DomainError(f"none of the {len(rows)} answers could be given: {rows[0]['error']}")
+        first = rows[0]["error"]
+        raise NoAnswerError(
+            Remark("warning", "sweep.none", values={"count": len(rows)}),
+            *(first if isinstance(first, list) else [said(first)]),
+        )
     kinds = [v.scale.kind for v in asked.inputs]
     return {"varied": list(asked.named), "varied_kinds": kinds, "paths": list(asked.read), "rows": rows, "notes": notes}
 
@@ -155,7 +161,7 @@ def _row(asked: Asked, point: tuple[float, ...], context: Context, watch: Watch)
     try:
         answer = answer_with(asked.of, changes, context, watch, asked.read)
     except DomainError as error:
-        return {"vary": told, "read": [None] * len(asked.read), "ok": False, "error": str(error)}
+        return {"vary": told, "read": [None] * len(asked.read), "ok": False, "error": reason_of(error)}
     values: list[float | None] = []
     wrong = []
     for path in asked.read:

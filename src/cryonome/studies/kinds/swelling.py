@@ -9,6 +9,7 @@ import numpy as np
 from typing_extensions import TypedDict
 
 from ...document import Document, Fluid, FluidPart, Reader
+from ...document.field_types import FluidRef
 from ...document.kinds import StudyKind, register
 from ...document.model import Cell, Measured
 from ...document.read_fluid import used_samples
@@ -42,8 +43,7 @@ class SwellingStudy(Measured):
     """Asks what ``gas``, a fluid, does to a fluid at a ``temperature``: ``gas_moles`` per mole of it."""
 
     kind: Literal["swelling"]
-    fluid: str
-    gas: str
+    gas: FluidRef
     temperature: Cell = None
     gas_moles: tuple[Cell, ...] = ()
 
@@ -141,7 +141,7 @@ def solve(asked: Asked, context: Context) -> Answer:
         row["kind"] = None if np.isnan(bubble) else "bubble" if bubble else "dew"
     answer: Answer = {"saturation": saturated(alone, asked.T), "rows": rows}
     remarks = [Remark("warning", "lab.not_dissolved")] if any(r["kind"] is None for r in rows) else []
-    return {**answer, "notes": context.notes(*model.remarks, *remarks, *left_out(context, context.fluid(asked.fluid)))}
+    return {**answer, "notes": [*model.remarks, *remarks, *left_out(context, context.fluid(asked.fluid))]}
 
 
 def line(answer: Answer, units: Units) -> str:

@@ -12,6 +12,7 @@ from numpy.typing import NDArray
 from typing_extensions import TypedDict
 
 from ...document import Document, Reader
+from ...document.field_types import AnswerPath, FluidRef
 from ...document.kinds import StudyKind, register
 from ...document.model import Cell
 from ...document.reader import EMPTY
@@ -44,10 +45,10 @@ class TableStudy(Conditioned):
     answer, of the whole or of a phase (``liquid.viscosity_Pa_s``); ``compact`` is one of them to fit a formula to."""
 
     kind: Literal["table"]
-    fluid: str
+    fluid: FluidRef
     axes: tuple[TableAxis, ...]
-    properties: tuple[str, ...] = ("density_kg_m3",)
-    compact: str = ""
+    properties: tuple[AnswerPath, ...] = ("density_kg_m3",)
+    compact: AnswerPath = ""
 
 
 class CompactAnswer(TypedDict):
@@ -165,7 +166,7 @@ def solve(asked: Asked, context: Context) -> Answer:
     answer: Answer = {
         "variables": list(table.variables), "axis_kinds": list(table.axis_kinds), "axes": [v.tolist() for v in table.axes],
         "properties": {key: nested(values) for key, values in table.values.items()},
-        "notes": [*table.failed, *context.notes(*model.remarks, *table.frozen, reference_remark(model)), *(t for t in table.told.values() if t)],
+        "notes": [*table.failed, *[*model.remarks, *table.frozen, reference_remark(model)], *(t for t in table.told.values() if t)],
     }  # fmt: skip
     if asked.compact:
         found = formula_of(context.project, fluid, asked.axes, asked.held, asked.columns, asked.compact, context.watch)

@@ -13,6 +13,7 @@ from typing_extensions import TypedDict
 
 from ...constants import ATM
 from ...document import Document, Fluid, FluidPart, Reader, Study
+from ...document.field_types import FluidRef
 from ...document.kinds import StudyKind, register
 from ...document.model import Cell
 from ...document.reader import EMPTY
@@ -21,8 +22,9 @@ from ...equilibrium.phases import Phases
 from ...equilibrium.saturation import saturation
 from ...errors import DomainError
 from ...properties import evaluate
-from ...remarks import kelvin, pascal
+from ...remarks import Remark, Value, Word, kelvin, pascal
 from ...vapour_pressure.laboratory import (
+    COLD,
     DEAD,
     DVPE_RANGE,
     LIVE,
@@ -56,7 +58,7 @@ class VapourPressureStudy(Study):
     curve of the true one; ``air``: whether samples are saturated with air where a test does so; ``limit``: a pressure the true one is to stay under."""
 
     kind: Literal["vapour_pressure"]
-    fluid: str
+    fluid: FluidRef
     temperature: Cell = "37.8 degC"
     ratios: tuple[Cell, ...] = (4,)
     temperatures: tuple[Cell, ...] = ()
@@ -163,7 +165,7 @@ def solve(asked: Asked, context: Context) -> Answer:
     if asked.only:
         return {**numbers, "notes": []}
     wet = not np.array_equal(_sample(own), own.z)
-    return {**numbers, "notes": [*context.notes(*said, *own.remarks), *_told(asked, numbers, wet, context.units)]}
+    return {**numbers, "notes": [*[*said, *own.remarks], *_told(asked, numbers, wet)]}
 
 
 def _numbers(asked: Asked, fluid: Fluid, own: FluidModel, context: Context) -> Answer:
@@ -201,34 +203,27 @@ def _numbers(asked: Asked, fluid: Fluid, own: FluidModel, context: Context) -> A
     return out
 
 
-def _told(asked: Asked, numbers: Answer, wet: bool, units: Units) -> list[str]:
-    """Return what was assumed, in sentences."""
-    out: list[str] = []
-    if wet:
-        out.append(
-            "The true vapour pressure is of the fluid with its water; the other pressures are of the sample without it, as it is tested."
-        )
+def _told(asked: Asked, numbers: Answer, wet: bool) -> list[Remark]:
+    """Return what was assumed."""
+
+    def note(code: str, **values: Value) -> Remark:
+        return Remark("estimate", f"volatility.{code}", values=values)
+
+    out = [note("wet")] if wet else []
     if numbers["RVP_Pa"] is None:
-        out.append("There is no liquid that a Reid or dry vapour pressure could be measured of.")
+        out.append(note("no_liquid"))
     else:
-        air = "saturated with air at 0.5 °C" if asked.air else "without dissolved air"
-        out.append(
-            f"Reid and dry vapour pressure: the sample {air}, the vapour space four times the liquid, read at 37.8 °C (ASTM D323, D5191)."
-        )
+        air = "air.saturated" if asked.air else "air.none"
+        out.append(note("reid", air=Word(air), T=kelvin(TEST_TEMPERATURE), cold=kelvin(COLD)))
     dvpe = numbers["DVPE_Pa"]
     if dvpe is not None and not DVPE_RANGE[0] <= dvpe <= DVPE_RANGE[1]:
-        ends = " to ".join(units.text(pascal(v)) for v in DVPE_RANGE)
-        out.append(f"The dry vapour pressure lies outside the range that D5191's line was made for, {ends}.")
-    container = f"in an open one-litre container: {DEAD[0]:g} VPCR4"
+        out.append(note("dry_range", low=pascal(DVPE_RANGE[0]), high=pascal(DVPE_RANGE[1])))
+    slope, more = LIVE if numbers["live"] else (DEAD[0], 0.0)
     if numbers["live"]:
-        slope, more = LIVE
-        container = f"in a floating piston cylinder: {slope:g} VPCR4 + {units.text(pascal(more))}"
-        out.append(
-            f"The sample is live, above {units.text(pascal(ATM))} at {units.text(kelvin(ROOM, 0))}; a Reid bomb would lose light ends "
-            "that are kept here."
-        )
+        out.append(note("live", P=pascal(ATM), T=kelvin(ROOM, 0)))
     if numbers["RVPE_Pa"] is not None:
-        out.append(f"The Reid equivalent is by the relation of ASTM D6377 for samples {container}.")
+        how = "container.live" if numbers["live"] else "container.dead"
+        out.append(note("equivalent", container=Word(how), slope=slope, more=pascal(more)))
     return out
 
 

@@ -11,6 +11,7 @@ from pydantic import Field
 from typing_extensions import TypedDict
 
 from ...document import Document, Reader, Study
+from ...document.field_types import FluidRef
 from ...document.kinds import StudyKind, register
 from ...document.model import Cell
 from ...remarks import Remark, kelvin, pascal
@@ -31,7 +32,7 @@ class WaterContentStudy(Study):
     form, with ``inhibitors`` in it by mass; the fluid's own water is not counted."""
 
     kind: Literal["water_content"]
-    fluid: str
+    fluid: FluidRef
     temperatures: tuple[Cell, ...] | Range = ()
     pressures: tuple[Cell, ...] | Range = ()
     inhibitors: Mapping[str, Cell] = Field(default_factory=dict)
@@ -120,7 +121,7 @@ def solve(asked: Asked, context: Context) -> Answer:
     missing = (
         [Remark("warning", "hydrate.some_states", values={"count": int((~there).sum())})] if not there.all() else []
     )
-    return {"rows": rows, "notes": context.notes(*own.model.remarks, *own.remarks, *missing)}
+    return {"rows": rows, "notes": [*own.model.remarks, *own.remarks, *missing]}
 
 
 def line(answer: Answer, units: Units) -> str:

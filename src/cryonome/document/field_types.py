@@ -1,0 +1,54 @@
+"""What a field of the document may say of itself: that its text names something else, or is one of a few words.
+
+A field declares it by its type, ``fluid: FluidRef``; :mod:`references` and :mod:`choices` read that. Renaming, removing, what an answer depends
+on and what is not possible in a cell all follow from the declaration, so that a new kind of question has nothing to enter anywhere.
+"""
+
+from __future__ import annotations
+
+from dataclasses import dataclass
+from typing import Annotated, Any
+
+from pydantic import GetJsonSchemaHandler
+from pydantic_core import CoreSchema
+
+SAMPLES, FLUIDS, STUDIES = "samples", "fluids", "studies"
+CELL, ANSWER, COMPONENT = "cell", "answer", "component"
+
+
+@dataclass(frozen=True)
+class Names:
+    """Marks a text that names something: of the group ``what`` of the document (:data:`SAMPLES`, :data:`FLUIDS`, :data:`STUDIES`), a cell of it by its path, a
+    value of an answer by its path, or a component. ``needed`` is False where the part stands by itself without it."""
+
+    what: str
+    needed: bool = True
+
+
+@dataclass(frozen=True)
+class OneOf:
+    """Marks a text that is one of ``choices``. Another text stays as it was typed, and is a fault of its cell."""
+
+    choices: tuple[str, ...]
+
+    def __get_pydantic_json_schema__(self, core: CoreSchema, handler: GetJsonSchemaHandler) -> dict[str, Any]:
+        return {**handler(core), "enum": list(self.choices)}
+
+
+SampleRef = Annotated[str, Names(SAMPLES)]
+"""A sample by its name."""
+
+FluidRef = Annotated[str, Names(FLUIDS)]
+"""A fluid by its name."""
+
+StudyRef = Annotated[str, Names(STUDIES)]
+"""A question by its name."""
+
+CellPath = Annotated[str, Names(CELL)]
+"""A cell of the document by its path, ``fluids[Selden gas].parts[n-butane].amount``."""
+
+AnswerPath = Annotated[str, Names(ANSWER)]
+"""A value of an answer by its path, ``phases.liquid.composition.methane``."""
+
+ComponentRef = Annotated[str, Names(COMPONENT)]
+"""A component by its name or its identity."""
