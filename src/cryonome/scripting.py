@@ -25,7 +25,7 @@ from .demo import demo_document
 from .document import Document, Reader, load, parse_document
 from .document.edits import set_at
 from .document.faults import did_you_mean
-from .document.model import Cell
+from .document.field_types import Cell
 from .equilibrium.phase_map import PhaseMap
 from .errors import DomainError
 from .properties import PROPERTIES

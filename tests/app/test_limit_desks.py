@@ -8,7 +8,7 @@ from PySide6.QtCore import QEvent, QPointF, Qt
 from PySide6.QtGui import QGuiApplication, QMouseEvent
 from PySide6.QtTest import QTest
 
-from cryonome.app.desks.question import named_cells
+from cryonome.app.desks.asks_model import named_cells
 from cryonome.app.theme import DARK
 from cryonome.document import FluidPart
 from cryonome.document.edits import add_study, set_each

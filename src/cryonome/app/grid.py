@@ -2,10 +2,21 @@
 
 from __future__ import annotations
 
-from PySide6.QtCore import QAbstractTableModel, QModelIndex, QPersistentModelIndex, QPoint, QRect, QSize, Qt, Signal
+from PySide6.QtCore import (
+    QAbstractTableModel,
+    QModelIndex,
+    QPersistentModelIndex,
+    QPoint,
+    QRect,
+    QSize,
+    Qt,
+    QTimer,
+    Signal,
+)
 from PySide6.QtGui import QAction, QColor, QFont, QFontMetrics, QGuiApplication, QKeySequence, QPainter
 from PySide6.QtWidgets import (
     QAbstractItemView,
+    QComboBox,
     QCompleter,
     QHeaderView,
     QLineEdit,
@@ -18,6 +29,7 @@ from PySide6.QtWidgets import (
 )
 
 from ..document.faults import PathParts
+from ..units import label
 from .fields import tip
 from .theme import LIGHT, Theme
 
@@ -86,6 +98,21 @@ class GridModel(QAbstractTableModel):
     def choices(self, row: int, column: int) -> list[str]:
         """Return what may be typed in a cell, offered while it is."""
         return []
+
+    def closed(self, row: int, column: int) -> bool:
+        """Tell whether a cell is picked from its choices rather than typed."""
+        return False
+
+    def unit_of(self, row: int, column: int) -> tuple[list[str], str] | None:
+        """Return the units the number of a cell may be shown in and the one it is in, None where it has none of its own."""
+        return None
+
+    def unit_cell(self, row: int, column: int) -> bool:
+        """Tell whether a cell holds a unit, which a click changes."""
+        return False
+
+    def set_unit(self, row: int, column: int, unit: str) -> None:
+        """Show the number of a cell in another unit; "" puts the usual one back."""
 
     def input_path(self, row: int, column: int) -> PathParts | None:
         """Return the path in the document of the input a cell shows, None where it shows none."""
@@ -206,12 +233,25 @@ class _Delegate(QStyledItemDelegate):
         editor = super().createEditor(parent, option, index)
         model = self._view.model()
         choices = model.choices(index.row(), index.column()) if isinstance(model, GridModel) else []
+        if choices and isinstance(model, GridModel) and model.closed(index.row(), index.column()):
+            return self._picker(parent, model, index, choices)
         if choices and isinstance(editor, QLineEdit):
             completer = QCompleter(choices, editor)
             completer.setFilterMode(Qt.MatchFlag.MatchContains)
             completer.setCaseSensitivity(Qt.CaseSensitivity.CaseInsensitive)
             editor.setCompleter(completer)
         return editor
+
+    def _picker(self, parent: QWidget, model: GridModel, index: Index, choices: list[str]) -> QWidget:
+        """Return a list of choices that is open at once; what stands there and is none of them is offered too."""
+        picker = QComboBox(parent)
+        now = model.text(index.row(), index.column())
+        picker.addItems(choices if now in choices or not now else [now, *choices])
+        picker.setCurrentText(now)
+        picker.activated.connect(lambda _i: self.commitData.emit(picker))
+        picker.activated.connect(lambda _i: self.closeEditor.emit(picker))
+        QTimer.singleShot(0, picker, picker.showPopup)
+        return picker
 
     def sizeHint(self, option: QStyleOptionViewItem, index: Index) -> QSize:
         """Return the room a cell wants, in the weight it is painted in."""
@@ -279,6 +319,7 @@ class GridView(QTableView):
         )
         self._header.setSectionResizeMode(QHeaderView.ResizeMode.Stretch)
         self._header.sectionClicked.connect(self._clicked)
+        self.clicked.connect(self._cell_clicked)
         self.setContextMenuPolicy(Qt.ContextMenuPolicy.CustomContextMenu)
         self.customContextMenuRequested.connect(self._menu)
         self.extra_actions: list[QAction] = []
@@ -292,6 +333,27 @@ class GridView(QTableView):
     def _clicked(self, section: int) -> None:
         x = self._header.sectionViewportPosition(section)
         self.unit_clicked.emit(section, self._header.viewport().mapToGlobal(QPoint(x, self._header.height())))
+
+    def _cell_clicked(self, index: Index) -> None:
+        """Offer the units of a number where its unit was clicked."""
+        menu = (
+            self.units_menu(index.row(), index.column()) if self.grid().unit_cell(index.row(), index.column()) else None
+        )
+        if menu is not None:
+            menu.exec(self.viewport().mapToGlobal(self.visualRect(index).bottomLeft()))
+
+    def units_menu(self, row: int, column: int) -> QMenu | None:
+        """Return the menu of the units a number may be shown in, None where it has none of its own."""
+        found = self.grid().unit_of(row, column)
+        if found is None:
+            return None
+        menu = QMenu("Unit", self)
+        for unit in found[0]:
+            action = menu.addAction(label(unit) if unit else "as usual")
+            action.setCheckable(True)
+            action.setChecked(unit == found[1])
+            action.triggered.connect(lambda _on, u=unit: self.grid().set_unit(row, column, u))
+        return menu
 
     def keyPressEvent(self, event) -> None:
         if event.matches(QKeySequence.StandardKey.Copy):
@@ -332,6 +394,10 @@ class GridView(QTableView):
         here = self.currentIndex()
         if not here.isValid():
             return
+        units = self.units_menu(here.row(), here.column())
+        if units is not None:
+            menu.addSeparator()
+            menu.addMenu(units)
         path = self.grid().input_path(here.row(), here.column())
         read = self.grid().answer_path(here.row(), here.column())
         if path is not None or read is not None:

@@ -154,6 +154,23 @@ class Live(QObject):
         """The reader's units."""
         return Units.of(self.document.display.units)
 
+    def units_of(self, study: Study | None) -> Units:
+        """The reader's units, with those chosen for single numbers in answers of a question's kind."""
+        if study is None:
+            return self.units()
+        start = f"{study.kind}."
+        chosen = self.document.display.numbers.items()
+        return self.units().with_keys({k.removeprefix(start): u for k, u in chosen if k.startswith(start)})
+
+    def set_unit(self, study: Study | None, key: str, unit: str) -> None:
+        """Show a number in answers of a question's kind in a unit of its own, "" in that of the project."""
+        if study is None:
+            return
+        own = f"{study.kind}.{key}"
+        numbers = {k: u for k, u in self.document.display.numbers.items() if k != own}
+        numbers |= {own: unit} if unit else {}
+        self.store.edit("Change a unit", lambda d: set_at(d, ("display", "numbers"), numbers))
+
     def select_sample(self, name: str) -> None:
         """Show a sample and what it feeds: the fluid shown where it is made of it, else the first that is."""
         feeds = fluids_of(self.document, name)

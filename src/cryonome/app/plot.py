@@ -73,6 +73,7 @@ class Plot(QWidget):
         self._items: dict[str, tuple[str, pg.GraphicsObject]] = {}
         self._named: dict[str, set[str]] = {}
         self._layer = ""
+        self._framed = True
         self.view = pg.PlotWidget(background=None, axisItems={s: PlainLogAxis(s) for s in ("left", "bottom")})
         self.item = self.view.getPlotItem()
         self.item.hideButtons()
@@ -139,6 +140,24 @@ class Plot(QWidget):
             if layer == self._layer and item.isVisible() != (key in named):
                 item.setVisible(key in named)
         self._layer = ""
+        self._show_axes(any(item.isVisible() for _, item in self._items.values()))
+
+    def wipe(self) -> None:
+        """Show nothing: what was drawn belongs to another answer."""
+        for _, item in self._items.values():
+            item.setVisible(False)
+        self._named = {layer: set() for layer in self._named}
+        self._show_axes(False)
+
+    def _show_axes(self, visible: bool) -> None:
+        """Show the axes where there is something on them: a frame from 0 to 1 tells nothing."""
+        if visible == self._framed:
+            return
+        self._framed = visible
+        for side in ("left", "bottom"):
+            self.item.showAxis(side, visible)
+        for title in (self.x_title, self.y_title):
+            title.setVisible(visible)
 
     def _item(self, key: str, make: Callable[[], pg.GraphicsObject]) -> pg.GraphicsObject:
         self._named.setdefault(self._layer, set()).add(key)

@@ -6,6 +6,7 @@ on and what is not possible in a cell all follow from the declaration, so that a
 
 from __future__ import annotations
 
+from collections.abc import Mapping
 from dataclasses import dataclass
 from typing import Annotated, Any
 
@@ -34,6 +35,34 @@ class OneOf:
     def __get_pydantic_json_schema__(self, core: CoreSchema, handler: GetJsonSchemaHandler) -> dict[str, Any]:
         return {**handler(core), "enum": list(self.choices)}
 
+
+@dataclass(frozen=True)
+class OfKind:
+    """Marks a cell, or all cells inside a field, as quantities of a ``kind`` (a key of :data:`cryonome.units.KINDS`): in the window a bare number there means the unit
+    shown. "" is a plain number, :data:`STEP` a difference of what the field around is of, :data:`RATE` an amount by time of any kind, :data:`SHARE` a
+    percentage by mass."""
+
+    kind: str
+
+
+STEP, RATE, SHARE = "step", "rate", "share"
+
+Cell = float | int | str | None
+"""A quantity as entered; None for an empty cell."""
+
+Temperature = Annotated[Cell, OfKind("temperature")]
+Pressure = Annotated[Cell, OfKind("pressure")]
+Difference = Annotated[Cell, OfKind("temperature_difference")]
+Fraction = Annotated[Cell, OfKind("fraction")]
+Density = Annotated[Cell, OfKind("density")]
+Enthalpy = Annotated[Cell, OfKind("enthalpy")]
+Entropy = Annotated[Cell, OfKind("entropy")]
+MolarVolume = Annotated[Cell, OfKind("molar_volume")]
+Rate = Annotated[Cell, OfKind(RATE)]
+Plain = Annotated[Cell, OfKind("")]
+Shares = Annotated[Mapping[str, Cell], OfKind(SHARE)]
+Temperatures = Annotated[tuple[Cell, ...], OfKind("temperature")]
+Pressures = Annotated[tuple[Cell, ...], OfKind("pressure")]
 
 SampleRef = Annotated[str, Names(SAMPLES)]
 """A sample by its name."""

@@ -12,12 +12,9 @@ from pydantic import AfterValidator, BaseModel, ConfigDict, Field, GetCoreSchema
 from pydantic_core import CoreSchema, PydanticCustomError, core_schema
 
 from ..units import KINDS, normal_unit
-from .field_types import FLUIDS, STUDIES, AnswerPath, ComponentRef, FluidRef, Names, SampleRef, StudyRef
+from .field_types import FLUIDS, STUDIES, AnswerPath, Cell, ComponentRef, FluidRef, Names, SampleRef, StudyRef
 
 FORMAT = "cryonome/1"
-
-Cell = float | int | str | None
-"""A quantity as entered; None for an empty cell."""
 
 Basis = Literal["mole", "mass", "volume"]
 
@@ -415,11 +412,13 @@ class MapDisplay(Part):
 
 
 class Display(Part):
-    """Units of the whole project and of the map, and the ``fluid`` that is shown first; results do not depend on it."""
+    """Units of the whole project and of the map, and the ``fluid`` that is shown first; ``numbers`` are units of single numbers in answers, by the kind of question and
+    the key, ``flash.density_kg_m3``. Results do not depend on any of it."""
 
     fluid: Annotated[str, Names(FLUIDS, needed=False)] = ""
     units: Literal["SI", "metric", "field"] = "metric"
     map: MapDisplay = MapDisplay()
+    numbers: dict[str, str] = {}
 
 
 class _AnyStudy:

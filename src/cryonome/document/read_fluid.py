@@ -16,7 +16,8 @@ from ..eos.volume_shift import SHIFTS
 from ..properties import VISCOSITIES
 from ..units import QuantityError, fits, split
 from .faults import Fault, PathParts, did_you_mean, errors
-from .model import Cell, Document, Fluid, FluidPart, Model, PairRule, Pseudo, SaftParameters, Series
+from .field_types import Cell
+from .model import Document, Fluid, FluidPart, Model, PairRule, Pseudo, SaftParameters, Series
 from .read_tuning import TuningInput, read_tuning
 from .reader import EMPTY, Reader
 

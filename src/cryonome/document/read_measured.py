@@ -13,7 +13,8 @@ from typing_extensions import get_type_hints
 from ..units import QuantityError, split
 from ..units.endings import kind_of_key, parse_as
 from .faults import did_you_mean
-from .model import Cell, Measured, Study
+from .field_types import Cell
+from .model import Measured, Study
 from .reader import EMPTY, Reader
 
 

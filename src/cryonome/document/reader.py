@@ -11,7 +11,7 @@ from dataclasses import dataclass, field
 
 from ..units import QuantityError, from_si, parse, split
 from .faults import Fault, PathParts, did_you_mean
-from .model import Cell
+from .field_types import Cell
 
 EMPTY = (None, "")
 """What an empty cell holds."""

@@ -12,7 +12,8 @@ from ..characterization.property_curves import check_values
 from ..components import Component, UnknownComponentError, find
 from ..units import QuantityError, fits, format_number, from_si, label, normal_unit, split
 from .faults import Fault, PathParts
-from .model import Cell, Sample
+from .field_types import Cell
+from .model import Sample
 from .reader import EMPTY, Reader
 
 Rows = tuple[tuple[Cell, Cell], ...]

@@ -169,13 +169,13 @@ class _Teller:
         kind, factor = next((found for end, found in ENDINGS.items() if key.endswith(end)), ("", 1.0))
         if not kind:
             return [_Line(words(key), "", self._text(value), number)]
-        unit = label(self._units.unit(kind))
+        unit = label(self._units.of_value(key, kind))
         missing = BEYOND if kind == "kinematic_viscosity" else "none"
-        told = missing if value is None else self._text(value, lambda v: self._number(v, kind, factor))
+        told = missing if value is None else self._text(value, lambda v: self._number(v, kind, factor, key))
         return [_Line(words(key), unit, told, number)]
 
-    def _number(self, value: float, kind: str, factor: float) -> str:
-        return format_number(from_si(value * factor, self._units.unit(kind), kind), 5)
+    def _number(self, value: float, kind: str, factor: float, key: str = "") -> str:
+        return format_number(from_si(value * factor, self._units.of_value(key, kind), kind), 5)
 
     def _text(self, value: Any, number: Callable[[float], str] | None = None) -> str:
         number = number or _plain

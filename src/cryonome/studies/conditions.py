@@ -6,7 +6,7 @@ from collections.abc import Iterable
 from dataclasses import dataclass
 
 from ..document import Study
-from ..document.model import Cell
+from ..document.field_types import Cell, Density, Enthalpy, Entropy, Fraction, Pressure, Temperature
 from ..document.reader import EMPTY, Reader
 from ..remarks import Measure, Value
 from ..units import QuantityError, fits, split
@@ -43,14 +43,14 @@ CHOICE = f"two of {', '.join(CONDITIONS)}"
 class Conditioned(Study):
     """A study of states at given conditions."""
 
-    temperature: Cell = None
-    pressure: Cell = None
-    vapour_fraction: Cell = None
-    vapour_volume_fraction: Cell = None
-    enthalpy: Cell = None
-    entropy: Cell = None
-    density: Cell = None
-    internal_energy: Cell = None
+    temperature: Temperature = None
+    pressure: Pressure = None
+    vapour_fraction: Fraction = None
+    vapour_volume_fraction: Fraction = None
+    enthalpy: Enthalpy = None
+    entropy: Entropy = None
+    density: Density = None
+    internal_energy: Enthalpy = None
 
 
 @dataclass(frozen=True)

@@ -13,7 +13,7 @@ from scipy.optimize import brentq
 from ..components import find
 from ..document import Fluid, FluidPart, Reader
 from ..document.faults import did_you_mean
-from ..document.model import Cell
+from ..document.field_types import Cell
 from ..document.reader import EMPTY
 from ..eos.building import equation_of, family_of, matched_components
 from ..remarks import Remark

@@ -4,14 +4,15 @@ from __future__ import annotations
 
 from collections.abc import Callable, Mapping, Sequence
 from dataclasses import dataclass, field, replace
-from typing import Any, NotRequired, TypeVar
+from typing import Annotated, Any, NotRequired, TypeVar
 
 import numpy as np
 from numpy.typing import NDArray
 from typing_extensions import TypedDict
 
 from ..document import Fluid, Reader
-from ..document.model import Cell, Measured
+from ..document.field_types import Cell, OfKind, Temperature
+from ..document.model import Measured
 from ..document.read_measured import MeasuredValues
 from ..equilibrium.saturation import HIGHEST, Saturation
 from ..labtests import LabFluid
@@ -115,8 +116,8 @@ def lab_fluid(model: FluidModel) -> LabFluid:
 class StepsStudy(Measured):
     """A test of a fluid at a ``temperature`` over ``pressures``."""
 
-    temperature: Cell = None
-    pressures: tuple[Cell, ...] | Range = ()
+    temperature: Temperature = None
+    pressures: Annotated[tuple[Cell, ...] | Range, OfKind("pressure")] = ()
 
 
 S = TypeVar("S", bound=StepsStudy)

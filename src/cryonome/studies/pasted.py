@@ -13,7 +13,7 @@ from typing import Any
 
 from ..components import UnknownComponentError, find
 from ..document.faults import did_you_mean
-from ..document.model import Cell
+from ..document.field_types import Cell
 from ..document.reader import EMPTY, plain_cell, united_cell
 from ..document.sheets.headers import is_header, is_number, title_and_unit
 from ..errors import DomainError

@@ -3,12 +3,13 @@
 from __future__ import annotations
 
 from collections.abc import Callable
-from typing import Literal
+from typing import Annotated
 
 import numpy as np
 from pydantic import ConfigDict, Field
 
-from ..document.model import Cell, Part
+from ..document.field_types import STEP, Cell, OfKind, OneOf, Plain
+from ..document.model import Part
 from ..document.reader import EMPTY, Reader
 
 MOST = 5000
@@ -26,10 +27,10 @@ class Range(Part):
 
     begin: Cell = Field(default=None, alias="from")
     end: Cell = Field(default=None, alias="to")
-    steps: Cell = None
-    step: Cell = None
+    steps: Plain = None
+    step: Annotated[Cell, OfKind(STEP)] = None
     values: tuple[Cell, ...] | None = None
-    scale: Literal["linear", "logarithmic"] = "linear"
+    scale: Annotated[str, OneOf(("linear", "logarithmic"))] = "linear"
 
 
 def read_range(given: Range, reader: Reader, value: ReadValue, step: ReadValue) -> tuple[float, ...] | None:

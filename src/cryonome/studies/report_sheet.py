@@ -11,8 +11,8 @@ from typing import Any
 from ..components import UnknownComponentError, find
 from ..document import Document, Study
 from ..document.edits import add_study, set_at, study_path
+from ..document.field_types import Cell
 from ..document.kinds import study_kinds
-from ..document.model import Cell
 from ..document.sheets.cells import ExchangeError, read_sheets
 from ..units import QuantityError, fits, split
 from ..units.endings import kind_of_key

@@ -10,11 +10,12 @@ from __future__ import annotations
 import math
 import string
 from collections.abc import Mapping
-from dataclasses import dataclass
+from dataclasses import dataclass, field
 from typing import Any
 
 from ..remarks import Measure, Remark, Value, Word
 from ..units import KINDS, SETS, format_number, from_si, label
+from ..units.endings import last_key
 
 WORDS: dict[str, str] = {
     "air.saturated": "saturated with air at {cold}",
@@ -319,6 +320,7 @@ class Units:
     """The reader's units by kind of quantity: one of the starting sets, with what was chosen instead."""
 
     by_kind: Mapping[str, str]
+    by_key: Mapping[str, str] = field(default_factory=dict)
 
     @classmethod
     def of(cls, name: str, **chosen: str | None) -> Units:
@@ -334,9 +336,20 @@ class Units:
         """Return the unit of a kind, that of SI where none was chosen."""
         return self.by_kind.get(kind) or KINDS[kind].si
 
+    def with_keys(self, chosen: Mapping[str, str]) -> Units:
+        """Return the same units with those ``chosen`` for single keys of answers."""
+        return Units(self.by_kind, chosen)
+
+    def of_value(self, path: str, kind: str) -> str:
+        """Return the unit of the value at a path of an answer: the one chosen for its key, else that of its kind."""
+        own = self.by_key.get(last_key(path), "")
+        return own if own in KINDS[kind].units else self.unit(kind)
+
     def of_states(self) -> Units:
         """Return the same units with one for densities at a state, which nobody tells in °API."""
-        return Units({**self.by_kind, "density": "lb/ft**3"}) if self.unit("density") == "degAPI" else self
+        if self.unit("density") != "degAPI":
+            return self
+        return Units({**self.by_kind, "density": "lb/ft**3"}, self.by_key)
 
     def number(self, measure: Measure) -> str:
         """Return a measure's number in the reader's unit."""

@@ -58,7 +58,7 @@ def of_key(key: str, units: Units) -> Shown:
     kind, factor = kind_of_key(key)
     plain = next((key[: -len(e)] for e in ENDINGS if key.endswith(e)), key)
     name = plain.removeprefix("phases.").replace(".", " ").replace("_", " ")
-    return Shown(name, units.unit(kind) if kind else "", kind, factor)
+    return Shown(name, units.of_value(key, kind) if kind else "", kind, factor)
 
 
 def of_kind(name: str, kind: str, units: Units) -> Shown:

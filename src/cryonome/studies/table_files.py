@@ -15,8 +15,8 @@ from typing import Any
 
 import numpy as np
 
+from ..document.field_types import Cell
 from ..document.files import write_atomic
-from ..document.model import Cell
 from ..document.sheets.writing import guarded, workbook
 from ..errors import DomainError
 from ..units import KINDS, label

@@ -4,7 +4,7 @@ from __future__ import annotations
 
 from ..characterization import CharacterizedSample
 from ..document import Document, errors
-from ..document.model import Cell
+from ..document.field_types import Cell
 from ..errors import DomainError
 from .evaluator import Evaluator
 

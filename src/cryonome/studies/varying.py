@@ -11,8 +11,9 @@ from ..document import Document, Reader
 from ..document.cell_paths import NoPathError, resolved
 from ..document.edits import get_at, set_at
 from ..document.faults import PathParts, errors
+from ..document.field_types import Cell
 from ..document.kinds import study_kinds
-from ..document.model import Cell, Study
+from ..document.model import Study
 from ..document.reader import EMPTY
 from ..document.references import asks_another
 from ..errors import DomainError

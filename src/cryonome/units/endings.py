@@ -12,7 +12,7 @@ STANDARD_GAS = R * T_60F / ATM
 
 ENDINGS: dict[str, tuple[str, float]] = {
     "_kg_mol": ("water_content", 1.0),
-    "margin_K": ("temperature_difference", 1.0), "_W_m_K": ("conductivity", 1.0), "_kg_s": ("mass_rate", 1.0), "_mol_s": ("molar_rate", 1.0), "_m3_s": ("volume_rate", 1.0),
+    "margin_K": ("temperature_difference", 1.0), "_W_m_K": ("conductivity", 1.0), "_kg_s": ("mass_rate", 1.0), "gas_m3_s": ("gas_rate", 1.0 / STANDARD_GAS), "actual_m3_s": ("actual_rate", 1.0), "_mol_s": ("molar_rate", 1.0), "_m3_s": ("volume_rate", 1.0),
     "_Pa_s": ("dynamic_viscosity", 1.0), "_m_s": ("velocity", 1.0), "_K_Pa": ("joule_thomson", 1.0), "_1_Pa": ("compressibility", 1.0),
     "_1_K": ("thermal_expansion", 1.0), "_N_m": ("surface_tension", 1.0), "_J_m3": ("heating_value", 1.0),
     "_J_mol_K": ("entropy", 1.0), "_J_mol": ("enthalpy", 1.0), "_m3_mol": ("molar_volume", 1.0), "_g_mol": ("molar_mass", 1e-3),
@@ -29,6 +29,11 @@ def kind_of_key(path: str) -> tuple[str, float]:
     """Return what the value at a path of an answer measures, "" for a plain number, and the factor from there to SI."""
     key = re.sub(r"(\[\d+\])+$", "", path)
     return next((found for end, found in ENDINGS.items() if key.endswith(end)), ("", 1.0))
+
+
+def last_key(path: str) -> str:
+    """Return the key that a path of an answer ends with, without indices."""
+    return re.sub(r"\[\d+\]", "", path).rpartition(".")[2]
 
 
 def parse_as(path: str, cell: float | int | str) -> float:

@@ -16,7 +16,7 @@ from ...characterization.viscosity import BEYOND, at_temperature
 from ...constants import WATER_DENSITY_60F
 from ...document import Sample
 from ...document.edits import set_at
-from ...document.model import Cell
+from ...document.field_types import Cell
 from ...document.sample_points import (
     boiling_points,
     property_points,

@@ -19,8 +19,9 @@ from ..fields import capital, chip_button, elided, section
 from ..grid import GridView
 from ..live import Live
 from ..plot import Plot
+from .asks_model import AsksModel
 from .map_picture import Frame
-from .question import AnswerModel, AsksModel, fill_width
+from .question import AnswerModel, fill_width
 from .study_desk import SIDE, StudyDesk, heading_row, page_of, row_of
 
 SETTLE = 40
@@ -43,6 +44,7 @@ class LimitDesk(StudyDesk):
         for label in (self.told, self.found, self.notes):
             label.setWordWrap(True)
         self.asks, self.shown = AsksModel(live), AnswerModel()
+        self.shown.on_unit = lambda key, unit: live.set_unit(self.study(), key, unit)
         self.asks_grid, self.answer_grid = GridView(self.asks), GridView(self.shown)
         self.asks_grid.setAccessibleName("What the question asks")
         self.answer_grid.setAccessibleName("The answer")
@@ -85,13 +87,12 @@ class LimitDesk(StudyDesk):
         page_of(self, heading_row(self.title, self.subtitle), row_of(*self.begin_buttons.values()), body)
 
     def study(self) -> Study | None:
-        """Return the question that is chosen, else the first about the chosen fluid, else the first."""
+        """Return the question about the chosen fluid: the one that is chosen, else the first."""
         chosen = self._live.current_study()
-        if chosen is not None and chosen.kind in self.kinds:
+        if chosen is not None and chosen.kind in self.kinds and is_about(chosen, self._live.fluid_name):
             return chosen
         asking = [s for s in self._live.document.studies if s.kind in self.kinds]
-        own = [s for s in asking if is_about(s, self._live.fluid_name)]
-        return next(iter([*own, *asking]), None)
+        return next((s for s in asking if is_about(s, self._live.fluid_name)), None)
 
     def begin(self, kind: str) -> None:
         """Ask a new question about the chosen fluid."""
@@ -115,6 +116,7 @@ class LimitDesk(StudyDesk):
             part.setVisible(study is not None)
         self.subtitle.setText(elided(study.name, 60) if study is not None else "nothing is asked yet")
         if study is None:
+            self._wipe()
             return
         shown = live.answer(study.name)
         wrong = errors(shown.faults)
@@ -128,16 +130,24 @@ class LimitDesk(StudyDesk):
         self.notes.setText("working …" if shown.old and not told else "\n".join(value.get("notes", [])[-3:]))
         self.found.setText(self.sentence(study, answer) if answer is not None and not told else "")
         self.found.setVisible(bool(self.found.text()))
-        self.shown.show(self.blocks(answer) if answer is not None else [], study.name)
+        self.shown.show(self.blocks(answer) if answer is not None else [], study.name, live.units_of(study))
         self.asks_grid.horizontalHeader().setSectionResizeMode(QHeaderView.ResizeMode.Stretch)
         fill_width(self.answer_grid)
         for plot in self.plots:
             plot.set_faint(shown.old)
-        self.draw(study, answer)
+        if told or answer is None:
+            # What was drawn is of another question or of no answer: nothing of it may stay.
+            self._wipe()
+        else:
+            self.draw(study, answer)
+
+    def _wipe(self) -> None:
+        for plot in self.plots:
+            plot.wipe()
 
     def blocks(self, answer: dict[str, Any]) -> list[Block]:
         """Return the answer as it stands in the grid."""
-        return tables(self.listed(answer), self._live.units())
+        return tables(self.listed(answer), self._live.units_of(self.study()))
 
     def listed(self, answer: dict[str, Any]) -> dict[str, Any]:
         """Return what of an answer stands in the grid."""

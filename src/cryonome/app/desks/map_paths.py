@@ -11,7 +11,7 @@ from PySide6.QtGui import QMouseEvent
 from ...document import Study
 from ...document.edits import set_each, study_path
 from ...document.faults import PathParts
-from ...document.model import Cell
+from ...document.field_types import Cell
 from ...studies.paths import HAZARDS
 from ...units import from_si, split
 from ...units.errors import QuantityError

@@ -5,7 +5,8 @@ from __future__ import annotations
 from collections.abc import Callable, Mapping
 from typing import Any
 
-from ...document.model import Cell, Measured
+from ...document.field_types import Cell
+from ...document.model import Measured
 from ...document.reader import plain_cell, united_cell
 from ...studies.match_view import TITLES
 from ...studies.sentences import Units

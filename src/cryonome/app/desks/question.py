@@ -2,48 +2,30 @@
 
 from __future__ import annotations
 
-import re
-from collections.abc import Iterator, Mapping
+from collections.abc import Callable
 from pathlib import Path
 from typing import Any
 
-from pydantic import BaseModel
 from PySide6.QtCore import Qt
 from PySide6.QtWidgets import QFileDialog, QHBoxLayout, QHeaderView, QLabel, QVBoxLayout, QWidget
 
 from ...document import Study
-from ...document.edits import get_at, set_at, study_path
-from ...document.faults import PathParts, format_path
+from ...document.faults import format_path
 from ...document.kinds import study_kinds
-from ...document.model import Cell
-from ...document.reader import cell_text, plain_cell
 from ...document.references import asks_another
 from ...errors import DomainError
 from ...studies.answers import tables
-from ...studies.asking import is_number
 from ...studies.fluid_lumping import taken_over
+from ...studies.sentences import Units
 from ...studies.table_blocks import Block
 from ...studies.table_files import write_answer
+from ...units import KINDS
+from ...units.endings import kind_of_key, last_key
 from ..fields import capital, elided, section
 from ..grid import GridModel, GridView
 from ..live import Live
+from .asks_model import AsksModel
 from .desk import Action, Desk, DeskEntry, register
-
-FIXED = ("name", "kind", "reference")
-
-ABOUT = ("fluid", "sample", "of")
-WORDED = ("variable", "path", "of", "read", "compact", "scale", "rate_by", "water", "inhibitor", "name")
-"""Keys whose cells are words, whatever they look like."""
-
-YES, NO = "yes", "no"
-ANSWERS = {YES: True, "true": True, "1": True, NO: False, "false": False, "0": False}
-"""What a cell that is on or off may say."""
-
-
-def _switches(study: Study, path: PathParts) -> bool:
-    """Tell whether a cell is on or off."""
-    field = type(study).model_fields.get(str(path[0]))
-    return len(path) == 1 and field is not None and isinstance(field.default, bool)
 
 
 def fill_width(grid: GridView) -> None:
@@ -52,168 +34,6 @@ def fill_width(grid: GridView) -> None:
     header.setSectionResizeMode(QHeaderView.ResizeMode.ResizeToContents)
     if header.count() and header.length() < grid.viewport().width():
         header.setSectionResizeMode(0, QHeaderView.ResizeMode.Stretch)
-
-
-def _offered(study: BaseModel, key: str) -> bool:
-    """Tell whether a key of a study is answered by now, or was entered nonetheless, and fits on a line."""
-    extra = type(study).model_fields[key].json_schema_extra
-    if isinstance(extra, dict) and extra.get("table"):
-        return False
-    return not (isinstance(extra, dict) and extra.get("later")) or getattr(study, key) is not None
-
-
-class AsksModel(GridModel):
-    """What a question asks: a row a key of its kind, editable as text."""
-
-    def __init__(self, live: Live) -> None:
-        super().__init__()
-        self._live = live
-        self._study: Study | None = None
-        self._faults: dict[str, str] = {}
-        self._paths: dict[str, PathParts] = {}
-
-    def show(self, study: Study | None, faults: dict[str, str], without: str = "") -> None:
-        """Show a question, ``without`` a part that stands elsewhere."""
-        self._study, self._faults = study, faults
-        leaves = sorted(_leaves(study), key=_order) if study is not None else []
-        self._paths = {k: p for k, p in leaves if not without or p[0] != without}
-        self.reload()
-
-    def keys(self) -> list[str]:
-        """Return the keys that can be set."""
-        return list(self._paths)
-
-    def titles(self) -> list[tuple[str, str]]:
-        return [("asks", ""), ("", "")]
-
-    def rows(self) -> int:
-        return len(self.keys())
-
-    def text(self, row: int, column: int) -> str:
-        key = self.keys()[row]
-        if column == 0:
-            return re.sub(r"\[(\d+)\]", lambda m: f" {int(m.group(1)) + 1}", key).replace(".", ", ").replace("_", " ")
-        value = get_at(self._study, self._paths[key])
-        if isinstance(value, tuple):
-            told = [" + ".join(map(str, v)) if isinstance(v, tuple) else cell_text(v) for v in value]
-            # Names may hold commas; groups of names stand apart by semicolons.
-            apart = "; " if any("," in t for t in told) or any(isinstance(v, tuple) for v in value) else ", "
-            return apart.join(told)
-        if isinstance(value, Mapping):
-            return ", ".join(f"{name} {cell_text(v)}" for name, v in value.items())
-        if isinstance(value, bool):
-            return YES if value else NO
-        return cell_text(value)
-
-    def left_aligned(self, column: int) -> bool:
-        return column == 0
-
-    def muted(self, row: int, column: int) -> bool:
-        return column == 0
-
-    def editable(self, row: int, column: int) -> bool:
-        return column == 1
-
-    def choices(self, row: int, column: int) -> list[str]:
-        document = self._live.document
-        key = self.keys()[row]
-        if key == "fluid":
-            return [f.name for f in document.fluids]
-        if key == "of":
-            return [s.name for s in document.studies if not asks_another(s)]
-        if self._study is not None and _switches(self._study, self._paths[key]):
-            return [YES, NO]
-        return [s.name for s in document.samples] if key == "sample" else []
-
-    def fault(self, row: int, column: int) -> str:
-        if column != 1:
-            return ""
-        key = self.keys()[row]
-        # What is wrong with a part is told at its first cell.
-        first = {
-            k: m for k, m in self._faults.items() if key == next((n for n in self._paths if n.startswith(k)), None)
-        }
-        return self._faults.get(key) or next(iter(first.values()), "")
-
-    def input_path(self, row: int, column: int) -> PathParts | None:
-        study = self._study
-        if study is None or column != 1 or row >= self.rows():
-            return None
-        path = self._paths[self.keys()[row]]
-        if not is_number(get_at(study, path)):
-            return None
-        return (*study_path(self._live.document, study.name), *path)
-
-    def store_cells(self, cells: dict[tuple[int, int], str], text: str) -> None:
-        study = self._study
-        if study is None or self._live.document.study(study.name) is None:
-            return
-        for (row, column), value in cells.items():
-            if column != 1 or row >= self.rows():
-                continue
-            key = self.keys()[row]
-            stored: object = plain_cell(value)
-            path = self._paths[key]
-            if _switches(study, path):
-                # What says neither stays as it was typed, and is a fault.
-                stored = ANSWERS.get(value.strip().casefold(), value)
-            elif isinstance(get_at(study, path), Mapping):
-                stored = named_cells(value)
-            elif isinstance(get_at(study, path), tuple):
-                stored = _listed(value, path[-1] == "groups", [s.name for s in self._live.document.studies])
-            elif key in ("fluid", "sample") or (isinstance(get_at(study, path), str) and path[-1] in WORDED):
-                stored = value.strip()
-            edit = lambda d, p=path, v=stored: set_at(d, (*study_path(d, study.name), *p), v)  # noqa: E731
-            self._live.store.edit(f"Change {study.name}", edit)
-
-
-def _listed(text: str, groups: bool, names: list[str]) -> tuple[object, ...]:
-    """Return a line as a list of cells, of names with commas where semicolons part them, or of groups of names."""
-    if groups:
-        return tuple(
-            tuple(n.strip() for n in group.split(" + ") if n.strip()) for group in text.split(";") if group.strip()
-        )
-    if text.strip() in names:
-        return (text.strip(),)
-    return tuple(plain_cell(v) for v in text.split(";" if ";" in text else ",") if v.strip())
-
-
-def named_cells(text: str) -> dict[str, Cell]:
-    """Return cells by name from a line as ``methanol 20 wt%, NaCl 5 wt%``; what has no number keeps an empty cell, which says so."""
-    out: dict[str, Cell] = {}
-    for item in re.split(r"[;,\n]", text):
-        found = re.match(r"\s*(.*?\S)\s*[:=]?\s+([\d.][^\n]*)$", item)
-        if found:
-            out[found.group(1).strip()] = plain_cell(found.group(2))
-        elif item.strip():
-            out[item.strip()] = None
-    return out
-
-
-def _leaves(part: BaseModel, own: PathParts = (), told: str = "") -> Iterator[tuple[str, PathParts]]:
-    """Return the cells of a question, each by its name as the document writes it and its path."""
-    for name, field in type(part).model_fields.items():
-        value = getattr(part, name)
-        key = f"{told}.{field.alias or name}" if told else field.alias or name
-        if not own and (name in FIXED or not _offered(part, name)):
-            continue
-        if isinstance(value, BaseModel):
-            yield from _leaves(value, (*own, name), key)
-        elif isinstance(value, tuple) and value and all(isinstance(v, BaseModel) for v in value):
-            for i, item in enumerate(value):
-                yield from _leaves(item, (*own, name, i), f"{key}[{i}]")
-        elif not own or value is not None:
-            yield key, (*own, name)
-
-
-def _order(leaf: tuple[str, PathParts]) -> tuple[int, str, bool]:
-    """Return where a cell stands: what the question is about first, then its parts, each by what names it, then the rest."""
-    key, path = leaf
-    if path[0] in ABOUT:
-        return 0, "", False
-    if len(path) > 1:
-        return 1, key.rpartition(".")[0], path[-1] not in ("variable", "path")
-    return 2, "", False
 
 
 class AnswerModel(GridModel):
@@ -227,9 +47,12 @@ class AnswerModel(GridModel):
         self._width = 2
         self._study = ""
         self._paths: dict[tuple[int, int], str] = {}
+        self.units = Units.of("metric")
+        self.on_unit: Callable[[str, str], None] | None = None
 
-    def show(self, blocks: list[Block], study: str = "") -> None:
-        """Show the tables of a question's answer."""
+    def show(self, blocks: list[Block], study: str = "", units: Units | None = None) -> None:
+        """Show the tables of a question's answer, made in ``units``."""
+        self.units = units or self.units
         self._study = study
         self._paths = {}
         rows: list[list[str]] = []
@@ -268,6 +91,29 @@ class AnswerModel(GridModel):
     def titles(self) -> list[tuple[str, str]]:
         return [("answer", ""), *[("", "")] * (self._width - 1)]
 
+    def _path_in(self, row: int, column: int) -> str | None:
+        """Return the path of a cell's number; a unit is that of the numbers in its row."""
+        own = self._paths.get((row, column))
+        if own is not None or not self.unit_cell(row, column):
+            return own
+        return next((p for (r, _), p in self._paths.items() if r == row), None)
+
+    def unit_cell(self, row: int, column: int) -> bool:
+        last = row < len(self._rows) and column == len(self._rows[row]) - 1 > 1
+        return last and row not in self._heads and row not in self._named and bool(self._rows[row][column])
+
+    def unit_of(self, row: int, column: int) -> tuple[list[str], str] | None:
+        path = self._path_in(row, column)
+        kind, _ = kind_of_key(path) if path is not None else ("", 1.0)
+        if path is None or kind not in KINDS or self.on_unit is None:
+            return None
+        return ["", *KINDS[kind].units], self.units.of_states().of_value(path, kind)
+
+    def set_unit(self, row: int, column: int, unit: str) -> None:
+        path = self._path_in(row, column)
+        if path is not None and self.on_unit is not None:
+            self.on_unit(last_key(path), unit)
+
     def rows(self) -> int:
         return len(self._rows)
 
@@ -302,6 +148,7 @@ class QuestionDesk(Desk):
         self.notes.setObjectName("mute")
         self.notes.setWordWrap(True)
         self.asks, self.answer = AsksModel(live), AnswerModel()
+        self.answer.on_unit = lambda key, unit: live.set_unit(live.current_study(), key, unit)
         self.asks_grid, self.answer_grid = GridView(self.asks), GridView(self.answer)
         self.asks_grid.setAccessibleName("What the question asks")
         self.answer_grid.setAccessibleName("The answer")
@@ -338,8 +185,9 @@ class QuestionDesk(Desk):
         self.asks.show(study, faults)
         answer = shown.value if shown else None
         elsewhere = study is None or asks_another(study)
-        told = tables(answer, self._live.units()) if answer and answer["ok"] else []
-        self.answer.show(told, "" if elsewhere or study is None else study.name)
+        units = self._live.units_of(study)
+        told = tables(answer, units) if answer and answer["ok"] else []
+        self.answer.show(told, "" if elsewhere or study is None else study.name, units)
         if study is None or shown is None:
             text = ""
         elif shown.error:
@@ -412,7 +260,7 @@ register(
             "`cryonome solve` on the saved document answers the same questions with the same numbers, in SI.",
             "The one-line answer on the shelf is in your units and follows every edit.",
             "Rename (F2) and remove a question with the shelf's menu; undo brings it back.",
-            "A question whose fluid is removed goes with it; undo brings both back.",
+            "A question whose fluid is removed stays and says so; undo brings the fluid back.",
             "Notes tell what was assumed, estimated or found metastable on the way.",
             "An answer that does not exist says so, and why.",
         ),

@@ -8,7 +8,7 @@ from functools import partial
 from PySide6.QtCore import Qt
 from PySide6.QtWidgets import QComboBox, QGridLayout, QLineEdit, QWidget
 
-from ...document.model import Cell
+from ...document.field_types import Cell
 from ...document.reader import cell_text, plain_cell
 from ...studies.ranges import Range
 from ...units import QuantityError, label, split

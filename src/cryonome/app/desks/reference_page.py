@@ -10,7 +10,7 @@ from PySide6.QtWidgets import QHBoxLayout, QHeaderView, QPushButton, QVBoxLayout
 
 from ...document import Reader, Study
 from ...document.faults import PathParts
-from ...document.model import Cell
+from ...document.field_types import Cell
 from ...errors import DomainError
 from ...studies.pasted import read_pasted
 from ...studies.sentences import Units

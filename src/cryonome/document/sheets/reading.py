@@ -16,7 +16,8 @@ from ...characterization.methods import CARBON, METHODS, TWO_PART
 from ...units import QuantityError, fits, normal_unit, split
 from ...units.numbers import plain
 from ...watch import UNWATCHED, Watch
-from ..model import Bulk, Cell, Curves, Distillation, LightEnds, PlusFraction, Quantity, Sample, Tail, ViscosityCurve
+from ..field_types import Cell
+from ..model import Bulk, Curves, Distillation, LightEnds, PlusFraction, Quantity, Sample, Tail, ViscosityCurve
 from ..sample_points import GROUP
 from .cells import ExchangeError, Rows, column_name, csv_sheet, read_sheets
 from .headers import UNIT_KINDS, basis_in, is_header, is_number, meaning, method_in, unit_of

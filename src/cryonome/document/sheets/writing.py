@@ -11,8 +11,9 @@ from typing import Any
 
 from ...characterization.methods import CARBON
 from ...units import QuantityError, from_si, label, normal_unit, parse, split
+from ..field_types import Cell
 from ..files import write_atomic
-from ..model import Cell, Sample
+from ..model import Sample
 from ..sample_points import entered_unit
 from .cells import FORMULA
 from .reading import RESULTS, WHOLE

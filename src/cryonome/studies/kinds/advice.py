@@ -8,9 +8,8 @@ from typing import Literal, NotRequired
 from typing_extensions import TypedDict
 
 from ...document import Document, Reader, Study
-from ...document.field_types import FluidRef
+from ...document.field_types import FluidRef, Pressures, Temperatures
 from ...document.kinds import StudyKind, register
-from ...document.model import Cell
 from ...eos.building import EQUATIONS
 from ..adviser import advise, gather
 from ..context import Answer, Common, Context
@@ -25,8 +24,8 @@ class AdviceStudy(Study):
 
     kind: Literal["advice"]
     fluid: FluidRef
-    temperatures: tuple[Cell, ...] = ()
-    pressures: tuple[Cell, ...] = ()
+    temperatures: Temperatures = ()
+    pressures: Pressures = ()
 
 
 class Ranked(TypedDict):

@@ -3,16 +3,15 @@
 from __future__ import annotations
 
 from dataclasses import dataclass
-from typing import Literal, NotRequired
+from typing import Annotated, Literal, NotRequired
 
 import numpy as np
 from numpy.typing import NDArray
 from typing_extensions import TypedDict
 
 from ...document import Document, Reader, Study
-from ...document.field_types import FluidRef
+from ...document.field_types import Cell, FluidRef, OfKind, Pressures, Temperature
 from ...document.kinds import StudyKind, register
-from ...document.model import Cell
 from ...labtests.black_oil import BlackOil, black_oil, refusals
 from ...remarks import Remark, Value, pascal
 from ..context import Answer, Common, Context, NoAnswerError
@@ -36,10 +35,10 @@ class BlackOilStudy(Study):
 
     kind: Literal["black_oil"]
     fluid: FluidRef
-    temperature: Cell = None
-    pressures: tuple[Cell, ...] | Range = ()
+    temperature: Temperature = None
+    pressures: Annotated[tuple[Cell, ...] | Range, OfKind("pressure")] = ()
     stages: tuple[Stage, ...] = ()
-    undersaturated: tuple[Cell, ...] = ()
+    undersaturated: Pressures = ()
 
 
 class BlackOilRow(TypedDict):

@@ -14,9 +14,8 @@ from ...characterization.methods import METHODS, SHOWN
 from ...characterization.viscosity import within_method
 from ...constants import WATER_DENSITY_60F
 from ...document import Document, Reader, Study
-from ...document.field_types import SampleRef
+from ...document.field_types import SampleRef, Temperature
 from ...document.kinds import StudyKind, register
-from ...document.model import Cell
 from ...remarks import Remark, Value, kelvin, measure
 from ..context import Answer, Common, Context
 from ..lumping import RESERVOIR
@@ -28,7 +27,7 @@ class CharacterizationStudy(Study):
 
     kind: Literal["characterization"]
     sample: SampleRef
-    temperature: Cell = None
+    temperature: Temperature = None
 
 
 class ComponentAnswer(TypedDict):

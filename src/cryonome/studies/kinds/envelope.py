@@ -3,15 +3,14 @@
 from __future__ import annotations
 
 from dataclasses import dataclass
-from typing import Literal, NotRequired
+from typing import Annotated, Literal, NotRequired
 
 import numpy as np
 from typing_extensions import TypedDict
 
 from ...document import Document, Reader, Study
-from ...document.field_types import FluidRef
+from ...document.field_types import Cell, FluidRef, OfKind
 from ...document.kinds import StudyKind, register
-from ...document.model import Cell
 from ...equilibrium.phase_map import SaturationPoint
 from ...equilibrium.phases import Phases
 from ...equilibrium.regions import Lines
@@ -30,8 +29,8 @@ class EnvelopeStudy(Study):
 
     kind: Literal["envelope"]
     fluid: FluidRef
-    vapour_fractions: tuple[Cell, ...] = (0, 1)
-    vapour_volume_fractions: tuple[Cell, ...] = ()
+    vapour_fractions: Annotated[tuple[Cell, ...], OfKind("fraction")] = (0, 1)
+    vapour_volume_fractions: Annotated[tuple[Cell, ...], OfKind("fraction")] = ()
 
 
 class PointAnswer(TypedDict):

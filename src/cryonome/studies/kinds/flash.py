@@ -11,8 +11,9 @@ from typing_extensions import TypedDict
 
 from ...constants import ATM, T_60F, R
 from ...document import Document, Fluid, Reader
+from ...document.field_types import Rate
 from ...document.kinds import StudyKind, register
-from ...document.model import Cell, Measured
+from ...document.model import Measured
 from ...eos.building import EQUATIONS, shift_fits
 from ...equilibrium.phases import Kind, Phases
 from ...equilibrium.saturation import Saturation
@@ -43,7 +44,7 @@ class FlashStudy(Conditioned, Measured):
     ``standard liquid`` or ``standard gas``. ``equations`` are others the same is asked of."""
 
     kind: Literal["flash"]
-    rate: Cell = None
+    rate: Rate = None
     rate_by: str = "actual"
     equations: tuple[str, ...] = ()
 

@@ -10,10 +10,11 @@ import numpy as np
 from scipy.optimize import brentq
 
 from ...document import Document, Reader, Study
+from ...document.cell_kinds import kind_of_cell
 from ...document.faults import PathParts
-from ...document.field_types import AnswerPath, CellPath, StudyRef
+from ...document.field_types import AnswerPath, Cell, CellPath, StudyRef
 from ...document.kinds import StudyKind, register
-from ...document.model import Cell, Part
+from ...document.model import Part
 from ...document.reader import EMPTY
 from ...errors import DomainError
 from ...remarks import Measure, Remark, Value, said
@@ -41,6 +42,10 @@ class GoalInput(Part):
 
     path: CellPath
     between: tuple[Cell, Cell]
+
+    def cell_kind(self, document: Document) -> str | None:
+        """Return what its ends measure: the cell it varies."""
+        return kind_of_cell(self.path, document)
 
 
 class GoalStudy(Study):

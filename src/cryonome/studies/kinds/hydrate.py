@@ -2,9 +2,8 @@
 
 from __future__ import annotations
 
-from collections.abc import Mapping
 from dataclasses import dataclass
-from typing import Literal, NotRequired
+from typing import Annotated, Literal, NotRequired
 
 import numpy as np
 from numpy.typing import NDArray
@@ -12,9 +11,8 @@ from pydantic import Field
 from typing_extensions import TypedDict
 
 from ...document import Document, Reader, Study
-from ...document.field_types import FluidRef
+from ...document.field_types import Cell, FluidRef, OfKind, OneOf, Shares
 from ...document.kinds import StudyKind, register
-from ...document.model import Cell
 from ...remarks import Remark, Value, kelvin, pascal
 from ...solids.activity import Doses
 from ...solids.branches import Crossings, every_temperature, pressures
@@ -43,10 +41,10 @@ class HydrateStudy(Study):
 
     kind: Literal["hydrate"]
     fluid: FluidRef
-    temperatures: tuple[Cell, ...] | Range = ()
-    pressures: tuple[Cell, ...] | Range = ()
-    inhibitors: Mapping[str, Cell] = Field(default_factory=dict)
-    water: Literal["free", "as given"] = "free"
+    temperatures: Annotated[tuple[Cell, ...] | Range, OfKind("temperature")] = ()
+    pressures: Annotated[tuple[Cell, ...] | Range, OfKind("pressure")] = ()
+    inhibitors: Shares = Field(default_factory=dict)
+    water: Annotated[str, OneOf(("free", "as given"))] = "free"
 
 
 class CagesAnswer(TypedDict):

@@ -2,7 +2,6 @@
 
 from __future__ import annotations
 
-from collections.abc import Mapping
 from dataclasses import dataclass
 from typing import Literal, NotRequired
 
@@ -11,9 +10,8 @@ from numpy.typing import NDArray
 from pydantic import Field
 
 from ...document import Document, Fluid, Reader, Study
-from ...document.field_types import FluidRef
+from ...document.field_types import Cell, Difference, FluidRef, Pressure, Rate, Shares, Temperature
 from ...document.kinds import StudyKind, register
-from ...document.model import Cell
 from ...document.reader import EMPTY
 from ...remarks import Remark, Value, kelvin, pascal
 from ...solids.formation import Wanted, ice_temperatures, temperatures
@@ -43,13 +41,13 @@ class InhibitorDoseStudy(Study):
 
     kind: Literal["inhibitor_dose"]
     fluid: FluidRef
-    temperature: Cell = None
-    pressure: Cell = None
+    temperature: Temperature = None
+    pressure: Pressure = None
     inhibitor: str = "methanol"
-    margin: Cell = None
-    inhibitors: Mapping[str, Cell] = Field(default_factory=dict)
-    water_rate: Cell = None
-    fluid_rate: Cell = None
+    margin: Difference = None
+    inhibitors: Shares = Field(default_factory=dict)
+    water_rate: Rate = None
+    fluid_rate: Rate = None
 
 
 class InhibitorDoseAnswer(Common):

@@ -14,9 +14,9 @@ from typing_extensions import TypedDict
 from ...components.saturation_data import SATURATION
 from ...document import Document, Fluid, Reader, Study
 from ...document.edits import set_each
-from ...document.field_types import FluidRef
+from ...document.field_types import FluidRef, MolarVolume, Pressure, Temperature, Temperatures
 from ...document.kinds import StudyKind, register
-from ...document.model import Cell, Part
+from ...document.model import Part
 from ...document.reader import EMPTY
 from ...eos.building import EQUATIONS
 from ...equilibrium.phases import Phases
@@ -40,10 +40,10 @@ MOST = 40
 class MeasuredSaturation(Part):
     """A measured saturation point: temperature, and where measured pressure and molar volumes."""
 
-    temperature: Cell = None
-    pressure: Cell = None
-    liquid: Cell = None
-    vapour: Cell = None
+    temperature: Temperature = None
+    pressure: Pressure = None
+    liquid: MolarVolume = None
+    vapour: MolarVolume = None
 
 
 class IsothermsStudy(Study):
@@ -51,7 +51,7 @@ class IsothermsStudy(Study):
 
     kind: Literal["isotherms"]
     fluid: FluidRef
-    temperatures: tuple[Cell, ...] = ()
+    temperatures: Temperatures = ()
     equations: tuple[str, ...] = ()
     measured: tuple[MeasuredSaturation, ...] = Field(default=(), json_schema_extra=TABLE)
 

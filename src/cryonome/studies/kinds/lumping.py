@@ -12,9 +12,9 @@ from ...document import Document, Fluid, Reader, Study
 from ...document.checks import read_study
 from ...document.edits import free_name
 from ...document.faults import errors
-from ...document.field_types import ComponentRef
+from ...document.field_types import ComponentRef, Plain
 from ...document.kinds import StudyKind, register, study_kinds
-from ...document.model import Cell, OfTests, measured_of, tests_of
+from ...document.model import OfTests, measured_of, tests_of
 from ...document.reader import EMPTY
 from ...remarks import Remark
 from ...watch import UNWATCHED
@@ -32,7 +32,7 @@ class LumpingStudy(OfTests):
     carry measured values."""
 
     kind: Literal["lumping"]
-    components: Cell = None
+    components: Plain = None
     groups: tuple[tuple[ComponentRef, ...], ...] = ()
 
 

@@ -11,9 +11,9 @@ from typing_extensions import TypedDict
 from ...document import Document, Reader
 from ...document.checks import read_study
 from ...document.faults import Fault, errors
-from ...document.field_types import ComponentRef, StudyRef
+from ...document.field_types import Cell, ComponentRef, Plain, StudyRef
 from ...document.kinds import StudyKind, register, study_kinds
-from ...document.model import Cell, Measured, OfTests, Part, measured_of, tests_of
+from ...document.model import Measured, OfTests, Part, measured_of, tests_of
 from ...document.reader import EMPTY
 from ...tuning import ANY_SIGN, PROPERTIES
 from ...tuning.fit import STOPPED
@@ -35,8 +35,8 @@ class MatchParameter(Part):
     property: str
     partners: ComponentRef | tuple[ComponentRef, ...] = Field(default=(), alias="with")
     between: tuple[Cell, Cell] | None = None
-    start: Cell = None
-    prior: Cell = None
+    start: Plain = None
+    prior: Plain = None
 
 
 class MatchStudy(OfTests):

@@ -2,7 +2,6 @@
 
 from __future__ import annotations
 
-from collections.abc import Mapping
 from dataclasses import dataclass
 from typing import Literal, NotRequired
 
@@ -11,9 +10,9 @@ from pydantic import Field
 from typing_extensions import TypedDict
 
 from ...document import Document, Reader, Study
-from ...document.field_types import FluidRef
+from ...document.field_types import FluidRef, Pressure, Shares, Temperature
 from ...document.kinds import StudyKind, register
-from ...document.model import Cell, Part
+from ...document.model import Part
 from ...equilibrium.phases import Kind
 from ...remarks import Remark, measure, pascal
 from ...solids.potentials import HIGHEST
@@ -31,8 +30,8 @@ class Station(Part):
     """A named place of a path with its temperature and pressure."""
 
     name: str
-    temperature: Cell = None
-    pressure: Cell = None
+    temperature: Temperature = None
+    pressure: Pressure = None
 
 
 class PathStudy(Study):
@@ -42,7 +41,7 @@ class PathStudy(Study):
     kind: Literal["path"]
     fluid: FluidRef
     stations: tuple[Station, ...] = ()
-    inhibitors: Mapping[str, Cell] = Field(default_factory=dict)
+    inhibitors: Shares = Field(default_factory=dict)
 
 
 class MarginsAnswer(TypedDict):

@@ -10,9 +10,8 @@ from typing_extensions import TypedDict
 
 from ...constants import R
 from ...document import Document, Reader, Study
-from ...document.field_types import FluidRef
+from ...document.field_types import FluidRef, MolarVolume, Pressure, Temperature
 from ...document.kinds import StudyKind, register
-from ...document.model import Cell
 from ...eos.cubic import CubicStates
 from ...eos.equation import PhaseResponse
 from ...remarks import Remark, pascal
@@ -30,9 +29,9 @@ class RootsStudy(Study):
 
     kind: Literal["roots"]
     fluid: FluidRef
-    temperature: Cell = None
-    pressure: Cell = None
-    molar_volume: Cell = None
+    temperature: Temperature = None
+    pressure: Pressure = None
+    molar_volume: MolarVolume = None
 
 
 class RootAnswer(TypedDict):

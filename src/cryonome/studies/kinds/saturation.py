@@ -9,8 +9,9 @@ import numpy as np
 from typing_extensions import TypedDict
 
 from ...document import Document, Reader
+from ...document.field_types import Pressure, Temperature
 from ...document.kinds import StudyKind, register
-from ...document.model import Cell, Measured
+from ...document.model import Measured
 from ...equilibrium.fraction_flash import flash_fraction
 from ...equilibrium.fraction_states import among_three
 from ...equilibrium.phases import Phases
@@ -31,8 +32,8 @@ class SaturationStudy(Measured):
     """Asks for every bubble and dew point at a temperature or a pressure."""
 
     kind: Literal["saturation"]
-    temperature: Cell = None
-    pressure: Cell = None
+    temperature: Temperature = None
+    pressure: Pressure = None
 
 
 class SaturationPointAnswer(TypedDict):

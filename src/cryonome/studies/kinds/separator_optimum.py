@@ -3,16 +3,15 @@
 from __future__ import annotations
 
 from dataclasses import dataclass
-from typing import Literal, NotRequired
+from typing import Annotated, Literal, NotRequired
 
 import numpy as np
 from typing_extensions import TypedDict
 
 from ...constants import ATM
 from ...document import Document, Reader, Study
-from ...document.field_types import FluidRef
+from ...document.field_types import Cell, FluidRef, OfKind, Pressure, Temperature, Temperatures
 from ...document.kinds import StudyKind, register
-from ...document.model import Cell
 from ...document.reader import EMPTY
 from ...labtests.optimum import optimum
 from ...remarks import Remark, pascal
@@ -30,10 +29,10 @@ class SeparatorOptimumStudy(Study):
 
     kind: Literal["separator_optimum"]
     fluid: FluidRef
-    temperatures: tuple[Cell, ...] = ()
-    between: tuple[Cell, Cell] = ("2 bar", "100 bar")
-    tank_temperature: Cell = "60 degF"
-    tank_pressure: Cell = "1 atm"
+    temperatures: Temperatures = ()
+    between: Annotated[tuple[Cell, Cell], OfKind("pressure")] = ("2 bar", "100 bar")
+    tank_temperature: Temperature = "60 degF"
+    tank_pressure: Pressure = "1 atm"
 
 
 class CurveAnswer(TypedDict):

@@ -10,8 +10,9 @@ import numpy as np
 from typing_extensions import TypedDict
 
 from ...document import Document, Reader
+from ...document.field_types import Pressure, Temperature
 from ...document.kinds import StudyKind, register
-from ...document.model import Cell, Measured, Part
+from ...document.model import Measured, Part
 from ...document.reader import EMPTY
 from ...equilibrium.saturation import Saturation
 from ...labtests import LabFluid, separate
@@ -42,8 +43,8 @@ SATURATED = "saturated"
 class Stage(Part):
     """A separator's temperature and pressure."""
 
-    temperature: Cell = None
-    pressure: Cell = None
+    temperature: Temperature = None
+    pressure: Pressure = None
 
 
 class SeparatorsStudy(Measured):
@@ -52,7 +53,7 @@ class SeparatorsStudy(Measured):
     kind: Literal["separators"]
     stages: tuple[Stage, ...] = ()
     feed: Stage | Literal["saturated"] = "saturated"
-    temperature: Cell = None
+    temperature: Temperature = None
 
 
 class SeparatorsRow(TypedDict):

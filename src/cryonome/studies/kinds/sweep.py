@@ -10,6 +10,7 @@ import numpy as np
 from typing_extensions import TypedDict
 
 from ...document import Document, Reader, Study
+from ...document.cell_kinds import kind_of_cell
 from ...document.faults import PathParts
 from ...document.field_types import AnswerPath, CellPath, StudyRef
 from ...document.kinds import StudyKind, register
@@ -31,6 +32,10 @@ class Variation(Range):
     """An input by its path in the document and the values it takes."""
 
     path: CellPath
+
+    def cell_kind(self, document: Document) -> str | None:
+        """Return what its values measure: the cell it varies."""
+        return kind_of_cell(self.path, document)
 
 
 class SweepStudy(Study):

@@ -3,15 +3,15 @@
 from __future__ import annotations
 
 from dataclasses import dataclass
-from typing import Literal, NotRequired
+from typing import Annotated, Literal, NotRequired
 
 import numpy as np
 from typing_extensions import TypedDict
 
 from ...document import Document, Fluid, FluidPart, Reader
-from ...document.field_types import FluidRef
+from ...document.field_types import Cell, FluidRef, OfKind, Temperature
 from ...document.kinds import StudyKind, register
-from ...document.model import Cell, Measured
+from ...document.model import Measured
 from ...document.read_fluid import used_samples
 from ...equilibrium.saturation import Saturation
 from ...labtests import LabFluid, swell
@@ -44,8 +44,8 @@ class SwellingStudy(Measured):
 
     kind: Literal["swelling"]
     gas: FluidRef
-    temperature: Cell = None
-    gas_moles: tuple[Cell, ...] = ()
+    temperature: Temperature = None
+    gas_moles: Annotated[tuple[Cell, ...], OfKind("")] = ()
 
 
 class SwellingRow(TypedDict):

@@ -5,16 +5,15 @@ from __future__ import annotations
 from collections.abc import Mapping
 from dataclasses import dataclass
 from functools import partial
-from typing import Any, Literal, NotRequired
+from typing import Annotated, Any, Literal, NotRequired
 
 import numpy as np
 from numpy.typing import NDArray
 from typing_extensions import TypedDict
 
 from ...document import Document, Reader
-from ...document.field_types import AnswerPath, FluidRef
+from ...document.field_types import AnswerPath, Cell, FluidRef, OneOf
 from ...document.kinds import StudyKind, register
-from ...document.model import Cell
 from ...document.reader import EMPTY
 from ...errors import DomainError
 from ...units import format_number
@@ -37,7 +36,12 @@ EACH = 3e-4
 class TableAxis(Range):
     """One axis: a condition a flash may hold, over a range or a list."""
 
-    variable: str
+    variable: Annotated[str, OneOf(tuple(CONDITIONS))]
+
+    def cell_kind(self, document: Document) -> str:
+        """Return what its cells measure: its variable."""
+        own = CONDITIONS.get(self.variable)
+        return "" if own is None else own.kind
 
 
 class TableStudy(Conditioned):

@@ -6,16 +6,15 @@ import re
 from collections.abc import Mapping, Sequence
 from dataclasses import dataclass, replace
 from functools import partial
-from typing import Literal, NotRequired, get_type_hints
+from typing import Annotated, Literal, NotRequired, get_type_hints
 
 import numpy as np
 from typing_extensions import TypedDict
 
 from ...constants import ATM
 from ...document import Document, Fluid, FluidPart, Reader, Study
-from ...document.field_types import FluidRef
+from ...document.field_types import Cell, FluidRef, OfKind, Pressure, Temperature, Temperatures
 from ...document.kinds import StudyKind, register
-from ...document.model import Cell
 from ...document.reader import EMPTY
 from ...equilibrium.measured import Whole
 from ...equilibrium.phases import Phases
@@ -59,11 +58,11 @@ class VapourPressureStudy(Study):
 
     kind: Literal["vapour_pressure"]
     fluid: FluidRef
-    temperature: Cell = "37.8 degC"
-    ratios: tuple[Cell, ...] = (4,)
-    temperatures: tuple[Cell, ...] = ()
+    temperature: Temperature = "37.8 degC"
+    ratios: Annotated[tuple[Cell, ...], OfKind("")] = (4,)
+    temperatures: Temperatures = ()
     air: bool | str = True
-    limit: Cell = None
+    limit: Pressure = None
 
 
 class ExpandedAnswer(TypedDict):

@@ -2,18 +2,16 @@
 
 from __future__ import annotations
 
-from collections.abc import Mapping
 from dataclasses import dataclass
-from typing import Literal, NotRequired
+from typing import Annotated, Literal, NotRequired
 
 import numpy as np
 from pydantic import Field
 from typing_extensions import TypedDict
 
 from ...document import Document, Reader, Study
-from ...document.field_types import FluidRef
+from ...document.field_types import Cell, FluidRef, OfKind, Shares
 from ...document.kinds import StudyKind, register
-from ...document.model import Cell
 from ...remarks import Remark, kelvin, pascal
 from ...solids.potentials import COLDEST, HOTTEST, known_at
 from ...solids.water import MOLAR_MASS
@@ -33,9 +31,9 @@ class WaterContentStudy(Study):
 
     kind: Literal["water_content"]
     fluid: FluidRef
-    temperatures: tuple[Cell, ...] | Range = ()
-    pressures: tuple[Cell, ...] | Range = ()
-    inhibitors: Mapping[str, Cell] = Field(default_factory=dict)
+    temperatures: Annotated[tuple[Cell, ...] | Range, OfKind("temperature")] = ()
+    pressures: Annotated[tuple[Cell, ...] | Range, OfKind("pressure")] = ()
+    inhibitors: Shares = Field(default_factory=dict)
 
 
 class WaterRowAnswer(TypedDict):
