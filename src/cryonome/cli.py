@@ -15,7 +15,7 @@ import typer
 
 from . import __version__
 from .document import Document, DocumentError, load, parse_document
-from .document.files import write_atomic
+from .document.files import check_target, write_atomic
 
 app = typer.Typer(
     add_completion=False, no_args_is_help=False, pretty_exceptions_enable=False,
@@ -78,8 +78,11 @@ def solve(
     with _invalid_where("document", document):
         result = solve_document(loaded, study or ())
     text = json.dumps(result, ensure_ascii=False, indent=1, allow_nan=False) + "\n"
+    for answer in result["answers"].values():
+        for fault in answer.get("faults", ()):
+            _say(f"{fault['path']}: {fault['message']}")
     if output is not None:
-        _write(output, text)
+        _write(output, text, document)
     else:
         sys.stdout.write(text)
     if not all(answer["ok"] for answer in result["answers"].values()):
@@ -115,7 +118,8 @@ def import_samples(
         loaded = _with_reports(loaded, report_of, sheets)
     text = document_text(loaded)
     if output is not None:
-        _write(output, text)
+        # A document may be added to itself.
+        _write(output, text, *map(str, sheets))
     else:
         sys.stdout.write(text)
 
@@ -160,6 +164,8 @@ def export(
     from .studies.tables import cut_tables
 
     loaded = _read(document)
+    with _invalid_where("export", output):
+        check_target(output, (".xlsx", ".csv", ".json") if study is not None else (".xlsx", ".csv"), _files(document))
     if study is not None:
         _export_study(loaded, study, output)
         return
@@ -208,8 +214,14 @@ def fill(
         raise typer.Exit(1)
 
 
-def _write(path: Path, text: str) -> None:
-    with _invalid_where("document", path):
+def _files(*names: str) -> list[Path]:
+    """Return the files among sources, which may be standard input."""
+    return [Path(n) for n in names if n != "-"]
+
+
+def _write(path: Path, text: str, *sources: str) -> None:
+    with _invalid_where("output", path):
+        check_target(path, (), _files(*sources))
         write_atomic(path, text)
 
 

@@ -68,7 +68,7 @@ def entry_of(cell: Cell, kind: str | None, units: Units) -> Entry:
     if kind in (SHARE, *PERCENT) and unit:
         return Entry(number_text(number), unit)
     own = next((k for k in known if unit and fits(unit, k)), None)
-    return Entry(number_text(number), normal_unit(unit)) if own else Entry(str(cell), "")
+    return Entry(number_text(number), normal_unit(unit, own)) if own else Entry(str(cell), "")
 
 
 def number_text(value: float) -> str:

@@ -132,7 +132,7 @@ def _entered_unit(cell: object, kind: str) -> str | None:
     if not isinstance(cell, str) or kind not in KINDS:
         return None
     try:
-        unit = normal_unit(split(cell)[1])
+        unit = normal_unit(split(cell)[1], kind)
     except QuantityError:
         return None
     return unit if unit and fits(unit, kind) else None
@@ -157,7 +157,7 @@ def shown_text(cell: object, unit: str, kind: str) -> str:
         if isinstance(cell, str):
             number, entered = split(cell)
             # Not the number's own text: 33,1 and 33.10 mean the same and read the same here.
-            if normal_unit(entered) == unit:
+            if normal_unit(entered, kind) == unit:
                 return f"{number:.10g}".replace("-", "−")
         value = from_si(parse(cell, kind), unit, kind)  # type: ignore[arg-type]
     except QuantityError:

@@ -68,6 +68,7 @@ class Mishaps:
             for file in old[: max(0, len(old) - MOST_REPORTS + 1)]:
                 file.unlink(missing_ok=True)
             report = self.folder / f"{time.strftime('%Y%m%d-%H%M%S')}-{len(self._told)}.txt"
+            report.parent.mkdir(parents=True, exist_ok=True)
             write_atomic(report, "".join(lines) + "\n" + document_text(self._document()))
         except Exception:
             log.exception("the report of a fault could not be written")

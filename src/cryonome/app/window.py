@@ -26,11 +26,13 @@ from ..document import Document, Fluid, FluidPart, Sample, Study
 from ..document import edits as change
 from ..document.faults import PathParts
 from ..document.kinds import study_kinds
+from ..document.model import MadeBy
 from ..document.references import is_about, users
 from ..document.sheets import samples_of_text
 from ..errors import DomainError
 from ..studies.answer_paths import number_at
 from ..studies.asking import asked_about, goal_for, sweep_over, sweep_reading
+from ..studies.beginning import begun
 from ..studies.kinds.sweep import SweepStudy
 from ..studies.opening import with_identities
 from ..studies.table_blocks import of_key
@@ -387,7 +389,7 @@ class MainWindow(ProjectFiles):
             what = "question about a state" if kind.subject == "study" else kind.subject
             self.ledger.say(f"Choose a {what} first: the question is about one")
             return
-        self.begin_asking(kind.begin(subject, self.live.session.probe))
+        self.begin_asking(begun(kind, subject, self.live.session.probe, self.live.units()))
 
     def _state_asked(self) -> str:
         """Return the name of the question about a state that is chosen, else of the first about the chosen fluid, "" of none."""
@@ -411,6 +413,38 @@ class MainWindow(ProjectFiles):
         if new:
             self.live.follow_rename(old, new)
             self.store.edit("Rename the question", lambda d: change.renamed(d, "studies", old, new))
+
+    def open_question(self, name: str) -> None:
+        """Open the page of a question."""
+        study = self.store.document.study(name)
+        if study is not None:
+            self.live.select_study(name)
+            self.show_desk(_page_of(study))
+
+    def make_fluid(self) -> None:
+        """Add a fluid that is what the chosen question gives, and follows it."""
+        study = self.live.current_study()
+        gives = study_kinds()[study.kind].gives if study is not None else None
+        if study is None or gives is None:
+            able = ", ".join(k.title.lower() for k in study_kinds().values() if k.gives is not None)
+            self.tell("The chosen question gives no fluid.", f"Choose one of these kinds: {able}.")
+            return
+        answer = self.live.answer(study.name).value
+        streams = gives.streams(answer) if answer and answer.get("ok") else []
+        if not streams:
+            self.tell("There is no answer yet that a fluid could follow.", "Wait for it, or mend the question.")
+            return
+        stream = streams[0]
+        if len(streams) > 1:
+            stream, ok = QInputDialog.getItem(self, "A fluid that follows this question", "Stream", streams, 0, False)
+            if not ok:
+                return
+        wanted = f"{study.name}, {stream}" if stream else f"{study.name}, fluid"
+        name = change.free_name(self.store.document, wanted)
+        made = Fluid(name=name, made_by=MadeBy(study=study.name, stream=stream))
+        self.store.edit("Add a fluid that follows a question", lambda d: change.add_fluid(d, made))
+        self.live.select_fluid(name)
+        self.show_desk("fluid")
 
     def remove_study(self) -> None:
         """Remove the chosen question; undo brings it back."""

@@ -9,7 +9,7 @@ from numpy.typing import NDArray
 from scipy.optimize import brentq
 
 from ..components import Component
-from ..constants import ATM, TYPICAL_WATSON_K
+from ..constants import ATM, TYPICAL_WATSON_K, R
 from ..errors import DomainError
 from .correlations import DEFAULTS, REGISTRY, Fraction, estimate
 
@@ -45,8 +45,20 @@ def complete(known: Known) -> Component:
         said.append(f"specific gravity {sg:.4f} from the boiling point with an assumed Watson K of {TYPICAL_WATSON_K}")
     names = ("molar_mass", "Tc", "Pc", "Vc", "omega")
     given = {n: np.array([getattr(known, n)]) for n in names if getattr(known, n) is not None}
-    found = estimate(np.array([nbp]), np.array([sg]), None, given)
+    with np.errstate(all="ignore"):
+        found = estimate(np.array([nbp]), np.array([sg]), None, given)
     values = {n: float(found.values[n][0]) for n in names}
+    used = dict(found.used)
+    if not (np.isfinite(values["Vc"]) and values["Vc"] > 0.0):
+        used.pop("Vc", None)
+        values["Vc"] = _critical_volume(values["Tc"], values["Pc"], values["omega"])
+        said.append(
+            f"Vc {1e6 * values['Vc']:.4g} cm³/mol from Tc, Pc and omega (Zc = 0.2901 − 0.0879 omega, Reid et al.)"
+        )
+    lacking = [n for n in names if not np.isfinite(values[n])]
+    if lacking:
+        told = " and ".join(n.replace("_", " ") for n in lacking)
+        raise DomainError(f"{known.name}: {told} cannot be estimated from what is given; give it")
     units = {
         "molar_mass": (1e3, "g/mol"),
         "Tc": (1.0, "K"),
@@ -54,7 +66,7 @@ def complete(known: Known) -> Component:
         "Vc": (1e6, "cm³/mol"),
         "omega": (1.0, ""),
     }
-    for name, entry in found.used.items():
+    for name, entry in used.items():
         if name == "cp":
             said.append(f"ideal-gas heat capacity by {entry.title}")
         elif name in units:
@@ -80,13 +92,19 @@ def complete(known: Known) -> Component:
         nbp=nbp,
         specific_gravity=sg,
         cp=tuple(float(c) for c in found.values["cp"][0]),
-        parachor=float(found.values["parachor"][0]),
+        parachor=max(float(found.values["parachor"][0]), 0.0),
         estimates=tuple(said),
         # An estimated one follows the equation of the fluid, as those of cuts do.
         omega_matched="omega" in found.used and found.used["omega"].key == "boiling-point",
         key=known.key,
         pc_saft=known.pc_saft,
     )
+
+
+def _critical_volume(Tc: float, Pc: float, omega: float) -> float:
+    """Return the critical volume, m3/mol, from Zc = 0.2901 - 0.0879 omega (Reid, Prausnitz and Poling, The Properties of Gases and Liquids, 4th ed. (1987),
+    sect. 2-3), where no correlation of petroleum fractions reaches: of light gases."""
+    return (0.2901 - 0.0879 * omega) * R * Tc / Pc
 
 
 def _boiling_point(known: Known, said: list[str]) -> float:

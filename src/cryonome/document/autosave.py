@@ -65,11 +65,9 @@ class Autosave:
     def _write(self, text: str | None) -> None:
         pid = os.getpid()
         data = {"path": str(self.source or ""), "pid": pid, "born": _born(pid), "when": time.time(), "document": text}
-        mode = None
-        if self.source is not None:
-            with contextlib.suppress(OSError):
-                mode = self.source.stat().st_mode & 0o777
-        write_atomic(self.file, json.dumps(data, ensure_ascii=False), mode)
+        self.folder.mkdir(parents=True, exist_ok=True, mode=0o700)
+        # A copy lies where others may look: it is its owner's alone, whatever the file is.
+        write_atomic(self.file, json.dumps(data, ensure_ascii=False), 0o600)
 
     def clean(self) -> None:
         """Forget what was kept, since the file has it all; the claim stays."""

@@ -20,10 +20,12 @@ CELL, ANSWER, COMPONENT = "cell", "answer", "component"
 @dataclass(frozen=True)
 class Names:
     """Marks a text that names something: of the group ``what`` of the document (:data:`SAMPLES`, :data:`FLUIDS`, :data:`STUDIES`), a cell of it by its path, a
-    value of an answer by its path, or a component. ``needed`` is False where the part stands by itself without it."""
+    value of an answer by its path, or a component. ``needed`` is False where the part stands by itself without it, and
+    ``depends`` where nothing follows from it but where the part came from."""
 
     what: str
     needed: bool = True
+    depends: bool = True
 
 
 @dataclass(frozen=True)

@@ -4,10 +4,13 @@ from __future__ import annotations
 
 import contextlib
 import glob
+import hashlib
 import json
 import os
 import re
 import secrets
+import stat
+from collections.abc import Sequence
 from pathlib import Path
 from typing import Any, get_args
 
@@ -166,7 +169,6 @@ def write_atomic(path: Path, content: str | bytes, mode: int | None = None) -> N
     complete, so that a killed save leaves nothing behind.
     """
     path = path.resolve()
-    path.parent.mkdir(parents=True, exist_ok=True)
     data = content.encode("utf-8") if isinstance(content, str) else content
     clear_leftovers(path)
     if mode is None:
@@ -233,14 +235,28 @@ def save(path: Path, document: Document) -> None:
     write_atomic(path, document_text(document))
 
 
-Signature = tuple[int, int, int]
-"""What a file is known by, to notice that another program changed it."""
+Signature = tuple[int, int, int, str]
+"""What a file is known by, to notice that another program changed it: time, size, number, and what it holds, since a time may be coarse."""
 
 
 def signature(path: Path) -> Signature | None:
     """Return what a file is known by, None where there is none."""
     try:
         told = path.stat()
+        held = hashlib.sha256(path.read_bytes()).hexdigest() if stat.S_ISREG(told.st_mode) else ""
     except OSError:
         return None
-    return told.st_mtime_ns, told.st_size, told.st_ino
+    return told.st_mtime_ns, told.st_size, told.st_ino, held
+
+
+def check_target(path: Path, suffixes: Sequence[str] = (), sources: Sequence[Path] = ()) -> None:
+    """Refuse a file that must not be written: one in a folder that is not there, what is no file, an ending that means another format, or one of the ``sources``
+    that were read. Raises OSError with the reason."""
+    if suffixes and path.suffix.lower() not in suffixes:
+        raise OSError(f"its ending is '{path.suffix}'; write {' or '.join(suffixes)}")
+    if not path.parent.is_dir():
+        raise OSError(f"there is no folder {path.parent}")
+    if path.exists() and not path.is_file():
+        raise OSError("it is there and is no file")
+    if any(s.exists() and path.exists() and s.samefile(path) for s in sources):
+        raise OSError("it is the very file that is read; name another one")

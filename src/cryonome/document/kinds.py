@@ -31,6 +31,16 @@ Asked = TypeVar("Asked")
 
 
 @dataclass(frozen=True)
+class Gives:
+    """How a kind's answer gives fluids: ``streams`` names them, [""] where there is one alone; ``fluid`` is one as it is read (a
+    :class:`cryonome.document.FluidInput`), for the studies' project; ``part`` the same as a part of the document, to be kept as it is."""
+
+    streams: Callable[[dict[str, Any]], list[str]]
+    fluid: Callable[[Any, dict[str, Any], str, Any], Any]
+    part: Callable[[Any, dict[str, Any], str, Any], Any]
+
+
+@dataclass(frozen=True)
 class StudyKind(Generic[S, Asked]):
     """A kind of question.
 
@@ -40,7 +50,8 @@ class StudyKind(Generic[S, Asked]):
     names what it is about ("fluid", "sample", "study" for another question, or "" for nothing); ``order`` sorts menus; ``test`` is how a kind that
     carries measured values is simulated for many sets of parameters at once (:class:`cryonome.studies.labtests.LabTest`), None for the others; ``keep`` tells
     whether an answer is worth remembering by its content: not one that was ended early, nor one whose numbers are remembered already; ``narrowed`` is what is asked where only some
-    paths of the answer are read, as a goal does many times over.
+    paths of the answer are read, as a goal does many times over; ``gives`` how
+    fluids are made of its answers, None for none.
     """
 
     name: str
@@ -57,6 +68,7 @@ class StudyKind(Generic[S, Asked]):
     test: Any = None
     keep: Callable[[dict[str, Any]], bool] = lambda answer: True
     narrowed: Callable[[Asked, Sequence[str]], Asked] = lambda asked, paths: asked
+    gives: Gives | None = None
 
 
 _KINDS: dict[str, StudyKind[Any, Any]] = {}

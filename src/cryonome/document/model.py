@@ -286,7 +286,7 @@ class TunedChange(Part):
 class Tuning(Part):
     """What a tuning changed: ``by`` the question it came from, ``of`` a mark of the fluid it was made for, so that a later edit of what is below is told."""
 
-    by: Annotated[str, Names(STUDIES, needed=False)] = ""
+    by: Annotated[str, Names(STUDIES, needed=False, depends=False)] = ""
     of: str = ""
     changes: tuple[TunedChange, ...] = ()
 
@@ -321,8 +321,15 @@ class Detail(Part):
     groups: dict[ComponentRef, tuple[ComponentRef, ...]] = {}
 
 
+class MadeBy(Part):
+    """A question that gives a fluid: what a match tuned, what a lumping grouped, and of a state or a train of separators one ``stream``."""
+
+    study: StudyRef
+    stream: str = ""
+
+
 class Fluid(Part):
-    """A fluid: parts by amount or a recombination of two fluids, and a model. The cuts of several samples share a
+    """A fluid: parts by amount, a recombination of two fluids, or what a question gives (``made_by``), and a model. The cuts of several samples share a
     ``common`` grid of boiling ranges, or keep their ``own``."""
 
     id: str = ""
@@ -331,6 +338,7 @@ class Fluid(Part):
     basis: Basis = "mole"
     parts: tuple[FluidPart, ...] = ()
     recombination: Recombination | None = None
+    made_by: MadeBy | None = None
     grid: str = "common"
     model: Model = Model()
     detail: Detail | None = None

@@ -16,10 +16,12 @@ from ..eos.volume_shift import SHIFTS
 from ..properties import VISCOSITIES
 from ..units import QuantityError, fits, split
 from .faults import Fault, PathParts, did_you_mean, errors
-from .field_types import Cell
+from .field_types import FLUIDS, Cell
+from .kinds import study_kinds
 from .model import Document, Fluid, FluidPart, Model, PairRule, Pseudo, SaftParameters, Series
 from .read_tuning import TuningInput, read_tuning
 from .reader import EMPTY, Reader
+from .references import names_of, reached
 
 AMOUNTS = {
     "mole": ("amount", "molar_rate"),
@@ -104,6 +106,7 @@ class FluidInput:
     recombination: RecombinationInput | None
     grid: Literal["common", "own"]
     model: ModelInput
+    made_by: tuple[str, str] | None = None
 
 
 @dataclass(frozen=True)
@@ -121,6 +124,8 @@ def read_fluid(fluid: Fluid, document: Document, path: PathParts = ()) -> FluidR
     known: list[str] = []
     recombination: RecombinationInput | None = None
     parts: tuple[PartInput, ...] = ()
+    if fluid.made_by is not None:
+        return _made(fluid, document, reader)
     if fluid.recombination is not None:
         recombination = _recombination(fluid, document, reader.at("recombination"))
         if fluid.parts:
@@ -176,7 +181,10 @@ def _parts(fluid: Fluid, document: Document, reader: Reader, known: list[str]) -
         if name and name in seen:
             own.fault(f"'{name}' is given twice, first at parts[{seen[name]}]; join the amounts")
         seen.setdefault(name, i)
-        basis, amount = _amount(part.amount, own.at("amount"), rates)
+        cell = part.amount
+        if cell in EMPTY and len(fluid.parts) == 1:
+            cell = 1.0  # alone it is all of the fluid, however much
+        basis, amount = _amount(cell, own.at("amount"), rates)
         if amount is not None:
             if amount < 0.0:
                 own.at("amount").fault(f"an amount must be zero or more; this one is {amount:g}")
@@ -280,7 +288,12 @@ def inner_names(fluid: Fluid, document: Document) -> set[str]:
     out: set[str] = set()
     waiting = [fluid]
     while waiting:
-        for name in _direct(waiting.pop()) - out:
+        one = waiting.pop()
+        direct = _direct(one)
+        if one.made_by is not None:
+            study = document.study(one.made_by.study)
+            direct |= set(names_of(study, FLUIDS)) - {fluid.name} if study is not None else set()
+        for name in direct - out:
             out.add(name)
             if name in known:
                 waiting.append(known[name])
@@ -292,6 +305,28 @@ def used_samples(fluid: Fluid, document: Document) -> list[str]:
     inside = [document.fluid(n) for n in inner_names(fluid, document)]
     used = {p.sample for f in (fluid, *inside) if f is not None for p in f.parts if p.sample is not None}
     return [s.name for s in document.samples if s.name in used]
+
+
+def _made(fluid: Fluid, document: Document, reader: Reader) -> FluidReading:
+    """Return a fluid that a question gives; what that is only its answer tells."""
+    made, here = fluid.made_by, reader.at("made_by")
+    assert made is not None
+    study = document.study(made.study)
+    if here.at("study").known(made.study, [s.name for s in document.studies], "study") and study is not None:
+        gives = study_kinds()[study.kind].gives
+        if gives is None:
+            able = ", ".join(k for k, v in study_kinds().items() if v.gives is not None)
+            here.at("study").fault(f"'{study.name}' is of kind {study.kind}, which gives no fluid; there is {able}")
+        elif fluid.name in {n for p in (study, *reached(study, document).parts) for n in names_of(p, FLUIDS)}:
+            here.at("study").fault(f"the fluid '{fluid.name}' cannot be made by a question that is about it")
+    if fluid.parts or fluid.recombination is not None:
+        reader.at("parts").fault("a fluid that a question gives has no parts of its own; leave parts or made_by out")
+    if errors(reader.faults):
+        return FluidReading(None, tuple(reader.faults))
+    key = fluid.id or fluid.name
+    return FluidReading(
+        FluidInput(key, fluid.name, (), None, "common", ModelInput(), (made.study, made.stream)), tuple(reader.faults)
+    )
 
 
 def _recombination(fluid: Fluid, document: Document, here: Reader) -> RecombinationInput | None:

@@ -10,7 +10,7 @@ from typing import get_args
 
 from typing_extensions import get_type_hints
 
-from ..units import QuantityError, split
+from ..units import KINDS, QuantityError, split
 from ..units.endings import kind_of_key, parse_as
 from .faults import did_you_mean
 from .field_types import Cell
@@ -30,7 +30,10 @@ def read_references(given: Mapping[str, Cell | Sequence[Cell]], reader: Reader) 
             if cell in EMPTY or cell is None:
                 continue
             try:
-                found[f"{path}[{i}]" if several else path] = parse_as(path, cell)
+                value = parse_as(path, cell)
+                if value != 0.0 and not LEAST <= abs(value) <= MOST:
+                    raise QuantityError(f"{value:g} is no number to compare with; check it, or leave the cell empty")
+                found[f"{path}[{i}]" if several else path] = value
             except QuantityError as error:
                 (reader.at(path, i) if several else reader.at(path)).fault(str(error))
     return found
@@ -80,13 +83,45 @@ def read_measured(study: Study, answer: type, reader: Reader) -> dict[str, Measu
         for i, cell in enumerate(cells if isinstance(cells, (list, tuple)) else (cells,)):
             here = reader.at("measured", key, i) if rows else reader.at("measured", key)
             try:
-                values.append(None if cell in EMPTY or cell is None else parse_as(key, cell))
+                value = None if cell in EMPTY or cell is None else parse_as(key, cell)
             except QuantityError as error:
                 here.fault(str(error))
-                values.append(None)
+                value = None
+            values.append(_believable(key, value, here))
         relative, absolute = _uncertainty(key, study.uncertainty.get(key), reader.at("uncertainty", key))
         out[key] = MeasuredValues(key, tuple(values), rows, relative, absolute)
     return out
+
+
+LEAST, MOST = 1e-30, 1e30
+"""Size of a number that can have been measured, in the units of answers."""
+
+ABOVE_ZERO = (
+    "pressure",
+    "temperature",
+    "density",
+    "molar_mass",
+    "dynamic_viscosity",
+    "kinematic_viscosity",
+    "molar_volume",
+)
+"""Kinds of quantities that nothing has at or below zero."""
+
+
+def _believable(key: str, value: float | None, here: Reader) -> float | None:
+    """Return a value that can have been measured, None with a fault."""
+    if value is None:
+        return None
+    kind, _ = kind_of_key(key)
+    if value <= 0.0 and kind in ABOVE_ZERO:
+        here.fault(
+            f"{value:g} is not {KINDS[kind].title} that can be measured: it must be above zero; leave the cell empty where nothing was"
+        )
+        return None
+    if value != 0.0 and not LEAST <= abs(value) <= MOST:
+        here.fault(f"{value:g} is no number that can be measured; check it, or leave the cell empty")
+        return None
+    return value
 
 
 def _uncertainty(key: str, cell: Cell, here: Reader) -> tuple[float | None, float | None]:

@@ -22,6 +22,7 @@ from .faults import Fault, PathParts, errors
 from .model import Sample
 from .reader import EMPTY, Reader
 from .sample_points import (
+    LEAST_PERCENT,
     CarbonRows,
     Points,
     boiling_points,
@@ -391,6 +392,9 @@ def _light_ends(sample: Sample, here: Reader) -> LightEnds | None:
             share = entered
             if not 0.0 <= share <= 100.0:
                 place.fault(f"{name}: {share:g} % lies outside 0 to 100 %")
+                continue
+            if 0.0 < share < LEAST_PERCENT:
+                place.fault(f"{name}: {share:g} % is less than can be told from nothing; write 0 or leave it out")
                 continue
         found.append((component, share))
     total = sum(p for _, p in found)

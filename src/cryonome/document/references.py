@@ -33,6 +33,7 @@ class Reference:
     name: str
     key: bool = False
     needed: bool = True
+    depends: bool = True
 
 
 @dataclass(frozen=True)
@@ -141,7 +142,9 @@ def marks(part: BaseModel) -> tuple[Marked, ...]:
 def references(part: BaseModel) -> tuple[Reference, ...]:
     """Return what a part names, however deep, in its order."""
     return tuple(
-        Reference(m.path, m.mark.what, m.text, m.key, m.mark.needed) for m in marks(part) if isinstance(m.mark, Names)
+        Reference(m.path, m.mark.what, m.text, m.key, m.mark.needed, m.mark.depends)
+        for m in marks(part)
+        if isinstance(m.mark, Names)
     )
 
 
@@ -207,6 +210,8 @@ def reached(part: BaseModel, document: Document) -> Reached:
 
 def _needs(part: BaseModel, document: Document) -> Iterator[tuple[str, str]]:
     for reference in references(part):
+        if not reference.depends:
+            continue
         if reference.what in GROUPS:
             yield reference.what, reference.name
         elif reference.what == CELL:

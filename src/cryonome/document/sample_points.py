@@ -20,6 +20,10 @@ Rows = tuple[tuple[Cell, Cell], ...]
 Writer = Callable[[float], str]
 
 
+LEAST_PERCENT = 1e-9
+"""Percent of a sample below which an amount cannot be told from none."""
+
+
 @dataclass
 class Points:
     """Valid points: their rows, percents and values in SI, and the faults of the rest."""
@@ -212,6 +216,10 @@ def carbon_rows(sample: Sample, path: PathParts = ()) -> CarbonRows:
         percent = here.at(1).number(cells[1], "a percentage")
         if percent is not None and not 0.0 <= percent <= 100.0:
             here.at(1).fault(f"{name}: {percent:g} % lies outside 0 to 100 %")
+        elif percent is not None and 0.0 < percent < LEAST_PERCENT:
+            here.at(1).fault(
+                f"{name}: {percent:g} % is less than can be told from nothing; write 0 or leave the row out"
+            )
         mass = here.at(2).given(cells[2], "molar_mass")
         mass = here.at(2).physical(mass, 0.01, 3.0, f"{name}: a molar mass", "g/mol", 1e3)
         density = here.at(3).given(cells[3], "density")

@@ -172,6 +172,7 @@ def monotone(
     parts: list[tuple[Rows, Phases]] = []
     live = np.arange(n)
     before = np.full(n, np.inf)
+    ended = np.zeros(n, dtype=bool)
     keys = tuple(dict.fromkeys((key, *RESPONSES)))
     for number in range(ROUNDS):
         watch.at(number / (number + 8.0))
@@ -190,13 +191,16 @@ def monotone(
         with np.errstate(invalid="ignore"):
             small = np.abs(f) < TOLERANCE
             still = (np.abs(step) < 1e-15) & (np.abs(f) < ACCEPTED)
-        stop = small | still | (width < 4e-16 * np.abs(x[live]) + 1e-16)
+        # What does not reach its value at the very end of the range has no state; no search in between could find one.
+        beyond = ((x[live] == first[live]) & (f > ACCEPTED)) | ((x[live] == last[live]) & (f < -ACCEPTED))
+        beyond &= phases.converged
+        stop = small | still | beyond | (width < 4e-16 * np.abs(x[live]) + 1e-16)
         if number == ROUNDS - 1:
             stop[:] = True
         if stop.any():
             rows = live[stop]
             ok = np.abs(f[stop]) < ACCEPTED
-            edge = (np.abs(x[rows] - first[rows]) < 1e-9) | (np.abs(x[rows] - last[rows]) < 1e-9)
+            edge = beyond[stop] | (np.abs(x[rows] - first[rows]) < 1e-9) | (np.abs(x[rows] - last[rows]) < 1e-9)
             wrong = np.where(edge & phases.converged[stop], Reason.NO_SUCH_STATE, Reason.NOT_CONVERGED)
             reason = np.where(ok, phases.reason[stop], wrong).astype(np.int8)
             parts.append((rows, replace(phases.take(stop), reason=reason)))
@@ -209,7 +213,11 @@ def monotone(
         slow = np.abs(step) > 0.5 * before[live]
         out = ~((new > lo[live]) & (new < hi[live]) & np.isfinite(new)) | slow
         before[live] = np.where(out, 0.5 * (hi[live] - lo[live]), np.abs(step))
-        new = np.where(out, 0.5 * (lo[live] + hi[live]), new)
+        # The first time it leaves, the end itself is looked at.
+        new_end = out & ~slow & ~ended[live] & (number < ROUNDS // 2)
+        ended[live] |= new_end
+        end = np.where(f < 0.0, last[live], first[live])
+        new = np.where(new_end, end, np.where(out, 0.5 * (lo[live] + hi[live]), new))
         # A trial that did not converge says nothing of the side: try beside it.
         x[live] = np.where(bad, 0.5 * (x[live] + np.where(number % 2 == 0, hi[live], lo[live])), new)
     return gather(n, parts)

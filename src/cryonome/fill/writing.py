@@ -17,6 +17,8 @@ Cells = list[list[float | str]]
 
 WORKBOOKS = (".xlsx", ".xlsm")
 SHEET = "Cryonome results"
+MARK = b"answered by Cryonome"
+"""Stands in the foot of the sheet of results, so that a sheet of the user's own that is called so is never taken for it."""
 PART = "xl/worksheets/cryonome-results.xml"
 _RELATION = "http://schemas.openxmlformats.org/officeDocument/2006/relationships/worksheet"
 _TYPE = "application/vnd.openxmlformats-officedocument.spreadsheetml.worksheet+xml"
@@ -71,7 +73,9 @@ def _sheet(cells: Cells) -> bytes:
                 told.append(f'<c r="{at}"><v>{value!r}</v></c>')
         rows.append(f'<row r="{r}">{"".join(told)}</row>')
     head = '<?xml version="1.0" encoding="UTF-8" standalone="yes"?>\n'
-    return f'{head}<worksheet xmlns="{_MAIN}"><sheetData>{"".join(rows)}</sheetData></worksheet>'.encode()
+    rows_text = "".join(rows)
+    whose = f"<headerFooter><oddFooter>{MARK.decode()}</oddFooter></headerFooter>"
+    return f'{head}<worksheet xmlns="{_MAIN}"><sheetData>{rows_text}</sheetData>{whose}</worksheet>'.encode()
 
 
 def with_sheet(data: bytes, cells: Cells) -> bytes:
@@ -87,6 +91,8 @@ def with_sheet(data: bytes, cells: Cells) -> bytes:
         raise ExchangeError("the workbook is not one that results can be written to; save it as .xlsx again") from error
     changed: dict[str, str] = {}
     part = _part_of_results(book, relations)
+    if part is not None and part in names and part != PART and MARK not in packed.read(part):
+        raise ExchangeError(f"a sheet is called '{SHEET}' and was not written by this program; give it another name")
     if part is None or part not in names:
         part = PART
         identity = 1 + max(map(int, re.findall(r'sheetId="(\d+)"', book)), default=0)
@@ -110,7 +116,8 @@ def with_sheet(data: bytes, cells: Cells) -> bytes:
 
 def _part_of_results(book: str, relations: str) -> str | None:
     """Return the part of the sheet of results that is there from before, whatever another program called it, None without one."""
-    sheet = re.search(rf'<(?:\w+:)?sheet [^>]*name="{SHEET}"[^>]*>', book)
+    # Names of sheets do not tell capitals apart.
+    sheet = re.search(rf'<(?:\w+:)?sheet [^>]*name="{SHEET}"[^>]*>', book, re.IGNORECASE)
     identity = re.search(r'\w+:id="([^"]+)"', sheet.group(0)) if sheet is not None else None
     if identity is None:
         return None

@@ -85,7 +85,7 @@ def holding(project: Project, fluid: Fluid) -> Project:
 def compositions(project: Project, fluid: Fluid, phases: Phases, row: int = 0) -> list[Mapping[str, float]] | None:
     """Return the mole fractions of the original components in the phases of one state, place by place, None of a fluid that was not lumped."""
     found = detailed(project, fluid)
-    reading = project.read_fluid(fluid).fluid
+    reading = project.input_of(fluid)
     if found is None or reading is None:
         return None
     own, detail = project.fluid(fluid), found.model

@@ -9,7 +9,7 @@ from __future__ import annotations
 from collections.abc import Callable, Sequence
 from dataclasses import dataclass, replace
 from functools import partial
-from typing import TypeVar
+from typing import Any, TypeVar
 
 from pydantic import BaseModel
 
@@ -30,6 +30,7 @@ from ..document import (
 from ..document.checks import Remembered, StudyReading, read_study, unique_names
 from ..document.drafts import draft_faults
 from ..document.faults import PathParts, errors
+from ..document.kinds import study_kinds
 from ..document.narrowing import narrowed, outline
 from ..document.read_fluid import ModelInput, inner_names, used_samples
 from ..document.references import GROUPS, Reached, about, reached
@@ -95,6 +96,15 @@ FOLLOWED = 12
 def _family(model: FluidModel) -> object:
     """Return what fluids share whose envelopes may lie close to each other."""
     return model.name, type(model.eos), tuple(c.identity for c in model.components)
+
+
+@dataclass(frozen=True)
+class Given:
+    """A fluid that a question gives: the question, its answer, and the fluid as it is read."""
+
+    study: Study
+    answer: dict[str, Any]
+    input: FluidInput
 
 
 @dataclass(frozen=True)
@@ -218,7 +228,47 @@ class Project:
         inside = self.first_fault_inside(fluid)
         if inside:
             raise DomainError(inside)
-        return self.evaluator.cache.get(self.fluid_key(fluid), lambda: build_fluid(wanted, self._sources()))
+        return self.evaluator.cache.get(
+            self.fluid_key(fluid), lambda: build_fluid(self._given(fluid, wanted), self._sources())
+        )
+
+    def input_of(self, fluid: Fluid) -> FluidInput | None:
+        """Return a fluid as it is read, of one that a question gives what its answer says; None where a fault forbids it. Raises DomainError where the
+        question has no answer."""
+        wanted = self.read_fluid(fluid).fluid
+        return None if wanted is None else self._given(fluid, wanted)
+
+    def _given(self, fluid: Fluid, wanted: FluidInput) -> FluidInput:
+        if wanted.made_by is None:
+            return wanted
+        name, stream = wanted.made_by
+        return replace(self.giver(name, stream).input, key=wanted.key, name=fluid.name)
+
+    def giver(self, name: str, stream: str) -> Given:
+        """Return what a question gives as a fluid. Raises DomainError where it has no answer or no such stream."""
+        study = self.document.study(name)
+        gives = study_kinds()[study.kind].gives if study is not None else None
+        if study is None or gives is None:
+            raise DomainError(f"unknown study '{name}'")
+        wrong = errors(self.read_study(study).faults)
+        answer = self.answer(study) if not wrong else {}
+        if wrong or not answer.get("ok"):
+            raise DomainError(f"the fluid is what '{name}' gives, which has no answer")
+        streams = gives.streams(answer)
+        if stream not in streams:
+            told = (
+                f"; there is {', '.join(s for s in streams if s)}"
+                if any(streams)
+                else "; it gives one fluid, leave the stream out"
+            )
+            raise DomainError(f"'{name}' gives no '{stream}'{told}")
+        return Given(study, answer, gives.fluid(study, answer, stream, self))
+
+    def answer(self, study: Study) -> dict[str, Any]:
+        """Return the answer of a question of the document, as data."""
+        from .solving import solve_study
+
+        return solve_study(study, self)
 
     def _sources(self) -> Sources:
         def sample(name: str, boundaries: tuple[float, ...] | None) -> CharacterizedSample:
@@ -229,7 +279,7 @@ class Project:
 
         def fluid(name: str) -> FluidInput:
             found = self.document.fluid(name)
-            made = self.read_fluid(found).fluid if found is not None else None
+            made = self.input_of(found) if found is not None else None
             if made is None:
                 raise DomainError(f"the fluid '{name}' cannot be made")
             return made

@@ -277,7 +277,8 @@ def _parameter(wanted: Wanted, i: int, own: Bench, found: Fit) -> Answer:
     names, partners = (
         [base.components[k].name for k in places(base, group)] for group in (wanted.components, wanted.partners)
     )
-    low, high = found.interval[i].tolist()
+    # A bound of the parameter bounds its interval as well: beyond it nothing was tried.
+    low, high = (min(max(v, wanted.low), wanted.high) for v in found.interval[i].tolist())
     if not PROPERTIES[wanted.property].plain and wanted.property not in ANY_SIGN:
         # The range is that of a straight line; a factor ends at nothing.
         low = max(low, 0.0)

@@ -164,7 +164,7 @@ def wet(project: Project, fluid: Fluid, free: bool = True) -> Wet:
     """Return a fluid with its water, or a trace where it is free. Raises NoAnswerError without water, and of an ideal gas."""
     fluid, said = asked_of(project, fluid)
     model = project.fluid(fluid)
-    reading = project.read_fluid(fluid).fluid
+    reading = project.input_of(fluid)
     if reading is not None and reading.model.eos == "ideal":
         raise NoAnswerError(Remark("warning", "hydrate.ideal"))
     if model.water is None and not free:
@@ -195,7 +195,7 @@ def dilute(project: Project, fluid: Fluid, inhibitor: str) -> FluidModel:
     """Return the model of a fluid with traces of water and of an inhibitor, its pairs with hydrocarbons those of its dilution in them."""
     fluid, _ = asked_of(project, fluid)
     model = with_traces(project, fluid, ("water", inhibitor))
-    reading = project.read_fluid(fluid).fluid
+    reading = project.input_of(fluid)
     value = DILUTE.get(inhibitor, {}).get(family_of(reading.model.eos)) if reading is not None else None
     if reading is None or value is None:
         return model

@@ -11,9 +11,11 @@ from numpy.typing import NDArray
 
 from ..components import UnknownComponentError, find
 from ..document import Fluid, Study
-from ..document.checks import StudyReading, read_study
+from ..document.checks import StudyReading
+from ..document.faults import errors
 from ..document.kinds import study_kinds
 from ..equilibrium.saturation import Saturation
+from ..errors import DomainError
 from ..labtests import LabFluid
 from ..remarks import Remark, Value
 from ..tuning import PROPERTIES, Base, Parameter, heavy_ends, tuned
@@ -182,7 +184,13 @@ class Bench:
 def ours(found: Simulated, datum: Datum) -> Array | None:
     """Return what was simulated beside a datum, (M, n); None where the test has no such value."""
     values = found.values(datum.key, datum.rows is not None)
-    return values if values is None or datum.rows is None else np.asarray(values[:, datum.rows])
+    if values is None or datum.rows is None:
+        return values
+    # What was measured beyond the rows that are asked has no partner.
+    out = np.full((values.shape[0], datum.rows.size), np.nan)
+    there = datum.rows < values.shape[1]
+    out[:, there] = values[:, datum.rows[there]]
+    return out
 
 
 def places(base: Base, names: Sequence[str]) -> tuple[int, ...]:
@@ -213,14 +221,15 @@ def bench(
 ) -> Bench:  # fmt: skip
     """Return the tests of a fluid with what was measured, the fluid without its tuning. Raises DomainError where there is nothing to fit."""
     plain = fluid.model_copy(update={"model": fluid.model.model_copy(update={"tuned": None})})
-    reading = project.read_fluid(plain).fluid
-    assert reading is not None
+    reading = project.input_of(plain)
+    if reading is None:
+        raise DomainError(f"{fluid.name}: {errors(project.read_fluid(plain).faults)[0].message}")
     if not studies:
         raise NoAnswerError(Remark("warning", "match.nothing_measured"))
     tests, bases = [], {}  # type: tuple[list[Test], dict[tuple[str, ...], tuple[FluidModel, Base]]]
-    for study, read in studies:
+    for study, found in studies:
         how = study_kinds()[study.kind].test
-        model, ready = how.prepare(read.asked, project, plain)
+        model, ready = how.prepare(found.asked, project, plain)
         known = tuple(c.identity for c in model.components)
         if known not in bases:
             base = base_of(reading.model, model.components, model.z, model.pairs)
@@ -230,14 +239,14 @@ def bench(
                 base = replace(base, thicker=a * match.share, thicker_T=b * match.share)
             bases[known] = model, base
         model, base = bases[known]
-        data = tuple(d for given in read.measured.values() if (d := datum_of(given)) is not None)
+        data = tuple(d for given in found.measured.values() if (d := datum_of(given)) is not None)
         tests.append(
             Test(
                 study.name, study.kind, how, ready, model, base, data, weights.get(study.name, 1.0), study.name in held
             )
         )
-    found = Bench(tests, wanted)
-    first = found.simulated(None)
+    bench = Bench(tests, wanted)
+    first = bench.simulated(None)
     kept = []
     for test in tests:
         usable = []
@@ -254,18 +263,19 @@ def bench(
                 rows = None if d.rows is None else d.rows[there]
                 usable.append(Datum(d.key, rows, d.values[there], d.sigma[there]))
         kept.append(replace(test, data=tuple(usable), measured=test.data))
-    found.tests = tuple(kept)
-    found.fitted = [t for t in kept if not t.held and t.size]
-    return found
+    bench.tests = tuple(kept)
+    bench.fitted = [t for t in kept if not t.held and t.size]
+    return bench
 
 
 def set_up(asked: Ask, project: Project, wanted: Sequence[Wanted], remarks: list[Remark]) -> Bench:
     """Return the bench of a match with parameters. Raises DomainError."""
     document = project.document
     fluid = document.fluid(asked.fluid)
-    assert fluid is not None
+    if fluid is None:
+        raise DomainError(f"unknown fluid '{asked.fluid}'")
     studies = [s for s in document.studies if s.name in asked.tests]
-    pairs = [(s, read_study(s, document)) for s in studies]
+    pairs = [(s, project.read_study(s)) for s in studies]
     return bench(fluid, pairs, wanted, project, dict(asked.weights), asked.held_out, remarks)
 
 

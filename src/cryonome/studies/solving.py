@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import logging
 import math
 from collections.abc import Hashable, Iterable, Sequence
 from typing import Any
@@ -14,7 +15,7 @@ from ..document.field_types import FLUIDS, SAMPLES, STUDIES
 from ..document.kinds import study_kinds
 from ..document.model import Measured, Study
 from ..errors import DomainError
-from ..watch import UNWATCHED, Watch
+from ..watch import UNWATCHED, Cancelled, Watch
 from .context import Answer, Context, NoAnswerError
 from .evaluator import Evaluator, Project, placed
 from .frozen import frozen
@@ -22,6 +23,8 @@ from .measured import beside
 from .references import compared
 from .sentences import Units
 from .worded import worded
+
+log = logging.getLogger(__name__)
 
 ANSWERS_FORMAT = "cryonome-answers/1"
 
@@ -60,6 +63,17 @@ def _solved(study: Study, reading: StudyReading, project: Project, watch: Watch)
         return {"ok": False, "error": list(error.remarks), "notes": []}
     except DomainError as error:
         return {"ok": False, "error": str(error), "notes": []}
+    except Cancelled:
+        raise
+    except Exception as error:
+        # A fault of the program ends this question alone, and never passes for "there is no such state".
+        log.exception("the question '%s' failed", study.name)
+        told = f"{type(error).__name__}: {error}".rstrip(": ")
+        return {
+            "ok": False,
+            "error": f"the program failed on this question ({told}); its numbers are not to blame",
+            "notes": [],
+        }
     if reading.measured and isinstance(study, Measured):
         answer |= beside(reading.measured, answer, study, reading.asked, narrow)
     if reading.references:

@@ -1,5 +1,9 @@
 """The error of texts that are no quantity."""
 
+from __future__ import annotations
 
-class QuantityError(ValueError):
+from ..errors import DomainError
+
+
+class QuantityError(DomainError):
     """A text that is not a quantity of the wanted kind; the message says what would be."""

@@ -8,7 +8,8 @@ from dataclasses import dataclass
 @dataclass(frozen=True)
 class Kind:
     """What a quantity measures: its name in sentences, the SI unit, the ``bare`` unit of a plain number (None where it needs
-    one), an example, display units, and the ``most`` in SI beyond which a number was not meant."""
+    one), an example, display units, and the ``most`` in SI beyond which a number was not meant, and the ``least``
+    above zero below which none was."""
 
     name: str
     title: str
@@ -17,12 +18,13 @@ class Kind:
     example: str
     units: tuple[str, ...]
     most: float = float("inf")
+    least: float = 0.0
 
 
 KINDS: dict[str, Kind] = {
     k.name: k
     for k in (
-        Kind("temperature", "a temperature", "K", "K", "140 degF", ("K", "degC", "degF", "degR"), 5000.0),
+        Kind("temperature", "a temperature", "K", "K", "140 degF", ("K", "degC", "degF", "degR"), 5000.0, 1.0),
         Kind("temperature_difference", "a temperature difference", "K", "K", "15 K", ("K", "degC", "degF")),
         Kind(
             "pressure",
@@ -31,6 +33,8 @@ KINDS: dict[str, Kind] = {
             "Pa",
             "2000 psia",
             ("Pa", "kPa", "MPa", "bar", "barg", "psia", "psig", "atm", "kgf/cm**2", "mmHg", "inHg"),
+            2e9,
+            1e-6,
         ),
         Kind(
             "density",
@@ -39,6 +43,8 @@ KINDS: dict[str, Kind] = {
             "kg/m**3",
             "33.1 degAPI",
             ("kg/m**3", "g/cm**3", "degAPI", "SG", "lb/ft**3"),
+            5e4,
+            1e-12,
         ),
         Kind("molar_mass", "a molar mass", "kg/mol", "g/mol", "215 g/mol", ("g/mol", "kg/kmol", "lb/lbmol"), 10.0),
         Kind("dynamic_viscosity", "a dynamic viscosity", "Pa*s", "Pa*s", "0.34 cP", ("Pa*s", "mPa*s", "cP")),
@@ -53,9 +59,11 @@ KINDS: dict[str, Kind] = {
             "99 cm**3/mol",
             ("m**3/mol", "cm**3/mol", "ft**3/lbmol"),
         ),
-        Kind("enthalpy", "a molar enthalpy", "J/mol", "J/mol", "-12 kJ/mol", ("J/mol", "kJ/mol", "Btu/lbmol")),
-        Kind("entropy", "a molar entropy", "J/mol/K", "J/mol/K", "45 J/mol/K", ("J/mol/K", "Btu/lbmol/degR")),
-        Kind("specific_enthalpy", "a specific enthalpy", "J/kg", "J/kg", "-120 kJ/kg", ("J/kg", "kJ/kg", "Btu/lb")),
+        Kind("enthalpy", "a molar enthalpy", "J/mol", "J/mol", "-12 kJ/mol", ("J/mol", "kJ/mol", "Btu/lbmol"), 1e09),
+        Kind("entropy", "a molar entropy", "J/mol/K", "J/mol/K", "45 J/mol/K", ("J/mol/K", "Btu/lbmol/degR"), 1e06),
+        Kind(
+            "specific_enthalpy", "a specific enthalpy", "J/kg", "J/kg", "-120 kJ/kg", ("J/kg", "kJ/kg", "Btu/lb"), 1e10
+        ),
         Kind(
             "specific_entropy",
             "a specific entropy",
@@ -63,6 +71,7 @@ KINDS: dict[str, Kind] = {
             "J/kg/K",
             "2.1 kJ/kg/K",
             ("J/kg/K", "kJ/kg/K", "Btu/lb/degR"),
+            1e07,
         ),
         Kind(
             "heat_capacity", "a molar heat capacity", "J/mol/K", "J/mol/K", "75 J/mol/K", ("J/mol/K", "Btu/lbmol/degR")

@@ -38,7 +38,7 @@ _CHARACTERS = {
 _POWERS = re.compile("[⁰¹²³⁴⁵⁶⁷⁸⁹⁺⁻]+")
 
 _BODY = r"(?:\d+(?:[.,']\d+|[ \u00a0]\d{3}(?![\d/]))*\.?(?!\d)|[.,]\d+)"
-_TEN = r"(?:[eE][+-]?\d{1,4}(?![\w.])|\s*[xX*]\s*10\s*(?:\^|\*\*)\s*\(?[+-]?\d{1,3}\)?)"
+_TEN = r"(?:[eE][+-]?\d{1,4}(?![\d.])|\s*[xX*]\s*10\s*(?:\^|\*\*)\s*\(?[+-]?\d{1,3}\)?)"
 _NUMBER = re.compile(
     rf"^(?P<sign>[+-]|minus\s)?\s*(?P<body>{_BODY})(?P<ten>{_TEN})?(?P<rest>.*)$", re.DOTALL | re.IGNORECASE
 )

@@ -44,13 +44,14 @@ def fits(unit: str, kind: str) -> bool:
 
 
 @lru_cache(maxsize=512)
-def normal_unit(text: str) -> str:
-    """Return the program's spelling of a unit as people write it; the text itself where the program shows no such unit."""
+def normal_unit(text: str, kind_of: str = "") -> str:
+    """Return the program's spelling of a unit as people write it, of one kind or of any; the text itself where the program shows no such unit."""
     text = text.strip()
-    for kind in KINDS.values():
+    kinds = [KINDS[kind_of]] if kind_of in KINDS else list(KINDS.values())
+    for kind in kinds:
         if text in kind.units:
             return text
-    for kind in KINDS.values():
+    for kind in kinds:
         if not fits(text, kind.name):
             continue
         scale = scale_of(text, kind.name)
@@ -115,6 +116,11 @@ def parse(value: float | int | str, kind: str, default_unit: str | None = None) 
         raise QuantityError(f"'{value}' is at or below absolute zero; a temperature must be above 0 K")
     if kind in ("density", "molar_mass") and result <= 0.0:
         raise QuantityError(f"'{value}' is not {known.title}: it must be above zero")
+    if 0.0 < abs(result) < known.least:
+        shown = f"{known.least:g} {known.si}"
+        raise QuantityError(
+            f"'{value}' is nearer to nothing than any {known.title.partition(' ')[2]} here; they begin at {shown}"
+        )
     if not math.isfinite(result) or abs(result) > known.most:
         raise QuantityError(f"'{value}' is beyond any {known.title.partition(' ')[2]}; check number and unit")
     return result

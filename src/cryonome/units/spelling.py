@@ -69,11 +69,11 @@ ATOMS: dict[str, str] = {
     **_same("second", "s", "sec", "secs", "second", "seconds"), **_same("minute", "min", "mins", "minute", "minutes"),
     **_same("hour", "h", "hr", "hrs", "hour", "hours"), **_same("day", "d", "day", "days"), **_same("year", "yr", "year", "years", "a"),
     **_same("pascal", "pa", "pascal", "pascals"), **_same("hectopascal", "hpa"), **_same("kilopascal", "kpa"),
-    **_same("bar", "bar", "bars"), **_same("millibar", "mbar", "mb"), **_same("psi", "psi"),
+    **_same("bar", "bar", "bars"), **_same("millibar", "mbar"), **_same("psi", "psi"), **_same("kilogram_force/centimeter**2", "ksc"),
     **_same("atmosphere", "atm", "atms", "atmosphere", "atmospheres"), **_same("technical_atmosphere", "at"),
     **_same("mmHg", "mmhg", "torr"), **_same("cmHg", "cmhg"), **_same("inch_Hg", "inhg"),
     **_same("newton", "n", "newton", "newtons"), **_same("kilonewton", "kn"), **_same("kilogram_force", "kgf", "kp"),
-    **_same("pound_force", "lbf"), **_same("dyne", "dyn", "dyne"),
+    **_same("pound_force", "lbf"), **_same("dyne", "dyn", "dyne", "dynes"),
     **_same("joule", "j", "joule", "joules"), **_same("kilojoule", "kj"), **_same("calorie", "cal", "cals"),
     **_same("kilocalorie", "kcal"), **_same("Btu", "btu", "btus"), **_same("watt", "w"), **_same("kilowatt", "kw"),
     **_same("poise", "p", "poise", "poises"), **_same("centipoise", "cp", "cps", "cpoise", "centipoise", "centipoises"),
@@ -83,26 +83,29 @@ ATOMS: dict[str, str] = {
     **_same("degree_Rankine", "degr", "r", "rankine", "°r", "°ra"),
     **_same("trade_scf", "scf", "scuft"), **_same("trade_sm3", "sm^3", "scm"), **_same("trade_nm3", "nm^3", "ncm"),
     **_same("millipascal*second", "mpas"), **_same("pascal*second", "pas"),
-    "#gas": "trade_gas",
+    "#gas": "trade_gas", "#grain": "grain",
 }  # fmt: skip
 """pint's unit by spelling, in small letters; where capitals matter :data:`EXACT` comes first."""
 
 EXACT: dict[str, str] = {
     "MPa": "megapascal", "MPA": "megapascal", "GPa": "gigapascal", "MJ": "megajoule", "MW": "megawatt", "Mg": "megagram", "P": "poise",
     "mW": "milliwatt", "mN": "millinewton",
-    "mPa": "millipascal", "mJ": "millijoule", "mmol": "millimole", "Mm": "megameter",
+    "mPa": "millipascal", "µPa": "micropascal", "μPa": "micropascal", "uPa": "micropascal", "mJ": "millijoule", "mmol": "millimole", "Mm": "megameter",
 }  # fmt: skip
 
 AMBIGUOUS = {
     "ton": "'ton' has three meanings; write t (1000 kg), short ton or long ton",
     "tons": "'tons' has three meanings; write t (1000 kg), short ton or long ton",
     "MG": "'MG' can be megagram or milligram; write t or mg",
+    "Mbar": "'Mbar' is a megabar, a million bar; write mbar or bar",
+    "MW": "'MW' is a megawatt; write g/mol for a molar mass",
+    "mb": "'mb' can be a millibar or a thousand barrels; write mbar or Mbbl",
     "mpa": "'{unit}' can be megapascal or millipascal; write MPa or kPa",
 }
 """Sentences about what is refused for having several readings."""
 
 _TRADE = re.compile(
-    r"^(mm|m|k|b)(scf|cf|cuft|ft\^3|bbls?|stb|bo|lbs?|lbm|btu|gals?|sm\^3|nm\^3|scm|ncm)$", re.IGNORECASE
+    r"^(mm|m|k|b)(scf|cf|cuft|ft\^3|bbls?|stb|bo|b|lbs?|lbm|btu|gals?|sm\^3|nm\^3|scm|ncm)$", re.IGNORECASE
 )
 _METRIC = ("sm^3", "nm^3", "scm", "ncm")
 
@@ -115,7 +118,8 @@ _WORDS: tuple[tuple[re.Pattern[str], str], ...] = tuple(
         (r"\b(centimet(?:er|re)s?|cm)[\s.\-]*(?:of\s+)?(?:hg|mercury)", "cmHg"),
         (r"(\binch(?:es)?|\bin|\")[\s.\-]*(?:of\s+)?(?:hg|mercury)", "inHg"),
         (r"(\binch(?:es)?|\bin|\")[\s.\-]*(?:of\s+)?(?:h2o|water|w\.?c\.?|w\.?g\.?)(?![a-z])", "inH2O"),
-        (r"\b(mm|cm|m)[\s.\-]*(?:of\s+)?(?:h2o|water|w\.?c\.?)(?![a-z])", r"\1H2O"),
+        (r"\b(?:ft|feet|foot)[\s.\-]*(?:of\s+)?(?:h2o|water|w\.?c\.?)(?![a-z])", "ftH2O"),
+        (r"\b(mm|cm|m)[\s.\-]*(?:of\s+)?(?:h2o|water|w\.?c\.?|w\.?g\.?)(?![a-z])", r"\1H2O"),
         (r"\b(lbm|lb|kg|g|k)[\s\-]*mol(?:e?s?)\b(?!\s*\^?-\d)", r"\1mol"),
         (r"\bpound[\s\-]*mol(?:e?s?)\b", "lbmol"),
         (r"\bu\.?s\.?[\s\-]*(?:gal(?:lon)?s?)\b", "gal"),
@@ -150,7 +154,7 @@ _WORDS: tuple[tuple[re.Pattern[str], str], ...] = tuple(
 )
 """Spellings of several words, and whole words for a quotient, as atoms."""
 
-_TOKEN = re.compile(r"\s*(?:(?P<atom>[A-Za-z°µ]+(?:2O)?(?:Hg)?)(?:\^?(?P<power>-?\d))?|(?P<mark>[/*.()\-]))|\s*$")
+_TOKEN = re.compile(r"\s*(?:(?P<atom>[A-Za-z°µμ]+(?:2O)?(?:Hg)?)(?:\^?(?P<power>-?\d))?|(?P<mark>[/*.()\-]))|\s*$")
 _GAUGE = re.compile(r"^(?P<base>.*?[\w²)])[\s_\-]*\(?(?P<suffix>abs(?:olute)?|gauge|gage|[ag])\)?$", re.IGNORECASE)
 
 
@@ -165,11 +169,19 @@ def _atom(text: str, kind: str) -> tuple[str, float]:
         return EXACT[text], 1.0
     if small == "mpa" and kind == "dynamic_viscosity":
         return "millipascal", 1.0
+    if small == "mb" and kind == "pressure" and text[0] == "m":
+        return "millibar", 1.0
+    if text in ("MB", "Mb") and kind in ("volume", "volume_rate", "actual_rate"):
+        return ATOMS["bbl"], 1e3
     for spelling in (text, small):
         if spelling in AMBIGUOUS:
             raise QuantityError(AMBIGUOUS[spelling].format(unit=text))
-    if small in ATOMS:
+    if small in ATOMS and not (text == "Mt" and kind in ("mass", "mass_rate")):
         return ATOMS[small], 1.0
+    if text == "Mt":
+        return "metric_ton", 1e6
+    if small == "kpsi":
+        return "psi", 1e3
     trade = _TRADE.match(text)
     if trade:
         prefix, base = trade.group(1), trade.group(2)
@@ -224,6 +236,8 @@ def _product(text: str, kind: str, far: bool) -> Any:
         )
         if meant and power == 3:
             power = 1
+        if kind == "heating_value" and meant in ("ft^3", "m^3"):
+            meant, power = meant[:-2], 3 * power
         unit, factor = _atom(meant or atom, kind)
         total = total * known.Quantity(factor, unit) ** (power * sign * inside[-1])
         if not far or depth:
@@ -233,7 +247,7 @@ def _product(text: str, kind: str, far: bool) -> Any:
     return total
 
 
-GAS = ("amount", "molar_rate", "gas_oil_ratio")
+GAS = ("amount", "molar_rate", "gas_rate", "gas_oil_ratio")
 LIQUID = ("volume", "volume_rate", "density", "mass", "mass_rate")
 
 
@@ -244,6 +258,10 @@ def _volume_atom(text: str, kind: str, side: int) -> str:
     A gas-oil ratio by volume is one of volumes at the same conditions, those of stock-tank liquids.
     """
     small = text.casefold()
+    if small in ("gr", "grs") and kind == "water_content":
+        return "#grain"  # of a gas's water it is a grain
+    if kind == "heating_value" and small in ("scf", "scuft", "sm^3", "scm"):
+        return "ft^3" if small.startswith("scf") or small == "scuft" else "m^3"
     if small in _METRIC:
         if kind in LIQUID or (kind == "gas_oil_ratio" and side < 0):
             return "kl" if small.startswith("s") else ""
@@ -311,15 +329,18 @@ def scale_of(unit: str, kind: str) -> Scale:
             return Scale(WATER_DENSITY_60F)
         text = _AT_STANDARD.sub("", text)
     if kind == "molar_mass":
-        if text.casefold() in ("mw", "da", "dalton", "daltons", "amu", "u"):
+        if text.casefold() in ("da", "dalton", "daltons", "amu", "u"):
             return Scale(1e-3)
         if re.fullmatch(r"(lb|lbs|lbm|pounds?)\s*/\s*mole?s?", text, re.IGNORECASE):
             raise QuantityError(f"'{unit}' has two readings; write lb/lbmol (the same number as g/mol)")
     if kind == "gas_oil_ratio" and text.casefold() in ("v/v", "vol/vol"):
         text = "m^3/m^3"
     text = text.rstrip(" .") if len(text) > 1 else text
+    text = re.sub(r"\bp\.?s\.?i\.?(a|g)?\.?(?![a-z])", r"psi\1", text, flags=re.IGNORECASE)
     if not text:
         raise QuantityError("")
+    if kind == "compressibility":
+        text = re.sub(r"\bpsi[ag]\b", "psi", text, flags=re.IGNORECASE)  # a difference has no zero
     if kind == "pressure":
         return _pressure(text)
     return Scale(_factor(text, kind))
@@ -347,13 +368,17 @@ def _share(text: str) -> Scale:
     )
 
 
-_WATER = {"inH2O": 249.0889, "mmH2O": 9.80665, "cmH2O": 98.0665, "mH2O": 9806.65}
+_WATER = {"inH2O": 249.0889, "ftH2O": 12.0 * 249.0889, "mmH2O": 9.80665, "cmH2O": 98.0665, "mH2O": 9806.65}
 """Pa. Columns of water of 1000 kg/m3 (4 °C); the inch of water is that of ISO 80000-4, annex C."""
 
 
 def _pressure(text: str) -> Scale:
     """Return the scale of a pressure; the gauge's zero is at one standard atmosphere."""
     refusal = ""
+    vacuum = re.match(r"^(?P<base>.*\S)\s+(?:of\s+)?vac(?:uum)?\.?$", text, re.IGNORECASE)
+    if vacuum:
+        # So far below the atmosphere.
+        return Scale(-_pressure(vacuum["base"]).factor, ATM)
     forms = [(text, "")]
     suffixed = _GAUGE.match(text)
     if suffixed:
@@ -362,6 +387,8 @@ def _pressure(text: str) -> Scale:
         words = base
         for pattern, replacement in _WORDS:
             words = pattern.sub(replacement, words.strip())
+        if re.search(r"[\s.]w\.?\s*g\.?$|inwg$|mmwg$|cmwg$", base, re.IGNORECASE):
+            suffix = suffix or "g"  # a water gauge reads from the atmosphere
         column = next((f for name, f in _WATER.items() if words.casefold() == name.casefold()), None)
         try:
             # A kilogram upon a square centimetre is a kilogram-force there, and so is a pound upon a square inch.

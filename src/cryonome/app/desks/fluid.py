@@ -34,6 +34,7 @@ from ..grid import GridModel, GridView
 from ..live import Live
 from ..plot import Plot, Table
 from .desk import Action, Desk, DeskEntry, register
+from .made_form import MadeForm
 from .part_form import PartForm, RecombinationForm
 
 BASES = ("mole", "mass", "volume")
@@ -237,9 +238,11 @@ class FluidDesk(Desk):
         left.setSpacing(6)
         self.parts_head = section("Parts")
         self.recombination = RecombinationForm(live)
+        self.made = MadeForm(live)
         self.form = PartForm(live)
         # Hidden from the start: a page not yet seen counts with its full height.
         self.recombination.hide()
+        self.made.hide()
         self.form.hide()
         self.grid.selectionModel().currentChanged.connect(lambda *_: self._show_form())
         more = QToolButton()
@@ -260,6 +263,7 @@ class FluidDesk(Desk):
         above.addWidget(more)
         left.addLayout(above)
         left.addWidget(self.recombination, 1)
+        left.addWidget(self.made, 1)
         left.addWidget(self.grid, 1)
         adding = QHBoxLayout()
         adding.addWidget(self.entry, 1)
@@ -419,10 +423,11 @@ class FluidDesk(Desk):
         ]
         self._names.setStringList(own + [c.name for c in all_components()])
         self.recombination.show_fluid(fluid)
-        recombined = bool(fluid and fluid.recombination)
+        self.made.show_fluid(fluid)
+        recombined, made = bool(fluid and fluid.recombination), bool(fluid and fluid.made_by)
         for widget in (self.grid, self.entry, self.amount, self.add):
-            widget.setVisible(not recombined)
-        self.parts_head.setText("Recombined from" if recombined else "Parts")
+            widget.setVisible(not recombined and not made)
+        self.parts_head.setText("Recombined from" if recombined else "Given by a question" if made else "Parts")
         self._show_form()
         self.parts.show(fluid, shown.faults)
         header = self.grid.horizontalHeader()
@@ -476,7 +481,8 @@ def _line(live: Live) -> str:
     if fluid is None:
         return "no fluid yet"
     count = 0 if model is None else len(model.components)
-    return f"{count} component{'s' if count != 1 else ''}" if count else "nothing in it yet"
+    told = f"{count} component{'s' if count != 1 else ''}" if count else "nothing in it yet"
+    return f"of {elided(fluid.made_by.study, 24)}: {told}" if fluid.made_by is not None else told
 
 
 def _mark(live: Live) -> str:
@@ -496,6 +502,7 @@ register(
             "Type a name to add a part; paste a list of names and amounts; rows are matched by name.",
             "A sample brings its light ends and cuts. Cuts of several samples share one grid of boiling ranges.",
             "A pseudo-component needs a boiling point, a density or a molar mass; what is missing is estimated and told.",
+            "A fluid may be what a question gives: a match, fewer components, a phase of a state, a stream of separators. It follows the answer until it is kept.",
             "Recombining makes a new fluid of a separator's liquid and gas at a gas-oil ratio; its two fluids stay.",
         ),
     )

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from collections.abc import Sequence
 from typing import Any
 
 import numpy as np
@@ -12,12 +13,14 @@ from PySide6.QtWidgets import QComboBox, QHBoxLayout, QLineEdit, QPushButton, QV
 
 from ...document import Study
 from ...document.edits import add_study, set_at, study_path
+from ...document.field_types import Cell
 from ...document.kinds import study_kinds
-from ...document.reader import cell_text, plain_cell
 from ...document.references import is_about
 from ...eos.building import EQUATIONS
+from ...studies.beginning import begun
 from ...studies.kinds.roots import roots_answer
 from ...units import SETS, QuantityError, format_number, from_si, label, to_si
+from ..entry import entry_of, taken
 from ..fields import capital, chip_button, elided, section
 from ..grid import GridView
 from ..live import Live
@@ -140,7 +143,7 @@ class IsothermsDesk(Desk):
         if fluid is not None and self.study() is None:
             model = self._live.model()
             at = None if model is None else (float(model.z @ [c.Tc for c in model.components]) * 0.95, 1e6)
-            new = study_kinds()["isotherms"].begin(fluid.name, at)
+            new = begun(study_kinds()["isotherms"], fluid.name, at, self._live.units())
             self._live.store.edit("Draw isotherms", lambda d: add_study(d, new))
         self.host().show_desk("isotherms")
 
@@ -152,9 +155,16 @@ class IsothermsDesk(Desk):
 
     def _store_temperatures(self) -> None:
         study = self.study()
-        cells = tuple(plain_cell(t) for t in self.temperatures.text().replace(";", ",").split(",") if t.strip())
+        cells = self._typed_temperatures(getattr(study, "temperatures", ()))
         if study is not None and cells != getattr(study, "temperatures", ()):
             self._edit("temperatures", cells)
+
+    def _typed_temperatures(self, now: Sequence[Cell]) -> tuple[Cell, ...]:
+        """Return the temperatures typed; bare numbers have the unit of those that stand there, else the reader's."""
+        units = self._live.units()
+        unit = next((u for c in now if (u := entry_of(c, "temperature", units).unit)), units.unit("temperature"))
+        typed = self.temperatures.text().replace(";", ",").split(",")
+        return tuple(taken(t, unit) for t in typed if t.strip())
 
     def _toggle(self, name: str) -> None:
         study, fluid = self.study(), self._live.current_fluid()
@@ -195,7 +205,9 @@ class IsothermsDesk(Desk):
         if study is not None and fluid is not None:
             cells = getattr(study, "temperatures", ())
             if not self.temperatures.hasFocus():
-                self.temperatures.setText(", ".join(cell_text(c) for c in cells))
+                self.temperatures.setText(
+                    ", ".join(entry_of(c, "temperature", self._live.units()).whole for c in cells)
+                )
             chosen = set(getattr(study, "equations", ())) or {fluid.model.eos}
             for name, chip in self.chips.items():
                 chip.setChecked(name in chosen)

@@ -13,6 +13,7 @@ from ...document.faults import format_path
 from ...document.kinds import study_kinds
 from ...document.references import is_about
 from ...studies.answers import tables
+from ...studies.beginning import begun
 from ...studies.hydrates import HydrateLines
 from ...studies.table_blocks import Block
 from ..fields import capital, chip_button, elided, section
@@ -97,7 +98,9 @@ class LimitDesk(StudyDesk):
     def begin(self, kind: str) -> None:
         """Ask a new question about the chosen fluid."""
         if self._live.fluid_name:
-            self.host().begin_asking(study_kinds()[kind].begin(self._live.fluid_name, self._live.session.probe))
+            self.host().begin_asking(
+                begun(study_kinds()[kind], self._live.fluid_name, self._live.session.probe, self._live.units())
+            )
 
     def frame(self) -> Frame:
         """Return the axes of pictures in temperature and pressure: those of the map."""

@@ -8,6 +8,7 @@ from PySide6.QtWidgets import QComboBox, QHBoxLayout, QLineEdit, QWidget
 from ...characterization.methods import CARBON, METHODS, TWO_PART
 from ...document import Sample
 from ...document.model import Tail
+from ..entry import taken_as
 from ..fields import repolish, section, tip
 from ..live import Live
 from .sheet_model import store_distillation
@@ -69,6 +70,9 @@ class MethodBar(QWidget):
         sample = self._live.current_sample()
         if sample is None or text == self._shown:
             return
+        curve = sample.distillation
+        now = curve.tail.pressure if curve.method == TWO_PART and curve.tail is not None else curve.pressure
+        text = str(taken_as(text, now, "pressure", self._live.units()) or "")
         if sample.distillation.method == TWO_PART:
             tail = (sample.distillation.tail or Tail()).model_copy(update={"pressure": text or "10 mmHg"})
             self._store({"tail": tail}, "Change the pressure of the tail")

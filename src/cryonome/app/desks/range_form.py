@@ -11,7 +11,9 @@ from PySide6.QtWidgets import QComboBox, QGridLayout, QLineEdit, QWidget
 from ...document.field_types import Cell
 from ...document.reader import cell_text, plain_cell
 from ...studies.ranges import Range
+from ...studies.sentences import Units
 from ...units import QuantityError, label, split
+from ..entry import entry_of, taken, taken_as, usual_unit
 from ..fields import repolish, section, tip
 
 StoreCells = Callable[[dict[str, object], str], None]
@@ -32,12 +34,18 @@ def pretty(cell: Cell) -> str:
     return cell_text(cell)
 
 
+def _whole(cell: Cell, kind: str | None, units: Units) -> str:
+    return entry_of(cell, kind, units).whole
+
+
 class RangeForm:
     """The rows of a range in a grid layout of five columns; the widget ``head`` names it in the first."""
 
     def __init__(self, layout: QGridLayout, row: int, head: QWidget, name: str, store: StoreCells) -> None:
         self._store = store
         self.range: Range | None = None
+        self._kind: str | None = None
+        self._units = Units.of("metric")
         layout.addWidget(head, row, 0, 1, 2)
         self.scale = QComboBox()
         self.scale.setAccessibleName(f"Spacing of {name}")
@@ -74,9 +82,9 @@ class RangeForm:
         text = entry.text().strip()
         if self.range is None or text == entry.property("shown"):
             return
-        cells: dict[str, object] = {key: plain_cell(self._with_unit(text) if key in ("begin", "end") else text)}
+        cells: dict[str, object] = {key: plain_cell(text) if key == "steps" else self._taken(key, text)}
         if key == "values":
-            cells = {"values": tuple(plain_cell(v) for v in text.split(",") if v.strip()) or None}
+            cells = {"values": tuple(self._taken(key, v) for v in text.split(",") if v.strip()) or None}
         if text:
             # What says the same in another way is let go.
             gone = {
@@ -87,34 +95,42 @@ class RangeForm:
             cells |= dict.fromkeys(gone.get(key, ("values",)))
         self._store(cells, "Change a range")
 
-    def _with_unit(self, text: str) -> str:
-        """Return a bare number with the unit of the range's ends, as it is meant."""
+    def _taken(self, key: str, text: str) -> Cell:
+        """Return what was typed with the unit that is shown: of the range's ends, else the reader's own."""
+        kind = "temperature_difference" if key == "step" and self._kind == "temperature" else self._kind
         given = self.range
-        for other in (given.begin, given.end) if given is not None and text else ():
-            if isinstance(other, str):
-                try:
-                    if not split(text)[1] and split(other)[1]:
-                        return f"{text} {split(other)[1]}"
-                except QuantityError:
-                    return text
-        return text
+        shown = [*(given.values or ()), given.begin, given.end] if given is not None else []
+        units = [u for c in shown if c not in (None, "") and (u := entry_of(c, self._kind, self._units).unit)]
+        if key == "step":
+            return taken_as(text, given.step if given is not None else None, kind, self._units)
+        return taken(text, units[0] if units else usual_unit(kind, self._units))
 
     def set_visible(self, visible: bool) -> None:
         """Show or hide the rows; the head stays."""
         for part in self._parts:
             part.setVisible(visible)
 
-    def show_range(self, given: Range | None, values: Sequence[float], step: str, faults: dict[str, str]) -> None:
-        """Show a range as it was entered: its ``values`` where they could be read, the size of its ``step`` in words, and what is wrong
-        by the key of the document."""
-        self.range = given
+    def show_range(
+        self,
+        given: Range | None,
+        values: Sequence[float],
+        step: str,
+        faults: dict[str, str],
+        kind: str | None,
+        units: Units,
+    ) -> None:
+        """Show a range of a ``kind`` as it was entered: its ``values`` where they could be read, the size of its ``step`` in words, and what is wrong by the key
+        of the document; a bare number means the unit of the ends, else that of ``units``."""
+        self.range, self._kind, self._units = given, kind, units
         self.set_visible(given is not None)
         if given is None:
             return
         self.scale.setCurrentIndex(self.scale.findData(given.scale))
         for key, entry in self.entries.items():
             cell = getattr(given, key)
-            text = ", ".join(pretty(v) for v in cell) if isinstance(cell, tuple) else pretty(cell)
+            told = cell_text if key == "steps" else partial(_whole, kind=kind, units=units)
+            text = ", ".join(told(v) for v in cell) if isinstance(cell, tuple) else told(cell)
+            text = pretty(cell) if key == "step" else text
             if not (entry.hasFocus() and text == entry.property("shown")):
                 entry.setText(text)
             entry.setProperty("shown", text)

@@ -22,12 +22,15 @@ from PySide6.QtWidgets import (
 from ...document import Study
 from ...document.edits import add_study, study_path
 from ...document.faults import PathParts
+from ...document.field_types import RATE
 from ...document.kinds import study_kinds
-from ...document.reader import EMPTY, plain_cell
+from ...document.reader import EMPTY
 from ...eos.building import EQUATIONS
+from ...studies.beginning import begun
 from ...studies.conditions import CONDITIONS
 from ...studies.kinds.flash import BY
 from ...units import format_number, from_si, label
+from ..entry import entry_of, taken, taken_as
 from ..fields import QuantityField, capital, chip_button, elided, section
 from ..grid import GridView
 from ..live import Live
@@ -212,7 +215,7 @@ class StateDesk(StudyDesk):
         """Ask for a state of the chosen fluid, where the probe stands."""
         fluid = self._live.current_fluid()
         if fluid is not None:
-            new = study_kinds()["flash"].begin(fluid.name, self._live.session.probe)
+            new = begun(study_kinds()["flash"], fluid.name, self._live.session.probe, self._live.units())
             self._live.store.edit("Ask for a state", lambda d: add_study(d, new))
         self.host().show_desk("state")
 
@@ -237,8 +240,11 @@ class StateDesk(StudyDesk):
         study = self.study()
         if study is None:
             return
-        cell = plain_cell(text)
-        if key == "rate_by":
+        # A field hands its number over with the unit it shows.
+        cell: object = taken(text, "")
+        if key == "rate":
+            cell = taken_as(text, study.rate, RATE, self._live.units())  # type: ignore[attr-defined]
+        elif key == "rate_by":
             cell = text
         if cell == getattr(study, key) or (cell in EMPTY and getattr(study, key) in EMPTY):
             return
@@ -341,7 +347,7 @@ class StateDesk(StudyDesk):
             self.holds[key].setChecked(key in held)
             self.holds[key].setText("held" if key in held else "hold")
             self.holds[key].setEnabled(key in held or found is not None)
-        self.rate.setText("" if study is None or study.rate is None else str(study.rate))  # type: ignore[attr-defined]
+        self.rate.setText("" if study is None else entry_of(study.rate, RATE, units).whole)  # type: ignore[attr-defined]
         self.rate_by.setCurrentText("actual" if study is None else study.rate_by)  # type: ignore[attr-defined]
         for name, chip in self.chips.items():
             chip.setChecked(study is not None and name in getattr(study, "equations", ()))

@@ -8,10 +8,12 @@ from typing import Any
 from PySide6.QtGui import QColor
 
 from ...document.faults import PathParts
-from ...document.reader import cell_text, plain_cell
+from ...document.reader import cell_text
 from ...studies.kinds.path import PathStudy, Station
 from ...studies.sentences import Units
 from ...units import format_number, from_si, label
+from ..entry import entry_of, taken
+from ..fields import shown_text
 from ..grid import GridModel
 
 KEYS = ("name", "temperature", "pressure")
@@ -66,7 +68,8 @@ class StationsModel(GridModel):
         if units is None:
             return []
         told = [(title, label(self._unit(kind))) for title, _, kind in self._margins]
-        return [("station", ""), ("temperature", ""), ("pressure", ""), ("phases", ""), ("liquid", "vol%"), *told]
+        own = [(kind, label(self._unit(kind))) for kind in KEYS[1:]]
+        return [("station", ""), *own, ("phases", ""), ("liquid", "vol%"), *told]
 
     def _unit(self, kind: str) -> str:
         return self._units.unit(kind) if self._units is not None else ""
@@ -78,7 +81,8 @@ class StationsModel(GridModel):
         if row >= len(self._stations):
             return ""
         if column < len(KEYS):
-            return cell_text(getattr(self._stations[row], KEYS[column]))
+            cell = getattr(self._stations[row], KEYS[column])
+            return cell if column == 0 else shown_text(cell, self._unit(KEYS[column]), KEYS[column])
         if not self._found:
             return ""
         found = self._found[row]
@@ -96,6 +100,14 @@ class StationsModel(GridModel):
             from_si(value, unit, kind) if kind != "pressure" else from_si(value, unit, kind) - from_si(0.0, unit, kind)
         )
         return f"{plain:.1f}".replace("-", "−")
+
+    def edit_text(self, row: int, column: int) -> str:
+        if not 0 < column < len(KEYS) or row >= len(self._stations):
+            return self.text(row, column)
+        # In the header's unit it is the number alone, else as it was entered.
+        cell = getattr(self._stations[row], KEYS[column])
+        unit = entry_of(cell, KEYS[column], self._units).unit if self._units is not None else ""
+        return self.text(row, column) if unit == self._unit(KEYS[column]) else cell_text(cell)
 
     def ground(self, row: int, column: int, theme: Any) -> Any:
         key = self._margins[column - 5][1] if 5 <= column < 5 + len(self._margins) else ""
@@ -131,7 +143,7 @@ class StationsModel(GridModel):
                 continue
             while row >= len(rows):
                 rows.append({"name": f"Station {len(rows) + 1}", "temperature": None, "pressure": None})
-            rows[row][KEYS[column]] = value.strip() if column == 0 else plain_cell(value)
+            rows[row][KEYS[column]] = value.strip() if column == 0 else taken(value, self._unit(KEYS[column]))
             touched.add(row)
         # A row that was emptied goes.
         kept = [r for i, r in enumerate(rows) if i not in touched or any(v not in (None, "") for v in r.values())]

@@ -10,18 +10,22 @@ from PySide6.QtGui import QFocusEvent
 from PySide6.QtWidgets import QComboBox, QCompleter, QGridLayout, QLineEdit, QWidget
 
 from ...document import Document
+from ...document.cell_kinds import kind_of_cell
 from ...document.cell_paths import named_path
 from ...document.edits import get_at
 from ...document.faults import PathParts
-from ...document.reader import Reader, plain_cell
+from ...document.reader import Reader
 from ...document.references import asks_another
 from ...studies.answer_paths import key_words
 from ...studies.asking import around, input_words, inputs_of, is_number, numbers_in
 from ...studies.kinds.goal import GoalStudy
 from ...studies.kinds.sweep import Asked, SweepStudy, Variation
+from ...studies.sentences import Units
 from ...studies.varying import read_path
+from ...units.endings import kind_of_key, last_key
+from ..entry import entry_of, taken_as
 from ..fields import repolish, section, tip
-from .range_form import RangeForm, pretty
+from .range_form import RangeForm
 
 Store = Callable[[dict[PathParts, object], str], None]
 
@@ -177,7 +181,8 @@ class SweepForm(QWidget):
                 if len(values) > 1 and given is not None and given.scale == "linear" and given.values is None
                 else ""
             )
-            form.show_range(given, values, step, own)
+            kind = kind_of_cell(given.path, document) if given is not None else None
+            form.show_range(given, values, step, own, kind, Units.of(document.display.units))
 
 
 class GoalForm(QWidget):
@@ -220,16 +225,22 @@ class GoalForm(QWidget):
         entry.setAlignment(Qt.AlignmentFlag.AlignRight)
         return entry
 
+    def _units(self) -> Units:
+        return Units.of(self._document.display.units).of_states()
+
     def _finished(self, path: PathParts, entry: QLineEdit) -> None:
         text = entry.text().strip()
         if text != entry.property("shown"):
-            self._store({path: plain_cell(text)}, "Change a goal")
+            study = self._study
+            cell = taken_as(text, study.target, _read_kind(study), self._units()) if study is not None else None
+            self._store({path: cell}, "Change a goal")
 
     def _ends(self, place: int, entry: QLineEdit) -> None:
         text = entry.text().strip()
         if self._study is not None and text != entry.property("shown"):
             ends = list(self._study.vary.between)
-            ends[place] = plain_cell(text)
+            kind = kind_of_cell(self._study.vary.path, self._document)
+            ends[place] = taken_as(text, ends[place], kind, self._units())
             self._store({("vary", "between"): tuple(ends)}, "Change a goal")
 
     def _set_path(self, path: str) -> None:
@@ -257,10 +268,16 @@ class GoalForm(QWidget):
             ("target", self.target, study.target), ("vary.between", self.low, study.vary.between[0]),
             ("vary.between", self.high, study.vary.between[1]),
         ):  # fmt: skip
-            text = pretty(cell)
+            kind = _read_kind(study) if key == "target" else kind_of_cell(study.vary.path, document)
+            text = entry_of(cell, kind, self._units()).whole
             if not (entry.hasFocus() and text == entry.property("shown")):
                 entry.setText(text)
             entry.setProperty("shown", text)
             fault = next((m for k, m in faults.items() if k.startswith(key)), "")
             entry.setToolTip(tip(fault))
             repolish(entry, "fault", bool(fault))
+
+
+def _read_kind(study: GoalStudy) -> str:
+    """Return what the value that a goal reads measures."""
+    return kind_of_key(study.read)[0] or ("fraction" if last_key(study.read).endswith("fraction") else "")

@@ -15,6 +15,7 @@ from PySide6.QtWidgets import (
 
 from ...document.faults import PathParts, errors, format_path
 from ...document.kinds import study_kinds
+from ...studies.beginning import begun
 from ...studies.conditions import CONDITIONS
 from ...studies.kinds.table import TableAxis, TableStudy
 from ...studies.property_choice import Choice
@@ -152,7 +153,9 @@ class TableDesk(StudyDesk):
         """Ask for a table of the chosen fluid around the probe."""
         fluid = self._live.current_fluid()
         if fluid is not None:
-            self.host().begin_asking(study_kinds()["table"].begin(fluid.name, self._live.session.probe))
+            self.host().begin_asking(
+                begun(study_kinds()["table"], fluid.name, self._live.session.probe, self._live.units())
+            )
 
     def begin_boiling(self) -> None:
         """Ask for the boiling line: of one component from its normal boiling point to its critical one."""

@@ -8,13 +8,15 @@ from PySide6.QtCore import Qt
 from PySide6.QtWidgets import QComboBox, QGridLayout, QLineEdit, QWidget
 
 from ...document.faults import PathParts
-from ...document.reader import EMPTY, cell_text, plain_cell
+from ...document.reader import EMPTY
+from ...studies.beginning import in_reader_units
 from ...studies.conditions import CONDITIONS
 from ...studies.kinds.table import Asked, TableAxis, TableStudy
 from ...studies.sentences import Units
 from ...units import format_number, from_si, label
+from ..entry import entry_of, taken_as
 from ..fields import repolish, tip
-from .range_form import RangeForm, pretty
+from .range_form import RangeForm
 
 Store = Callable[[dict[PathParts, object], str], None]
 """Takes cells by their path within the question, and the words of the edit."""
@@ -51,7 +53,9 @@ class AxisForm:
         """Show an axis as it was entered; ``values`` in SI where they could be read."""
         self.axis = axis
         self.variable.setCurrentIndex(self.variable.findData(axis.variable if axis is not None else NONE))
-        self.range.show_range(axis, values, "" if axis is None else _step(axis, values, units), faults)
+        own = CONDITIONS.get(axis.variable) if axis is not None else None
+        step = "" if axis is None else _step(axis, values, units)
+        self.range.show_range(axis, values, step, faults, own.kind if own is not None else None, units)
 
 
 def _step(axis: TableAxis, values: tuple[float, ...], units: Units) -> str:
@@ -92,6 +96,7 @@ class TableForm(QWidget):
         layout.addWidget(self.held, 10, 0, 1, 2)
         layout.addWidget(self.value, 10, 2, 1, 3)
         self._study: TableStudy | None = None
+        self._units = Units.of("metric")
 
     def _store_axis(self, cells: dict[PathParts, object], text: str) -> None:
         study = self._study
@@ -113,7 +118,7 @@ class TableForm(QWidget):
         if other is not None and other.variable == key:
             self._store({("axes",): tuple(reversed(axes))}, "Exchange the axes")
             return
-        fresh = TableAxis(variable=key, steps=10, **usual_ends(key))
+        fresh = in_reader_units(TableAxis(variable=key, steps=10, **usual_ends(key)), self._units)
         if place < len(axes):
             axes[place] = fresh
         else:
@@ -129,16 +134,17 @@ class TableForm(QWidget):
         if study is None or len(study.axes) > 1:
             return
         now = {k: getattr(study, k) for k in CONDITIONS if getattr(study, k) not in EMPTY}
-        if list(now) == [key] and text in (pretty(now[key]), cell_text(now[key])):
+        kind = CONDITIONS[key].kind
+        if list(now) == [key] and text == entry_of(now[key], kind, self._units).whole:
             return
         cells: dict[PathParts, object] = {(k,): None for k in now}
-        self._store({**cells, (key,): plain_cell(text)}, "Change what is held")
+        self._store({**cells, (key,): taken_as(text, now.get(key), kind, self._units)}, "Change what is held")
 
     def show_question(
         self, study: TableStudy | None, asked: Asked | None, units: Units, faults: dict[str, str]
     ) -> None:
         """Show a question; ``faults`` by the path within it."""
-        self._study = study
+        self._study, self._units = study, units
         for place, form in enumerate(self.axes):
             axis = study.axes[place] if study is not None and place < len(study.axes) else None
             values = (
@@ -155,7 +161,7 @@ class TableForm(QWidget):
             held = [k for k in CONDITIONS if getattr(study, k) not in EMPTY]
             key = held[0] if held else next(k for k in CONDITIONS if k != study.axes[0].variable)
             self.held.setCurrentIndex(self.held.findData(key))
-            self.value.setText(pretty(getattr(study, key)))
+            self.value.setText(entry_of(getattr(study, key), CONDITIONS[key].kind, units).whole)
             fault = faults.get(key, "")
             self.value.setToolTip(tip(fault))
             repolish(self.value, "fault", bool(fault))

@@ -15,6 +15,7 @@ Array = NDArray[np.float64]
 FITTED_AT = np.linspace(255.0, 922.0, 12)
 """K. The correlation holds between its ends; beyond them the oscillators of an alkane of the same mass lead."""
 RIGID = 4.0
+LEAST_OMEGA = 1e-3
 
 
 @entry(
@@ -25,7 +26,10 @@ def _cp_kesler_lee(f: Fraction) -> Array:
     """Return the oscillators (n, 1 + k) of :mod:`components.ideal_gas`, J/(mol K), fitted from 255 to 922 K."""
     k, w = f.watson_k, f.known["omega"]
     mass = f.known["molar_mass"] * 1e3
-    c = np.where((k > 10.0) & (k < 12.8), ((12.8 - k) * (10.0 - k) / (10.0 * w)) ** 2, 0.0)
+    # Of nothing that is measured is omega zero; the term is left out there, which the ranges tell.
+    near = np.abs(w) > LEAST_OMEGA
+    inside = (k > 10.0) & (k < 12.8) & near
+    c = np.where(inside, ((12.8 - k) * (10.0 - k) / (10.0 * np.where(near, w, 1.0))) ** 2, 0.0)
     a0 = -1.41779 + 0.11828 * k
     a1 = -(6.99724 - 8.69326 * k + 0.27715 * k**2) * 1e-4
     a2 = np.full_like(k, -2.2582e-6)

@@ -137,7 +137,7 @@ def guarded(cell: Cell) -> Cell:
     if not isinstance(cell, str):
         return cell
     text = plain_text(cell)
-    return f"'{text}" if text.startswith(FORMULA) and not _is_value(text) else text
+    return f"'{text}" if text.lstrip().startswith(FORMULA) and not _is_value(text) else text
 
 
 def _is_value(text: str) -> bool:

@@ -27,6 +27,7 @@ from ..conditions import CHOICE, CONDITIONS, Conditioned, Given, read_condition,
 from ..context import Answer, Context, NoAnswerError
 from ..delumping import compositions
 from ..frost import frost_remarks
+from ..giving import PHASES
 from ..inputs import FluidModel
 from ..labtests import LabTest, Simulated, Tested
 from ..pair_states import state_at
@@ -365,6 +366,6 @@ def begin(fluid: str, at: tuple[float, float] | None) -> FlashStudy:
 register(
     StudyKind(
         name="flash", title="State", meaning="phases and properties at two given conditions", model=FlashStudy,
-        answer=FlashAnswer, read=read, solve=solve, line=line, begin=begin, order=20, test=TEST,
+        answer=FlashAnswer, read=read, solve=solve, line=line, begin=begin, gives=PHASES, order=20, test=TEST,
     )
 )  # fmt: skip

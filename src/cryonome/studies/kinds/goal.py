@@ -112,6 +112,11 @@ def read(study: GoalStudy, document: Document, reader: Reader) -> Asked | None:
             target = parse_as(study.read, study.target)
     except QuantityError as error:
         reader.at("target").fault(str(error))
+    for i, value in enumerate(found[1] if found is not None else ()):
+        try:
+            found[0].si(value)  # type: ignore[index]
+        except QuantityError as error:
+            here.at("between", i).fault(str(error))
     if reader.bad or subject is None or path is None or found is None or target is None:
         return None
     given = Input(path, found[0], tuple(found[1]))

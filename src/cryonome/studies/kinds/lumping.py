@@ -21,6 +21,7 @@ from ...watch import UNWATCHED
 from ..context import Answer, Common, Context, NoAnswerError
 from ..elsewhere import ElsewhereAnswer, elsewhere
 from ..fluid_lumping import lumped
+from ..giving import LUMPED
 from ..group_search import searched_groups
 from ..labtests import LabTest, Simulated, dry, lab_fluid, telling
 from ..matching import Datum, datum_of, ours
@@ -219,6 +220,6 @@ def begin(fluid: str, at: tuple[float, float] | None) -> LumpingStudy:
 register(
     StudyKind(
         name="lumping", title="Fewer components", meaning="the fluid with fewer components, and what that costs on its lab tests and envelope",
-        model=LumpingStudy, answer=LumpingAnswer, read=read, solve=solve, line=line, begin=begin, order=76,
+        model=LumpingStudy, answer=LumpingAnswer, read=read, solve=solve, line=line, begin=begin, gives=LUMPED, order=76,
     )
 )  # fmt: skip

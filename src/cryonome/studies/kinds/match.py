@@ -20,6 +20,7 @@ from ...tuning.fit import STOPPED
 from ..context import Answer, Common, Context
 from ..elsewhere import ElsewhereAnswer
 from ..fitting import fitted
+from ..giving import TUNED
 from ..labtests import CheckAnswer
 from ..matching import Ask, Wanted
 from ..sentences import Units
@@ -125,6 +126,11 @@ def read(study: MatchStudy, document: Document, reader: Reader) -> Ask | None:
             value = here.between(cell, 0.0, 1e4, "a weight")
             if value is not None:
                 weights[name] = value
+    fitted = [n for n in tests if n not in study.held_out]
+    if fitted and all(weights.get(n) == 0.0 for n in fitted):
+        reader.at("weights").fault(
+            "every test has the weight 0, so that nothing would be fitted; give one a weight above it"
+        )
     if reader.bad:
         return None
     return Ask(study.name, study.fluid, tests, tuple(wanted), tuple(study.held_out), tuple(weights.items()))
@@ -226,7 +232,7 @@ def begin(fluid: str, at: tuple[float, float] | None) -> MatchStudy:
 register(
     StudyKind(
         name="match", title="Match to lab tests", meaning="a few parameters of the model moved until measured values are met",
-        model=MatchStudy, answer=MatchAnswer, read=read, solve=solve, line=line, begin=begin, order=70,
+        model=MatchStudy, answer=MatchAnswer, read=read, solve=solve, line=line, begin=begin, gives=TUNED, order=70,
         keep=lambda answer: answer.get("reason") != STOPPED,
     )
 )  # fmt: skip

@@ -20,6 +20,7 @@ from ...remarks import Remark, Value, kelvin, measure, pascal
 from ...units.endings import STANDARD_GAS as GAS
 from ...watch import Watch
 from ..context import Answer, Context, NoAnswerError
+from ..giving import STREAMS
 from ..inputs import FluidModel
 from ..labtests import (
     MOST_PRESSURE,
@@ -197,6 +198,6 @@ def begin(fluid: str, at: tuple[float, float] | None) -> SeparatorsStudy:
 register(
     StudyKind(
         name="separators", title="Separator train", meaning="gas, oil and volume factor of a fluid taken through separators to the stock tank",
-        model=SeparatorsStudy, answer=SeparatorsAnswer, read=read, solve=solve, line=line, begin=begin, order=66, test=TEST,
+        model=SeparatorsStudy, answer=SeparatorsAnswer, read=read, solve=solve, line=line, begin=begin, gives=STREAMS, order=66, test=TEST,
     )
 )  # fmt: skip

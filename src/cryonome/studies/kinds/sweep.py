@@ -16,6 +16,7 @@ from ...document.field_types import AnswerPath, CellPath, StudyRef
 from ...document.kinds import StudyKind, register
 from ...errors import DomainError
 from ...remarks import Remark, said
+from ...units import QuantityError
 from ...watch import Watch
 from ..answer_paths import number_at
 from ..context import Answer, Common, Context, NoAnswerError, reason_of
@@ -129,7 +130,16 @@ def read_input(given: Variation, document: Document, reader: Reader) -> Input | 
     else:
         plain = given.model_copy(update={"values": tuple(numbers)})
     values = read_range(plain, reader, lambda cell, here: here.number(cell, "a number"), scale.difference)
-    return None if values is None else Input(path, scale, values)
+    if values is None:
+        return None
+    for i, value in enumerate(values):
+        try:
+            scale.si(value)
+        except QuantityError as error:
+            place = ("values", i) if given.values is not None else ("from",) if i == 0 else ("to",)
+            reader.at(*place).fault(str(error))
+            return None
+    return Input(path, scale, values)
 
 
 def solve(asked: Asked, context: Context) -> Answer:
