@@ -113,7 +113,7 @@ def test_isotherms_are_drawn_compared_and_looked_into(window):
     window.show_desk("isotherms")
     desk = window.desks["isotherms"]
     live.come_to_rest()
-    assert desk.temperatures.text() == "0 degC, 31 degC, 60 degC"
+    assert desk.temperatures.text() == "0 °C, 31 °C, 60 °C"
     rows = {desk.critical_model.text(r, 0): r for r in range(desk.critical_model.rows())}
     assert float(desk.critical_model.text(rows["measured"], 3)) == pytest.approx(94.12, abs=0.01)
     assert desk.deviations_model.rows() == 3

@@ -47,6 +47,7 @@ def run(path: Path | None) -> int:
     screen_fits(window)
     Mishaps(lambda: window.store.document, window.tell).install()
     window.show()
+    screen_fits(window)
     settle_memory()
     if path is not None:
         window.open_path(path)

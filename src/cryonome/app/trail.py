@@ -5,8 +5,18 @@ from __future__ import annotations
 from dataclasses import dataclass
 
 from PySide6.QtCore import QPointF, QRectF, QSize, Qt, QTimer, Signal
-from PySide6.QtGui import QColor, QFocusEvent, QFont, QKeyEvent, QMouseEvent, QPainter, QPaintEvent, QPolygonF
-from PySide6.QtWidgets import QFrame, QHBoxLayout, QToolButton, QVBoxLayout, QWidget
+from PySide6.QtGui import (
+    QColor,
+    QFocusEvent,
+    QFont,
+    QKeyEvent,
+    QMouseEvent,
+    QPainter,
+    QPaintEvent,
+    QPolygonF,
+    QResizeEvent,
+)
+from PySide6.QtWidgets import QFrame, QHBoxLayout, QSizePolicy, QToolButton, QVBoxLayout, QWidget
 
 from .desks.desk import DeskEntry, desk_entries
 from .fields import chip_button, tip
@@ -137,6 +147,10 @@ class Card(QWidget):
                 painter.drawArc(box, -self._angle * 16, 250 * 16)
 
 
+INDENT = 228
+"""Pixels that the row of pages begins to the right, past the shelf."""
+
+
 class Trail(QFrame):
     """The row of cards, and below it the pages of the chosen card where it has several. Reads the registry of desks."""
 
@@ -162,7 +176,9 @@ class Trail(QFrame):
         row.addStretch(1)
         self.pages = QWidget()
         inner = QHBoxLayout(self.pages)
-        inner.setContentsMargins(228, 0, 8, 4)
+        inner.setContentsMargins(INDENT, 0, 8, 4)
+        # The row never asks for more than there is: it gives up its indent first.
+        self.pages.setSizePolicy(QSizePolicy.Policy.Ignored, QSizePolicy.Policy.Fixed)
         inner.setSpacing(6)
         self.chips: dict[str, QToolButton] = {}
         for entry in self._entries:
@@ -177,6 +193,18 @@ class Trail(QFrame):
         layout.addWidget(self.pages)
         again = live.after(self, TOLD, self.refresh)
         live.jobs.busy_changed.connect(again)
+
+    def resizeEvent(self, event: QResizeEvent) -> None:
+        super().resizeEvent(event)
+        self._indent()
+
+    def _indent(self) -> None:
+        """Begin the row of pages below the shelf's edge, or further left where there is no room for that."""
+        inner = self.pages.layout()
+        if inner is not None:
+            left = inner.contentsMargins().left()
+            wide = inner.minimumSize().width() - left
+            inner.setContentsMargins(max(min(INDENT, self.width() - wide), 8), 0, 8, 4)
 
     def _card_chosen(self, key: str) -> None:
         pages = self._pages(key)
@@ -205,6 +233,7 @@ class Trail(QFrame):
             chip.setChecked(page == key)
             chip.setVisible(next(e for e in self._entries if e.key == page).card == entry.card)
         self.setFixedHeight(94 if several else 64)
+        self._indent()
 
     def refresh(self) -> None:
         """Show the state of every card."""

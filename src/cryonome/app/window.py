@@ -10,12 +10,14 @@ from PySide6.QtGui import QCloseEvent, QDragEnterEvent, QDropEvent, QGuiApplicat
 from PySide6.QtWidgets import (
     QApplication,
     QFileDialog,
+    QFrame,
     QHBoxLayout,
     QInputDialog,
     QLabel,
     QLineEdit,
     QMenu,
     QMessageBox,
+    QScrollArea,
     QStackedWidget,
     QVBoxLayout,
     QWidget,
@@ -74,10 +76,11 @@ class MainWindow(ProjectFiles):
         self.desks: dict[str, Desk] = {e.key: e.make(self.live) for e in desk_entries()}
         self.current = ""
         self.stack = QStackedWidget()
-        for desk in self.desks.values():
-            self.stack.addWidget(desk)
-        # A desk gives way rather than make the window grow.
-        self.stack.setMinimumSize(480, 300)
+        # Where a page has less room than it needs it scrolls; the window never grows for it.
+        self._rooms = {key: _room(desk) for key, desk in self.desks.items()}
+        for room in self._rooms.values():
+            self.stack.addWidget(room)
+        self.stack.setMinimumSize(320, 200)
         middle = QHBoxLayout()
         middle.setSpacing(0)
         middle.addWidget(self.shelf)
@@ -146,7 +149,7 @@ class MainWindow(ProjectFiles):
     def show_desk(self, key: str) -> None:
         """Open a desk."""
         self.current = key
-        self.stack.setCurrentWidget(self.desks[key])
+        self.stack.setCurrentWidget(self._rooms[key])
         self.trail.set_current(key)
         self.trail.refresh()
 
@@ -564,11 +567,25 @@ class MainWindow(ProjectFiles):
 
 
 def screen_fits(window: QWidget) -> None:
-    """Keep the window on a screen smaller than itself."""
-    screen = QGuiApplication.primaryScreen()
-    if screen is not None:
-        room = screen.availableGeometry().size()
-        window.resize(window.size().boundedTo(room))
+    """Keep the window, its frame included, within the free area of its screen."""
+    room = window.screen().availableGeometry()
+    frame = window.frameGeometry().size() - window.size()
+    window.resize(window.size().boundedTo(room.size() - frame))
+    outside = window.frameGeometry()
+    if not room.contains(outside):
+        x = max(room.left(), min(outside.left(), room.right() - outside.width() + 1))
+        y = max(room.top(), min(outside.top(), room.bottom() - outside.height() + 1))
+        window.move(x, y)
+
+
+def _room(desk: QWidget) -> QScrollArea:
+    """Return the place of a page, which scrolls where the page needs more."""
+    out = QScrollArea()
+    out.setFrameShape(QFrame.Shape.NoFrame)
+    out.setWidgetResizable(True)
+    out.setFocusPolicy(Qt.FocusPolicy.NoFocus)
+    out.setWidget(desk)
+    return out
 
 
 def _page_of(study: Study) -> str:

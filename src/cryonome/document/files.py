@@ -169,6 +169,7 @@ def write_atomic(path: Path, content: str | bytes, mode: int | None = None) -> N
     complete, so that a killed save leaves nothing behind.
     """
     path = path.resolve()
+    path.parent.mkdir(parents=True, exist_ok=True)
     data = content.encode("utf-8") if isinstance(content, str) else content
     clear_leftovers(path)
     if mode is None:

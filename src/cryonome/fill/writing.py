@@ -74,7 +74,7 @@ def _sheet(cells: Cells) -> bytes:
         rows.append(f'<row r="{r}">{"".join(told)}</row>')
     head = '<?xml version="1.0" encoding="UTF-8" standalone="yes"?>\n'
     rows_text = "".join(rows)
-    whose = f"<headerFooter><oddFooter>{MARK.decode()}</oddFooter></headerFooter>"
+    whose = f"<headerFooter><oddFooter>&amp;C{MARK.decode()}</oddFooter></headerFooter>"
     return f'{head}<worksheet xmlns="{_MAIN}"><sheetData>{rows_text}</sheetData>{whose}</worksheet>'.encode()
 
 

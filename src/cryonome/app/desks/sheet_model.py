@@ -15,7 +15,7 @@ from ...document.model import Quantity, Tail, ViscosityCurve
 from ...document.reader import cell_text, plain_cell, united_cell
 from ...document.sample_points import entered_unit, temperature_unit
 from ...document.sheets.headers import is_header, meaning, unit_of
-from ...units import SETS, QuantityError, label, parse, split
+from ...units import SETS, QuantityError, fits, label, split
 from ..fields import shown_text
 from ..grid import GridModel
 from ..live import Live
@@ -277,13 +277,7 @@ class SheetModel(GridModel):
 
     @staticmethod
     def _fits(unit: str, kind: str) -> bool:
-        if not kind:
-            return False
-        try:
-            parse(f"300 {unit}", kind)
-        except QuantityError:
-            return False
-        return True
+        return bool(kind) and fits(unit, kind)
 
     def _keep(self, rows: list[Row], text: str) -> None:
         # The sample shown: while the desk is hidden another one may have been selected.

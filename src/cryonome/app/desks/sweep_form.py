@@ -22,7 +22,7 @@ from ...studies.kinds.goal import GoalStudy
 from ...studies.kinds.sweep import Asked, SweepStudy, Variation
 from ...studies.sentences import Units
 from ...studies.varying import read_path
-from ...units.endings import kind_of_key, last_key
+from ...units.endings import kind_of_key
 from ..entry import entry_of, taken_as
 from ..fields import repolish, section, tip
 from .range_form import RangeForm
@@ -280,4 +280,5 @@ class GoalForm(QWidget):
 
 def _read_kind(study: GoalStudy) -> str:
     """Return what the value that a goal reads measures."""
-    return kind_of_key(study.read)[0] or ("fraction" if last_key(study.read).endswith("fraction") else "")
+    in_percent = isinstance(study.target, str) and "%" in study.target
+    return kind_of_key(study.read)[0] or ("fraction" if in_percent else "")
