@@ -38,6 +38,16 @@ def _say(text: str) -> None:
 
 
 @contextmanager
+def _with_window(name: str) -> Iterator[None]:
+    """End with 2 and a sentence where what the window is made of is not installed."""
+    try:
+        yield
+    except ImportError as error:
+        _say(f"{name}: this needs the window's packages ({error}); install cryonome[gui]")
+        raise typer.Exit(INVALID) from None
+
+
+@contextmanager
 def _invalid_where(name: str, path: object, verb: str = "written") -> Iterator[None]:
     """End with 2 and a sentence where a document is invalid, a file cannot be read or written, or there is no such thing."""
     from .document.sheets import ExchangeError
@@ -241,7 +251,8 @@ def report(
     output: Annotated[Path, typer.Option("--output", help="The folder to write to.")] = Path("out"),
 ) -> None:
     """Compute a document without a window and write a report with pictures."""
-    from .app.report import write_report
+    with _with_window("report"):
+        from .app.report import write_report
 
     loaded = _read(document) if document is not None else None
     page = write_report(loaded, output)
@@ -255,7 +266,8 @@ def open_window(
     ] = None,
 ) -> None:
     """Open the window."""
-    from .app.main import run
+    with _with_window("open"):
+        from .app.main import run
 
     raise typer.Exit(run(Path(document) if document is not None else None))
 

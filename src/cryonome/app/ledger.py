@@ -3,13 +3,25 @@
 from __future__ import annotations
 
 from dataclasses import dataclass
+from functools import partial
 
 from PySide6.QtCore import Qt, Signal
-from PySide6.QtWidgets import QFrame, QHBoxLayout, QLabel, QListWidget, QListWidgetItem, QPushButton, QVBoxLayout
+from PySide6.QtWidgets import (
+    QFrame,
+    QHBoxLayout,
+    QLabel,
+    QListWidget,
+    QListWidgetItem,
+    QMenu,
+    QPushButton,
+    QToolButton,
+    QVBoxLayout,
+)
 
 from ..document import Fault
 from ..remarks import KINDS, Remark
 from ..studies import sentence
+from ..units import SETS
 from .desks.desk import Place, place_of
 from .desks.lab import is_blank
 from .fields import elided, tip
@@ -68,6 +80,7 @@ class Ledger(QFrame):
     """The bar at the bottom with the counts, and the drawer with the entries."""
 
     place_chosen = Signal(object)
+    units_chosen = Signal(str)
 
     def __init__(self, live: Live) -> None:
         super().__init__()
@@ -78,11 +91,16 @@ class Ledger(QFrame):
         self.toggle.setObjectName("link")
         self.toggle.setToolTip("Open or close the ledger (Ctrl+L)")
         self.toggle.clicked.connect(self.open_or_close)
-        self.counts, self.message, self.units = QLabel(""), QLabel(""), QLabel("")
+        self.counts, self.message, self.units = QLabel(""), QLabel(""), QToolButton()
         self.message.setTextFormat(Qt.TextFormat.PlainText)
         self.message.setMinimumWidth(1)
-        self.units.setTextFormat(Qt.TextFormat.PlainText)
-        self.units.setObjectName("mute")
+        self.units.setObjectName("link")
+        self.units.setToolTip("Choose the units of the whole project; a single number's unit is chosen where it stands")
+        self.units.setPopupMode(QToolButton.ToolButtonPopupMode.InstantPopup)
+        choices = QMenu(self.units)
+        for name in SETS:
+            choices.addAction(name, partial(self.units_chosen.emit, name))
+        self.units.setMenu(choices)
         self.drawer: QListWidget = QListWidget()
         self.drawer.setObjectName("ledgerlist")
         self.drawer.setAccessibleName("Ledger")

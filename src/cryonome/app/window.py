@@ -103,6 +103,7 @@ class MainWindow(ProjectFiles):
 
         self.trail.chosen.connect(self.show_desk)
         self.ledger.place_chosen.connect(self._show_entry)
+        self.ledger.units_chosen.connect(self.set_units)
         self.shelf.sample_chosen.connect(self._choose_sample)
         self.shelf.fluid_chosen.connect(self._choose_fluid)
         self.shelf.study_chosen.connect(self.open_study)

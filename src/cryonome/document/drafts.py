@@ -13,7 +13,7 @@ from typing import Any
 
 from pydantic import BaseModel, ValidationError
 
-from .cell_paths import NoPathError, resolved
+from .cell_paths import NoPathError, path_parts, resolved
 from .faults import Fault, PathParts, format_path
 from .model import Document, Study
 
@@ -197,10 +197,18 @@ def _draft_faults(document: Document) -> Iterator[Fault]:
     for path, text in document.drafts.items():
         try:
             place = resolved(path, document)
+            written = _as_written(document, place)
         except NoPathError:
-            place = (path,)
-        written = _as_written(document, place) if place != (path,) else place
+            # A row that never came to be.
+            place = written = _steps(path)
         yield Fault(written, f"'{text}' cannot stand here, so the question is not asked; {_wanted(document, place)}")
+
+
+def _steps(path: str) -> PathParts:
+    try:
+        return path_parts(path)
+    except ValueError:
+        return (path,)
 
 
 def _wanted(document: Document, place: PathParts) -> str:

@@ -78,9 +78,17 @@ def followed(old: Document, new: Document) -> Document:
         update["display"] = display
     out = new.model_copy(update=update) if update else new
     drafts = {_path_after(path, old, out) if path in old.drafts else path: text for path, text in out.drafts.items()}
-    gone = f"[{REMOVED}]"
-    drafts = {p: t for p, t in drafts.items() if gone not in p}
+    drafts = {p: t for p, t in drafts.items() if f"[{REMOVED}]" not in p and _has_part(out, p)}
     return out if drafts == out.drafts else out.model_copy(update={"drafts": drafts})
+
+
+def _has_part(document: Document, path: str) -> bool:
+    """Tell whether the sample, fluid or question that a path leads through is there."""
+    try:
+        resolved(path[: path.index("]") + 1] if "]" in path else path, document)
+    except NoPathError:
+        return False
+    return True
 
 
 def _renamed(old: Sequence[Any], new: Sequence[Any]) -> dict[str, str]:

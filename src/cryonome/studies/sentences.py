@@ -356,7 +356,8 @@ class Units:
         value = from_si(measure.value, self.unit(measure.kind), measure.kind)
         if measure.digits is None:
             return format_number(value, 4)
-        return f"{value:.{measure.digits}f}".replace("-", "−")
+        text = f"{value:.{measure.digits}f}"
+        return text.lstrip("-") if not float(text) else text.replace("-", "−")
 
     def text(self, measure: Measure) -> str:
         """Return a measure as it is written, with its unit."""

@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from collections.abc import Sequence
+from collections.abc import Mapping, Sequence
 from typing import Any
 
 import numpy as np
@@ -17,6 +17,7 @@ from ...document.field_types import Cell
 from ...document.kinds import study_kinds
 from ...document.references import is_about
 from ...eos.building import EQUATIONS
+from ...remarks import kelvin
 from ...studies.beginning import begun
 from ...studies.kinds.roots import roots_answer
 from ...units import SETS, QuantityError, format_number, from_si, label, to_si
@@ -78,9 +79,9 @@ class IsothermsDesk(Desk):
         self.deviations_model = TextRows(
             [("deviation, %", "average, worst"), ("pressure", ""), ("liquid", ""), ("vapour", "")]
         )
-        self.critical_model = TextRows([("critical point", ""), ("T", "K"), ("P", "bar"), ("V", "cm³/mol")])
+        self.critical_model = TextRows([("critical point", ""), ("T", ""), ("P", ""), ("V", "")])
         self.roots_model = TextRows(
-            [("root", ""), ("Z", ""), ("volume", "cm³/mol"), ("fugacity", "bar"), ("h − h ideal", "kJ/mol"), ("", "")]
+            [("root", ""), ("Z", ""), ("volume", ""), ("fugacity", ""), ("h − h ideal", ""), ("", "")]
         )
         self.deviations, self.critical, self.roots = (
             GridView(m) for m in (self.deviations_model, self.critical_model, self.roots_model)
@@ -330,9 +331,7 @@ class IsothermsDesk(Desk):
         rows, off = [], []
         for e in answer["equations"] if answer is not None else []:
             name, c = NAMES.get(e["equation"], e["equation"]), e["critical"]
-            values = ["none"] * 3 if c is None else [
-                format_number(c["temperature_K"], 5), format_number(c["pressure_Pa"] / 1e5, 4), format_number(1e6 * c["molar_volume_m3_mol"], 4)
-            ]  # fmt: skip
+            values = ["none"] * 3 if c is None else self._critical_texts(c)
             rows.append([name, *values])
             d = e.get("deviations_percent")
             if d:
@@ -343,11 +342,9 @@ class IsothermsDesk(Desk):
                 off.append([name, *told])
         c = (answer or {}).get("measured_critical")
         if c is not None:
-            rows.append([
-                "measured", format_number(c["temperature_K"], 5), format_number(c["pressure_Pa"] / 1e5, 4),
-                format_number(1e6 * c["molar_volume_m3_mol"], 4),
-            ])  # fmt: skip
-        self.critical_model.show(rows, {len(rows) - 1} if c is not None else set())
+            rows.append(["measured", *self._critical_texts(c)])
+        titles = [("critical point", ""), *self._heads(("T", "temperature"), ("P", "pressure"), ("V", "molar_volume"))]
+        self.critical_model.show(rows, {len(rows) - 1} if c is not None else set(), titles)
         self.deviations_model.show(off)
         for grid, widths in (
             (self.critical, (130, 84, 84, 84)),
@@ -359,6 +356,22 @@ class IsothermsDesk(Desk):
                 header.setSectionResizeMode(column, header.ResizeMode.Fixed)
                 header.resizeSection(column, width)
             header.setSectionResizeMode(0, header.ResizeMode.Stretch)
+
+    def _heads(self, *columns: tuple[str, str]) -> list[tuple[str, str]]:
+        """Return titles with the reader's unit of each kind."""
+        units = self._live.units()
+        return [(title, label(units.unit(kind))) for title, kind in columns]
+
+    def _told(self, value: float, kind: str, digits: int = 4) -> str:
+        """Return an SI value in the reader's unit."""
+        return format_number(from_si(value, self._live.units().unit(kind), kind), digits)
+
+    def _critical_texts(self, point: Mapping[str, float]) -> list[str]:
+        return [
+            self._told(point["temperature_K"], "temperature", 5),
+            self._told(point["pressure_Pa"], "pressure"),
+            self._told(point["molar_volume_m3_mol"], "molar_volume"),
+        ]
 
     # -- roots -----------------------------------------------------------------------------------------------------
 
@@ -396,14 +409,15 @@ class IsothermsDesk(Desk):
             z = f"{r['Z_real']:.4f}" + (f" {'+' if imaginary > 0 else '−'} {abs(imaginary):.4f} i" if imaginary else "")
             if "stable" in r:
                 rows.append([
-                    f"{i + 1}", z, format_number(1e6 * r["molar_volume_m3_mol"], 4), format_number(r["fugacity_Pa"] / 1e5, 4),
-                    format_number(r["enthalpy_departure_J_mol"] / 1e3, 4), "stable" if r["stable"] else "",
+                    f"{i + 1}", z, self._told(r["molar_volume_m3_mol"], "molar_volume"), self._told(r["fugacity_Pa"], "pressure"),
+                    self._told(r["enthalpy_departure_J_mol"], "enthalpy"), "stable" if r["stable"] else "",
                 ])  # fmt: skip
                 if r["stable"]:
                     bold.add(i)
             else:
                 rows.append([f"{i + 1}", z, "", "", "", "complex" if imaginary else "too dense"])
-        self.roots_model.show(rows, bold)
+        own = self._heads(("volume", "molar_volume"), ("fugacity", "pressure"), ("h − h ideal", "enthalpy"))
+        self.roots_model.show(rows, bold, [("root", ""), ("Z", ""), *own, ("", "")])
         units = SETS[self._live.document.display.units]
         where = (
             f"{format_number(from_si(T, units['temperature'], 'temperature'), 4)} {label(units['temperature'])}, "
@@ -420,7 +434,7 @@ class IsothermsDesk(Desk):
         out: list[Table] = []
         for e in answer["equations"] if answer is not None else []:
             for curve in e["isotherms"]:
-                name = f"{e['equation']}, {curve['temperature_K']:.2f} K"
+                name = f"{e['equation']}, {self._live.units().text(kelvin(curve['temperature_K'], 2))}"
                 out.append(
                     (name, ["molar volume m3/mol", "pressure Pa"], [curve["molar_volume_m3_mol"], curve["pressure_Pa"]])
                 )

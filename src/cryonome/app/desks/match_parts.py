@@ -8,7 +8,8 @@ from typing import Any
 from PySide6.QtCore import Qt
 from PySide6.QtWidgets import QHBoxLayout, QToolButton, QVBoxLayout, QWidget
 
-from ...remarks import kelvin, pascal
+from ...remarks import kelvin, measure, pascal
+from ...studies.elsewhere import COLD_LINE, REID
 from ...studies.match_view import Panel
 from ...studies.sentences import Units
 from ..fields import section
@@ -18,7 +19,7 @@ SMALL, GAP = 204, 14
 """Pixels of a small picture, and between two."""
 ELSEWHERE = {
     "cricondentherm_K": "Cricondentherm", "cricondenbar_Pa": "Cricondenbar", "critical_temperature_K": "Critical temperature",
-    "vapour_pressure_Pa": "Vapour pressure at 37.8 °C", "hydrate_temperature_K": "Hydrate at 100 bar",
+    "vapour_pressure_Pa": "Vapour pressure at {T}", "hydrate_temperature_K": "Hydrate at {P}",
 }  # fmt: skip
 
 
@@ -59,6 +60,11 @@ class Small(QWidget):
         self.setFixedWidth(SMALL)
 
 
+def _title(key: str, units: Units) -> str:
+    """Return what a row tells, in the reader's units."""
+    return ELSEWHERE.get(key, key).format(T=units.text(kelvin(REID)), P=units.text(pascal(COLD_LINE)))
+
+
 def elsewhere_rows(answer: Mapping[str, Any], units: Units) -> list[list[str]]:
     """Return what nothing was measured of, and the deviations by kind of data, before and after."""
     units = units.of_states()
@@ -69,8 +75,14 @@ def elsewhere_rows(answer: Mapping[str, Any], units: Units) -> list[list[str]]:
         words = ["none" if v is None else units.text(make(v)) for v in pair]
         off = ""
         if None not in pair:
-            off = f"{pair[1] - pair[0]:+.1f} K" if key.endswith("_K") else f"{100 * (pair[1] / pair[0] - 1):+.1f} %"
-        rows.append([ELSEWHERE.get(key, key), *words, off.replace("-", "−")])
+            change = pair[1] - pair[0]
+            told = units.text(measure(change, "temperature_difference", 1))
+            off = (
+                f"{'+' if change > 0.0 else ''}{told}"
+                if key.endswith("_K")
+                else f"{100 * (pair[1] / pair[0] - 1):+.1f} %"
+            )
+        rows.append([_title(key, units), *words, off.replace("-", "−")])
     by_kind = answer.get("by_kind", {})
     for kind, d in by_kind.items():
         before, after = (("–" if d[k] is None else f"{d[k]:.2f} %") for k in ("before", "after"))
