@@ -1,4 +1,4 @@
-"""Random input, seeded and bounded in time: ``./run fuzz [documents|sheets|quantities|window|kills] [--seconds N] [--seed N]``.
+"""Random input, seeded and bounded in time: ``./run fuzz [documents|sheets|quantities|cells|names|window|kills] [--seconds N] [--seed N]``.
 
 Each part counts what it tried and prints every traceback, hang over two seconds and lost edit it met, with the seed that makes it
 again. Never a test: `./test` holds one telling case a mechanism.
@@ -25,8 +25,13 @@ from collections.abc import Callable
 from pathlib import Path
 from typing import Any
 
+import fuzz_edits
+
 os.environ.setdefault("OPENBLAS_NUM_THREADS", "1")
 os.environ.setdefault("QT_QPA_PLATFORM", "offscreen")
+
+BLOCK = 0.5
+"""s. Longer than that the window must not be held."""
 
 HANG = 2.0
 """s. Longer than that nobody waits for a sentence."""
@@ -335,7 +340,7 @@ def window(seconds: float, seed: int) -> int:
             caught.append(traceback.format_exc(limit=-6))
             name = "?"
         QApplication.processEvents()
-        if time.perf_counter() - at > HANG:
+        if time.perf_counter() - at > BLOCK:
             slow += 1
             sys.stdout.write(f"{name}: {time.perf_counter() - at:.1f} s\n")
         for text in caught:
@@ -419,12 +424,16 @@ def kills(count: int, seed: int) -> int:
 def main() -> int:
     """Run the parts asked for."""
     parser = argparse.ArgumentParser(prog="./run fuzz", description=__doc__.split("\n")[0])
-    parser.add_argument("part", nargs="*", default=["documents", "sheets", "quantities", "window", "kills"])
+    parser.add_argument(
+        "part", nargs="*", default=["documents", "sheets", "quantities", "cells", "names", "window", "kills"]
+    )
     parser.add_argument("--seconds", type=float, default=60.0, help="at most that long each")
     parser.add_argument("--seed", type=int, default=1)
     parser.add_argument("--most", type=int, default=10**6, help="at most that many tries each")
     given = parser.parse_args()
-    trials = {"documents": documents, "sheets": sheets, "quantities": quantities}
+    trials = {
+        "documents": documents, "sheets": sheets, "quantities": quantities, "cells": fuzz_edits.cells, "names": fuzz_edits.names,
+    }  # fmt: skip
     wrong = 0
     for part in given.part:
         if part in trials:

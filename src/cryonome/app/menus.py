@@ -104,7 +104,7 @@ def _question_menu(menu: QMenu, w: MainWindow) -> None:
         action.setToolTip(kind.meaning)
     _add(menu, "Rename the question…", w.rename_study)
     _add(menu, "Remove the question", w.remove_study)
-    _add(menu, "A fluid that follows this question…", w.make_fluid)
+    _add(menu, "A fluid that follows this question…", w.make_fluid, "Ctrl+Alt+Shift+F")
     menu.addSeparator()
 
 

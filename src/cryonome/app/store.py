@@ -8,6 +8,7 @@ from __future__ import annotations
 
 import logging
 from collections.abc import Callable
+from concurrent.futures import ThreadPoolExecutor
 from pathlib import Path
 
 from pydantic_core import PydanticSerializationError
@@ -22,6 +23,18 @@ log = logging.getLogger(__name__)
 
 AUTOSAVE_DELAY = 1200
 """ms between the first edit that is not kept and its safety copy; further edits do not put it off."""
+
+
+LARGE = 10_000
+"""Points of curves from which on a document takes a while to write."""
+
+
+def _cells(document: Document) -> int:
+    """Return about how many points of curves a document holds."""
+    return sum(
+        len(s.distillation.points) + len(s.curves.density) + sum(len(q.points) for q in s.curves.quantities)
+        for s in document.samples
+    )
 
 
 class FileChangedError(OSError):
@@ -69,7 +82,8 @@ class Store(QObject):
         self._timer = QTimer(self)
         self._timer.setSingleShot(True)
         self._timer.setInterval(AUTOSAVE_DELAY)
-        self._timer.timeout.connect(self.keep_copy)
+        self._timer.timeout.connect(self._keep_behind)
+        self._writer = ThreadPoolExecutor(1, "safety-copy")
 
     def _clean_changed(self, _clean: bool) -> None:
         self.file_changed.emit()
@@ -149,6 +163,21 @@ class Store(QObject):
         self.autosave.claim()
         self.undo_stack.setClean()
         self.file_changed.emit()
+
+    def _keep_behind(self) -> None:
+        """Write the safety copy, of a large document off the interface thread."""
+        document, autosave = self._document, self.autosave
+        if not self.dirty or _cells(document) < LARGE:
+            self.keep_copy()
+            return
+
+        def write() -> None:
+            try:
+                autosave.store(document)
+            except OSError as error:
+                log.warning("the safety copy could not be written: %s", error)
+
+        self._writer.submit(write)
 
     def keep_copy(self) -> None:
         """Write the safety copy now."""

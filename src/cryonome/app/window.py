@@ -10,14 +10,12 @@ from PySide6.QtGui import QCloseEvent, QDragEnterEvent, QDropEvent, QGuiApplicat
 from PySide6.QtWidgets import (
     QApplication,
     QFileDialog,
-    QFrame,
     QHBoxLayout,
     QInputDialog,
     QLabel,
     QLineEdit,
     QMenu,
     QMessageBox,
-    QScrollArea,
     QStackedWidget,
     QVBoxLayout,
     QWidget,
@@ -30,7 +28,7 @@ from ..document.faults import PathParts
 from ..document.kinds import study_kinds
 from ..document.model import MadeBy
 from ..document.references import is_about, users
-from ..document.sheets import samples_of_text
+from ..document.sheets import Found, samples_of_text
 from ..errors import DomainError
 from ..studies.answer_paths import number_at
 from ..studies.asking import asked_about, goal_for, sweep_over, sweep_reading
@@ -42,12 +40,13 @@ from .desks.desk import Desk, Place, Themed, desk_entries
 from .desks.lab import is_blank
 from .fields import elided
 from .grid import GridView
-from .jobs import Jobs
+from .jobs import Jobs, Outcome
 from .ledger import Entry, Ledger
 from .live import Live
 from .menus import all_actions, build_menus
 from .palette import HelpPage, Palette
 from .project_files import ProjectFiles
+from .room import Room
 from .shelf import Shelf
 from .store import Store
 from .theme import DARK, LIGHT, Theme, apply_theme
@@ -55,6 +54,9 @@ from .trail import Trail
 from .watching import WatchedBooks
 
 DOCUMENTS = (".cryo", ".json")
+PASTE = "paste"
+LARGE_PASTE = 200_000
+"""Characters of a pasted range from which on it is read behind."""
 
 
 class MainWindow(ProjectFiles):
@@ -77,7 +79,7 @@ class MainWindow(ProjectFiles):
         self.current = ""
         self.stack = QStackedWidget()
         # Where a page has less room than it needs it scrolls; the window never grows for it.
-        self._rooms = {key: _room(desk) for key, desk in self.desks.items()}
+        self._rooms = {key: Room(desk) for key, desk in self.desks.items()}
         for room in self._rooms.values():
             self.stack.addWidget(room)
         self.stack.setMinimumSize(320, 200)
@@ -124,6 +126,7 @@ class MainWindow(ProjectFiles):
                 grid.goal_asked.connect(self.make_equal)
         self.books = WatchedBooks(self.jobs, lambda: self.store.document, self)
         self.books.said.connect(self.ledger.say)
+        self.jobs.finished.connect(self._paste_arrived)
         self.live.refresh()
         self.show_desk("map" if self.live.fluid_name else "lab")
         self.stack.setFocus()
@@ -312,7 +315,20 @@ class MainWindow(ProjectFiles):
     def paste_sample(self, text: str) -> None:
         """Make a sample of a pasted range: by its header where it has one, else as the columns of a new sheet."""
         name = change.free_name(self.store.document, "Pasted sample")
-        found = samples_of_text(text, name)
+        if len(text) > LARGE_PASTE:
+            # A whole sheet takes a while to read: behind, with its progress below.
+            self.ledger.say("Reading what was pasted …")
+            self.jobs.submit(PASTE, (PASTE, text), lambda _watch: samples_of_text(text, name))
+            return
+        self._pasted(text, name, samples_of_text(text, name))
+
+    def _paste_arrived(self, outcome: Outcome) -> None:
+        if outcome.slot == PASTE and outcome.value is not None and isinstance(outcome.key, tuple):
+            name = change.free_name(self.store.document, "Pasted sample")
+            self._pasted(str(outcome.key[1]), name, outcome.value)
+
+    def _pasted(self, text: str, name: str, found: Found) -> None:
+        """Take what was found in a pasted range."""
         if found.samples:
             self.add_samples(list(found.samples), "Paste a sample")
             if found.notes:
@@ -577,16 +593,6 @@ def screen_fits(window: QWidget) -> None:
         x = max(room.left(), min(outside.left(), room.right() - outside.width() + 1))
         y = max(room.top(), min(outside.top(), room.bottom() - outside.height() + 1))
         window.move(x, y)
-
-
-def _room(desk: QWidget) -> QScrollArea:
-    """Return the place of a page, which scrolls where the page needs more."""
-    out = QScrollArea()
-    out.setFrameShape(QFrame.Shape.NoFrame)
-    out.setWidgetResizable(True)
-    out.setFocusPolicy(Qt.FocusPolicy.NoFocus)
-    out.setWidget(desk)
-    return out
 
 
 def _page_of(study: Study) -> str:

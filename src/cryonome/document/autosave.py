@@ -50,6 +50,7 @@ class Autosave:
     def __init__(self, path: Path | None, folder: Path | None = None) -> None:
         self.folder = folder if folder is not None else user_state_path("cryonome") / "autosave"
         self.source = path.resolve() if path is not None else None
+        self.discarded = False
         self.file = self.folder / f"{os.getpid()}-{secrets.token_hex(6)}.json"
 
     def claim(self) -> None:
@@ -59,8 +60,11 @@ class Autosave:
                 self._write(None)
 
     def store(self, document: Document) -> None:
-        """Keep the document's present state. Raises OSError."""
-        self._write(document_text(document))
+        """Keep the document's present state; nothing once it is discarded, since a copy may be written behind. Raises OSError."""
+        if not self.discarded:
+            self._write(document_text(document))
+        if self.discarded:
+            self.file.unlink(missing_ok=True)
 
     def _write(self, text: str | None) -> None:
         pid = os.getpid()
@@ -72,12 +76,13 @@ class Autosave:
     def clean(self) -> None:
         """Forget what was kept, since the file has it all; the claim stays."""
         if self.source is None:
-            self.discard()
+            self.file.unlink(missing_ok=True)
         else:
             self.claim()
 
     def discard(self) -> None:
         """Forget copy and claim, after a deliberate close."""
+        self.discarded = True
         self.file.unlink(missing_ok=True)
 
     def _entries(self) -> list[tuple[Path, dict[str, Any]]]:

@@ -65,7 +65,7 @@ def read_study(study: Study, document: Document, path: tuple[str | int, ...] = (
     asked = kind.read(study, document, reader)
     references = read_references(study.reference, reader.at("reference"))
     measured = read_measured(study, kind.answer, reader)
-    return StudyReading(None if reader.bad else asked, tuple(reader.faults), references, measured)
+    return StudyReading(None if reader.bad else asked, tuple(dict.fromkeys(reader.faults)), references, measured)
 
 
 def unique_names(document: Document) -> Iterator[Fault]:

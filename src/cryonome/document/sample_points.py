@@ -40,16 +40,17 @@ def _read(
     read: Callable[[Cell, Reader], float | None],
     check: Callable[[list[float], list[float]], list[PointFault]],
     show: Writer,
+    plain: bool = False,
 ) -> Points:
-    """Return the valid points of a grid; rows with both cells empty are skipped, as while a grid is filled in."""
+    """Return the valid points of a grid; rows with both cells empty are skipped, as while a grid is filled in. A ``plain`` number is its own value."""
     out = Points()
     rows, percents, values = [], [], []
     for i, (percent, value) in enumerate(cells):
         if percent in EMPTY and value in EMPTY:
             continue
-        here = Reader((*at, i), out.faults)
-        p = here.at(0).number(percent, "a percentage")
-        v = read(value, here.at(1))
+        # Plain numbers need no reader: there may be very many.
+        p = percent if type(percent) is float else Reader((*at, i, 0), out.faults).number(percent, "a percentage")
+        v = value if plain and type(value) is float else read(value, Reader((*at, i, 1), out.faults))
         if p is not None and v is not None:
             rows.append(i)
             percents.append(p)
@@ -61,7 +62,7 @@ def _read(
         column = 0 if fault.column == "percent" else 1
         out.faults.append(Fault((*at, rows[fault.index], column), fault.message + hint, "error", proposal))
         bad.add(fault.index)
-    keep = [k for k in range(len(rows)) if k not in bad]
+    keep = [k for k in range(len(rows)) if k not in bad] if bad else range(len(rows))
     out.rows, out.percents, out.values = ([x[k] for k in keep] for x in (rows, percents, values))  # type: ignore[assignment]
     return out
 
@@ -185,7 +186,7 @@ def quantity_points(sample: Sample, index: int, path: PathParts = ()) -> Points:
         return here.number(cell, f"an amount in {named.unit}")
 
     at = (*path, "curves", "quantities", index, "points")
-    return _read(named.points, at, read, lambda p, v: check_values(named.name, p, v, show), show)
+    return _read(named.points, at, read, lambda p, v: check_values(named.name, p, v, show), show, plain=True)
 
 
 GROUP = re.compile(r"^c\s*-?\s*(\d+)\s*(\+|plus)?$", re.IGNORECASE)

@@ -18,7 +18,7 @@ from ...document.references import asks_another, marks
 from ...studies.asking import is_number
 from ...units import label
 from ..entry import entry_of, in_unit, taken, taken_as, units_offered, usual_unit
-from ..grid import GridModel
+from ..grid import GridModel, GridView
 from ..live import Live
 
 FIXED = ("name", "kind", "reference")
@@ -224,6 +224,15 @@ class AsksModel(GridModel):
         if self._mark(row) is not None or (isinstance(now, str) and path[-1] in WORDED):
             return text.strip()
         return plain_cell(text) if kind is None else taken_as(text, now, kind, units)
+
+
+def fit_asks(grid: GridView) -> None:
+    """Give words and values the room, and the unit what it needs."""
+    header = grid.horizontalHeader()
+    for column in range(header.count()):
+        header.setSectionResizeMode(column, header.ResizeMode.Stretch if column < 2 else header.ResizeMode.Fixed)
+    if header.count() > 2:
+        header.resizeSection(2, 64)
 
 
 def _listed(text: str, groups: bool, names: list[str], unit: str) -> tuple[object, ...]:

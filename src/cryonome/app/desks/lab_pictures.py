@@ -18,6 +18,7 @@ from ..theme import LIGHT, Theme
 from .carbon_model import CarbonModel
 from .carbon_picture import composition, composition_table, draw_composition
 from .curve_plots import (
+    Property,
     draw_cuts,
     draw_line,
     draw_points,
@@ -85,6 +86,12 @@ class LabPictures:
     def show_property(self, key: str) -> None:
         """Draw another property."""
         self._store("property_shown", key)
+
+    def _properties(self, sample: Sample, result: CharacterizedSample) -> list[Property]:
+        """Return the property curves that can be drawn, made once of a sample and its cuts."""
+        units = self._units(sample)
+        key = (properties, sample, result, self._live.document.display)
+        return self._live.evaluator.remembered(key, lambda: properties(sample, result, units))
 
     def draw(self, sample: Sample, theme: Theme) -> None:
         """Draw a sample."""
@@ -162,7 +169,7 @@ class LabPictures:
         return units
 
     def _draw_property(self, sample: Sample, result: CharacterizedSample | None) -> None:
-        found = properties(sample, result, self._units(sample)) if result else []
+        found = self._properties(sample, result) if result else []
         if [self.property_choice.itemData(i) for i in range(self.property_choice.count())] != [p.key for p in found]:
             self.property_choice.clear()
             for p in found:
@@ -207,5 +214,5 @@ class LabPictures:
 
     def _property_data(self) -> list[Table]:
         sample, result = self._live.current_sample(), self._live.characterized()
-        found = properties(sample, result, self._units(sample)) if sample and result else []
+        found = self._properties(sample, result) if sample and result else []
         return [t for p in found if p.key == self.property_key for t in property_tables(p)]

@@ -6,7 +6,7 @@ from typing import Any
 
 from PySide6.QtCore import QTimer
 from PySide6.QtGui import QHideEvent
-from PySide6.QtWidgets import QHBoxLayout, QHeaderView, QVBoxLayout, QWidget
+from PySide6.QtWidgets import QHBoxLayout, QVBoxLayout, QWidget
 
 from ...document import Study, errors
 from ...document.faults import format_path
@@ -20,7 +20,7 @@ from ..fields import capital, chip_button, elided, section
 from ..grid import GridView
 from ..live import Live
 from ..plot import Plot
-from .asks_model import AsksModel
+from .asks_model import AsksModel, fit_asks
 from .map_picture import Frame
 from .question import AnswerModel, fill_width
 from .study_desk import SIDE, StudyDesk, heading_row, page_of, row_of
@@ -134,7 +134,7 @@ class LimitDesk(StudyDesk):
         self.found.setText(self.sentence(study, answer) if answer is not None and not told else "")
         self.found.setVisible(bool(self.found.text()))
         self.shown.show(self.blocks(answer) if answer is not None else [], study.name, live.units_of(study))
-        self.asks_grid.horizontalHeader().setSectionResizeMode(QHeaderView.ResizeMode.Stretch)
+        fit_asks(self.asks_grid)
         fill_width(self.answer_grid)
         for plot in self.plots:
             plot.set_faint(shown.old)

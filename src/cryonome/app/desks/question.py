@@ -24,7 +24,7 @@ from ...units.endings import kind_of_key, last_key
 from ..fields import capital, elided, section
 from ..grid import GridModel, GridView
 from ..live import Live
-from .asks_model import AsksModel
+from .asks_model import AsksModel, fit_asks
 from .desk import Action, Desk, DeskEntry, register
 
 
@@ -200,7 +200,7 @@ class QuestionDesk(Desk):
             text = kind.line(answer, self._live.units()) if kind else ""
         self.told.setText(text)
         self.notes.setText("\n".join(answer["notes"]) if answer else "")
-        self.asks_grid.horizontalHeader().setSectionResizeMode(QHeaderView.ResizeMode.Stretch)
+        fit_asks(self.asks_grid)
         fill_width(self.answer_grid)
 
     def _answer(self) -> tuple[Study, dict[str, Any]] | None:

@@ -2,8 +2,10 @@
 
 from __future__ import annotations
 
+from bisect import bisect_right
 from collections.abc import Callable, Sequence
 from dataclasses import dataclass, field
+from itertools import pairwise
 
 from PySide6.QtCore import Qt
 
@@ -108,19 +110,37 @@ def _value(cell: object) -> float | None:
 def merged_rows(sample: Sample, wanted: list[Column]) -> list[Row]:
     """Return the rows of the sheet: the boiling curve's in their order, those of other curves at their percents."""
     rows = [Row(p, {0: v}, {0: i}) for i, (p, v) in enumerate(wanted[0].read(sample))]
+    numbers = [_or_low(_value(r.percent)) for r in rows]
+    rising = all(a <= b for a, b in pairwise(numbers))
+    at: dict[float, list[Row]] = {}
+    for row in rows:
+        value = _value(row.percent)
+        if value is not None:
+            at.setdefault(value, []).append(row)
     for c, column in enumerate(wanted[1:], 1):
         for i, (percent, value) in enumerate(column.read(sample)):
             p = _value(percent)
-            place = next((r for r in rows if c not in r.cells and p is not None and _value(r.percent) == p), None)
+            place = next((r for r in at.get(p, ()) if c not in r.cells), None) if p is not None else None
             if place is None:
-                after = next(
-                    (k for k, r in enumerate(rows) if p is not None and (_value(r.percent) or -1.0) > p), len(rows)
-                )
                 place = Row(percent)
+                if p is None:
+                    after = len(rows)
+                elif rising:
+                    after = bisect_right(numbers, p)
+                else:
+                    after = next((k for k, n in enumerate(numbers) if n > p), len(rows))
                 rows.insert(after, place)
+                numbers.insert(after, _or_low(p))
+                rising = rising and p is not None
+                if p is not None:
+                    at.setdefault(p, []).append(place)
             place.cells[c] = value
             place.index[c] = i
     return rows
+
+
+def _or_low(value: float | None) -> float:
+    return -1.0 if value is None else value
 
 
 def is_empty(cell: object) -> bool:

@@ -173,7 +173,7 @@ class StateDesk(StudyDesk):
         side = QWidget()
         side.setLayout(left)
         left.setContentsMargins(0, 0, 0, 0)
-        side.setFixedWidth(388)
+        side.setFixedWidth(max(404, side.minimumSizeHint().width()))
         pages = QHBoxLayout()
         pages.setSpacing(6)
         for page in self.pages.values():
@@ -371,7 +371,7 @@ class StateDesk(StudyDesk):
                 for k, kind in (
                     ("mole_mol_s", "molar_rate"),
                     ("mass_kg_s", "mass_rate"),
-                    ("actual_m3_s", "volume_rate"),
+                    ("actual_m3_s", "actual_rate"),
                 )
             ]
             more = "\nflow " + ", ".join(told)
