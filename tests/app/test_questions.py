@@ -142,17 +142,18 @@ def test_a_table_is_edited_and_read_on_its_page(window):
     window.show_desk("question")
     window.live.come_to_rest()
     desk = window.desks["question"]
-    keys = desk.asks.keys()
-    assert keys[:3] == ["fluid", "axes[0].variable", "axes[0].from"]
+    axes = desk.rows[0]
+    column = {title: i for i, (title, _) in enumerate(axes.titles())}
+    assert [axes.text(i, column["variable"]) for i in (0, 1)] == ["temperature", "pressure"]
     shown = [desk.answer.text(row, 0) for row in range(desk.answer.rows())]
     assert shown[:3] == ["Density, kg/m³", "temperature \\ pressure, °C \\ bar", "120"]
-    desk.asks.store_cells({(keys.index("axes[0].from"), 1): "250 degF"}, "x")
+    axes.store_cells({(0, column["begin"]): "250 degF"}, "x")
     window.live.come_to_rest()
     assert window.store.document.study("condensate properties").axes[0].begin == "250 degF"
     assert desk.answer.text(2, 0) == "121.111"
-    desk.asks.store_cells({(keys.index("axes[1].steps"), 1): "0"}, "x")
+    axes.store_cells({(1, column["steps"]): "0"}, "x")
     window.live.come_to_rest()
-    assert "whole number" in desk.asks.fault(keys.index("axes[1].steps"), 1)
+    assert "whole number" in axes.fault(1, column["steps"])
     window.store.undo_stack.undo()
     window.store.undo_stack.undo()
     window.live.come_to_rest()

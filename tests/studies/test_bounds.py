@@ -158,6 +158,27 @@ def test_units_that_were_misread_are_refused(text, kind):
     assert issubclass(QuantityError, DomainError)  # never a fault of the program
 
 
+def test_a_fluid_that_a_question_gives_is_refused_where_it_cannot_be():
+    fluids = [
+        OIL,
+        {"name": "own", "made_by": {"study": "f", "stream": "vapour"}, "model": {"eos": "SRK"}},
+        {"name": "loop", "made_by": {"study": "of loop", "stream": "vapour"}},
+        {"name": "none", "made_by": {"study": "line"}},
+        {"name": "third", "made_by": {"study": "f", "stream": "aqueous"}},
+    ]
+    studies = [flash(temperature="300 K", pressure="20 bar"), {"name": "line", "kind": "envelope", "fluid": "oil"}]
+    studies += [
+        {**flash(f"of {n}", temperature="300 K", pressure="20 bar"), "fluid": n}
+        for n in ("own", "loop", "none", "third")
+    ]
+    found = answers({"format": "cryonome/1", "fluids": fluids, "studies": studies})
+    told = {n: found[f"of {n}"]["error"] for n in ("own", "loop", "none", "third")}
+    assert "has the model of that question's fluid" in told["own"]
+    assert "a question that is about it" in told["loop"]
+    assert "gives no fluid; there is" in told["none"]
+    assert "there is vapour, liquid" in told["third"]
+
+
 def run(*args):
     return subprocess.run(
         [sys.executable, "-m", "cryonome", *args], capture_output=True, text=True, check=False, timeout=120

@@ -23,7 +23,7 @@ from ..studies.inputs import FluidModel
 from ..studies.states import States
 from ..studies.worded import worded
 from .jobs import Jobs, Outcome
-from .results import Request, Results, Shown
+from .results import Declaration, Request, Results, Shown
 from .session import DECLARATIONS, Session, first_shown, fluids_of, reading_of, trail_of, volumes_of
 from .store import Store
 
@@ -64,6 +64,18 @@ class Live(QObject):
         self._waiting: dict[str, Request] = {}
         store.changed.connect(self.refresh)
         jobs.finished.connect(self._arrived)
+
+    def declare(self, declarations: Iterable[Declaration]) -> None:
+        """Add results that pages declare for themselves."""
+        self.results.declarations += tuple(declarations)
+
+    def want(self, name: str, value: str, *results: str) -> None:
+        """Say what a page looks at, under a name that its declarations read (``Session.wants``); ``results`` of another value are dropped."""
+        if self.session.wants(name) != value:
+            self.results.forget(*results)
+            kept = tuple((n, v) for n, v in self.session.wanted if n != name)
+            self.session = replace(self.session, wanted=(*kept, (name, value)))
+            self.refresh()
 
     # -- who listens ----------------------------------------------------------------------------------------------
 
@@ -136,6 +148,19 @@ class Live(QObject):
     def current_fluid(self) -> Fluid | None:
         """The chosen fluid."""
         return self.document.fluid(self.fluid_name)
+
+    def modelled_fluid(self) -> Fluid | None:
+        """The chosen fluid with the model it is computed by: of one that a question gives that of the question's fluid."""
+        fluid = found = self.current_fluid()
+        for _ in range(20):
+            study = (
+                self.document.study(found.made_by.study) if found is not None and found.made_by is not None else None
+            )
+            source = self.document.fluid(about(study)) if study is not None else None
+            if fluid is None or source is None:
+                break
+            found = source
+        return fluid if fluid is None or found is None or found is fluid else set_at(fluid, ("model",), found.model)
 
     def current_study(self) -> Study | None:
         """The chosen question."""

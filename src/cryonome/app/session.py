@@ -70,6 +70,11 @@ class Session:
     goal: str = ""
     hydrates: str = ""
     match: str = ""
+    wanted: tuple[tuple[str, str], ...] = ()
+
+    def wants(self, name: str) -> str:
+        """Return what a page looks at under a name, "" for nothing."""
+        return dict(self.wanted).get(name, "")
 
     @property
     def project(self) -> Project:

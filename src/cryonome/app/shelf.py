@@ -229,6 +229,12 @@ class Shelf(QFrame):
         if made is not None and not fluid.note:
             return f"{made.liquid} + {made.gas}"
         count = len(fluid.parts)
+        if fluid.made_by is not None and not fluid.note:
+            return (
+                f"{fluid.made_by.stream} of {fluid.made_by.study}"
+                if fluid.made_by.stream
+                else f"given by {fluid.made_by.study}"
+            )
         return fluid.note or f"{count} {'part' if count == 1 else 'parts'}, {fluid.model.eos}"
 
     def _study_line(self, study: Study) -> str:

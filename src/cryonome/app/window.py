@@ -67,6 +67,7 @@ class MainWindow(ProjectFiles):
         self.store = Store(with_identities(document) if document is not None else None, path, self)
         self.jobs = Jobs(self)
         self.live = Live(self.store, self.jobs, self)
+        self.live.declare(d for e in desk_entries() for d in e.declares)
         self.theme: Theme = LIGHT
         self.settings = QSettings()
         self.importing = None

@@ -321,6 +321,10 @@ def _made(fluid: Fluid, document: Document, reader: Reader) -> FluidReading:
             here.at("study").fault(f"the fluid '{fluid.name}' cannot be made by a question that is about it")
     if fluid.parts or fluid.recombination is not None:
         reader.at("parts").fault("a fluid that a question gives has no parts of its own; leave parts or made_by out")
+    if fluid.model != Model():
+        reader.at("model").fault(
+            "a fluid that a question gives has the model of that question's fluid; leave its own out, or keep the fluid as it is first"
+        )
     if errors(reader.faults):
         return FluidReading(None, tuple(reader.faults))
     key = fluid.id or fluid.name

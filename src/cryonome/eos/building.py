@@ -21,9 +21,36 @@ from .volume_shift import FAMILIES, shifts
 Array = NDArray[np.float64]
 
 SAFT = "PC-SAFT"
-EQUATIONS: dict[str, str] = {name: form.source for name, form in FORMS.items()} | {
-    SAFT: "Gross and Sadowski, Ind. Eng. Chem. Res. 40, 1244 (2001)"
+
+
+@dataclass(frozen=True)
+class Entry:
+    """An equation as people meet it: what it is called, its source, its formula set in type, whether its alpha function may be chosen, and the place of its
+    colour among a theme's."""
+
+    title: str
+    source: str
+    formula: str
+    alpha: bool
+    colour: int
+
+
+ENTRIES: dict[str, Entry] = {
+    name: Entry(form.title or name, form.source, form.formula, form.kappa is not None, form.colour)
+    for name, form in FORMS.items()
+} | {
+    SAFT: Entry(
+        SAFT,
+        "Gross and Sadowski, Ind. Eng. Chem. Res. 40, 1244 (2001)",
+        "<i>A</i><sup>res</sup>/<i>NkT</i> = <i>m̄ ã</i><sup>hs</sup> − Σ <i>x</i><sub>i</sub>(<i>m</i><sub>i</sub> − 1) ln <i>g</i><sub>ii</sub> + "
+        "<i>ã</i><sup>disp</sup>",
+        False,
+        3,
+    )
 }
+"""Every equation offered. A new cubic is its form in :mod:`cubic`, and nothing here."""
+
+EQUATIONS: dict[str, str] = {name: entry.source for name, entry in ENTRIES.items()}
 """Every equation offered, with its source."""
 
 ALPHAS: dict[str, str] = {

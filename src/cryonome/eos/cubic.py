@@ -70,6 +70,9 @@ class CubicForm:
     source: str
     exponent: float = 0.0
     family: str = ""
+    title: str = ""
+    formula: str = ""
+    colour: int = 0
 
     @property
     def critical_volume_ratio(self) -> float:
@@ -142,15 +145,67 @@ _SQRT2 = float(np.sqrt(2.0))
 _PR = (1.0 + _SQRT2, 1.0 - _SQRT2, 0.457235528921382, 0.0777960739038885)
 _RK = (1.0, 0.0, 0.427480233540341, 0.0866403499649577)
 
+_CUBIC = "<i>P</i> = <i>R T</i>/(<i>V</i> − <i>b</i>) − <i>a α</i>(<i>T</i>)/"
+_SOAVE = "α = [1 + κ(ω)(1 − √<i>T</i><sub>r</sub>)]²"
+_PR_TYPE = f"{_CUBIC}(<i>V</i>² + 2<i>bV</i> − <i>b</i>²),  {_SOAVE}"
+_RK_TYPE = f"{_CUBIC}(<i>V</i>² + <i>bV</i>),  "
+
 FORMS: dict[str, CubicForm] = {
     form.name: form
     for form in (
-        CubicForm("PR78", *_PR, kappa_pr78, "Robinson and Peng, GPA RR-28 (1978)", family="PR"),
-        CubicForm("PR76", *_PR, kappa_pr76, "Peng and Robinson, Ind. Eng. Chem. Fundam. 15, 59 (1976)", family="PR"),
-        CubicForm("SRK", *_RK, kappa_srk, "Soave, Chem. Eng. Sci. 27, 1197 (1972)", family="RK"),
-        CubicForm("RK", *_RK, None, "Redlich and Kwong, Chem. Rev. 44, 233 (1949)", -0.5),
-        CubicForm("VDW", 0.0, 0.0, 27.0 / 64.0, 1.0 / 8.0, None, "van der Waals, thesis, Leiden (1873)"),
-        CubicForm("ideal", 0.0, 0.0, 0.0, 0.0, None, "Clapeyron, J. Ec. Polytech. 14, 153 (1834)"),
+        CubicForm("PR78", *_PR, kappa_pr78, "Robinson and Peng, GPA RR-28 (1978)", family="PR", formula=_PR_TYPE),
+        CubicForm(
+            "PR76",
+            *_PR,
+            kappa_pr76,
+            "Peng and Robinson, Ind. Eng. Chem. Fundam. 15, 59 (1976)",
+            family="PR",
+            formula=_PR_TYPE,
+            colour=4,
+        ),
+        CubicForm(
+            "SRK",
+            *_RK,
+            kappa_srk,
+            "Soave, Chem. Eng. Sci. 27, 1197 (1972)",
+            family="RK",
+            formula=_RK_TYPE + _SOAVE,
+            colour=1,
+        ),
+        CubicForm(
+            "RK",
+            *_RK,
+            None,
+            "Redlich and Kwong, Chem. Rev. 44, 233 (1949)",
+            -0.5,
+            title="Redlich–Kwong",
+            formula=_RK_TYPE + "α = <i>T</i><sub>r</sub><sup>−½</sup>",
+            colour=5,
+        ),
+        CubicForm(
+            "VDW",
+            0.0,
+            0.0,
+            27.0 / 64.0,
+            1.0 / 8.0,
+            None,
+            "van der Waals, thesis, Leiden (1873)",
+            title="van der Waals",
+            formula="<i>P</i> = <i>R T</i>/(<i>V</i> − <i>b</i>) − <i>a</i>/<i>V</i>²",
+            colour=2,
+        ),
+        CubicForm(
+            "ideal",
+            0.0,
+            0.0,
+            0.0,
+            0.0,
+            None,
+            "Clapeyron, J. Ec. Polytech. 14, 153 (1834)",
+            title="ideal gas",
+            formula="<i>P</i> = <i>R T</i>/<i>V</i>",
+            colour=6,
+        ),
     )
 }
 """The cubic forms by the name used in documents."""

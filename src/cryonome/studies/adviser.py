@@ -166,6 +166,11 @@ def _saft(f: Facts) -> list[Reason]:
     return out
 
 
+def _unjudged(f: Facts) -> list[Reason]:
+    """Return the advice about an equation that nothing is known of here."""
+    return [(0.0, "advice.unjudged", {})]
+
+
 _RULES: dict[str, Callable[[Facts], list[Reason]]] = {
     "PR78": _pr78, "PR76": _pr76, "SRK": _srk, SAFT: _saft, "RK": _rk, "VDW": _vdw, "ideal": _ideal,
 }  # fmt: skip
@@ -175,7 +180,7 @@ def advise(facts: Facts) -> list[Advice]:
     """Return every equation's advice, the best first."""
     out = []
     for name in EQUATIONS:
-        found = sorted(_RULES[name](facts), key=lambda r: -abs(r[0]))
+        found = sorted(_RULES.get(name, _unjudged)(facts), key=lambda r: -abs(r[0]))
         score = sum(weight for weight, _, _ in found)
         verdict = "fits" if score >= 0.2 else "with care" if score > -0.7 else "unfit"
         reasons = tuple(Remark("estimate", code, "", values) for _, code, values in found)

@@ -56,6 +56,7 @@ WORDS: dict[str, str] = {
 
 SENTENCES: dict[str, str] = {
     "plain.said": "{text}",
+    "advice.unjudged": "Nothing is known here of where this equation holds; compare it with another.",
     "sweep.none": "None of the {count} answers could be given:",
     "goal.nowhere": "No answer anywhere between the ends:",
     "goal.out_of_reach": "{what} of {target} is out of reach: between the ends it runs from {low} to {high}",

@@ -56,11 +56,11 @@ class AsksModel(GridModel):
         self._faults: dict[str, str] = {}
         self._paths: dict[str, PathParts] = {}
 
-    def show(self, study: Study | None, faults: dict[str, str], without: str = "") -> None:
-        """Show a question, ``without`` a part that stands elsewhere."""
+    def show(self, study: Study | None, faults: dict[str, str], without: tuple[str, ...] = ()) -> None:
+        """Show a question, ``without`` parts that stand elsewhere."""
         self._study, self._faults = study, faults
         leaves = sorted(_leaves(study), key=_order) if study is not None else []
-        self._paths = {k: p for k, p in leaves if not without or p[0] != without}
+        self._paths = {k: p for k, p in leaves if p[0] not in without}
         self.reload()
 
     def keys(self) -> list[str]:

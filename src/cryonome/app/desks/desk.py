@@ -23,6 +23,7 @@ from ...document.faults import PathParts
 from ..grid import GridView
 from ..live import Live
 from ..plot import Plot
+from ..results import Declaration
 from ..theme import LIGHT, Theme
 
 
@@ -154,7 +155,7 @@ class DeskEntry:
 
     ``mark`` ("done", "look", "open", "work") and ``line`` tell its state on the card. ``claims`` gives the page a path of the
     document or a remark's place belongs to, or None. ``needs`` is what must be chosen for it ("sample", "fluid" or nothing).
-    ``kinds`` are the kinds of questions that open on it.
+    ``kinds`` are the kinds of questions that open on it; ``declares`` the results that it alone shows (see :mod:`cryonome.app.results`).
     ``help`` says in ten lines what it takes, does and assumes.
     """
 
@@ -169,6 +170,7 @@ class DeskEntry:
     needs: str = ""
     kinds: tuple[str, ...] = ()
     claims: Callable[[PathParts], str | None] = _claims_nothing
+    declares: tuple[Declaration, ...] = ()
     help: tuple[str, ...] = field(default=())
 
 

@@ -16,7 +16,7 @@ from ...document.edits import add_study, set_at, study_path
 from ...document.field_types import Cell
 from ...document.kinds import study_kinds
 from ...document.references import is_about
-from ...eos.building import EQUATIONS
+from ...eos.building import ENTRIES, EQUATIONS
 from ...remarks import kelvin
 from ...studies.beginning import begun
 from ...studies.kinds.roots import roots_answer
@@ -44,8 +44,7 @@ TOP = 1.7
 def colours(theme: Theme) -> dict[str, str]:
     """Return the colour of every equation."""
     palette = (theme.accent, theme.liquid, theme.vapour, theme.good, theme.fault, theme.half, theme.mute)
-    order = ("PR78", "SRK", "VDW", "PC-SAFT", "PR76", "RK", "ideal")
-    return dict(zip(order, palette))
+    return {name: palette[entry.colour % len(palette)] for name, entry in ENTRIES.items()}
 
 
 class IsothermsDesk(Desk):

@@ -124,7 +124,7 @@ class LimitDesk(StudyDesk):
         shown = live.answer(study.name)
         wrong = errors(shown.faults)
         faults = {format_path(f.path[2:]): f.message for f in shown.faults if len(f.path) > 2}
-        self.asks.show(study, faults, self.skipped)
+        self.asks.show(study, faults, (self.skipped,) if self.skipped else ())
         value = shown.value or {}
         told = wrong[0].message if wrong else shown.error or str(value.get("error", ""))
         self.told.setText(capital(told))

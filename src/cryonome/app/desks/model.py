@@ -11,7 +11,7 @@ from PySide6.QtWidgets import QCheckBox, QGridLayout, QHBoxLayout, QLabel, QScro
 from ...document import Fluid
 from ...document.read_fluid import REFERENCES
 from ...document.reader import plain_cell
-from ...eos.building import ALPHAS, EQUATIONS, SAFT, shift_fits
+from ...eos.building import ALPHAS, ENTRIES, EQUATIONS, SAFT, shift_fits
 from ...eos.interaction import RULE
 from ...eos.volume_shift import SHIFTS
 from ...properties import VISCOSITIES
@@ -26,22 +26,8 @@ from .desk import Action, Desk, DeskEntry, register
 from .model_tables import PairsMatrix, ParametersModel
 from .pairs_model import PairsModel
 
-NAMES = {"VDW": "van der Waals", "RK": "Redlich–Kwong", "ideal": "ideal gas"}
-"""How equations are shown where their key is no word."""
-
-_CUBIC = "<i>P</i> = <i>R T</i>/(<i>V</i> − <i>b</i>) − <i>a α</i>(<i>T</i>)/"
-_SOAVE = "α = [1 + κ(ω)(1 − √<i>T</i><sub>r</sub>)]²"
-FORMULAS = {
-    "PR78": f"{_CUBIC}(<i>V</i>² + 2<i>bV</i> − <i>b</i>²),  {_SOAVE}",
-    "PR76": f"{_CUBIC}(<i>V</i>² + 2<i>bV</i> − <i>b</i>²),  {_SOAVE}",
-    "SRK": f"{_CUBIC}(<i>V</i>² + <i>bV</i>),  {_SOAVE}",
-    "RK": f"{_CUBIC}(<i>V</i>² + <i>bV</i>),  α = <i>T</i><sub>r</sub><sup>−½</sup>",
-    "VDW": "<i>P</i> = <i>R T</i>/(<i>V</i> − <i>b</i>) − <i>a</i>/<i>V</i>²",
-    "ideal": "<i>P</i> = <i>R T</i>/<i>V</i>",
-    SAFT: "<i>A</i><sup>res</sup>/<i>NkT</i> = <i>m̄ ã</i><sup>hs</sup> − Σ <i>x</i><sub>i</sub>(<i>m</i><sub>i</sub> − 1) ln <i>g</i><sub>ii</sub> + "
-    "<i>ã</i><sup>disp</sup>",
-}
-"""Every equation set in type."""
+NAMES = {name: entry.title for name, entry in ENTRIES.items()}
+"""How equations are shown."""
 
 ALPHA_WORDS = {"own": "the equation's own", "published": "fitted to vapour pressures"}
 SHIFT_WORDS = {
@@ -176,7 +162,7 @@ class ModelDesk(Desk):
 
     def refresh(self) -> None:
         """Show the selected fluid's model."""
-        fluid, shown, model = self._live.current_fluid(), self._live.fluid, self._live.model()
+        fluid, shown, model = self._live.modelled_fluid(), self._live.fluid, self._live.model()
         self.setEnabled(fluid is not None)
         faults = [f for f in shown.faults if "model" in f.path]
         self.fault.setVisible(bool(faults))
@@ -185,6 +171,9 @@ class ModelDesk(Desk):
         if fluid is None:
             return
         self._show_choices(fluid)
+        # The model of a fluid that a question gives is chosen where it comes from.
+        for choice in (self.equation, self.alpha, self.shift, self.viscosity, self.reference, self.kij):
+            choice.combo.setEnabled(fluid.made_by is None)
         T, unit = self._temperature()
         self.parameters_model.show_model(model, fluid.model.eos, fluid.model.alpha, T, unit)
         self.matrix_model.show(model)
@@ -196,10 +185,9 @@ class ModelDesk(Desk):
 
     def _show_choices(self, fluid: Fluid) -> None:
         chosen = fluid.model
-        cubic = chosen.eos not in (SAFT, "ideal")
         self.equation.show(chosen.eos)
         self.alpha.show(chosen.alpha)
-        self.alpha.set_visible(cubic and chosen.eos not in ("RK", "VDW"))
+        self.alpha.set_visible(chosen.eos in ENTRIES and ENTRIES[chosen.eos].alpha)
         fitting = {k: w for k, w in SHIFT_WORDS.items() if chosen.eos not in EQUATIONS or shift_fits(k, chosen.eos)}
         self.shift.fill(fitting)
         self.shift.show(chosen.volume_shift)
@@ -210,12 +198,12 @@ class ModelDesk(Desk):
         unit = SETS[self._live.document.display.units]["temperature"]
         self.datum.show(chosen.reference.temperature, unit, ROOM, "", "")
         self.kij.show(chosen.kij)
-        library = chosen.kij == "library" and cubic
+        library = chosen.kij == "library" and chosen.eos not in (SAFT, "ideal")
         for field in (self.scale, self.exponent):
             field.set_visible(library)
         self.scale.show(chosen.kij_rule.scale, "", RULE.scale, "usual", "")
         self.exponent.show(chosen.kij_rule.exponent, "", RULE.exponent, "usual", "")
-        self.formula.setText(FORMULAS.get(chosen.eos, ""))
+        self.formula.setText(ENTRIES[chosen.eos].formula if chosen.eos in ENTRIES else "")
         self.source.setText(EQUATIONS.get(chosen.eos, ""))
         for choice, told in (
             (self.alpha, ALPHAS.get(chosen.alpha)), (self.shift, SHIFTS.get(chosen.volume_shift)),
@@ -267,7 +255,7 @@ class ModelDesk(Desk):
 
 
 def _line(live: Live) -> str:
-    fluid = live.current_fluid()
+    fluid = live.modelled_fluid()
     if fluid is None:
         return "no fluid yet"
     shifted = "" if fluid.model.volume_shift == "none" or fluid.model.eos == "ideal" else ", shifted"

@@ -144,8 +144,10 @@ class PairsMatrix(GridModel):
         return column == 0
 
     def _pair(self, row: int, column: int) -> tuple[str, str] | None:
+        if not (row < len(self._groups) and 0 < column <= len(self._groups)):
+            return None
         one, other = self._groups[row][1], self._groups[column - 1][1]
-        if column == 0 or len(one) != 1 or len(other) != 1 or one == other:
+        if len(one) != 1 or len(other) != 1 or one == other:
             return None
         a, b = (self._components[i[0]].identity for i in (one, other))
         return (min(a, b), max(a, b))

@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from collections.abc import Callable
+from collections.abc import Callable, Sequence
 from pathlib import Path
 from typing import Any
 
@@ -12,6 +12,7 @@ from PySide6.QtWidgets import QFileDialog, QHBoxLayout, QHeaderView, QLabel, QVB
 from ...document import Study
 from ...document.faults import format_path
 from ...document.kinds import study_kinds
+from ...document.model import Part
 from ...document.references import asks_another
 from ...errors import DomainError
 from ...studies.answers import tables
@@ -26,6 +27,7 @@ from ..grid import GridModel, GridView
 from ..live import Live
 from .asks_model import AsksModel, fit_asks
 from .desk import Action, Desk, DeskEntry, register
+from .rows_model import RowsModel, lists_of
 
 
 def fill_width(grid: GridView) -> None:
@@ -132,6 +134,10 @@ class AnswerModel(GridModel):
         return units and column > 0 and column == len(self._rows[row]) - 1 > 1
 
 
+LISTS = 2
+"""Lists of parts that a question on this page may have."""
+
+
 class QuestionDesk(Desk):
     """A question and its answer side by side."""
 
@@ -161,6 +167,13 @@ class QuestionDesk(Desk):
         left = QVBoxLayout()
         left.setSpacing(8)
         left.addWidget(self.asks_grid, 1)
+        self.rows = [RowsModel(live) for _ in range(LISTS)]
+        self.row_heads = [section("") for _ in self.rows]
+        self.row_grids = [GridView(m) for m in self.rows]
+        self.grids += self.row_grids
+        for head, grid in zip(self.row_heads, self.row_grids):
+            left.addWidget(head)
+            left.addWidget(grid, 1)
         left.addWidget(self.told)
         left.addWidget(self.notes, 1, Qt.AlignmentFlag.AlignTop)
         body = QHBoxLayout()
@@ -182,7 +195,9 @@ class QuestionDesk(Desk):
         self.subtitle.setText(kind.meaning if kind else hint)
         shown = self._live.answer(study.name) if study else None
         faults = {format_path(f.path[2:]): f.message for f in shown.faults if len(f.path) > 2} if shown else {}
-        self.asks.show(study, faults)
+        lists = lists_of(type(study))[:LISTS] if study is not None else ()
+        self.asks.show(study, faults, tuple(name for name, _ in lists))
+        self._show_lists(study, lists, faults)
         answer = shown.value if shown else None
         elsewhere = study is None or asks_another(study)
         units = self._live.units_of(study)
@@ -202,6 +217,17 @@ class QuestionDesk(Desk):
         self.notes.setText("\n".join(answer["notes"]) if answer else "")
         fit_asks(self.asks_grid)
         fill_width(self.answer_grid)
+
+    def _show_lists(self, study: Study | None, lists: Sequence[tuple[str, type[Part]]], faults: dict[str, str]) -> None:
+        """Show the lists of a question, each a table with room for one more row."""
+        for i, (model, head, grid) in enumerate(zip(self.rows, self.row_heads, self.row_grids)):
+            there = i < len(lists)
+            head.setVisible(there)
+            grid.setVisible(there)
+            name, part = lists[i] if there else ("", None)
+            head.setText(capital(name.replace("_", " ")).rstrip("."))
+            grid.setAccessibleName(name.replace("_", " "))
+            model.show(study if there else None, name, part, faults)
 
     def _answer(self) -> tuple[Study, dict[str, Any]] | None:
         study = self._live.current_study()
