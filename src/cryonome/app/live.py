@@ -228,6 +228,16 @@ class Live(QObject):
             study = following
         return "", ""
 
+    def _question_of(self, fluid: str) -> str:
+        """Return the question that stays chosen with a fluid: the one there is unless it is about another, else the first about the fluid."""
+        chosen = self.current_study()
+        if chosen is None:
+            return self.session.study_name
+        about_it, sample = self._subject(chosen)
+        if about_it == fluid or (not about_it and sample):
+            return chosen.name
+        return next((s.name for s in self.document.studies if is_about(s, fluid)), "")
+
     def follow_rename(self, old: str, new: str) -> None:
         """Keep what is chosen chosen under another name."""
         session = self.session
@@ -241,7 +251,9 @@ class Live(QObject):
     def _choose(self, fluid: str, sample: str) -> None:
         if fluid != self.fluid_name:
             self.results.forget(*OF_FLUID)
-            self.session = replace(self.session, fluid_name=fluid, probe=None, place=())
+            self.session = replace(
+                self.session, fluid_name=fluid, probe=None, place=(), study_name=self._question_of(fluid)
+            )
         if sample != self.sample_name:
             self.results.forget(*OF_SAMPLE)
             self.session = replace(self.session, sample_name=sample)

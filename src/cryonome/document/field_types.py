@@ -66,6 +66,14 @@ Shares = Annotated[Mapping[str, Cell], OfKind(SHARE)]
 Temperatures = Annotated[tuple[Cell, ...], OfKind("temperature")]
 Pressures = Annotated[tuple[Cell, ...], OfKind("pressure")]
 
+
+@dataclass(frozen=True)
+class Suggested:
+    """Marks a text that is usually one of ``choices``, which are offered; others may be right as well."""
+
+    choices: tuple[str, ...]
+
+
 SampleRef = Annotated[str, Names(SAMPLES)]
 """A sample by its name."""
 

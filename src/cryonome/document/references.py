@@ -15,7 +15,7 @@ from pydantic import BaseModel
 
 from .cell_paths import NoPathError, resolved
 from .faults import PathParts
-from .field_types import CELL, FLUIDS, SAMPLES, STUDIES, Names, OneOf
+from .field_types import CELL, FLUIDS, SAMPLES, STUDIES, Names, OneOf, Suggested
 from .model import Document, Fluid, Sample, Study
 
 Named = Sample | Fluid | Study
@@ -41,9 +41,12 @@ class Marked:
     """A text with a mark of its field: where it stands, the mark, and whether it is a key of an object."""
 
     path: PathParts
-    mark: Names | OneOf
+    mark: Names | OneOf | Suggested
     text: str
     key: bool = False
+
+
+MARKS = (Names, OneOf, Suggested)
 
 
 @cache
@@ -58,7 +61,7 @@ def _hints(model: type[BaseModel]) -> tuple[tuple[str, str, Any], ...]:
 def _has_marks(hint: Any) -> bool:
     if get_origin(hint) is Annotated:
         inner, *marks = get_args(hint)
-        return any(isinstance(m, (Names, OneOf)) for m in marks) or _has_marks(inner)
+        return any(isinstance(m, MARKS) for m in marks) or _has_marks(inner)
     if isinstance(hint, type) and issubclass(hint, BaseModel):
         # A question's own class is known by its value alone.
         return issubclass(hint, Study) or hint is Document or bool(_hints(hint))
@@ -74,7 +77,7 @@ def _inside(value: Any, hint: Any, path: PathParts) -> Iterator[Marked]:
     if origin is Annotated:
         inner, *marks = get_args(hint)
         if isinstance(value, str):
-            yield from (Marked(path, m, value) for m in marks if isinstance(m, (Names, OneOf)))
+            yield from (Marked(path, m, value) for m in marks if isinstance(m, MARKS))
         else:
             yield from _inside(value, inner, path)
     elif origin in (Union, types.UnionType):
@@ -166,6 +169,12 @@ def asks_another(study: Study) -> bool:
 def is_about(study: Study, fluid: str) -> bool:
     """Tell whether a question is about a fluid first of all."""
     return bool(fluid) and about(study) == fluid
+
+
+def is_about_through(study: Study, document: Document, fluid: str) -> bool:
+    """Tell whether a question, or the one that it asks, is about a fluid."""
+    other = document.study(about(study, STUDIES))
+    return is_about(study, fluid) or (other is not None and is_about(other, fluid))
 
 
 @dataclass(frozen=True)

@@ -12,7 +12,7 @@ from ...document.cell_kinds import kind_at
 from ...document.drafts import draft_of, typed
 from ...document.edits import get_at, study_path
 from ...document.faults import PathParts
-from ...document.field_types import FLUIDS, SAMPLES, SHARE, STUDIES, Cell, Names, OneOf
+from ...document.field_types import FLUIDS, SAMPLES, SHARE, STUDIES, Cell, Names, OneOf, Suggested
 from ...document.reader import cell_text, plain_cell
 from ...document.references import asks_another, marks
 from ...studies.asking import is_number
@@ -133,7 +133,7 @@ class AsksModel(GridModel):
     def editable(self, row: int, column: int) -> bool:
         return column == 1
 
-    def _mark(self, row: int) -> OneOf | Names | None:
+    def _mark(self, row: int) -> OneOf | Names | Suggested | None:
         path = self._paths[self.keys()[row]]
         return next((m.mark for m in marks(self._study) if m.path == path), None) if self._study is not None else None
 
@@ -142,7 +142,7 @@ class AsksModel(GridModel):
         if study is None or column != 1:
             return []
         mark = self._mark(row)
-        if isinstance(mark, OneOf):
+        if isinstance(mark, (OneOf, Suggested)):
             return list(mark.choices)
         if isinstance(mark, Names):
             groups = {FLUIDS: document.fluids, SAMPLES: document.samples}
@@ -154,7 +154,7 @@ class AsksModel(GridModel):
 
     def closed(self, row: int, column: int) -> bool:
         """Tell whether a cell is picked from its choices."""
-        return bool(self.choices(row, column))
+        return bool(self.choices(row, column)) and not isinstance(self._mark(row), Suggested)
 
     def unit_cell(self, row: int, column: int) -> bool:
         return column == 2

@@ -17,7 +17,7 @@ from PySide6.QtWidgets import (
 from ...document import Study
 from ...document.edits import set_at
 from ...document.faults import errors, format_path
-from ...document.references import asks_another, is_about
+from ...document.references import asks_another, is_about_through
 from ...studies.asking import goal_for, input_words, sweep_over, varied_condition
 from ...studies.kinds.goal import Asked as AskedGoal
 from ...studies.kinds.goal import GoalCurve, GoalStudy
@@ -138,14 +138,13 @@ class SweepDesk(StudyDesk):
     # -- the question ------------------------------------------------------------------------------------------------
 
     def study(self) -> SweepStudy | GoalStudy | None:
-        """Return the sweep or goal that is chosen, else the first about the chosen fluid, else the first."""
+        """Return the sweep or goal that is chosen, else the first about the chosen fluid."""
         document = self._live.document
         chosen = self._live.current_study()
         if isinstance(chosen, (SweepStudy, GoalStudy)):
             return chosen
         asking = [s for s in document.studies if isinstance(s, (SweepStudy, GoalStudy))]
-        own = [s for s in asking if (own := document.study(s.of)) is not None and is_about(own, self._live.fluid_name)]
-        return next(iter([*own, *asking]), None)
+        return next((s for s in asking if is_about_through(s, document, self._live.fluid_name)), None)
 
     def _subject(self) -> Study | None:
         """Return the state a new question is asked of: the chosen one, else the first about the chosen fluid."""

@@ -4,14 +4,14 @@ from __future__ import annotations
 
 from collections.abc import Mapping
 from dataclasses import dataclass
-from typing import Literal, NotRequired
+from typing import Annotated, Literal, NotRequired
 
 import numpy as np
 from typing_extensions import TypedDict
 
 from ...constants import ATM, T_60F, R
 from ...document import Document, Fluid, Reader
-from ...document.field_types import Rate
+from ...document.field_types import Rate, Suggested
 from ...document.kinds import StudyKind, register
 from ...document.model import Measured
 from ...eos.building import EQUATIONS, shift_fits
@@ -46,7 +46,7 @@ class FlashStudy(Conditioned, Measured):
 
     kind: Literal["flash"]
     rate: Rate = None
-    rate_by: str = "actual"
+    rate_by: Annotated[str, Suggested(("actual", "standard liquid", "standard gas"))] = "actual"
     equations: tuple[str, ...] = ()
 
 

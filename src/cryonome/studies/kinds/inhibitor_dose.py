@@ -3,19 +3,19 @@
 from __future__ import annotations
 
 from dataclasses import dataclass
-from typing import Literal, NotRequired
+from typing import Annotated, Literal, NotRequired
 
 import numpy as np
 from numpy.typing import NDArray
 from pydantic import Field
 
 from ...document import Document, Fluid, Reader, Study
-from ...document.field_types import Cell, Difference, FluidRef, Pressure, Rate, Shares, Temperature
+from ...document.field_types import Cell, Difference, FluidRef, Pressure, Rate, Shares, Suggested, Temperature
 from ...document.kinds import StudyKind, register
 from ...document.reader import EMPTY
 from ...remarks import Remark, Value, kelvin, pascal
 from ...solids.formation import Wanted, ice_temperatures, temperatures
-from ...solids.inhibitors import SALTS, most
+from ...solids.inhibitors import INHIBITORS, SALTS, most
 from ...solids.lattice import STRUCTURES
 from ...solids.losses import shares
 from ...solids.potentials import COLDEST, HOTTEST, known_at
@@ -43,7 +43,7 @@ class InhibitorDoseStudy(Study):
     fluid: FluidRef
     temperature: Temperature = None
     pressure: Pressure = None
-    inhibitor: str = "methanol"
+    inhibitor: Annotated[str, Suggested(tuple(INHIBITORS))] = "methanol"
     margin: Difference = None
     inhibitors: Shares = Field(default_factory=dict)
     water_rate: Rate = None
