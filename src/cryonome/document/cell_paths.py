@@ -102,3 +102,22 @@ def named_path(parts: PathParts, document: BaseModel) -> str:
         text += f".{written}" if text else str(written)
         thing = getattr(thing, str(part), None) if isinstance(thing, BaseModel) else thing.get(part)
     return text
+
+
+def as_written(part: Any, path: PathParts) -> PathParts:
+    """Return a path below a part with the keys as the document writes them, in place of the names of fields."""
+    out: list[str | int] = []
+    for step in path:
+        if isinstance(part, BaseModel):
+            field = type(part).model_fields[str(step)]
+            out.append(field.alias or str(step))
+            part = getattr(part, str(step))
+            continue
+        out.append(step)
+        if isinstance(part, Mapping):
+            part = part.get(step)
+        else:
+            part = (
+                part[step] if isinstance(part, (tuple, list)) and isinstance(step, int) and step < len(part) else None
+            )
+    return tuple(out)

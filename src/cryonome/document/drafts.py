@@ -13,7 +13,7 @@ from typing import Any
 
 from pydantic import BaseModel, ValidationError
 
-from .cell_paths import NoPathError, path_parts, resolved
+from .cell_paths import NoPathError, as_written, path_parts, resolved
 from .faults import Fault, PathParts, format_path
 from .model import Document, Study
 
@@ -64,7 +64,7 @@ def _fitting(old: Any, new: Any, path: PathParts, drafts: dict[str, str]) -> Any
         if not found:
             return new
         for place in found:
-            drafts[format_path((*path, *_as_written(new, place)))] = text_of(_get(new, place))
+            drafts[format_path((*path, *as_written(new, place)))] = text_of(_get(new, place))
             new = _put_back(new, place, old)
     return old if old is not None else new
 
@@ -153,25 +153,11 @@ def text_of(value: Any) -> str:
     return json.dumps(value, ensure_ascii=False, default=str) if value is not None else ""
 
 
-def _as_written(part: Any, path: PathParts) -> PathParts:
-    """Return a path with the keys as the document writes them."""
-    out: list[str | int] = []
-    for step in path:
-        if isinstance(part, BaseModel):
-            field = type(part).model_fields[str(step)]
-            out.append(field.alias or str(step))
-            part = getattr(part, str(step))
-        else:
-            out.append(step)
-            part = part[step] if not isinstance(part, dict) else part.get(step)
-    return tuple(out)
-
-
 def typed(document: Document, path: PathParts, value: object, text: str) -> Document:
     """Return the document with a value set at a path where it can stand there; else with the ``text`` that was typed as a draft of that place."""
     from .edits import get_at, set_at
 
-    key = format_path((*path[:2], *_as_written(get_at(document, path[:2]), path[2:])))
+    key = format_path((*path[:2], *as_written(get_at(document, path[:2]), path[2:])))
     plain = document.model_copy(update={"drafts": {p: t for p, t in document.drafts.items() if p != key}})
     try:
         new = set_at(plain, path, value)
@@ -197,7 +183,7 @@ def _draft_faults(document: Document) -> Iterator[Fault]:
     for path, text in document.drafts.items():
         try:
             place = resolved(path, document)
-            written = _as_written(document, place)
+            written = as_written(document, place)
         except NoPathError:
             # A row that never came to be.
             place = written = _steps(path)

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from .cell_paths import as_written
 from .field_types import FLUIDS, SAMPLES, STUDIES, Names, OneOf
 from .model import Document, Part
 from .reader import Reader
@@ -13,7 +14,7 @@ TITLES = {SAMPLES: "sample", FLUIDS: "fluid", STUDIES: "study"}
 def read_marks(part: Part, document: Document, reader: Reader) -> None:
     """Note every name of a part that leads nowhere, and every word that is not possible in its place."""
     for found in marks(part):
-        here = reader.at(*_written(part, found.path))
+        here = reader.at(*as_written(part, found.path))
         if isinstance(found.mark, OneOf):
             if found.text not in found.mark.choices:
                 told = " or ".join(f"'{c}'" for c in found.mark.choices)
@@ -22,18 +23,3 @@ def read_marks(part: Part, document: Document, reader: Reader) -> None:
             if found.mark.what == STUDIES:
                 continue  # kinds that ask others say which of them they can ask
             here.known(found.text, [t.name for t in getattr(document, found.mark.what)], TITLES[found.mark.what])
-
-
-def _written(part: Part, path: tuple[str | int, ...]) -> tuple[str | int, ...]:
-    """Return a path with the keys as the document writes them."""
-    out: list[str | int] = []
-    thing: object = part
-    for step in path:
-        if isinstance(thing, Part):
-            field = type(thing).model_fields[str(step)]
-            out.append(field.alias or str(step))
-            thing = getattr(thing, str(step))
-        else:
-            out.append(step)
-            thing = thing.get(step) if isinstance(thing, dict) else thing[step] if isinstance(thing, tuple) else None  # type: ignore[index]
-    return tuple(out)
