@@ -86,7 +86,7 @@ LINES = -1.0
 READINGS = 2048
 """Parts of documents whose reading is kept."""
 
-ANSWERS = 1024
+ANSWERS = 400
 """Answers of questions that are kept by their content."""
 
 FOLLOWED = 12
