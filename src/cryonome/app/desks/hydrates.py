@@ -139,15 +139,17 @@ class HydratesDesk(FanDesk):
         plot.set_titles(f"Temperature, {label(frame.temperature)}", f"Pressure, {label(frame.pressure)}")
         plot.set_logarithmic(True)
         frame = type(frame)(frame.temperature, frame.pressure, True)
+        if lines is None:
+            plot.wipe()  # what is asked has no place without its limits
+            return
         plot.begin("lines")
-        if lines is not None:
-            draw_hydrates(plot, frame, self.theme, lines, self.main(study, lines))
-            T = lines.first[np.isfinite(lines.first)]
-            if T.size:
-                x0, y0 = frame.xy(T.min() - 4.0, float(lines.P[0]))
-                x1, y1 = frame.xy(T.max() + 8.0, float(lines.P[-1]))
-                plot.fit_x(float(x0[0]), float(x1[0]))
-                plot.fit_y(float(y0[0]), float(y1[0]))
+        draw_hydrates(plot, frame, self.theme, lines, self.main(study, lines))
+        T = lines.first[np.isfinite(lines.first)]
+        if T.size:
+            x0, y0 = frame.xy(T.min() - 4.0, float(lines.P[0]))
+            x1, y1 = frame.xy(T.max() + 8.0, float(lines.P[-1]))
+            plot.fit_x(float(x0[0]), float(x1[0]))
+            plot.fit_y(float(y0[0]), float(y1[0]))
         for i, (t, p) in enumerate(self._points(study, answer)):
             plot.dots(f"asked {i}", *frame.xy(t, p), pen(self.theme.ink, 1.6), "o", 8.0, self.theme.surface)
         plot.end()
