@@ -21,7 +21,7 @@ from scipy.optimize import least_squares
 from cryonome.components import find
 from cryonome.constants import R
 from cryonome.eos.alpha import MathiasCopeman, Twu
-from cryonome.eos.cubic import FORMS, CubicForm
+from cryonome.eos.cubic_forms import FORMS, CubicForm
 from cryonome.eos.matching import matched_root_alpha
 
 Array = NDArray[np.float64]

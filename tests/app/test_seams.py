@@ -20,7 +20,7 @@ from cryonome.document import kinds as registry
 from cryonome.document.field_types import Cell, FluidRef, Pressure, Temperature
 from cryonome.document.kinds import StudyKind, register, study_kinds
 from cryonome.document.model import Part, Study
-from cryonome.eos.cubic import FORMS, CubicForm, kappa_srk
+from cryonome.eos.cubic_forms import FORMS, CubicForm, kappa_srk
 from cryonome.studies import Evaluator, solve
 from cryonome.studies.context import Common
 

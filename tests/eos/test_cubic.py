@@ -10,7 +10,7 @@ from hypothesis import strategies as st
 from cryonome.components import find
 from cryonome.constants import R
 from cryonome.eos import FORMS
-from cryonome.eos.cubic import kappa_pr76, kappa_pr78
+from cryonome.eos.cubic_forms import kappa_pr76, kappa_pr78
 from cryonome.eos.roots import extreme_roots
 from cryonome.equilibrium.pure import boiling_temperature, saturation_pressure
 from mixtures import NAMES, equation, mixture

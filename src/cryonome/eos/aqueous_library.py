@@ -17,7 +17,8 @@ from ..components import Component
 from .alpha import Alpha, First, MathiasCopeman, Salted
 from .alpha_library import alpha_library
 from .aqueous import Aqueous
-from .cubic import FORMS, CubicEos, CubicForm
+from .cubic import CubicEos
+from .cubic_forms import FORMS, CubicForm
 from .interaction import is_hydrocarbon
 
 Array = NDArray[np.float64]

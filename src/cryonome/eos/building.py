@@ -11,7 +11,8 @@ from numpy.typing import NDArray
 from ..components import Component
 from .alpha_library import fitted_alpha
 from .aqueous_library import aqueous_pairs, with_water
-from .cubic import FORMS, CubicEos
+from .cubic import CubicEos
+from .cubic_forms import FORMS
 from .equation import Equation
 from .matching import matched_omega
 from .saft import SaftEos

@@ -7,7 +7,7 @@ from numpy.typing import NDArray
 from scipy.optimize.elementwise import find_root
 
 from ..constants import ATM
-from .cubic import CubicForm
+from .cubic_forms import CubicForm
 
 Array = NDArray[np.float64]
 

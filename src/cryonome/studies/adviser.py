@@ -15,7 +15,8 @@ import numpy as np
 from ..components import Component
 from ..constants import R
 from ..eos.building import EQUATIONS, SAFT
-from ..eos.cubic import FORMS, CubicEos
+from ..eos.cubic import CubicEos
+from ..eos.cubic_forms import FORMS
 from ..remarks import Remark, Value, kelvin, pascal
 from .inputs import FluidModel
 
