@@ -9,6 +9,7 @@ from __future__ import annotations
 from dataclasses import dataclass
 
 from ..document.field_types import RATE, SHARE, Cell
+from ..document.reader import united_cell
 from ..studies.sentences import Units
 from ..units import KINDS, QuantityError, fits, from_si, label, normal_unit, parse, split
 
@@ -79,16 +80,14 @@ def number_text(value: float) -> str:
 
 def taken(text: str, unit: str) -> Cell:
     """Return what was typed beside a ``unit`` as a cell: a bare number has that unit, everything else stays as it was typed."""
+    if unit:
+        return united_cell(text, unit)
     text = text.strip()
-    if not text:
-        return None
     try:
-        number, own = split(text)
+        number, own = split(text) if text else (0.0, "none")
     except QuantityError:
         return text
-    if own:
-        return text
-    return f"{number:.10g} {unit}" if unit else number
+    return number if not own else text or None
 
 
 def taken_as(text: str, cell: Cell, kind: str | None, units: Units) -> Cell:

@@ -11,7 +11,6 @@ from PySide6.QtWidgets import (
     QApplication,
     QFileDialog,
     QHBoxLayout,
-    QInputDialog,
     QLabel,
     QLineEdit,
     QMenu,
@@ -22,12 +21,11 @@ from PySide6.QtWidgets import (
 )
 
 from ..demo import collection
-from ..document import Document, Fluid, FluidPart, Sample, Study
+from ..document import Document, Sample, Study
 from ..document import edits as change
 from ..document.faults import PathParts
 from ..document.kinds import study_kinds
-from ..document.model import MadeBy
-from ..document.references import is_about, users
+from ..document.references import is_about
 from ..document.sheets import Found, samples_of_text
 from ..errors import DomainError
 from ..studies.answer_paths import number_at
@@ -45,11 +43,11 @@ from .ledger import Entry, Ledger
 from .live import Live
 from .menus import all_actions, build_menus
 from .palette import HelpPage, Palette
-from .project_files import ProjectFiles
 from .room import Room
 from .shelf import Shelf
 from .store import Store
 from .theme import DARK, LIGHT, Theme, apply_theme
+from .things import Things, page_of
 from .trail import Trail
 from .watching import WatchedBooks
 
@@ -59,7 +57,7 @@ LARGE_PASTE = 200_000
 """Characters of a pasted range from which on it is read behind."""
 
 
-class MainWindow(ProjectFiles):
+class MainWindow(Things):
     """The program's window."""
 
     def __init__(self, document: Document | None = None, path: Path | None = None) -> None:
@@ -194,7 +192,7 @@ class MainWindow(ProjectFiles):
             if name in places:
                 self.desks["map"].place_probe(*places[name])
         else:
-            self.show_desk(_page_of(study))
+            self.show_desk(page_of(study))
 
     def begin_asking(self, study: Study) -> None:
         """Add a question, choose it, and open its page."""
@@ -203,7 +201,7 @@ class MainWindow(ProjectFiles):
         made = next((s for s in self.store.document.studies if s.name not in before), None)
         if made is not None:
             self.live.select_study(made.name)
-            self.show_desk(_page_of(made))
+            self.show_desk(page_of(made))
 
     def vary_input(self, path: PathParts) -> None:
         """Begin a sweep over an input of the document, about its present value."""
@@ -382,23 +380,6 @@ class MainWindow(ProjectFiles):
 
     # -- samples and fluids --------------------------------------------------------------------------------------
 
-    def add_sample(self, wanted: str = "New sample") -> None:
-        """Add an empty sample."""
-        name = change.free_name(self.store.document, wanted)
-        self.store.edit("Add a sample", lambda d: change.add_sample(d, Sample(name=name)))
-        self.live.select_sample(name)
-        self.show_desk("lab")
-
-    def add_fluid(self) -> None:
-        """Add a fluid made of the selected sample, or an empty one."""
-        sample = self.live.current_sample()
-        parts = (FluidPart(sample=sample.name, amount=100),) if sample else ()
-        wanted = f"{sample.name} fluid" if sample else "New fluid"
-        name = change.free_name(self.store.document, wanted)
-        self.store.edit("Add a fluid", lambda d: change.add_fluid(d, Fluid(name=name, parts=parts)))
-        self.live.select_fluid(name)
-        self.show_desk("fluid")
-
     # -- questions -----------------------------------------------------------------------------------------------
 
     def add_study(self, kind_name: str) -> None:
@@ -427,53 +408,6 @@ class MainWindow(ProjectFiles):
         menu.setToolTipsVisible(True)
         menu.exec(self.cursor().pos())
 
-    def rename_study(self) -> None:
-        """Ask for another name of the chosen question."""
-        old = self.live.session.study_name
-        new = self._ask_name("Rename the question", old) if old else None
-        if new:
-            self.live.follow_rename(old, new)
-            self.store.edit("Rename the question", lambda d: change.renamed(d, "studies", old, new))
-
-    def open_question(self, name: str) -> None:
-        """Open the page of a question."""
-        study = self.store.document.study(name)
-        if study is not None:
-            self.live.select_study(name)
-            self.show_desk(_page_of(study))
-
-    def make_fluid(self) -> None:
-        """Add a fluid that is what the chosen question gives, and follows it."""
-        study = self.live.current_study()
-        gives = study_kinds()[study.kind].gives if study is not None else None
-        if study is None or gives is None:
-            able = ", ".join(k.title.lower() for k in study_kinds().values() if k.gives is not None)
-            self.tell("The chosen question gives no fluid.", f"Choose one of these kinds: {able}.")
-            return
-        answer = self.live.answer(study.name).value
-        streams = gives.streams(answer) if answer and answer.get("ok") else []
-        if not streams:
-            self.tell("There is no answer yet that a fluid could follow.", "Wait for it, or mend the question.")
-            return
-        stream = streams[0]
-        if len(streams) > 1:
-            stream, ok = QInputDialog.getItem(self, "A fluid that follows this question", "Stream", streams, 0, False)
-            if not ok:
-                return
-        wanted = f"{study.name}, {stream}" if stream else f"{study.name}, fluid"
-        name = change.free_name(self.store.document, wanted)
-        made = Fluid(name=name, made_by=MadeBy(study=study.name, stream=stream))
-        self.store.edit("Add a fluid that follows a question", lambda d: change.add_fluid(d, made))
-        self.live.select_fluid(name)
-        self.show_desk("fluid")
-
-    def remove_study(self) -> None:
-        """Remove the chosen question; undo brings it back."""
-        name = self.live.session.study_name
-        if name:
-            self.store.edit("Remove the question", lambda d: change.removed(d, "studies", name))
-            self._removed("studies", name)
-
     def _shelf_menu(self, group: str, at: QPoint) -> None:
         """Offer what can be done with an entry of the shelf."""
         menu = QMenu(self)
@@ -486,74 +420,6 @@ class MainWindow(ProjectFiles):
             if call is not None:
                 menu.addAction(text, call)
         menu.exec(at)
-
-    def duplicate_sample(self) -> None:
-        """Copy the selected sample."""
-        sample = self.live.current_sample()
-        if sample is not None:
-            name = change.free_name(self.store.document, f"{sample.name}, copy")
-            copy = change.set_at(sample, ("name",), name)
-            self.store.edit("Duplicate the sample", lambda d: change.add_sample(d, copy))
-            self.live.select_sample(name)
-
-    def duplicate_fluid(self) -> None:
-        """Copy the selected fluid."""
-        chosen = self.live.current_fluid()
-        if chosen is not None:
-            name = change.free_name(self.store.document, f"{chosen.name}, copy")
-            copy = change.set_at(chosen, ("name",), name)
-            self.store.edit("Duplicate the fluid", lambda d: change.add_fluid(d, copy))
-            self.live.select_fluid(name)
-
-    def rename_sample(self) -> None:
-        """Ask for another name of the selected sample."""
-        old = self.live.sample_name
-        new = self._ask_name("Rename the sample", old) if old else None
-        if new:
-            self.live.follow_rename(old, new)
-            self.store.edit("Rename the sample", lambda d: change.renamed(d, "samples", old, new))
-
-    def rename_fluid(self) -> None:
-        """Ask for another name of the selected fluid."""
-        old = self.live.fluid_name
-        new = self._ask_name("Rename the fluid", old) if old else None
-        if new:
-            self.live.follow_rename(old, new)
-            self.store.edit("Rename the fluid", lambda d: change.renamed(d, "fluids", old, new))
-
-    def _ask_name(self, title: str, old: str) -> str | None:
-        new, ok = QInputDialog.getText(self, title, "Name", text=old)
-        new = new.strip()
-        if not ok or not new or new == old:
-            return None
-        document = self.store.document
-        if document.sample(new) or document.fluid(new) or document.study(new):
-            self.tell(
-                f"The name '{new}' is taken.", "Samples, fluids and questions have different names; choose another."
-            )
-            return None
-        return new
-
-    def remove_sample(self) -> None:
-        """Remove the selected sample; what is made of it says so, and undo brings it back."""
-        name = self.live.sample_name
-        if name:
-            self.store.edit("Remove the sample", lambda d: change.removed(d, "samples", name))
-            self._removed("samples", name)
-
-    def remove_fluid(self) -> None:
-        """Remove the selected fluid; undo brings it back."""
-        name = self.live.fluid_name
-        if name:
-            self.store.edit("Remove the fluid", lambda d: change.removed(d, "fluids", name))
-            self._removed("fluids", name)
-
-    def _removed(self, group: str, name: str) -> None:
-        """Say what was removed, and what still names it."""
-        left = [t.name for t in users(self.store.document, group, name)]
-        more = f" and {len(left) - 3} more" if len(left) > 3 else ""
-        told = f"; {', '.join(left[:3])}{more} asked for it and say{'s' if len(left) == 1 else ''} so" if left else ""
-        self.ledger.say(f"{name} removed{told}; undo brings it back")
 
     def set_units(self, units: str) -> None:
         """Choose the starting set of units."""
@@ -594,8 +460,3 @@ def screen_fits(window: QWidget) -> None:
         x = max(room.left(), min(outside.left(), room.right() - outside.width() + 1))
         y = max(room.top(), min(outside.top(), room.bottom() - outside.height() + 1))
         window.move(x, y)
-
-
-def _page_of(study: Study) -> str:
-    """Return the desk a question opens on."""
-    return next((e.key for e in desk_entries() if study.kind in e.kinds), "question")

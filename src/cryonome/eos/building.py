@@ -49,7 +49,7 @@ ENTRIES: dict[str, Entry] = {
         3,
     )
 }
-"""Every equation offered. A new cubic is its form in :mod:`cubic`, and nothing here."""
+"""Every equation offered. A new cubic is its form in :mod:`cubic_forms`, and nothing here."""
 
 EQUATIONS: dict[str, str] = {name: entry.source for name, entry in ENTRIES.items()}
 """Every equation offered, with its source."""
