@@ -50,8 +50,8 @@ def _with_window(name: str) -> Iterator[None]:
 @contextmanager
 def _invalid_where(name: str, path: object, verb: str = "written") -> Iterator[None]:
     """End with 2 and a sentence where a document is invalid, a file cannot be read or written, or there is no such thing."""
-    from .document.sheets import ExchangeError
     from .errors import DomainError
+    from .exchange.cells import ExchangeError
 
     try:
         yield
@@ -100,8 +100,10 @@ def solve(
 
 
 @app.command(name="import")
-def import_samples(
-    sheets: Annotated[list[Path], typer.Argument(metavar="FILE...", help="Spreadsheets with lab data: XLSX or CSV.")],
+def import_sheets(
+    sheets: Annotated[
+        list[Path], typer.Argument(metavar="FILE...", help="Spreadsheets with lab data or lab reports: XLSX or CSV.")
+    ],
     output: Annotated[Path | None, typer.Option("--output", help="Write the document there instead.")] = None,
     document: Annotated[
         str | None, typer.Option("--document", help="Add to this document; - for standard input.")
@@ -110,53 +112,39 @@ def import_samples(
         str | None, typer.Option("--report-of", help="The sheets are lab reports of this fluid of the document.")
     ] = None,
 ) -> None:
-    """Read the samples of spreadsheets into a document, or the lab tests of a fluid of it."""
+    """Read spreadsheets into a document: samples, fluids, and lab tests of the one fluid in them or of the one named."""
     from .document import document_text
-    from .document.edits import add_sample, free_name
-    from .document.sheets import read_file
+    from .document.faults import did_you_mean
+    from .exchange import read_file
+    from .exchange.taking import taken
 
     loaded = Document() if document is None else _read(document)
-    for path in sheets if report_of is None else ():
+    names = [f.name for f in loaded.every_fluid]
+    if report_of is not None and report_of not in names:
+        _say(
+            f"--report-of: unknown fluid '{report_of}'{did_you_mean(report_of, names) or '; give the document it is in by --document'}"
+        )
+        raise typer.Exit(INVALID)
+    for path in sheets:
         with _invalid_where("document", path, "read"):
             found = read_file(path)
         for note in found.notes:
             _say(f"{'assumed' if note.assumed else 'not read'}: {path.name}, {note}")
-        for sample in found.samples:
-            name = free_name(loaded, sample.name)
-            loaded = add_sample(loaded, sample.model_copy(update={"name": name}))
-    if report_of is not None:
-        loaded = _with_reports(loaded, report_of, sheets)
+        if not (found.tests if report_of is not None else found.holds):
+            wanted = "lab test" if report_of is not None else "sample, composition or lab test"
+            _say(
+                f"{path.name}: no {wanted} that is known; a table is wanted whose header names its columns with their units"
+            )
+            raise typer.Exit(INVALID)
+        loaded, told = taken(loaded, found, report_of)
+        for sentence in told:
+            _say(f"not read: {path.name}, {sentence}")
     text = document_text(loaded)
     if output is not None:
         # A document may be added to itself.
         _write(output, text, *map(str, sheets))
     else:
         sys.stdout.write(text)
-
-
-def _with_reports(document: Document, fluid: str, sheets: list[Path]) -> Document:
-    """Return a document with the lab tests that sheets report of a fluid."""
-    from .document.faults import did_you_mean
-    from .studies.report_sheet import report_in, with_report
-
-    names = [f.name for f in document.fluids]
-    if fluid not in names:
-        _say(
-            f"--report-of: unknown fluid '{fluid}'{did_you_mean(fluid, names) or '; give the document it is in by --document'}"
-        )
-        raise typer.Exit(INVALID)
-    for path in sheets:
-        with _invalid_where("document", path, "read"):
-            found, told = report_in(path)
-        if told:
-            _say(f"not read: {path.name}, {told}")
-        if not found:
-            _say(
-                f"{path.name}: no lab test that is known; tables with units in the header, a line above each that names the test"
-            )
-            raise typer.Exit(INVALID)
-        document = with_report(document, fluid, found)
-    return document
 
 
 @app.command()
@@ -169,7 +157,7 @@ def export(
     ] = None,
 ) -> None:
     """Write the samples of a document, and in a workbook their cuts, to a spreadsheet; or a table or sweep of it."""
-    from .document.sheets import write_samples
+    from .exchange.writing import write_samples
     from .studies import Evaluator
     from .studies.tables import cut_tables
 
@@ -187,9 +175,9 @@ def export(
 
 
 def _export_study(loaded: Document, name: str, output: Path) -> None:
+    from .exchange.table_files import write_answer
     from .studies import Units
     from .studies import solve as solve_document
-    from .studies.table_files import write_answer
 
     with _invalid_where(name, output):
         answer = solve_document(loaded, [name])["answers"][name]

@@ -84,5 +84,5 @@ def test_search_by_name_alias_formula_and_number():
     assert [c.name for c in search("xylene")][:3] == ["o-xylene", "m-xylene", "p-xylene"]
     with pytest.raises(UnknownComponentError, match=r"did you mean .*methane"):
         find("metane")
-    assert suggestions("propan")[0] == "propane"
+    assert suggestions("propann")[0] == "propane"
     assert search("zzz") == []

@@ -84,7 +84,7 @@ def test_the_demo_is_read_without_a_fault_and_once():
 def test_every_fault_of_a_bad_document_has_its_own_place():
     bad = parse_document(
         '{"format": "cryonome/1", "samples": [{"name": "S", "distillation": {"points": [[0, "x"], [5, "80 degC"]]},'
-        ' "bulk": {"density": "-3 kg/m3"}}], "fluids": [{"name": "F", "parts": [{"component": "methan", "amount": -1}],'
+        ' "bulk": {"density": "-3 kg/m3"}}], "fluids": [{"name": "F", "parts": [{"component": "methann", "amount": -1}],'
         ' "model": {"eos": "PR79"}}], "studies": [{"name": "a", "kind": "flash", "fluid": "G", "temperature": "cold"}]}'
     )
     places = {f.path for f in read_document(bad).faults}

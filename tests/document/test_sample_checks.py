@@ -64,7 +64,7 @@ def curve(**changes):
         (document(curves={"keep": ["colour"]}), "curves.keep[0]", "unknown curve"),
         (document(light_ends={"mode": "measured", "amounts": {"propane": 60, "butane": 45}}), "light_ends.amounts", "nothing is left"),
         (document(light_ends={"mode": "measured", "amounts": {"propane": 160}}), "light_ends.amounts.propane", "outside 0 to 100"),
-        (document(light_ends={"mode": "measured", "amounts": {"propan": 1}}), "light_ends.amounts.propan", "did you mean propane"),
+        (document(light_ends={"mode": "measured", "amounts": {"propann": 1}}), "light_ends.amounts.propann", "did you mean propane"),
         (document(light_ends={"mode": "measured", "amounts": {"propane": 1, "C3": 1}}), "light_ends.amounts.C3", "given twice"),
         (document(light_ends={"mode": "estimated", "species": ["propane"], "curve": "rest"}), "light_ends.curve", "whole sample"),
         (document(light_ends={"mode": "measured"}), "light_ends.amounts", "the list is empty"),

@@ -13,7 +13,7 @@ from typer.testing import CliRunner
 
 from cryonome.cli import app
 from cryonome.document import parse_document
-from cryonome.document.sheets.cells import ExchangeError
+from cryonome.exchange.cells import ExchangeError
 from cryonome.fill import fill, writing
 from cryonome.fill.ranges import read_ranges
 from cryonome.fill.writing import PART, SHEET

@@ -16,12 +16,13 @@ from typer.testing import CliRunner
 from cryonome.cli import app
 from cryonome.document import check_document, parse_document
 from cryonome.document.edits import removed, renamed
+from cryonome.exchange import read_text
+from cryonome.exchange.taking import with_tests
 from cryonome.labtests.black_oil import black_oil, refusals
 from cryonome.labtests.optimum import optimum
 from cryonome.labtests.separation import separate
 from cryonome.studies import Evaluator, solve
 from cryonome.studies.labtests import lab_fluid
-from cryonome.studies.report_sheet import report_of, with_report
 from lab_fluids import condensate, oil
 
 OIL = {
@@ -155,11 +156,12 @@ def test_a_factor_on_the_exponent_of_the_rule_is_the_rule_with_that_exponent() -
 
 def test_a_viscosity_is_pasted_and_fitted() -> None:
     text = "Viscosity at 90 °C\nPressure (bar)\tViscosity (cP)\n300\t0.61\n200\t0.56\n100\t0.72\n60\t0.83"
-    (block,), told = report_of(text)
-    assert (block.kind, block.temperature, told) == ("viscosity", "90 degC", "")
-    made = with_report(document(), "Oil", [block])
-    bare, _ = report_of(text.split("\n", 1)[1])
-    assert [b.kind for b in bare] == ["viscosity"]
+    found = read_text(text, "sheet")
+    (test,) = found.tests
+    assert (test.kind, test.temperature, found.notes) == ("viscosity", "90 degC", ())
+    made = with_tests(document(), "Oil", [test])
+    bare = read_text(text.split("\n", 1)[1], "sheet")
+    assert [b.kind for b in bare.tests] == ["viscosity"]
     match = {"name": "m", "kind": "match", "fluid": "Oil", "parameters": [{"property": "viscosity"}]}
     whole = json.loads(made.model_dump_json(by_alias=True, exclude_none=True))
     whole["studies"] = [s for s in whole["studies"] if s["kind"] != "match"] + [match]
@@ -381,10 +383,11 @@ Temperature, degC\tSaturation pressure, bar
 
 
 def test_a_report_of_several_tests_is_read_whole() -> None:
-    found, told = report_of(REPORT)
-    assert not told
-    assert [b.kind for b in found] == ["liberation", "depletion", "separators", "saturation"]
-    made = with_report(document(), "Oil", found)
+    read = read_text(REPORT, "report")
+    found = read.tests
+    assert not [n for n in read.notes if not n.assumed]
+    assert [b.kind for b in found] == ["liberation", "depletion", "separators", "saturation", "saturation"]
+    made = with_tests(document(), "Oil", found)
     assert not check_document(made)
     liberation, depletion, separators, first, second, match = made.studies
     # Steps that rise are turned about, each value with its pressure.
@@ -392,22 +395,19 @@ def test_a_report_of_several_tests_is_read_whole() -> None:
     assert liberation.measured["oil_viscosity_Pa_s"] == ("0.52 cP", "0.61 cP", "1.9 cP")
     assert liberation.measured["residual_density_kg_m3"] == "0.861 g/cm3"
     assert liberation.temperature == "198 degF"
-    assert depletion.measured["gas.propane"] == ("4.1 %", "3.9 %")
-    assert depletion.measured["produced_mole_fraction"] == ("5.1 %", "28.4 %")
+    assert depletion.measured["gas.propane"] == (0.041, 0.039)
+    assert depletion.measured["produced_mole_fraction"] == (0.051, 0.284)
     assert separators.measured == {
-        "gas_oil_ratio_m3_m3": ("520 scf/stb", "95 scf/stb"),
+        "gas_oil_ratio_m3_m3": ("520 scf/bbl", "95 scf/bbl"),
         "gas_gravity": (0.71, 1.21),
         "api": 35.2,
     }
     assert (first.temperature, first.measured) == ("60 degC", {"points.bubble.pressure_Pa": "171 bar"})
     assert (second.temperature, match.kind) == ("90 degC", "match")
-    assert (
-        "needs its unit"
-        in report_of("Constant composition expansion\nPressure\tRelative volume\n200\t1\n100\t1.4\n")[1]
-    )
-    assert report_of("a\tb\n1\t2\n") == ([], "")
-    odd = report_of("Constant composition expansion\nPressure (bar)\tRelative volume\tRemarks\n200\t1\t\n100\t1.4\t\n")
-    assert odd[1].endswith("are left out: Remarks")
+    bare = read_text("Constant composition expansion\nPressure\tRelative volume\n200\t1\n100\t1.4\n", "sheet")
+    assert not bare.tests
+    assert any("pressure needs its unit" in n.text for n in bare.notes)
+    assert not read_text("a\tb\n1\t2\n", "sheet").holds
 
 
 def test_a_report_in_a_workbook_is_that_which_is_pasted(tmp_path: Path) -> None:
@@ -424,7 +424,7 @@ def test_a_report_in_a_workbook_is_that_which_is_pasted(tmp_path: Path) -> None:
     there.write_text(document().model_dump_json(by_alias=True, exclude_none=True), encoding="utf-8")
     done = CliRunner().invoke(app, ["import", str(path), "--document", str(there), "--report-of", "Oil"])
     assert done.exit_code == 0, done.output
-    pasted = with_report(document(), "Oil", report_of(REPORT)[0])
+    pasted = with_tests(document(), "Oil", read_text(REPORT, "report").tests)
     assert parse_document(done.stdout).studies == pasted.studies
     for name, wrong in (("Oli", "did you mean Oil"), ("Oil", "no lab test that is known")):
         file = path if name == "Oli" else tmp_path / "empty.csv"

@@ -8,7 +8,7 @@ import pytest
 
 from ask import answers, faults
 from cryonome.errors import DomainError
-from cryonome.studies.pasted import read_pasted
+from cryonome.exchange.pasted import read_pasted
 from cryonome.studies.sentences import Units
 from cryonome.studies.table_blocks import sweep_block
 from cryonome.watch import Cancelled, Watch

@@ -10,10 +10,10 @@ import numpy as np
 import pytest
 
 from ask import answers, faults
+from cryonome.exchange.table_files import write_answer
 from cryonome.studies.compact import fit_table
 from cryonome.studies.sentences import Units
 from cryonome.studies.table_blocks import property_blocks
-from cryonome.studies.table_files import write_answer
 
 FLUIDS = [
     {

@@ -116,7 +116,7 @@ def _file_menu(menu: QMenu, w: MainWindow) -> None:
     _add(menu, "Save", w.save, Key.Save)
     _add(menu, "Save as…", w.save_as, "Ctrl+Shift+S")
     menu.addSeparator()
-    _add(menu, "Import samples…", w.import_samples, "Ctrl+Shift+I")
+    _add(menu, "Import lab sheets…", w.import_samples, "Ctrl+Shift+I")
     _add(menu, "Export samples…", w.export_samples, "Ctrl+Shift+E")
     _add(menu, "Watch a workbook…", w.watch_book, "Ctrl+Shift+W")
     _add(menu, "Watch no workbook", w.watch_none, "Ctrl+Alt+W")

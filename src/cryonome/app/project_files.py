@@ -9,12 +9,11 @@ from PySide6.QtCore import Qt
 from PySide6.QtWidgets import QFileDialog, QMainWindow, QMessageBox
 
 from ..demo import demo_document
-from ..document import Document, DocumentError, Kept, Sample, load
-from ..document.sheets import write_samples
+from ..document import Document, DocumentError, Kept, load
+from ..exchange.writing import write_samples
 from ..studies.opening import with_identities
 from ..studies.tables import cut_tables
 from .fields import elided
-from .importing import ImportPage
 from .jobs import Jobs
 from .ledger import Ledger
 from .live import Live
@@ -28,14 +27,9 @@ class ProjectFiles(QMainWindow):
     jobs: Jobs
     live: Live
     ledger: Ledger
-    importing: ImportPage | None
 
     def show_desk(self, key: str) -> None:
         """Open a desk."""
-        raise NotImplementedError
-
-    def add_samples(self, samples: list[Sample], text: str) -> None:
-        """Add samples as one undoable step."""
         raise NotImplementedError
 
     def tell(self, what: str, why: str) -> None:
@@ -159,22 +153,6 @@ class ProjectFiles(QMainWindow):
             return False
         self.ledger.say("Saved")
         return True
-
-    def import_samples(self) -> None:
-        """Ask for a spreadsheet and add the samples in it."""
-        names, _ = QFileDialog.getOpenFileNames(
-            self, "Import samples", "", "Spreadsheets (*.xlsx *.xlsm *.csv *.tsv *.txt);;All files (*)"
-        )
-        if names:
-            self.import_paths([Path(n) for n in names])
-
-    def import_paths(self, paths: list[Path]) -> None:
-        """Read spreadsheets, show what is in them, and add the samples taken as one undoable step."""
-        if self.importing is not None:
-            self.importing.reject()
-            self.importing.deleteLater()
-        self.importing = ImportPage(paths, self.jobs, lambda found: self.add_samples(found, "Import samples"), self)
-        self.importing.open()
 
     def export_samples(self) -> None:
         """Ask for a file and write all samples and their cuts there."""

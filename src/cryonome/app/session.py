@@ -13,6 +13,7 @@ from functools import partial
 from ..document import Document, Fluid, Ghost, Sample, Study, errors
 from ..document.checks import StudyReading
 from ..document.drafts import drafts_below
+from ..document.edits import fluid_path
 from ..document.kinds import study_kinds
 from ..document.model import measured_of
 from ..document.read_fluid import used_samples
@@ -108,16 +109,17 @@ def first_shown(document: Document, opened: bool = False) -> str:
     """Return the fluid that is shown when nothing was chosen: the one an ``opened`` document names, else the last with a sample in it, else the last."""
     if opened and document.fluid(document.display.fluid) is not None:
         return document.display.fluid
-    names = [f.name for f in document.fluids]
+    names = [f.name for f in document.fluids] or [s.name for s in document.samples[:1]]
     made = [f.name for f in document.fluids if used_samples(f, document)]
     return (made or names or [""])[-1]
 
 
 def fluids_of(document: Document, sample_name: str) -> list[str]:
-    """Return the fluids a sample feeds, those it is the only sample of first."""
+    """Return the fluids a sample feeds, those it is the only sample of first; the fluid that it is by default where it feeds none."""
     found = [(len(used_samples(f, document)), i, f.name) for i, f in enumerate(document.fluids)]
     feeds = {f.name for f in document.fluids if sample_name in used_samples(f, document)}
-    return [name for _, _, name in sorted(found) if name in feeds]
+    alone = [sample_name] if document.sample(sample_name) is not None else []
+    return [name for _, _, name in sorted(found) if name in feeds] or alone
 
 
 # -- what is shown -----------------------------------------------------------------------------------------------------
@@ -143,7 +145,7 @@ def _fluid(session: Session, _results: Results) -> Iterator[tuple[str, Request]]
     if fluid is None:
         return
     project = session.project
-    index = session.document.fluids.index(fluid)
+    index = fluid_path(session.document, fluid.name)[1]
     faults = tuple(placed(project.read_fluid(fluid).faults, ("fluids", index)))
     wrong = [f.message for f in errors(faults)]
     error = wrong[0] if wrong else project.first_fault_inside(fluid)

@@ -6,13 +6,12 @@ from functools import partial
 from pathlib import Path
 
 from PySide6.QtCore import QPoint, QSettings, Qt
-from PySide6.QtGui import QCloseEvent, QDragEnterEvent, QDropEvent, QGuiApplication
+from PySide6.QtGui import QCloseEvent, QDragEnterEvent, QDropEvent
 from PySide6.QtWidgets import (
     QApplication,
     QFileDialog,
     QHBoxLayout,
     QLabel,
-    QLineEdit,
     QMenu,
     QMessageBox,
     QStackedWidget,
@@ -21,12 +20,11 @@ from PySide6.QtWidgets import (
 )
 
 from ..demo import collection
-from ..document import Document, Sample, Study
+from ..document import Document, Study
 from ..document import edits as change
 from ..document.faults import PathParts
 from ..document.kinds import study_kinds
 from ..document.references import is_about
-from ..document.sheets import Found, samples_of_text
 from ..errors import DomainError
 from ..studies.answer_paths import number_at
 from ..studies.asking import asked_about, goal_for, sweep_over, sweep_reading
@@ -35,10 +33,10 @@ from ..studies.kinds.sweep import SweepStudy
 from ..studies.opening import with_identities
 from ..studies.table_blocks import of_key
 from .desks.desk import Desk, Place, Themed, desk_entries
-from .desks.lab import is_blank
 from .fields import elided
 from .grid import GridView
-from .jobs import Jobs, Outcome
+from .incoming import Incoming
+from .jobs import Jobs
 from .ledger import Entry, Ledger
 from .live import Live
 from .menus import all_actions, build_menus
@@ -47,17 +45,14 @@ from .room import Room
 from .shelf import Shelf
 from .store import Store
 from .theme import DARK, LIGHT, Theme, apply_theme
-from .things import Things, page_of
+from .things import page_of
 from .trail import Trail
 from .watching import WatchedBooks
 
 DOCUMENTS = (".cryo", ".json")
-PASTE = "paste"
-LARGE_PASTE = 200_000
-"""Characters of a pasted range from which on it is read behind."""
 
 
-class MainWindow(Things):
+class MainWindow(Incoming):
     """The program's window."""
 
     def __init__(self, document: Document | None = None, path: Path | None = None) -> None:
@@ -68,7 +63,6 @@ class MainWindow(Things):
         self.live.declare(d for e in desk_entries() for d in e.declares)
         self.theme: Theme = LIGHT
         self.settings = QSettings()
-        self.importing = None
         self.setAcceptDrops(True)
 
         self.shelf = Shelf(self.live)
@@ -125,7 +119,7 @@ class MainWindow(Things):
                 grid.goal_asked.connect(self.make_equal)
         self.books = WatchedBooks(self.jobs, lambda: self.store.document, self)
         self.books.said.connect(self.ledger.say)
-        self.jobs.finished.connect(self._paste_arrived)
+        self.begin_incoming()
         self.live.refresh()
         self.show_desk("map" if self.live.fluid_name else "lab")
         self.stack.setFocus()
@@ -143,6 +137,7 @@ class MainWindow(Things):
         parts: list[Themed] = [self.shelf, self.trail, self.ledger, *self.desks.values()]
         for part in parts:
             part.set_theme(theme)
+        self.preview.set_theme(theme)
         self.settings.setValue("theme", theme.name)
 
     def toggle_theme(self) -> None:
@@ -263,23 +258,6 @@ class MainWindow(Things):
 
     # -- files ---------------------------------------------------------------------------------------------------
 
-    def add_samples(self, samples: list[Sample], text: str) -> None:
-        """Add samples, their names made unique, as one undoable step."""
-        if not samples:
-            return
-        first = change.free_name(self.store.document, samples[0].name)
-
-        def add(document: Document) -> Document:
-            for sample in samples:
-                name = change.free_name(document, sample.name)
-                document = change.add_sample(document, change.set_at(sample, ("name",), name))
-            return document
-
-        self.store.edit(text, add)
-        self.live.select_sample(first)
-        self.show_desk("lab")
-        self.ledger.say(f"{len(samples)} sample{'s' if len(samples) > 1 else ''} added")
-
     def add_from_collection(self, name: str) -> None:
         """Add a sample of the collection."""
         self.add_samples([s for s in collection().samples if s.name == name], f"Add {name}")
@@ -299,45 +277,9 @@ class MainWindow(Things):
             shown[0].copy_all()
             self.ledger.say("Table copied")
 
-    def paste(self) -> None:
-        """Paste where the keyboard is; with nothing there to take it, a pasted range makes the sample it needs."""
-        text = QGuiApplication.clipboard().text()
-        widget = QApplication.focusWidget()
-        grid = self.focus_grid()
-        if isinstance(widget, QLineEdit):
-            widget.paste()
-        elif isinstance(grid, GridView):
-            grid.paste()
-        elif text.strip() and not self.desks[self.current].take_paste(text):
-            self.paste_sample(text)
-
-    def paste_sample(self, text: str) -> None:
-        """Make a sample of a pasted range: by its header where it has one, else as the columns of a new sheet."""
-        name = change.free_name(self.store.document, "Pasted sample")
-        if len(text) > LARGE_PASTE:
-            # A whole sheet takes a while to read: behind, with its progress below.
-            self.ledger.say("Reading what was pasted …")
-            self.jobs.submit(PASTE, (PASTE, text), lambda _watch: samples_of_text(text, name))
-            return
-        self._pasted(text, name, samples_of_text(text, name))
-
-    def _paste_arrived(self, outcome: Outcome) -> None:
-        if outcome.slot == PASTE and outcome.value is not None and isinstance(outcome.key, tuple):
-            name = change.free_name(self.store.document, "Pasted sample")
-            self._pasted(str(outcome.key[1]), name, outcome.value)
-
-    def _pasted(self, text: str, name: str, found: Found) -> None:
-        """Take what was found in a pasted range."""
-        if found.samples:
-            self.add_samples(list(found.samples), "Paste a sample")
-            if found.notes:
-                rest = f", and {len(found.notes) - 1} more" if len(found.notes) > 1 else ""
-                self.ledger.say(f"Pasted; {'; '.join(n.text for n in found.notes[:1])}{rest}")
-            return
-        self.add_sample(name)
-        if not self.desks["lab"].take_paste(text) or is_blank(self.store.document.sample(name)):
-            self.store.undo_stack.undo()
-            self.ledger.say("Nothing in what was pasted is a lab sheet: a header row and rows of numbers are wanted")
+    def take_own_paste(self, text: str) -> bool:
+        """Let the open page take a pasted text; tell whether it did."""
+        return self.stack.currentWidget() is not self.preview and self.desks[self.current].take_paste(text)
 
     def watch_book(self) -> None:
         """Choose a workbook whose named ranges are answered whenever it is saved."""
@@ -367,7 +309,7 @@ class MainWindow(Things):
             if here is None or not here.take_files(paths):
                 self.import_paths(paths)
         elif not paths and event.mimeData().hasText():
-            self.paste_sample(event.mimeData().text())
+            self.paste_text(event.mimeData().text())
         event.acceptProposedAction()
 
     def closeEvent(self, event: QCloseEvent) -> None:
@@ -435,7 +377,7 @@ class MainWindow(Things):
         """Say what the open desk takes, does and assumes."""
         HelpPage(next(e for e in desk_entries() if e.key == self.current), self).exec()
 
-    def focus_grid(self) -> QWidget | None:
+    def focus_grid(self) -> GridView | None:
         """Return the table that has the keyboard, for the edit menu."""
         widget = QApplication.focusWidget()
         while widget is not None and not isinstance(widget, GridView):

@@ -1,6 +1,8 @@
 """Pure components and the description every component shares."""
 
 from .component import Component
-from .databank import UnknownComponentError, all_components, find, search, suggestions
+from .databank import all_components
+from .lookup import UnknownComponentError, find, search, suggestions
+from .names import Named, named
 
-__all__ = ["Component", "UnknownComponentError", "all_components", "find", "search", "suggestions"]
+__all__ = ["Component", "Named", "UnknownComponentError", "all_components", "find", "named", "search", "suggestions"]

@@ -48,7 +48,9 @@ def sample_path(document: Document, name: str) -> PathParts:
 
 
 def fluid_path(document: Document, name: str) -> PathParts:
-    """Return the path of a fluid by its name. Raises KeyError."""
+    """Return the path of a fluid by its name, the place it will have where a sample is that fluid by default. Raises KeyError."""
+    if document.sample(name) is not None and not any(f.name == name for f in document.fluids):
+        return ("fluids", len(document.fluids))
     return _path_of("fluids", document.fluids, name)
 
 
@@ -78,9 +80,15 @@ def update_sample(document: Document, name: str, change: Callable[[Sample], Samp
 
 
 def update_fluid(document: Document, name: str, change: Callable[[Fluid], Fluid]) -> Document:
-    """Return the document with the fluid of that name changed; unchanged where there is none."""
+    """Return the document with the fluid of that name changed; unchanged where there is none. One that a sample is by default is written
+    into the document when it changes."""
     found = document.fluid(name)
-    return document if found is None else set_at(document, fluid_path(document, name), change(found))
+    if found is None:
+        return document
+    changed = change(found)
+    if found not in document.fluids and changed == found:
+        return document
+    return set_at(document, fluid_path(document, name), changed)
 
 
 # -- adding, removing, renaming ----------------------------------------------------------------------------------------

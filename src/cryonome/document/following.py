@@ -66,6 +66,9 @@ def followed(old: Document, new: Document) -> Document:
     if all(getattr(old, g) is getattr(new, g) for g in GROUPS):
         return new
     names = {g: _renamed(getattr(old, g), getattr(new, g)) for g in GROUPS}
+    # A sample without a fluid of its name is that fluid by default.
+    own = {f.name for f in old.fluids}
+    names["fluids"] |= {a: b for a, b in names["samples"].items() if a not in own and a not in names["fluids"]}
     components = _renamed_components(old, new)
     update: dict[str, Any] = {}
     for group in GROUPS:

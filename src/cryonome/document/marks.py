@@ -11,6 +11,10 @@ from .references import marks
 TITLES = {SAMPLES: "sample", FLUIDS: "fluid", STUDIES: "study"}
 
 
+def _names(document: Document, group: str) -> list[str]:
+    return [t.name for t in (document.every_fluid if group == FLUIDS else getattr(document, group))]
+
+
 def read_marks(part: Part, document: Document, reader: Reader) -> None:
     """Note every name of a part that leads nowhere, and every word that is not possible in its place."""
     for found in marks(part):
@@ -22,4 +26,4 @@ def read_marks(part: Part, document: Document, reader: Reader) -> None:
         elif isinstance(found.mark, Names) and found.mark.what in TITLES and found.mark.needed:
             if found.mark.what == STUDIES:
                 continue  # kinds that ask others say which of them they can ask
-            here.known(found.text, [t.name for t in getattr(document, found.mark.what)], TITLES[found.mark.what])
+            here.known(found.text, _names(document, found.mark.what), TITLES[found.mark.what])

@@ -6,6 +6,7 @@ nothing a user typed is lost or rounded; :mod:`checks` judges them. Keys not kno
 
 from __future__ import annotations
 
+from functools import lru_cache
 from typing import Annotated, ClassVar, Literal
 
 from pydantic import AfterValidator, BaseModel, ConfigDict, Field, GetCoreSchemaHandler, GetJsonSchemaHandler
@@ -58,7 +59,8 @@ class Lumping(Part):
 
 class Distillation(Part):
     """A boiling-point curve as entered: pairs of percent distilled and temperature; or, for the method
-    ``carbon-number``, rows of component or group, percent and, where measured, molar mass and density."""
+    ``carbon-number``, rows of component or group, percent and, where measured, molar mass and density. Of D86 ``loss`` and
+    ``residue``, in percent, tell that the percents are those recovered in the receiver."""
 
     method: str = "TBP"
     basis: str | None = None
@@ -71,6 +73,8 @@ class Distillation(Part):
     ends: str = "probability"
     initial: Cell = None
     final: Cell = None
+    loss: Cell = None
+    residue: Cell = None
     amounts: tuple[tuple[Cell, ...], ...] = ()
     plus: PlusFraction = PlusFraction()
     split: Splitting = Splitting()
@@ -345,6 +349,12 @@ class Fluid(Part):
     variants: tuple[Variant, ...] = ()
 
 
+@lru_cache(4096)
+def whole_sample(name: str, key: str) -> Fluid:
+    """Return the fluid that a sample is without being asked: all of it, with the usual model. It stands in a document only once it is changed."""
+    return Fluid(id=f"{key} whole" if key else "", name=name, parts=(FluidPart(sample=name, amount=100),))
+
+
 class Study(Part):
     """A question of the project: its name and kind, and what its kind asks for (see :mod:`kinds`); ``reference`` holds numbers from
     elsewhere by their path in the answer, a list for the items of one."""
@@ -477,8 +487,18 @@ class Document(Part):
         return next((s for s in self.samples if s.name == name), None)
 
     def fluid(self, name: str) -> Fluid | None:
-        """Return the fluid of that name."""
-        return next((f for f in self.fluids if f.name == name), None)
+        """Return the fluid of that name, or the one that the sample of that name is by default."""
+        own = next((f for f in self.fluids if f.name == name), None)
+        if own is not None:
+            return own
+        sample = self.sample(name)
+        return None if sample is None else whole_sample(sample.name, sample.id)
+
+    @property
+    def every_fluid(self) -> tuple[Fluid, ...]:
+        """The fluids of the document and, behind them, those that its samples are by default: each sample without a fluid of its own name."""
+        taken = {f.name for f in self.fluids}
+        return (*self.fluids, *(whole_sample(s.name, s.id) for s in self.samples if s.name not in taken))
 
     def study(self, name: str) -> Study | None:
         """Return the question of that name."""

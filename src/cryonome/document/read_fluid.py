@@ -247,7 +247,7 @@ def _amount(cell: Cell, here: Reader, rates: set[bool]) -> tuple[str, float | No
 def _check_inner(name: str, outer: Fluid, document: Document, here: Reader) -> bool:
     inner = document.fluid(name)
     if inner is None:
-        return here.known(name, [f.name for f in document.fluids if f.name != outer.name], "fluid")
+        return here.known(name, [f.name for f in document.every_fluid if f.name != outer.name], "fluid")
     if outer.name in inner_names(inner, document) | {name}:
         here.fault(f"'{name}' is made of '{outer.name}' itself; a fluid cannot hold itself")
         return False
@@ -272,7 +272,7 @@ def _direct(fluid: Fluid) -> set[str]:
 
 
 def _too_deep(fluid: Fluid, document: Document) -> bool:
-    known = {f.name: f for f in document.fluids}
+    known = {f.name: f for f in document.every_fluid}
     level = [fluid]
     for _ in range(DEEPEST):
         names = {name for f in level for name in _direct(f)}
@@ -284,7 +284,7 @@ def _too_deep(fluid: Fluid, document: Document) -> bool:
 
 def inner_names(fluid: Fluid, document: Document) -> set[str]:
     """Return the names of all fluids a fluid is made of, however deep."""
-    known = {f.name: f for f in document.fluids}
+    known = {f.name: f for f in document.every_fluid}
     out: set[str] = set()
     waiting = [fluid]
     while waiting:

@@ -192,9 +192,14 @@ class Reached:
         return (*self.samples, *self.fluids, *self.studies)
 
 
+def things(document: Document, group: str) -> tuple[Any, ...]:
+    """Return the samples, fluids or questions of a document; among the fluids those that samples are by default."""
+    return document.every_fluid if group == FLUIDS else getattr(document, group)
+
+
 def reached(part: BaseModel, document: Document) -> Reached:
     """Return what a part of a document depends on, however deep: what it names, what that names, and so on."""
-    known = {group: {t.name: t for t in reversed(getattr(document, group))} for group in GROUPS}
+    known = {group: {t.name: t for t in reversed(things(document, group))} for group in GROUPS}
     found: dict[tuple[str, str], Any] = {}
     missing: dict[tuple[str, str], None] = {}
     waiting: list[BaseModel] = [part]
@@ -211,7 +216,7 @@ def reached(part: BaseModel, document: Document) -> Reached:
                 waiting.append(thing)
     return Reached(
         tuple(t for t in document.samples if found.get((SAMPLES, t.name)) is t),
-        tuple(t for t in document.fluids if found.get((FLUIDS, t.name)) is t),
+        tuple(t for t in document.every_fluid if found.get((FLUIDS, t.name)) is t),
         tuple(t for t in document.studies if found.get((STUDIES, t.name)) is t),
         tuple(missing),
     )

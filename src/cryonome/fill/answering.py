@@ -11,8 +11,8 @@ import numpy as np
 
 from ..document import Document, DocumentError
 from ..document.files import Signature, signature
-from ..document.sheets.cells import ExchangeError
 from ..errors import DomainError
+from ..exchange.cells import ExchangeError
 from ..studies import Evaluator
 from ..studies.columns import values_of
 from ..studies.grid_states import states_at

@@ -10,8 +10,9 @@ from ..document import Document, Fluid, FluidPart, Reader
 from ..document.faults import did_you_mean
 from ..document.model import Model
 from ..document.reader import plain_cell, united_cell
-from ..document.sheets.cells import ExchangeError
-from ..document.sheets.headers import basis_in, title_and_unit
+from ..exchange.cells import ExchangeError
+from ..exchange.entries import title_and_unit
+from ..exchange.words import basis_of
 from ..studies.columns import OF_PHASE, OF_WHOLE, Column, column_of
 from ..studies.conditions import CONDITIONS, Given, read_condition
 from .ranges import NamedRange
@@ -73,7 +74,7 @@ def _fluid(given: NamedRange, name: str, model: Model) -> Fluid:
             continue
         if i == 0 and not any(c.isdigit() for c in amount) and not amount.startswith("="):
             # A heading: its second cell may name the basis.
-            basis = basis_in(amount) or basis
+            basis = basis_of(amount) or basis
             continue
         try:
             component = find(words).name

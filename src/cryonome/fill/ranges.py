@@ -10,7 +10,7 @@ import re
 from dataclasses import dataclass
 from pathlib import Path
 
-from ..document.sheets.cells import (
+from ..exchange.cells import (
     MOST_BYTES,
     MOST_COLUMNS,
     MOST_ROWS,

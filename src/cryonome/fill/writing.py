@@ -10,8 +10,8 @@ from pathlib import Path
 from xml.sax.saxutils import escape
 
 from ..document.files import Signature, signature, write_atomic
-from ..document.sheets.cells import ExchangeError, column_name
-from ..document.sheets.writing import guarded, workbook
+from ..exchange.cells import ExchangeError, column_name
+from ..exchange.writing import guarded, workbook
 
 Cells = list[list[float | str]]
 

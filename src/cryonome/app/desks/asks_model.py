@@ -145,7 +145,7 @@ class AsksModel(GridModel):
         if isinstance(mark, (OneOf, Suggested)):
             return list(mark.choices)
         if isinstance(mark, Names):
-            groups = {FLUIDS: document.fluids, SAMPLES: document.samples}
+            groups = {FLUIDS: document.every_fluid, SAMPLES: document.samples}
             if mark.what in groups:
                 return [t.name for t in groups[mark.what]]  # type: ignore[attr-defined]
             if mark.what == STUDIES:

@@ -7,7 +7,8 @@ from collections.abc import Sequence
 from ...characterization.methods import CARBON, METHODS
 from ...document import Fault, Sample
 from ...document.reader import cell_text, plain_cell, united_cell
-from ...document.sheets.headers import is_header, meaning, unit_of
+from ...exchange.columns import column_meaning, column_unit
+from ...exchange.entries import is_header
 from ...units import SETS, label
 from ..fields import shown_text
 from ..grid import GridModel
@@ -104,14 +105,14 @@ class CarbonModel(GridModel):
         targets: list[int] = [column + j for j in range(width)]
         units: dict[int, str] = {}
         for j, cell in enumerate(header or ()):
-            what = meaning(cell)
+            what = column_meaning(cell)
             if what in self.KEYS:
                 targets[j] = self.KEYS.index(what)
             elif what == "percent":
                 targets[j] = 1
-            unit = unit_of(cell)
-            if unit is not None:
-                units[j] = unit[0]
+            unit = column_unit(cell)
+            if unit:
+                units[j] = unit
         rows = [] if whole else [list(r) for r in self._rows]
         for i, line in enumerate(block):
             while row + i >= len(rows):
@@ -120,6 +121,11 @@ class CarbonModel(GridModel):
                 if j < len(targets) and targets[j] < 4:
                     rows[row + i][targets[j]] = self._stored(targets[j], value, units.get(j))
         self._keep(rows, "Paste an analysis" if whole else "Paste")
+
+    def replaced(self, block: list[list[str]]) -> str:
+        """Return in words what a pasted block would replace."""
+        wide = max((len(line) for line in block), default=0) >= 2 and len(block) >= 5
+        return f"the {len(self._rows)} rows" if wide and any(not is_empty(c) for r in self._rows for c in r) else ""
 
     def _keep(self, rows: list[list], text: str) -> None:
         while rows and all(is_empty(c) for c in rows[-1]):

@@ -20,13 +20,14 @@ from PySide6.QtWidgets import (
     QWidget,
 )
 
-from ...components import UnknownComponentError, all_components, find
+from ...components import UnknownComponentError, find, search
 from ...document import Fault, Fluid, FluidPart
 from ...document.edits import add_fluid, fluid_path, free_name, set_at, update_fluid
 from ...document.faults import PathParts
 from ...document.migrate import with_ids
 from ...document.model import Pseudo, Recombination, Series
 from ...document.reader import cell_text, plain_cell
+from ...exchange import read_text
 from ...units import SETS as UNIT_SETS
 from ...units import QuantityError, from_si, label, split
 from ..fields import capital, elided, section
@@ -143,12 +144,27 @@ class PartsModel(GridModel):
         if not block or max(len(line) for line in block) < 2 or column != 0:
             super().paste(row, column, block)
             return
-        if not any(_number(c) for c in block[0][1:]):
-            block = block[1:]
+        fluid = self._live.current_fluid()
+        found = read_text("\n".join("\t".join(line) for line in block), fluid.name if fluid is not None else "")
+        pasted = found.fluids[0] if len(found.fluids) == 1 and not found.samples else None
         parts = list(self._parts)
         places: dict[str, int] = {}
         for i, part in enumerate(parts):
             places.setdefault(_part_name(part), i)
+        if pasted is not None and fluid is not None:
+            if pasted.basis != fluid.basis and not parts:
+                self._live.set_fluid("Paste a composition", {("basis",): pasted.basis, ("parts",): pasted.parts})
+                return
+            for part in pasted.parts:
+                place = places.get(_part_name(part))
+                if place is None:
+                    parts.append(part)
+                else:
+                    parts[place] = set_at(parts[place], ("amount",), part.amount)
+            self.keep(parts, "Paste a composition")
+            return
+        if not any(_number(c) for c in block[0][1:]):
+            block = block[1:]
         for line in block:
             name = line[0]
             with contextlib.suppress(UnknownComponentError):  # kept as typed, and marked
@@ -205,10 +221,12 @@ class FluidDesk(Desk):
         self.entry.setPlaceholderText("Add a component, a sample or a fluid")
         self.entry.setAccessibleName("Add a component")
         self._names = QStringListModel(self)
+        self._own_names: list[str] = []
         completer = QCompleter(self._names, self)
-        completer.setFilterMode(Qt.MatchFlag.MatchContains)
-        completer.setCaseSensitivity(Qt.CaseSensitivity.CaseInsensitive)
+        # Formulas, aliases and CAS numbers are found too, which the shown names do not hold.
+        completer.setCompletionMode(QCompleter.CompletionMode.UnfilteredPopupCompletion)
         self.entry.setCompleter(completer)
+        self.entry.textEdited.connect(self._suggest)
         self.amount = QLineEdit()
         self.amount.setPlaceholderText("amount")
         self.amount.setFixedWidth(84)
@@ -305,14 +323,28 @@ class FluidDesk(Desk):
             Action(menu, "Back to parts", self.back_to_parts, "Ctrl+Alt+B"),
         ]
 
+    def _suggest(self, text: str) -> None:
+        """Offer what the typed text names: samples and fluids, then components by name, alias, formula or CAS number."""
+        own = [n for n in self._own_names if text.casefold() in n.casefold()]
+        self._names.setStringList(own + [c.name for c in search(text)])
+
     def start_adding(self) -> None:
         """Put the keyboard in the entry of components."""
         self.host().show_desk("fluid")
         self.entry.setFocus()
 
     def take_paste(self, text: str) -> bool:
-        """Take a pasted composition; tell whether there was a fluid to take it."""
-        if self._live.current_fluid() is None:
+        """Take a pasted composition into the chosen fluid where it has the same basis and components; else it is left to the window, which makes a
+        fluid of it."""
+        fluid = self._live.current_fluid()
+        found = read_text(text, fluid.name if fluid is not None else "")
+        if fluid is None or len(found.fluids) != 1 or found.samples or found.tests or not found.fluids[0].parts:
+            return False
+        pasted = found.fluids[0]
+        if fluid.parts and (
+            pasted.basis != fluid.basis
+            or not {_part_name(p) for p in pasted.parts} & {_part_name(p) for p in fluid.parts}
+        ):
             return False
         self.parts.paste(0, 0, [line.split("\t") for line in text.splitlines()])
         return True
@@ -421,7 +453,8 @@ class FluidDesk(Desk):
         own = [s.name for s in document.samples] + [
             f.name for f in document.fluids if fluid is None or f.name != fluid.name
         ]
-        self._names.setStringList(own + [c.name for c in all_components()])
+        self._own_names = own
+        self._suggest(self.entry.text())
         self.recombination.show_fluid(fluid)
         self.made.show_fluid(fluid)
         recombined, made = bool(fluid and fluid.recombination), bool(fluid and fluid.made_by)

@@ -12,14 +12,24 @@ from ..fields import section
 from ..theme import LIGHT, Theme
 
 EXAMPLE = (
-    ("distilled", "boiling point", "density"), ("vol%", "°F", "°API"), ("5", "171", "66.0"), ("30", "431", "42.3"),
-    ("50", "606", "32.3"), ("70", "803", "23.6"), ("90", "1094", "13.2"),
+    ("component", "amount", "molar mass"), ("", "mol%", "g/mol"), ("CO2", "1.12", ""), ("Methane", "76.40", ""),
+    ("Ethane", "8.31", ""), ("Propane", "4.02", ""), ("n-Butane", "2.15", ""), ("Hexanes", "1.90", "84"), ("Heptanes plus", "6.10", "152"),
 )  # fmt: skip
 
 TAKES = (
-    ("A range", "copied from a spreadsheet, with a header row that names columns and units: paste it here (Ctrl+V)."),
-    ("A workbook", "or CSV file of lab sheets: drop it on the window, or choose File ▸ Import samples."),
-    ("A carbon-number analysis", "with rows such as C1, C2, … C7, C20+ and their percents: paste it the same way."),
+    (
+        "A composition",
+        "of a gas, a condensate or an oil: names and amounts, copied from a sheet and pasted here (Ctrl+V). It is a fluid at once.",
+    ),
+    (
+        "A boiling curve",
+        "TBP, D86, D1160, simulated distillation, or an assay by ranges, with densities and what else stands beside it.",
+    ),
+    (
+        "A lab report",
+        "whole: its composition, expansions, depletions, liberations, separators, swelling and viscosities.",
+    ),
+    ("A workbook", "or CSV file of any of these: drop it on the window, or choose File ▸ Import lab sheets."),
     ("Numbers", "typed one by one: begin typing, and an empty sheet opens."),
 )
 
@@ -78,8 +88,8 @@ class Invitation(QWidget):
         table.setLayout(grid)
         right.addWidget(table, 0, Qt.AlignmentFlag.AlignTop)
         note = section(
-            "Any unit, in the header or in a single cell; percents by volume, mass or mole. Molar mass, viscosity at a "
-            "temperature and amounts such as sulphur may stand beside.",
+            "Any unit, in the header, below it or in a single cell; by mole, mass or volume, as the sheet says. Titles such as "
+            "ASTM D86 or Pb = 2650 psig at 220 °F are read too. What is not sure is shown before it is taken.",
             "mute",
         )
         note.setWordWrap(True)

@@ -13,6 +13,7 @@ from PySide6.QtWidgets import (
     QInputDialog,
     QLabel,
     QLineEdit,
+    QMessageBox,
     QSizePolicy,
     QStackedLayout,
     QStackedWidget,
@@ -25,6 +26,7 @@ from ...characterization.methods import CARBON, SHOWN
 from ...document import Fault, Sample
 from ...document.edits import set_each
 from ...document.faults import PathParts
+from ...exchange import read_text
 from ...units import SETS, format_number, from_si, label
 from ..fields import capital, chip_button, elided, section, tip, unit_menu
 from ..grid import GridView
@@ -206,13 +208,32 @@ class LabDesk(Desk):
             editor.setText(text)
 
     def take_paste(self, text: str) -> bool:
-        """Take a pasted range at the top of the sheet, as a whole; tell whether there was a sample to take it."""
-        if self._live.current_sample() is None:
+        """Take pasted columns of the kind the sheet shows, keeping the others; tell whether it did. What is more than that, or of another
+        kind, is left to the window."""
+        sample = self._live.current_sample()
+        if sample is None:
+            return False
+        block = [line.split("\t") for line in text.splitlines()]
+        carbon = sample.distillation.method == CARBON
+        found = read_text(text, sample.name)
+        own = all((s.distillation.method == CARBON) == carbon for s in found.samples)
+        if (found.holds and (found.fluids or found.tests or len(found.samples) != 1 or not own)) or not _may_be_columns(
+            block
+        ):
             return False
         view, model = self._sheet()
-        model.paste(0, 0, [line.split("\t") for line in text.splitlines()])
+        replaced = model.replaced(block)
+        if replaced and not self._may_replace(replaced, sample.name):
+            return True
+        model.paste(0, 0, block)
         view.setFocus()
         return True
+
+    def _may_replace(self, what: str, name: str) -> bool:
+        """Ask once before what stands in a sheet is replaced; undo brings it back all the same."""
+        buttons = QMessageBox.StandardButton
+        told = f"Replace {what} of {elided(name, 60)}?"
+        return QMessageBox.question(self, "Paste", told, buttons.Yes | buttons.No) != buttons.No
 
     def actions_offered(self) -> list[Action]:
         menu = "&Sample"
@@ -475,3 +496,11 @@ register(
         ),
     )
 )  # fmt: skip
+
+
+def _may_be_columns(block: list[list[str]]) -> bool:
+    """Tell whether pasted cells can be rows of a sheet: numbers, and no sentences alone."""
+    return (
+        sum(any(any(c.isdigit() for c in cell) for cell in line) for line in block) >= 1
+        and max(map(len, block), default=0) >= 2
+    )

@@ -11,7 +11,7 @@ from ...components import UnknownComponentError, all_components, find
 from ...document import Fault, Sample
 from ...document.model import LightEnds
 from ...document.reader import cell_text, plain_cell
-from ...document.sheets.headers import is_header
+from ...exchange.entries import is_header
 from ...studies import sentence
 from ..fields import ChoiceField, capital, section
 from ..grid import GridModel, GridView

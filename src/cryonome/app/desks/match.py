@@ -2,7 +2,6 @@
 
 from __future__ import annotations
 
-from collections.abc import Sequence
 from dataclasses import replace
 from pathlib import Path
 from typing import Any
@@ -20,12 +19,12 @@ from ...document.edits import set_each, study_path
 from ...document.faults import PathParts
 from ...document.kinds import study_kinds
 from ...document.model import Fluid, Measured, measured_of, tests_of
+from ...exchange import Found, read_text
+from ...exchange.taking import with_tests
 from ...studies.kinds.match import MatchStudy
 from ...studies.match_view import MatchView, Moving, Panel
-from ...studies.report_sheet import ReportBlock, read_reports, report_of, with_report
 from ..fields import capital, chip_button, elided, section
 from ..grid import GridView
-from ..jobs import Outcome
 from ..live import Live
 from ..plot import Plot, Table
 from .desk import Action, Desk, DeskEntry, register
@@ -37,8 +36,6 @@ from .match_row import PictureRow
 from .study_desk import heading_row
 
 KINDS = ("match", "expansion", "depletion", "liberation", "separators", "swelling", "viscosity")
-READING = "lab report"
-"""The slot of the job that reads reports from files."""
 GLIDE, GLIDES = 60, 5
 """ms between two pictures of a curve on its way from one step of a fit to the next, and their number."""
 
@@ -91,7 +88,6 @@ class MatchDesk(Desk):
         self._arrange()
         live.fit_moved.connect(self._fit_moved)
         live.jobs.busy_changed.connect(self._busy)
-        live.jobs.finished.connect(self._read)
 
     def _arrange(self) -> None:
         head = QHBoxLayout()
@@ -342,66 +338,30 @@ class MatchDesk(Desk):
             self._live.store.edit(text, lambda d: set_each(d, cells))
 
     def take_paste(self, text: str) -> bool:
-        """Make tests of a pasted report, and a match of them."""
+        """Make tests of a pasted report of the chosen fluid, and a match of them; a report with a composition of its own is left to the window."""
         fluid = self._live.fluid_name
-        found, told = report_of(text)
-        if not fluid or not found:
-            if told:
-                self.side.told.setText(told)
-                self.side.told.setVisible(True)
+        found = read_text(text, "Pasted report")
+        if not fluid or not found.tests or found.samples or found.fluids:
             return False
-        self._take(found, told, "Paste a lab report")
+        self._take(found, "Paste a lab report")
         return True
 
-    def _take(self, found: list[ReportBlock], told: str, text: str, fluid: str = "") -> None:
-        document = with_report(self._live.document, fluid or self._live.fluid_name, found)
+    def _take(self, found: Found, text: str, fluid: str = "") -> None:
+        document = with_tests(self._live.document, fluid or self._live.fluid_name, found.tests)
         self._live.store.edit(text, lambda _d: document)
         self.update_desk()
-        if told:
-            self.large.saved.emit(capital(told))
-
-    def take_files(self, paths: Sequence[Path]) -> bool:
-        """Take dropped spreadsheets as lab reports of the chosen fluid; what holds no test is imported as samples are."""
-        if self._live.fluid_name:
-            self.open_reports(paths, dropped=True)
-        return bool(self._live.fluid_name)
+        notes = sorted(found.notes, key=lambda n: n.assumed)
+        if notes:
+            more = f", and {len(notes) - 1} more" if len(notes) > 1 else ""
+            self.large.saved.emit(capital(f"{'assumed' if notes[0].assumed else 'not read'}: {notes[0].text}{more}"))
 
     def ask_report(self, _on: bool = False) -> None:
-        """Ask for files and take the lab reports in them."""
+        """Ask for files with lab reports and show what is in them."""
         chosen, _ = QFileDialog.getOpenFileNames(
             self, "Open a lab report", "", "Spreadsheets (*.xlsx *.xlsm *.csv *.tsv *.txt)"
         )
-        if chosen and self._live.fluid_name:
-            self.open_reports([Path(c) for c in chosen])
-        elif chosen:
-            self.large.saved.emit("Choose the fluid that the report is of first")
-
-    def open_reports(self, paths: Sequence[Path], dropped: bool = False) -> None:
-        """Read the reports in workbooks or CSV files off the interface thread, and make tests of them and a match."""
-        fluid = self._live.fluid_name
-        self._live.jobs.submit(READING, object(), lambda watch: (fluid, dropped, read_reports(paths, watch)))
-
-    def _read(self, outcome: Outcome) -> None:
-        """Take what was read, where its fluid is still there."""
-        if outcome.slot != READING or outcome.value is None:
-            return
-        fluid, dropped, reports = outcome.value
-        if self._live.document.fluid(fluid) is None:
-            return
-        none = [r for r in reports if not r.blocks]
-        blocks = [b for r in reports for b in r.blocks]
-        said = [r.told for r in reports if r.told]
-        if blocks:
-            self._take(blocks, said[0] if said else "", "Open a lab report", fluid)
-        elif dropped and not said:
-            self.host().import_paths([r.path for r in none])
-        else:
-            names = ", ".join(r.path.name for r in none)
-            no_test = f"no lab test that is known here stands in {names}: tables with their units, a line above each that names the test"
-            words = said[0] if said else no_test
-            # A file is called by its own name.
-            own = words.startswith(tuple(r.path.name for r in reports))
-            self.large.saved.emit(words if own else capital(words))
+        if chosen:
+            self.host().import_paths([Path(c) for c in chosen])
 
     # -- small things ----------------------------------------------------------------------------------------------
 

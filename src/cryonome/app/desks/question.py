@@ -15,11 +15,11 @@ from ...document.kinds import study_kinds
 from ...document.model import Part
 from ...document.references import asks_another
 from ...errors import DomainError
+from ...exchange.table_files import write_answer
 from ...studies.answers import tables
 from ...studies.fluid_lumping import taken_over
 from ...studies.sentences import Units
 from ...studies.table_blocks import Block
-from ...studies.table_files import write_answer
 from ...units import KINDS
 from ...units.endings import kind_of_key, last_key
 from ..fields import capital, elided, section

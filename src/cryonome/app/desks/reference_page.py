@@ -12,7 +12,7 @@ from ...document import Reader, Study
 from ...document.faults import PathParts
 from ...document.field_types import Cell
 from ...errors import DomainError
-from ...studies.pasted import read_pasted
+from ...exchange.pasted import read_pasted
 from ...studies.sentences import Units
 from ...studies.table_blocks import reference_block
 from ...studies.varying import scale_of_cells

@@ -16,7 +16,8 @@ from ...document.faults import PathParts
 from ...document.model import Quantity, Tail, ViscosityCurve
 from ...document.reader import cell_text, plain_cell, united_cell
 from ...document.sample_points import entered_unit, temperature_unit
-from ...document.sheets.headers import is_header, meaning, unit_of
+from ...exchange.columns import column_meaning, column_unit
+from ...exchange.entries import is_header, is_number, point_of
 from ...units import SETS, QuantityError, fits, label, split
 from ..fields import shown_text
 from ..grid import GridModel
@@ -254,20 +255,55 @@ class SheetModel(GridModel):
         whole = width >= 2 and row == 0 and len(block) >= 5
         start = 0 if width >= 2 else column
         targets, units = self._targets(header, width, start)
-        rows = [] if whole else self._copied()
+        brought = {t for t in targets if t is not None}
+        rows = self._without(brought) if whole else self._copied()
+        others = len(rows) if whole else 0
+        at = others if whole else row
         for i, line in enumerate(block):
-            while row + i >= len(rows):
+            while at + i >= len(rows):
                 rows.append(Row(None))
             for j, value in enumerate(line):
                 target = targets[j] if j < len(targets) else None
                 if target is None:
                     continue
                 if target == 0:
-                    rows[row + i].percent = self._stored(None, value)
+                    rows[at + i].percent = self._percent(value)
                 else:
                     own = self.columns[target - 1]
-                    rows[row + i].cells[target - 1] = self._stored(own, value, units.get(j))
+                    rows[at + i].cells[target - 1] = self._stored(own, value, units.get(j))
+        if whole:
+            _fractions(rows[others:])
+            rows = _merged(rows)
         self._keep(rows, "Paste a curve" if whole else "Paste")
+
+    def _percent(self, text: str) -> float | str | None:
+        """Return a pasted percent: words for the ends of a distillation as 0 and 100."""
+        end = point_of(text) if text.strip() and not is_number(text) else None
+        return self._stored(None, text) if end is None else end
+
+    def _without(self, brought: set[int]) -> list[Row]:
+        """Return the rows with what other columns hold than those that are brought."""
+        rows = []
+        for row in self._copied():
+            cells = {c: v for c, v in row.cells.items() if c + 1 not in brought and not is_empty(v)}
+            if cells:
+                rows.append(Row(row.percent, cells))
+        return rows
+
+    def replaced(self, block: list[list[str]]) -> str:
+        """Return in words what a pasted block would replace, nothing where its columns are empty so far."""
+        header = block[0] if block and is_header(block[0]) else None
+        lines = [line for line in (block[1:] if header else block) if any(c.strip() for c in line)]
+        width = max((len(line) for line in lines), default=0)
+        if width < 2 or len(lines) < 5:
+            return ""
+        targets, _ = self._targets(header, width, 0)
+        names = [
+            c.title
+            for k, c in enumerate(self.columns)
+            if k + 1 in targets and any(not is_empty(r.cells.get(k)) for r in self._rows)
+        ]
+        return " and ".join(names)
 
     def _targets(self, header: list[str] | None, width: int, start: int) -> tuple[list[int | None], dict[int, str]]:
         """Return the grid's column for every pasted one, and the units the header names."""
@@ -283,15 +319,15 @@ class SheetModel(GridModel):
             cell = header[j] if j < len(header) else ""
             found = next((k for k, t in enumerate(titles) if t.casefold() in cell.casefold() and k not in taken), None)
             if found is None:
-                what = meaning(cell)
+                what = column_meaning(cell)
                 found = next((k for k, key in enumerate(keys) if key == what and k not in taken), None)
             if found is not None:
                 taken.add(found)
             named.append(found)
-            unit = unit_of(cell)
+            unit = column_unit(cell)
             target = found if found is not None else place[j]
-            if unit is not None and target and self._fits(unit[0], self.columns[target - 1].kind):
-                units[j] = unit[0]
+            if unit and target and self._fits(unit, self.columns[target - 1].kind):
+                units[j] = unit
         # A header that names no column is only a title over each: the order counts.
         return (named if len(taken) >= 2 or (width == 1 and taken) else place), units
 
@@ -362,3 +398,28 @@ class SheetModel(GridModel):
     def _edit(self, text: str, change: Callable[[Sample], Sample]) -> None:
         name = self._name()
         self._live.store.edit(text, lambda d: update_sample(d, name, change))
+
+
+def _fractions(rows: list[Row]) -> None:
+    """Turn percents that are fractions of one, as 0.05 and 0.5, into percents."""
+    numbers = [r.percent for r in rows if isinstance(r.percent, float)]
+    if len(numbers) >= 3 and all(0.0 <= p <= 1.0 for p in numbers) and max(numbers) > 0.3:
+        for row in rows:
+            if isinstance(row.percent, float):
+                row.percent = float(f"{100.0 * row.percent:.12g}")
+
+
+def _merged(rows: list[Row]) -> list[Row]:
+    """Return rows with those of one percent joined, in the order of their percents where all are numbers."""
+    out: dict[object, Row] = {}
+    for number, row in enumerate(rows):
+        key = row.percent if isinstance(row.percent, float) else ("row", number)
+        known = out.get(key)
+        if known is None or set(known.cells) & set(row.cells):
+            out[key if known is None else ("row", number)] = Row(row.percent, dict(row.cells))
+        else:
+            known.cells.update(row.cells)
+    joined = list(out.values())
+    if all(isinstance(r.percent, float) for r in joined):
+        joined.sort(key=lambda r: float(r.percent or 0.0))
+    return joined

@@ -12,7 +12,7 @@ from ...document import Study
 from ...document.edits import set_each, study_path
 from ...document.faults import PathParts
 from ...errors import DomainError
-from ...studies.table_files import write_answer
+from ...exchange.table_files import write_answer
 from .desk import Desk
 
 SIDE = 348

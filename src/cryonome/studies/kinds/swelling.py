@@ -79,7 +79,7 @@ KEYS = ("saturation_pressure_Pa", "swelling_factor")
 
 def read(study: SwellingStudy, document: Document, reader: Reader) -> Asked | None:
     """Return what is asked, in SI."""
-    reader.at("gas").known(study.gas, [f.name for f in document.fluids], "fluid")
+    reader.at("gas").known(study.gas, [f.name for f in document.every_fluid], "fluid")
     T = read_test_temperature(study.temperature, reader.at("temperature"))
     here = reader.at("gas_moles")
     if not study.gas_moles:

@@ -17,14 +17,14 @@ import numpy as np
 
 from ..document.field_types import Cell
 from ..document.files import write_atomic
-from ..document.sheets.writing import guarded, workbook
 from ..errors import DomainError
+from ..studies.property_choice import title_of
+from ..studies.sentences import Units
+from ..studies.table_blocks import axes_of, inputs_of, of_key, varied_of
+from ..studies.tabulate import nested
 from ..units import KINDS, label
 from ..units.endings import SPELLED, kind_of_key
-from .property_choice import title_of
-from .sentences import Units
-from .table_blocks import axes_of, inputs_of, of_key, varied_of
-from .tabulate import nested
+from .writing import guarded, workbook
 
 Rows = list[list[Cell]]
 INTERPOLATION = "cryonome-table/1"

@@ -9,24 +9,26 @@ from collections.abc import Iterable, Sequence
 from pathlib import Path
 from typing import Any
 
-from ...characterization.methods import CARBON
-from ...units import QuantityError, from_si, label, normal_unit, parse, split
-from ..field_types import Cell
-from ..files import write_atomic
-from ..model import Sample
-from ..sample_points import entered_unit
+from ..characterization.methods import CARBON, METHODS
+from ..document.field_types import Cell
+from ..document.files import write_atomic
+from ..document.model import Sample
+from ..document.sample_points import entered_unit
+from ..units import QuantityError, from_si, label, normal_unit, parse, split
 from .cells import FORMULA
-from .reading import RESULTS, WHOLE
+from .facts import WHOLE
+from .reading import RESULTS
 
 
 def rows_of(sample: Sample) -> list[list[Cell]]:
-    """Return a sample as the rows of a sheet that :func:`samples_of` reads back.
+    """Return a sample as the rows of a sheet that the reader takes back.
 
     What was measured is written; choices (cuts, correlations, ends) stay in the document.
     """
     curve, bulk = sample.distillation, sample.bulk
     out: list[list[Cell]] = [["sample", sample.name], ["note", sample.note], ["method", curve.method]]
-    out += [[k, v] for k, v in (("basis", curve.basis), ("pressure", curve.pressure)) if v not in (None, "")]
+    extra = (("basis", curve.basis), ("pressure", curve.pressure), ("loss (%)", curve.loss), ("residue (%)", curve.residue))
+    out += [[k, v] for k, v in extra if v not in (None, "")]
     if curve.tail is not None:
         out.append(["tail pressure", curve.tail.pressure])
     values = (("density", bulk.density), ("molar mass", bulk.molar_mass), ("Watson K", bulk.watson_k))
@@ -41,9 +43,9 @@ def rows_of(sample: Sample) -> list[list[Cell]]:
         out += [[n, a] for n, a in ends.amounts.items()]
     out.append([])
     if curve.method == CARBON:
-        extra = (("plus molar mass", curve.plus.molar_mass), ("plus density", curve.plus.density))
-        out += [[k, v] for k, v in extra if v not in (None, "")]
-        out += [[], ["component", "amount (%)", "molar mass", "density"], *[list(a) for a in curve.amounts]]
+        more = (("plus molar mass", curve.plus.molar_mass), ("plus density", curve.plus.density))
+        out += [[k, v] for k, v in more if v not in (None, "")]
+        out += [[], ["component", f"amount ({curve.basis or METHODS[CARBON].basis}%)", "molar mass", "density"], *[list(a) for a in curve.amounts]]
         return out
     columns = [_written("boiling point", curve.points, "temperature", "degC")]
     if curve.tail is not None:

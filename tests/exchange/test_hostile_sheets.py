@@ -14,8 +14,9 @@ from ask import cuts_of
 from cryonome.characterization.methods import METHODS
 from cryonome.demo import collection
 from cryonome.document import DocumentError, check_document, document_text, errors, parse_document
-from cryonome.document.sheets import samples_of
-from cryonome.document.sheets.headers import is_header, meaning, unit_of
+from cryonome.exchange import read_rows
+from cryonome.exchange.columns import column_meaning, column_unit
+from cryonome.exchange.entries import is_header
 from cryonome.studies import solve
 
 CELL = st.one_of(
@@ -154,15 +155,17 @@ def test_any_valid_assay_has_an_answer_or_a_reason(
     )
 )
 def test_any_spreadsheet_is_read_or_left(rows):
-    for sample in samples_of(rows, "sheet"):
-        assert sample.name
-        json.loads(sample.model_dump_json())
+    found = read_rows(rows, "sheet")
+    for thing in (*found.samples, *found.fluids):
+        assert thing.name
+        json.loads(thing.model_dump_json())
+    assert all("\n" not in n.text for n in found.notes)
 
 
 @given(st.text(max_size=20))
 def test_any_header_has_a_meaning_or_none(text):
-    assert meaning(text) is None or isinstance(meaning(text), str)
-    assert unit_of(text) is None or len(unit_of(text)) == 2
+    assert column_meaning(text) is None or isinstance(column_meaning(text), str)
+    assert isinstance(column_unit(text), str)
     assert not is_header([text, "12 degC"])
 
 

@@ -15,13 +15,13 @@ from ..components import UnknownComponentError, find
 from ..document.faults import did_you_mean
 from ..document.field_types import Cell
 from ..document.reader import EMPTY, plain_cell, united_cell
-from ..document.sheets.headers import is_header, is_number, title_and_unit
 from ..errors import DomainError
+from ..studies.answer_paths import key_words, value_at
+from ..studies.columns import PHASES
+from ..studies.property_choice import described, title_of
 from ..units import QuantityError, fits
 from ..units.endings import kind_of_key, parse_as
-from .answer_paths import key_words, value_at
-from .columns import PHASES
-from .property_choice import described, title_of
+from .entries import is_header, is_number, title_and_unit
 
 Given = dict[str, Cell | tuple[Cell, ...]]
 

@@ -11,7 +11,7 @@ from dataclasses import dataclass, field
 from pathlib import Path
 from typing import Any
 
-from ...watch import UNWATCHED, Cancelled, Watch
+from ..watch import UNWATCHED, Cancelled, Watch
 
 Rows = list[list[str]]
 
@@ -32,8 +32,12 @@ OTHERS = {
 }  # fmt: skip
 
 
+class Exact(str):
+    """The text of a number that a workbook holds as a number: no style of writing applies to it."""
+
+
 class ExchangeError(ValueError):
-    """A file that holds no sample; the message says why."""
+    """A file that holds nothing that is read; the message says why."""
 
 
 @dataclass
@@ -88,9 +92,12 @@ def csv_sheet(data: bytes | str, name: str) -> Sheet:
     sheet = Sheet(name)
     head = text.split("\n", 80)[:80]
     # A comma may be a decimal one where semicolons part the cells.
-    mark = next(
-        (m for m in ("\t", ";") if sum(m in line for line in head) >= 0.3 * sum(bool(s.strip()) for s in head)), ","
-    )
+    filled = sum(bool(s.strip()) for s in head)
+    mark = next((m for m in ("\t", ";", "|") if sum(m in line for line in head) >= 0.3 * filled), ",")
+    if mark == "," and sum(bool(_GAP.search(line)) for line in head) >= max(2.0, 0.5 * filled):
+        for row in aligned(text.split("\n")[:MOST_ROWS]):
+            _keep(sheet, len(sheet.rows), row)
+        return sheet
     quoted = text.count('"') % 2 == 0
     if not quoted:
         sheet.told.append("a quotation mark is opened and never closed; quotation marks are read as they stand")
@@ -107,6 +114,32 @@ def csv_sheet(data: bytes | str, name: str) -> Sheet:
     except csv.Error as error:
         raise ExchangeError(f"{name}, line {len(sheet.rows) + 1}: {error}") from None
     return sheet
+
+
+_GAP = re.compile(r"\S {2,}\S")
+
+
+def aligned(lines: list[str]) -> Rows:
+    """Return the cells of text whose columns stand below one another, apart by two spaces or more, also where a cell is left blank."""
+    rows: Rows = []
+    block: list[str] = []
+
+    def close() -> None:
+        width = max((len(line) for line in block), default=0)
+        blank = [all(k >= len(line) or line[k] == " " for line in block) for k in range(width)]
+        starts = [k for k in range(width) if not blank[k] and (k == 0 or (blank[k - 1] and (k == 1 or blank[k - 2])))]
+        for line in block:
+            rows.append([line[a:b].strip() for a, b in zip(starts, [*starts[1:], None])])
+        block.clear()
+
+    for line in (one.expandtabs(8).rstrip() for one in lines):
+        if _GAP.search(line.strip()) or (block and line.startswith("   ") and line.strip()):
+            block.append(line)
+            continue
+        close()
+        rows.append([line.strip()] if line.strip() else [])
+    close()
+    return rows
 
 
 def _unguarded(cell: str) -> str:
@@ -200,7 +233,7 @@ def cell_text(value: Any, number_format: str = "") -> str:
         if "%" in number_format:
             return f"{100.0 * value:.12g} %"
         short = f"{value:.15g}"
-        return short if float(short) == value else repr(float(value))
+        return Exact(short if float(short) == value else repr(float(value)))
     return str(value).strip()
 
 

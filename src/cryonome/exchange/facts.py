@@ -1,0 +1,419 @@
+"""What the lines of a sheet say of its tables: titles, and lines of a word and a value, each with its unit, in any of five languages."""
+
+from __future__ import annotations
+
+import contextlib
+import re
+from collections.abc import Sequence
+from dataclasses import dataclass
+
+from ..characterization.methods import METHODS
+from ..components import named
+from ..units import QuantityError, normal_unit, split
+from .entries import Entry, Style, entry_of, folded, point_of
+from .words import PRESSURE, TEMPERATURE, as_unit, basis_of, line_word, means, method_of, unit_in
+
+
+@dataclass(frozen=True)
+class Fact:
+    """Something a line says: ``what`` (see :data:`KINDS_OF`), its ``value`` as a document writes it, the temperature or percent ``at``
+    which, and where it stands; ``assumed`` is what was supplied, ``of_plus`` tells that it is the plus fraction's."""
+
+    what: str
+    value: str
+    row: int
+    column: int = 0
+    at: str = ""
+    assumed: str = ""
+    of_plus: bool = False
+    text: str = ""
+
+
+KINDS_OF = {
+    "density": "density", "molar_mass": "molar_mass", "temperature": "temperature", "pressure": "pressure", "saturation": "pressure",
+    "initial": "temperature", "final": "temperature", "point": "temperature", "residual_density": "density",
+}  # fmt: skip
+"""What a fact tells, and the kind of its quantity."""
+
+DOUBT = "two readings"
+"""Stands in place of what stands before a pressure whose number has two readings."""
+
+WHOLE = "whole sample "
+"""What a line of the whole sample's value of a named quantity begins with."""
+
+_WATSON = re.compile(r"watson|\buop k|\bkw\b|\bk[\s-]?factor|characteri[sz]ation factor")
+_FACTOR = re.compile(
+    r"formation vol|\bfvf\b|volume factor|\bbofb?\b|\bbob?\b|facteur vol|factor vol|\bbtb?\b|fator vol"
+)
+NEEDING = ("pressure", "temperature", "density")
+"""Kinds of quantities that are nothing without a unit."""
+
+_GAS_GRAVITY = re.compile(r"air|gas|luft|aire|vapou?r|relative dens")
+_RESIDUAL = re.compile(r"resid")
+_DISTILLED = re.compile(
+    r"(?:distill?\w*|destill?\w*|recover\w*|evap\w*|\bd\s?-?\s?86\b|\btbp\b|\bt|at|volume|vol\.?)\D{0,18}?(?P<percent>\d{1,2}(?:[.,]\d+)?)\s*(?:%|vol\.?\s?%|percent)(?!\w)"
+)
+_SHORT_POINT = re.compile(r"^t\s?-?(?P<percent>\d{1,2})\b")
+_END = re.compile(
+    r"(?P<end>\bibp\b|\bfbp\b|\bep\b|initial boiling|final boiling|end point|siedebeginn|siedeende|punto inicial|punto final|point initial|point final|ponto inicial|ponto final)"
+)
+_AT_TEMPERATURE = re.compile(r"recover\w*|evap\w*|distill\w*|recuper\w*")
+
+
+def cell_of(number: float, unit: str) -> str:
+    """Return a number and its unit as a document writes them."""
+    return f"{number:.15g} {unit}".strip()
+
+
+def temperature_in(text: str, style: Style) -> str:
+    """Return the temperature a sentence names, "" where it names none: the one with a degree sign, at a letter, or behind "at"."""
+    best, rank = "", 0
+    for found in TEMPERATURE.finditer(text):
+        before = text[max(0, found.start() - 5) : found.start()]
+        if re.search(r"[\w.,/]$", before) and not re.search(r"(?:at|@|=)$", before.rstrip()):
+            continue
+        led = re.search(r"(?:\bat|@|=|\bà|\ba|\bbei|\btemp\w*\.?:?|\bT)\s*$", before, re.IGNORECASE) is not None
+        own = (
+            4
+            if found["a"]
+            else 3
+            if led
+            else 2
+            if found.end("number") == found.start("unit")
+            else 1
+            if float(re.sub("[,]", ".", found["number"].lstrip("-−–+"))) >= 50
+            else 0
+        )
+        if own > rank:
+            one = entry_of(re.sub("[–−]", "-", found["number"]), style or "point")
+            letter = (found["a"] or found["b"]).upper()
+            best, rank = cell_of(one.value, {"C": "degC", "F": "degF", "K": "K", "R": "degR"}[letter]), own
+    return best
+
+
+def pressures_in(text: str, style: Style) -> list[tuple[str, str]]:
+    """Return the pressures of a sentence with what stands before each."""
+    out = []
+    for found in PRESSURE.finditer(text):
+        one = entry_of(found["number"].strip(), style)
+        unit = as_unit(found["unit"] + (found["more"] or ""), "pressure")
+        if one.kind == "doubt" and unit:
+            out.append((DOUBT, found.group()))
+        elif one.is_number and unit:
+            out.append((text[max(0, found.start() - 40) : found.start()], cell_of(one.value, unit)))
+    return out
+
+
+def facts_of(row: tuple[int, list[str]], style: Style, plus: bool = False) -> list[Fact]:
+    """Return what a line says; ``plus`` tells that it stands under a heading of the plus fraction."""
+    number, cells = row
+    full = [j for j, c in enumerate(cells) if c.strip()]
+    if not full:
+        return []
+    first = full[0]
+    label = cells[first].strip()
+    if len(full) >= 2:
+        fact = labelled(
+            label, cells[full[1]].strip(), cells[full[2]].strip() if len(full) > 2 else "", style, number, full[1], plus
+        )
+        if fact is not None:
+            others = [
+                f
+                for j in full[1:]
+                for f in _said(cells[j], number, j, style)
+                if f.what in ("saturation", "temperature") and f.what != fact.what
+            ]
+            return [fact, *others] if fact.what not in ("note", "name", "place") else [fact]
+    return [f for j in full for f in _said(cells[j], number, j, style)]
+
+
+def labelled(
+    label: str, text: str, beside: str, style: Style, row: int, column: int, plus: bool = False
+) -> Fact | None:
+    """Return what a line of a word and a value says, its unit behind the value, in the cell ``beside``, or with the word; None where
+    its word is not known."""
+    words = folded(label).rstrip(" :")
+    own = _own_word(label, words, text, style, row, column)
+    if own is not None:
+        return own
+    word = line_word(label)
+    if word in ("name", "note") or (word in ("method", "basis") and not entry_of(text, style).is_number):
+        return _worded(word, text, row, column)
+    one = entry_of(text, style)
+    if re.search(r"recover\w* at|at \d+ ?°? ?[cf]\b.*%", words) and one.is_number:
+        return Fact("unread", text, row, column, text=label)
+    what = _what(words, plus)
+    if what == "" or (word == "place" and what not in ("pressure", "temperature", "saturation")):
+        return Fact("place", f"{label.rstrip(' :')}: {text}", row, column) if word == "place" else None
+    if not one.is_number or any(c.isdigit() for c in one.unit.replace("60/60", "").replace("2", "").replace("3", "")):
+        if what in ("saturation", "temperature", "pressure"):
+            return _in_sentence(what, text, style, row, column)
+        return (
+            Fact("unread", text, row, column, text=label)
+            if one.kind != "absent"
+            else Fact("absent", text, row, column, text=label)
+        )
+    plus = plus or of_plus(label)
+    if what == "viscosity":
+        return _viscosity(label, one, beside, row, column)
+    if what in ("residue", "loss", "recovery", "watson_k", "volume_factor", "gas_oil_ratio", "gas_gravity"):
+        unit = one.unit or (beside if what == "gas_oil_ratio" and as_unit(beside, "gas_oil_ratio") else "")
+        if what == "gas_oil_ratio":
+            unit = as_unit(unit, what) or unit_in(label, what)
+        return Fact(
+            what,
+            cell_of(one.value, unit) if what == "gas_oil_ratio" else cell_of(one.value, ""),
+            row,
+            column,
+            text=label,
+        )
+    kind = KINDS_OF.get(what, what)
+    at = ""
+    if what == "point":
+        found = _DISTILLED.search(words) or _SHORT_POINT.search(words)
+        at = entry_of(found["percent"], style or "point").text if found else ""
+    unit, assumed = _unit(what, kind, label, one, beside)
+    if what == "density" and _other_temperature(label):
+        return Fact("unread", text, row, column - 1, text=label, assumed=f"'{label}' with {text} is not read; give the density at 15 °C or 60 °F")
+    if kind in NEEDING and not unit:
+        example = {"pressure": "mmHg", "temperature": "degC", "density": "kg/m3"}[kind]
+        return Fact("unread", text, row, column, text=label, assumed=f"{one.text} has no unit; write for example {one.text} {example}")
+    return Fact(what, cell_of(one.value, unit), row, column, at, assumed, plus, label)
+
+
+def _own_word(label: str, words: str, text: str, style: Style, row: int, column: int) -> Fact | None:
+    """Return what a line says that this program wrote itself: words that laboratories do not use."""
+    if words in ("light ends by", "curve of"):
+        return Fact("light_basis" if words == "light ends by" else "light_curve", folded(text), row, column)
+    one = entry_of(text, style)
+    if words == "tail pressure" and one.is_number:
+        return Fact("tail_pressure", cell_of(one.value, as_unit(one.unit, "pressure")), row, column)
+    if words in ("plus molar mass", "plus density") and one.is_number:
+        kind = words.removeprefix("plus ").replace(" ", "_")
+        unit, assumed = _unit(kind, kind, label, one, "")
+        return Fact(kind, cell_of(one.value, unit), row, column, "", assumed, True, label)
+    if words.startswith(WHOLE) and one.is_number:
+        return Fact("whole_quantity", cell_of(one.value, ""), row, column, text=label.strip()[len(WHOLE) :])
+    return None
+
+
+def _worded(word: str, text: str, row: int, column: int) -> Fact:
+    if word == "method":
+        method = next((m for m in METHODS if m.casefold() == text.strip().casefold()), "") or method_of(text)
+        if not method:
+            return Fact("unread", text, row, column, text=text, assumed=f"'{text[:40]}' is not a method that is known")
+        return Fact("method", method, row, column, text=text)
+    if word == "basis":
+        return Fact("basis", basis_of(text), row, column, text=text)
+    return Fact(word, text, row, column)
+
+
+def _what(words: str, plus: bool) -> str:
+    """Return what the word of a line means, "" where it is not known."""
+    if re.search(
+        r"cetane|flash ?point|pour|cloud|cold filter|freez|sulph|sulf|\bgpm\b|heating|wobbe|z[- ]factor|compressib|octane|opening|thermal expan|salt|wax|asphalt|number of",
+        words,
+    ):
+        return ""
+    if re.search(
+        r"\bbubble|\bdew|satur|sattig|burbuj|rocio|rosee|bulle|taupunkt|orvalho|bolha|\bpsat\b|^p[bd]$|^p[bd]\b", words
+    ):
+        if _FACTOR.search(words):
+            return "volume_factor"
+        if not re.search(r"dens|visc|temp|compres|volume|\bgor\b|\bratio|\brs\b", words):
+            return "saturation"
+        if "temp" in words and "press" not in words:
+            return "temperature"
+    if _FACTOR.search(words):
+        return "volume_factor"
+    if _RESIDUAL.search(words) and means(words, "density"):
+        return "residual_density"
+    if re.search(r"\bgor\b|gas[\s/-]*oil|gas[\s/]oil ratio|\brs\b", words):
+        return "gas_oil_ratio"
+    if _WATSON.search(words):
+        return "watson_k"
+    if re.search(r"visc|viskos", words):
+        return "viscosity"
+    if means(words, "molar_mass") and not words.startswith("m/"):
+        return "molar_mass"
+    if means(words, "density"):
+        return "gas_gravity" if _GAS_GRAVITY.search(words) and not re.search(r"oil|liquid|crude", words) else "density"
+    end = _END.search(words)
+    if end is not None:
+        return "initial" if re.search(r"ibp|initial|inicial|beginn", end["end"]) else "final"
+    if _DISTILLED.search(words) and not re.search(r"recover\w* at \d", words):
+        return "point"
+    if _SHORT_POINT.search(words):
+        return "point"
+    if re.search(r"residue|ruckstand|residu\b|residuo|loss\b|verlust|perte|perdida|perda", words):
+        return "loss" if re.search(r"loss|verlust|perte|perdida|perda", words) else "residue"
+    if re.search(r"^(?:total )?recovery|^recuperad|^ausbeute|^recovered|^recuperacion", words) and "°" not in words:
+        return "recovery"
+    if re.search(r"press|druck|presion|presao|pressao|pression|barom|vacuum", words):
+        return "pressure"
+    if re.search(r"temp|^t$|^t[_ ]?res$", words):
+        return "temperature"
+    return ""
+
+
+def of_plus(label: str) -> bool:
+    """Tell whether a label names a plus fraction: density of C7+, MW of heptanes plus."""
+    words = re.sub(r"[():,;]", " ", label)
+    pieces = [words, *re.split(r"\bof\b|\bde la\b|\bde\b|\bdes\b|\bder\b|\bdo\b|\bda\b", words, flags=re.IGNORECASE)]
+    tokens = words.split()
+    pieces += [" ".join(tokens[a:b]) for a in range(len(tokens)) for b in range(a + 1, min(a + 4, len(tokens)) + 1)]
+    return any((n := named(p.strip())) is not None and n.plus and n.number >= 4 for p in pieces)
+
+
+def _unit(what: str, kind: str, label: str, one: Entry, beside: str) -> tuple[str, str]:
+    """Return the unit of a value, and what was assumed of it."""
+    for text in (one.unit, beside):
+        unit = as_unit(text, kind) if text else ""
+        if unit:
+            return unit, ""
+        if text and kind == "density" and "api" in folded(text):
+            return "degAPI", ""
+    if one.unit:
+        with contextlib.suppress(QuantityError):
+            split(f"1 {one.unit}")
+        normal = normal_unit(one.unit)
+        if as_unit(normal, kind):
+            return normal, ""
+    words = folded(label)
+    if kind == "density":
+        if "api" in words:
+            return "degAPI", ""
+        unit = unit_in(re.sub(TEMPERATURE, " ", label), kind)
+        if unit:
+            return unit, ""
+        if re.search(r"specific|\bs\.?g\.?\b|sp\.? ?gr|60/60|relative", words):
+            return "SG", ""
+        if 0.3 <= one.value <= 1.3:
+            if TEMPERATURE.search(label):
+                return "g/cm**3", f"{one.text} is read as g/cm³"
+            return "SG", f"{one.text} is read as a specific gravity"
+        return ("kg/m**3", f"{one.text} is read as kg/m³") if 300 <= one.value <= 1300 else ("", "")
+    if kind == "molar_mass":
+        return unit_in(label, kind) or "g/mol", ""
+    unit = unit_in(label, kind)
+    return unit, "" if unit else f"{one.text} has no unit"
+
+
+def _other_temperature(label: str) -> bool:
+    found = TEMPERATURE.search(label)
+    if found is None:
+        return False
+    value = float(found["number"].replace(",", ".").lstrip("+"))
+    return not (
+        (found["unit"][-1].upper() == "C" and 14.9 <= value <= 15.7)
+        or (found["unit"][-1].upper() == "F" and 58.9 <= value <= 60.1)
+    )
+
+
+def _viscosity(label: str, one: Entry, beside: str, row: int, column: int) -> Fact:
+    at = temperature_in(label, "point") or temperature_in(label, "comma")
+    rest = TEMPERATURE.sub(" ", label)
+    unit = ""
+    for text in (one.unit, beside):
+        unit = unit or next((u for k in ("kinematic_viscosity", "dynamic_viscosity") if (u := as_unit(text, k))), "")
+    unit = unit or unit_in(rest, "kinematic_viscosity", "dynamic_viscosity")
+    if not at or not unit:
+        told = "a viscosity needs its temperature; write viscosity at 40 degC" if not at else f"{one.text} has no unit; write {one.text} cSt or {one.text} cP"
+        return Fact("unread", one.text, row, column if at else column - 1, text=label, assumed=told)
+    return Fact("viscosity", cell_of(one.value, unit), row, column, at)
+
+
+def _in_sentence(what: str, text: str, style: Style, row: int, column: int) -> Fact | None:
+    if what == "temperature":
+        value = temperature_in(text, style)
+        return Fact("temperature", value, row, column) if value else None
+    found = [value for before, value in pressures_in(text, style) if before != DOUBT]
+    return (
+        Fact(what, found[0], row, column) if found else Fact("unread", text, row, column, text=text)
+    )
+
+
+_API = re.compile(
+    r"(?:°\s*)?\bapi\b(?: gravity)?\s*[:=]?\s*(?P<a>\d[\d.,]*\d|\d)|(?P<b>\d[\d.,]*\d)\s*°\s*api", re.IGNORECASE
+)
+_MW = re.compile(
+    r"\b(?:mw|m\.w\.|mol(?:ecular|ar)?\.? ?(?:wt|weight|mass))\b\s*(?:of|=|:)?\s*(?P<a>\d[\d.,]*\d)", re.IGNORECASE
+)
+_SG = re.compile(
+    r"\b(?:sg|s\.g\.|sp\.? ?gr\.?|specific gravity)\b(?:\s*60/60(?:\s*°?F)?)?\s*(?:of|=|:)?\s*(?P<a>0[.,]\d+|1[.,]\d+)",
+    re.IGNORECASE,
+)
+_DENSITY = re.compile(
+    r"dens\w*[^:=]*[:=]\s*(?P<a>\d[\d.,]*\d)\s*(?P<unit>g/cm3|g/cc|kg/m3|g/cm³|kg/m³|g/ml)?", re.IGNORECASE
+)
+
+
+def _said(text: str, row: int, column: int, style: Style) -> list[Fact]:
+    """Return what a title says: a method, a basis, conditions, properties."""
+    out: list[Fact] = []
+    method = method_of(text)
+    if method:
+        out.append(Fact("method", method, row, column, text=text))
+    basis = (
+        basis_of(text)
+        if re.search(r"%|percent|basis|fraction|prozent|pourcent|porcent|molar|\bmol\b", folded(text))
+        else ""
+    )
+    if basis:
+        out.append(Fact("basis", basis, row, column, text=text))
+    temperature = temperature_in(text, style)
+    if temperature and not re.search(r"\bdens|\bgravity|thermal expan|compressib", folded(text)):
+        out.append(Fact("temperature", temperature, row, column, text=text))
+    for before, value in pressures_in(text, style) if not re.search(r"thermal expan|compressib", folded(text)) else ():
+        if before == DOUBT:
+            out.append(
+                Fact(
+                    "unread",
+                    value,
+                    row,
+                    column,
+                    text=f"'{value}' has two readings, and nothing on the sheet tells which",
+                )
+            )
+            continue
+        near = folded(before)
+        saturated = re.search(r"satur|sattig|bubble|dew|burbuj|rocio|bulle|rosee|\bp[bd]\b|psat|taup", near) is not None
+        out.append(Fact("saturation" if saturated else "pressure", value, row, column, text=text))
+    heavy = of_plus(text)
+    for what, pattern, unit in (
+        ("density", _API, "degAPI"),
+        ("molar_mass", _MW, "g/mol"),
+        ("density", _SG, "SG"),
+        ("density", _DENSITY, ""),
+    ):
+        found = pattern.search(text)
+        digits = next((g for k, g in found.groupdict().items() if g and k in "ab"), "") if found else ""
+        one = entry_of(digits, style) if digits else None
+        if found is None or one is None or not one.is_number or any(f.what == what for f in out):
+            continue
+        own = unit or as_unit(found.groupdict().get("unit") or "", "density")
+        assumed = ""
+        if not own:
+            if not 0.3 <= one.value <= 1.3:
+                continue
+            own, assumed = "g/cm**3", f"{one.text} is read as g/cm³"
+        if what == "density" and unit == "SG" and _GAS_GRAVITY.search(folded(text)):
+            continue
+        out.append(Fact(what, cell_of(one.value, own), row, column, "", assumed, heavy, text))
+    return out
+
+
+def heads_plus(cells: Sequence[str]) -> bool:
+    """Tell whether a row is a heading of properties of the plus fraction."""
+    full = [c for c in cells if c.strip()]
+    return (
+        len(full) == 1
+        and of_plus(full[0])
+        and not any(ch in full[0] for ch in "=:")
+        and re.search(r"propert|eigenschaft|propri|char", folded(full[0])) is not None
+    )
+
+
+def end_of(text: str) -> float | None:
+    """Return the percent of a point that a cell names in words."""
+    return point_of(text)

@@ -1,0 +1,474 @@
+"""Where the tables of a sheet stand: each under its header rows, along an axis of names, percents, ranges or numbers, in either direction.
+
+A table is found by its *axis*, a column whose cells are components, points of a distillation, boiling ranges or, under a header that
+names a pressure, numbers. A stretch of rows in which no column is an axis is tried with rows and columns exchanged. Rows of a table that
+are not of its axis (densities below a distillation, a saturation pressure below the steps) stay with it as its *sides*; all else is lines.
+"""
+
+from __future__ import annotations
+
+import itertools
+import re
+from collections.abc import Callable, Sequence
+from dataclasses import dataclass, field
+
+from ..components import named
+from .entries import Entry, Style, entry_of, folded, point_of, span_of
+from .words import is_unit_row, line_word, means, names_temperature
+
+Row = tuple[int, list[str]]
+"""A row of a sheet with its number, from 0."""
+
+
+@dataclass
+class Raw:
+    """A table as it stands: its axis column and ``kind`` (``names``, ``points``, ``spans``, ``numbers``), header texts from top to bottom
+    by column, the rows of its body and its sides; ``across`` tells that rows and columns are exchanged."""
+
+    kind: str
+    axis: int
+    columns: list[int]
+    heads: dict[int, list[str]]
+    groups: dict[int, str]
+    body: list[Row]
+    sides: list[Row] = field(default_factory=list)
+    across: bool = False
+    top: int = 0
+    bottom: int = 0
+    left: int = 0
+
+    def head(self, column: int) -> str:
+        """Return the header of a column as one text."""
+        return " ".join(h for h in self.heads.get(column, []) if h)
+
+    def place(self, row: int, column: int) -> tuple[int, int]:
+        """Return row and column on the sheet."""
+        return (column + self.top, row + self.left) if self.across else (row, column)
+
+
+@dataclass
+class Layout:
+    """The tables of a sheet and the rows that belong to none."""
+
+    tables: list[Raw] = field(default_factory=list)
+    lines: list[Row] = field(default_factory=list)
+
+
+def cell_at(row: Sequence[str], column: int) -> str:
+    """Return a cell of a row, nothing beyond its end."""
+    return row[column] if 0 <= column < len(row) else ""
+
+
+def layout_of(rows: Sequence[Sequence[str]], style: Style) -> Layout:
+    """Return where the tables of a sheet stand."""
+    out = Layout()
+    stretches = _joined(_stretches(_parted(rows)), style)
+    for stretch in stretches:
+        tables = _tables(stretch, style)
+        used = {r for t in tables for r in _rows_of(t)}
+        for table in tables:
+            previous = out.tables[-1] if out.tables else None
+            if previous is not None and _continues(previous, table, style):
+                previous.body += table.body
+                previous.sides += table.sides
+                previous.bottom = table.bottom
+            else:
+                out.tables.append(table)
+        out.lines += [row for row in stretch if row[0] not in used]
+    out.lines.sort(key=lambda r: r[0])
+    return out
+
+
+def _parted(rows: Sequence[Sequence[str]]) -> list[Row]:
+    """Return the rows with their numbers; a cell alone in its row that reads ``word: value`` is two cells."""
+    out: list[Row] = []
+    for number, row in enumerate(rows):
+        cells = list(row)
+        full = [j for j, c in enumerate(cells) if c.strip()]
+        if len(full) == 1 and ":" in cells[full[0]]:
+            word, _, value = cells[full[0]].partition(":")
+            plain = entry_of(value, "point").fills or not any(c.isdigit() for c in value) or line_word(word)
+            if value.strip() and plain and len(word) <= 48 and not word.strip()[-1:].isdigit():
+                cells = [*cells[: full[0]], word.strip(), value.strip()]
+        out.append((number, cells))
+    return out
+
+
+def _stretches(rows: list[Row]) -> list[list[Row]]:
+    out: list[list[Row]] = [[]]
+    for row in rows:
+        if any(c.strip() for c in row[1]):
+            out[-1].append(row)
+        elif out[-1]:
+            out.append([])
+    return [s for s in out if s]
+
+
+def _filled(row: Sequence[str], style: Style) -> list[int]:
+    """Return the columns behind the first word of a row that hold numbers or stand for them."""
+    first = next((j for j, c in enumerate(row) if c.strip()), 0)
+    return [j for j in range(first + 1, len(row)) if row[j].strip() and entry_of(row[j], style).fills]
+
+
+def _joined(stretches: list[list[Row]], style: Style) -> list[list[Row]]:
+    """Join a stretch of labelled rows without a header of its own to the one above whose columns it fills: properties below the steps of
+    a depletion, or densities below distillations side by side."""
+    out: list[list[Row]] = []
+    for stretch in stretches:
+        above = out[-1] if out else []
+        wide = [set(_filled(cells, style)) for _, cells in above]
+        most = max(wide, key=len, default=set())
+        fits = [
+            len(cells) > 0
+            and cells[0].strip() != ""
+            and not entry_of(cells[0], style).fills
+            and len(f := _filled(cells, style)) >= 2
+            and set(f) <= most
+            for _, cells in stretch
+        ]
+        if len(most) >= 2 and all(fits):
+            above += stretch
+        else:
+            out.append(list(stretch))
+    return out
+
+
+# -- one stretch of rows ------------------------------------------------------------------------------------------------
+
+
+def _tables(stretch: list[Row], style: Style) -> list[Raw]:
+    """Return the tables of a stretch, as it stands or with rows and columns exchanged, whichever is understood."""
+    down = _down(stretch, style)
+    if down and not _has_steps_across(stretch, down, style):
+        return down
+    wide = [row for row in stretch if len([c for c in row[1] if c.strip()]) >= 3]
+    if len(wide) < 2:
+        return down
+    first = min(next(j for j, c in enumerate(cells) if c.strip()) for _, cells in wide)
+    width = max(len(cells) for _, cells in wide)
+    turned = [(j - first, [cell_at(cells, j) for _, cells in wide]) for j in range(first, width)]
+    across = [t for t in _down([row for row in turned if any(row[1])], style) if len(t.body) >= 2]
+    for table in across:
+        table.across = True
+        table.left = first
+        table.top, table.bottom = wide[0][0], wide[-1][0]
+    return across or down
+
+
+def _rows_of(table: Raw) -> set[int]:
+    if table.across:
+        return set(range(table.top, table.bottom + 1))
+    inside = {r for r, _ in table.body} | {r for r, _ in table.sides}
+    return inside | set(range(table.top, table.bottom + 1))
+
+
+def _has_steps_across(stretch: list[Row], tables: list[Raw], style: Style) -> bool:
+    """Tell whether names stand below a row of pressures: steps of a test and no samples."""
+    if not any(t.kind == "names" for t in tables):
+        return False
+    return any(
+        means(cells[0] if cells else "", "pressure") and sum(entry_of(c, style).is_number for c in cells[1:]) >= 2
+        for _, cells in stretch
+    )
+
+
+AXES: tuple[tuple[str, Callable[[str, Style], bool]], ...] = (
+    ("names", lambda text, style: (found := named(text)) is not None and not found.total),
+    ("spans", lambda text, style: span_of(text, style) is not None),
+    ("points", lambda text, style: point_of(text, style) is not None),
+)
+
+
+def _down(stretch: list[Row], style: Style) -> list[Raw]:
+    """Return the tables whose axis runs down a column."""
+    width = max(len(cells) for _, cells in stretch)
+    found: list[tuple[int, str, list[int]]] = []
+    for column in range(width):
+        texts = [cell_at(cells, column).strip() for _, cells in stretch]
+        for kind, is_place in AXES:
+            rows = [k for k, text in enumerate(texts) if text and is_place(text, style)]
+            rows = [k for k in rows if _filled_beside(stretch[k][1], column, style, kind == "points")]
+            if _is_axis(kind, rows, texts, stretch, column, style):
+                found.append((column, kind, rows))
+                break
+        else:
+            rows = _numbers(texts, stretch, column, style)
+            if rows:
+                found.append((column, "numbers", rows))
+    kinds = {kind for _, kind, _ in found}
+    if "names" in kinds or "spans" in kinds:
+        found = [f for f in found if f[1] != "numbers" and not (f[1] == "points" and "spans" in kinds)]
+    elif "points" in kinds and not ("numbers" in kinds and _is_steps(stretch, found, style)):
+        found = [f for f in found if f[1] == "points"]
+        # Another column of percents is a second axis only where it is headed like the first: blocks side by side.
+        found = [f for f in found if _above(stretch, f) == _above(stretch, found[0])]
+    else:
+        found = [f for f in found if f[1] == "numbers"][:1]
+    tables = []
+    for number, (column, kind, rows) in enumerate(found):
+        until = found[number + 1][0] if number + 1 < len(found) else width
+        table = _table(stretch, style, kind, column, rows, column + 1, until, alone=len(found) == 1)
+        if table is not None:
+            tables.append(table)
+    return tables
+
+
+def _above(stretch: list[Row], found: tuple[int, str, list[int]]) -> str:
+    """Return what stands right above an axis, folded."""
+    return folded(cell_at(stretch[found[2][0] - 1][1], found[0])) if found[2][0] else ""
+
+
+def _is_steps(stretch: list[Row], found: list[tuple[int, str, list[int]]], style: Style) -> bool:
+    """Tell whether a column of percents is a result along pressures rather than the axis of a distillation."""
+    column, _, rows = next(f for f in found if f[1] == "points")
+    ends = any(not entry_of(cell_at(stretch[k][1], column), style).fills for k in rows)
+    heads = [c for _, cells in stretch[max(0, rows[0] - 2) : rows[0]] if sum(map(bool, cells)) >= 2 for c in cells]
+    return not ends and not any(means(h, "temperature") for h in heads)
+
+
+def _filled_beside(cells: Sequence[str], column: int, style: Style, left: bool) -> bool:
+    """Tell whether a row has a number to the right of a column, or to the ``left`` as well."""
+    return any(
+        cells[j].strip() and entry_of(cells[j], style).fills
+        for j in range(0 if left else column, len(cells)) if j != column
+    )
+
+
+def _header_above(texts: list[str], rows: list[int], stretch: list[Row]) -> str:
+    return " ".join(t for t in texts[max(0, rows[0] - 4) : rows[0]] if t) if rows else ""
+
+
+def _is_axis(kind: str, rows: list[int], texts: list[str], stretch: list[Row], column: int, style: Style) -> bool:
+    if kind == "names":
+        words = sum(bool(t) and not entry_of(t, style).fills for t in texts)
+        return len(rows) >= 2 and (len(rows) >= 3 or len(rows) >= 0.5 * words)
+    if kind == "spans":
+        return len(rows) >= 3
+    if len(rows) < 2:
+        return False
+    values = [point_of(texts[k], style) or 0.0 for k in rows]
+    if not any(entry_of(texts[k], style).fills for k in rows):
+        return False  # initial and final point alone are lines
+    if any(b < a for a, b in itertools.pairwise(values)) or values[0] < 0.0 or values[-1] > 100.0:
+        return False
+    head = _header_above(texts, rows, stretch)
+    ends = any(not entry_of(texts[k], style).fills for k in rows)
+    if len(rows) < 3 and not any(means(c, "temperature") or means(c, "density") for k in range(max(0, rows[0] - 3), rows[0]) for c in stretch[k][1]):
+        return False
+    # Percents of a table without a header: the first column, and temperatures or densities beside it.
+    bare = (
+        not head
+        and column == next(j for j, c in enumerate(stretch[rows[0]][1]) if c.strip())
+        and len(rows) == len(stretch)
+        and len(rows) >= 4
+    )
+    return ends or means(head, "percent") or bare
+
+
+def _numbers(texts: list[str], stretch: list[Row], column: int, style: Style) -> list[int]:
+    """Return the rows of a column of numbers under a header that names a pressure or an injected gas."""
+    at = next(
+        (
+            k
+            for k, t in enumerate(texts)
+            if t and (means(t, "pressure") or means(t, "injected")) and _heads_numbers(stretch[k][1], column, style)
+        ),
+        None,
+    )
+    if at is None:
+        return []
+    rows = [
+        k
+        for k in range(at + 1, len(texts))
+        if texts[k] and _is_step(texts[k], style) and any(c.strip() for j, c in enumerate(stretch[k][1]) if j != column)
+    ]
+    return rows if rows and (len(rows) >= 2 or rows[0] == at + 1) else []
+
+
+def _heads_numbers(cells: Sequence[str], column: int, style: Style) -> bool:
+    """Tell whether a row is a header over columns, no title and no line of a word and its value."""
+    if sum(bool(c.strip()) for c in cells) < 2 or entry_of(cells[column], style).is_number:
+        return False
+    return not any(
+        entry_of(c, style).is_number
+        for j, c in enumerate(cells)
+        if j != column and c.strip() and not names_temperature(c)
+    )
+
+
+def _is_step(text: str, style: Style) -> bool:
+    """Tell whether a cell is a value of a column of numbers, also one that words mark: Pb 2185, 2516*, 4,780 dew point."""
+    one = entry_of(text, style)
+    return one.is_number or one.kind == "doubt" or (one.lead != "" and means(one.lead, "saturated"))
+
+
+def _table(
+    stretch: list[Row], style: Style, kind: str, axis: int, rows: list[int], start: int, until: int, alone: bool
+) -> Raw | None:
+    first, last = rows[0], rows[-1]
+    columns = [j for j in range(start, until) if any(cell_at(stretch[k][1], j).strip() for k in rows)]
+    if kind == "numbers" or (kind == "points" and alone):
+        columns = [
+            j
+            for j in range(max(len(c) for _, c in stretch))
+            if j != axis and any(cell_at(stretch[k][1], j).strip() for k in rows)
+        ]
+    if not columns:
+        return None
+    if kind == "spans":
+        # A cut before the first range, such as the gas, counts in what is cumulated.
+        while first > 0 and sum(entry_of(cell_at(stretch[first - 1][1], j), style).is_number for j in columns) >= 1:
+            first -= 1
+            rows = [first, *rows]
+    taken = set(rows)
+    tops: list[int] = []
+    at = first - 1
+    early: list[int] = []
+    while at >= 0 and len(tops) < 4:
+        if _is_head(stretch, at, axis, columns, tops, style):
+            tops.insert(0, at)
+        elif not tops and kind != "numbers" and _is_values(stretch[at][1], axis, columns, style):
+            early.insert(0, at)  # a value of each column between the header and the body: densities of samples
+        else:
+            break
+        at -= 1
+    heads = {j: [cell_at(stretch[k][1], j).strip() for k in tops] for j in (axis, *columns)}
+    groups = _groups(stretch, tops, axis, columns)
+    for j, title in groups.items():
+        if heads[j] and not heads[j][0]:
+            heads[j] = [title, *heads[j][1:]]
+    sides = [stretch[k] for k in early]
+    bottom = last
+    for k in range(first, len(stretch)):
+        if k in taken:
+            continue
+        cells = stretch[k][1]
+        here = [j for j in columns if cell_at(cells, j).strip()]
+        label = cell_at(cells, axis).strip() or next((c for c in cells if c.strip()), "")
+        if k < last or (alone and here and _is_side(cells, here, columns, label, kind, style)):
+            sides.append(stretch[k])
+            bottom = max(bottom, k)
+    # A row of values between the header and the body belongs to it as well: a date, a density of each sample.
+    return Raw(
+        kind, axis, columns, heads, groups, [stretch[k] for k in rows], sides, False, stretch[tops[0] if tops else first][0], stretch[bottom][0],
+    )  # fmt: skip
+
+
+def _is_values(cells: Sequence[str], axis: int, columns: list[int], style: Style) -> bool:
+    """Tell whether a row holds a word and numbers in several columns of a table."""
+    there = sum(entry_of(cell_at(cells, j), style).is_number for j in columns)
+    return there >= 2 and cell_at(cells, axis).strip() != "" and not entry_of(cell_at(cells, axis), style).fills
+
+
+def _is_side(cells: Sequence[str], here: list[int], columns: list[int], label: str, kind: str, style: Style) -> bool:
+    """Tell whether a row below a body is one of the table: a total, or values in several of its columns."""
+    found = named(label) if label else None
+    if kind == "names" and ((found is not None) or not label or not cells[0].strip()):
+        return True
+    if kind == "numbers" and re.match(r"total|sum|stock", folded(label)):
+        return True
+    return len(here) >= 2 and sum(entry_of(cell_at(cells, j), style).fills for j in here) >= 2
+
+
+def _is_head(stretch: list[Row], at: int, axis: int, columns: list[int], below: list[int], style: Style) -> bool:
+    cells = stretch[at][1]
+    full = [j for j, c in enumerate(cells) if c.strip()]
+    others = [j for j in full if j != axis]
+    if any(re.search(r"=\s*[-−]?\d[\d.,]*\s*[A-Za-z°]", cells[j]) for j in full):
+        return False
+    if any(_is_value(cells[j], style) for j in others) or (axis in full and entry_of(cells[axis], style).is_number):
+        return False
+    if not others:
+        # A unit or a word right above the axis alone.
+        return (
+            len(cells[axis].strip()) <= 24
+            and not below
+            and (len(columns) == 1 or means(cells[axis], "percent") or means(cells[axis], "name"))
+        )
+    inside = [j for j in others if j in columns or min(columns) <= j <= max(columns)]
+    if not inside:
+        return False
+    if not below:
+        return (
+            len(full) >= 3
+            or not line_word(cells[full[0]])
+            or means(cells[full[0]], "percent")
+            or means(cells[full[0]], "pressure")
+            or means(cells[full[0]], "name")
+        )
+    if axis not in full:
+        return len(full) > 1 or len(cells[full[0]].strip()) <= 30
+    if len(full) >= 3:
+        return not line_word(cells[full[0]]) or len(inside) == len(columns)
+    return (
+        is_unit_row([cells2 for cells2 in stretch[below[0]][1] if cells2.strip()])
+        and (len(below) == 1)
+        and not (line_word(cells[axis]) and not means(cells[axis], "percent"))
+    )
+
+
+def _is_value(text: str, style: Style) -> bool:
+    one = entry_of(text, style)
+    return (one.is_number or one.kind in ("below", "doubt")) and not names_temperature(text)
+
+
+def _groups(stretch: list[Row], tops: list[int], axis: int, columns: list[int]) -> dict[int, str]:
+    """Return the title that spans several columns, by column: one is written over the first of them only."""
+    out: dict[int, str] = {}
+    if len(tops) < 2:
+        return out
+    cells = stretch[tops[0]][1]
+    spanning = [j for j in columns if cell_at(cells, j).strip()]
+    if len(spanning) < 2 or len(spanning) == len(columns) or cell_at(cells, axis).strip():
+        return out
+    current = ""
+    for j in range(min(columns), max(columns) + 1):
+        current = cell_at(cells, j).strip() or current
+        if j in columns:
+            out[j] = current
+    return out
+
+
+def _continues(above: Raw, table: Raw, style: Style) -> bool:
+    """Tell whether a table goes on with the one beside it: the same headers, other names, or percents that follow."""
+    if above.kind != table.kind or above.across != table.across or len(above.columns) != len(table.columns):
+        return False
+    if abs(above.top - table.top) > 1 and above.kind != "names":
+        return False
+    heads = [folded(above.head(j)) for j in (above.axis, *above.columns)]
+    same = heads == [folded(table.head(j)) for j in (table.axis, *table.columns)]
+    if not same or above.top != table.top:
+        return False
+    if table.kind == "points":
+        last, first = (
+            point_of(cell_at(above.body[-1][1], above.axis), style),
+            point_of(cell_at(table.body[0][1], table.axis), style),
+        )
+        if last is None or first is None or first < last:
+            return False
+    elif table.kind == "names":
+        mine = {folded(cell_at(c, above.axis)) for _, c in above.body}
+        if mine & {folded(cell_at(c, table.axis)) for _, c in table.body}:
+            return False
+    else:
+        return False
+    # The cells move to the columns of the first.
+    shift = dict(zip((table.axis, *table.columns), (above.axis, *above.columns)))
+    width = max(above.axis, *above.columns) + 1
+
+    def moved(rows: list[Row]) -> list[Row]:
+        out = []
+        for number, cells in rows:
+            line = [""] * width
+            for source, target in shift.items():
+                line[target] = cell_at(cells, source)
+            out.append((number, line))
+        return out
+
+    table.body, table.sides = moved(table.body), moved(table.sides)
+    return True
+
+
+def entry_at(row: Row, column: int, style: Style) -> Entry:
+    """Return what stands in a cell of a row."""
+    return entry_of(cell_at(row[1], column), style)

@@ -1,0 +1,441 @@
+"""One reader for all tables: the sheets of a workbook, a CSV file or a pasted range to samples, fluids and laboratory tests.
+
+Sheets are parted into tables and lines (:mod:`grids`), lines into facts (:mod:`facts`); each table is then read as a composition, a boiling
+curve or a test by the modules of these names, with the facts around it. What is made of it, how each column was understood and what was
+assumed or left out stands in a :class:`~.found.Block`, so that it can be shown and changed before anything is taken.
+"""
+
+from __future__ import annotations
+
+import re
+from collections.abc import Iterable, Sequence
+from dataclasses import replace
+from pathlib import Path
+
+from ..components import named
+from ..document import Fluid, Sample
+from ..watch import UNWATCHED, Watch
+from .cells import ExchangeError, Sheet, column_name, csv_sheet, read_sheets
+from .compositions import Composition, heavy_end, light_ends, made, read_compositions
+from .context import Context
+from .curves import Gathered, read_curves, read_spans, sample_of
+from .entries import Style, entry_of, folded, style_of
+from .facts import Fact, facts_of, heads_plus
+from .found import Block, Choice, Choices, Found, Note, Test
+from .grids import Layout, Raw, Row, cell_at, layout_of
+from .reports import read_tests, with_temperature
+from .words import line_word, method_of
+
+RESULTS = "results"
+"""The first cell of a sheet that holds results and nothing that was measured."""
+
+NOTHING: Choices = {}
+
+
+def read_file(path: Path, choices: Choices = NOTHING, watch: Watch = UNWATCHED) -> Found:
+    """Return what a CSV or XLSX file holds. Raises ExchangeError, OSError, Cancelled."""
+    return read_sheets_of(read_sheets(path, watch), path.stem, choices, watch)
+
+
+def read_text(text: str, name: str, choices: Choices = NOTHING) -> Found:
+    """Return what a pasted range holds, cells apart by tabs, or as in a CSV file."""
+    try:
+        return read_sheets_of([csv_sheet(text, name)], name, choices)
+    except ExchangeError as error:
+        return Found(told=(Note(name, str(error)),))
+
+
+def read_rows(rows: Iterable[Sequence[str]], name: str, choices: Choices = NOTHING) -> Found:
+    """Return what the rows of one sheet hold."""
+    return read_sheets_of([Sheet(name, [[c.strip() for c in row] for row in rows])], name, choices)
+
+
+def read_sheets_of(sheets: Sequence[Sheet], name: str, choices: Choices = NOTHING, watch: Watch = UNWATCHED) -> Found:
+    """Return what sheets hold; ``name`` names what is not named there. Raises Cancelled."""
+    blocks: list[Block] = []
+    told: list[Note] = []
+    for k, sheet in enumerate(sheets):
+        watch.at(k / len(sheets))
+        told += [Note(sheet.name, text) for text in sheet.told]
+        own = (
+            name
+            if len(sheets) == 1
+            or re.fullmatch(r"(?:sheet|tabelle|hoja|feuil|folha|planilha)\s?\d*", sheet.name.casefold())
+            else sheet.name
+        )
+        found = _sheet(sheet, own, choices, watch)
+        blocks += found.blocks
+        told += found.told
+    tests = with_temperature([t for b in blocks for t in b.tests])
+    at = 0
+    for k, block in enumerate(blocks):
+        count = len(block.tests)
+        blocks[k] = replace(block, tests=tuple(tests[at : at + count]))
+        at += count
+    return Found(tuple(blocks), tuple(told))
+
+
+def _sheet(sheet: Sheet, name: str, choices: Choices, watch: Watch) -> Found:
+    rows = sheet.rows
+    if rows and rows[0] and rows[0][0].casefold() == RESULTS:
+        return Found()
+    styled = choices.get((sheet.name, -1, -1), Choice()).meaning
+    style: Style = styled if styled in ("point", "comma") else style_of(c for row in rows for c in row)  # type: ignore[assignment]
+    watch.check()
+    return _Sheet(sheet.name, name, style, layout_of(rows, style), choices, watch).read()
+
+
+class _Sheet:
+    """One sheet on its way to blocks."""
+
+    def __init__(self, sheet: str, name: str, style: Style, layout: Layout, choices: Choices, watch: Watch) -> None:
+        self.sheet, self.name, self.style, self.layout, self.choices, self.watch = (
+            sheet,
+            name,
+            style,
+            layout,
+            choices,
+            watch,
+        )
+        self.facts: dict[int, list[Fact]] = {}
+        self.told: list[Note] = []
+        self.used: set[Fact] = set()
+        plus = False
+        before = -2
+        for row in layout.lines:
+            plus = (plus and row[0] == before + 1) or heads_plus(row[1])
+            before = row[0]
+            self.facts[row[0]] = facts_of(row, style, plus)
+
+    def read(self) -> Found:
+        """Return the blocks of the sheet."""
+        blocks: list[Block] = []
+        read: list[tuple[Raw, Context, list[Composition] | list[Gathered] | list[Test]]] = []
+        for number, table in enumerate(self.layout.tables):
+            self.watch.check()
+            ctx = self._context(number)
+            own = self._of(ctx)
+            if table.kind == "numbers" and not own:
+                for row in [*table.body, *table.sides]:
+                    self.facts[row[0]] = facts_of(row, self.style)
+            read.append((table, ctx, own))
+        lonely = self._from_lines()
+        curves = lonely is not None or any(own for table, _, own in read if table.kind in ("points", "spans"))
+        before: Block | None = None
+        count = sum(len(own) for _, _, own in read)
+        for number, (table, ctx, own) in enumerate(read):
+            block = self._block(number, table, ctx, own, curves, count, before)
+            if block is None:
+                continue
+            if (
+                table.kind in ("points",)
+                and before is not None
+                and before.samples
+                and self._adds_to(before, block, table)
+            ):
+                blocks[blocks.index(before)] = before = _with_curves(before, block)
+                continue
+            blocks.append(block)
+            if block.kind == "light ends":
+                continue
+            before = block if block.samples else before
+        if lonely is not None:
+            blocks.insert(0, lonely)
+        blocks += self._saturations(bool([b for b in blocks if b.tests]))
+        blocks = _with_light_ends(blocks)
+        self._rest(blocks)
+        return Found(tuple(blocks), tuple(self.told))
+
+    def _context(self, number: int) -> Context:
+        """Return a table with what surrounds it: the lines above it up to the last table, those of the head of the sheet, and the lines below it
+        that name no other thing."""
+        table = self.layout.tables[number]
+        top = min(table.top, table.bottom)
+        tables = self.layout.tables
+        previous = max((t.bottom for t in tables if t.bottom < top), default=-1)
+        following = min((t.top for t in tables if t.top > table.bottom), default=10**9)
+        first = min(t.top for t in tables)
+        names = [r[0] for r in self.layout.lines if r[0] < top and self._names(r)]
+        if names:
+            # What stands before the first sample's name is of all; from the last name on it is of this one.
+            head = [r for r in self.layout.lines if r[0] < names[0]]
+            above = [r for r in self.layout.lines if names[-1] <= r[0] < top]
+        else:
+            above = [r for r in self.layout.lines if previous < r[0] < top]
+            head = [r for r in self.layout.lines if r[0] < first and r not in above]
+            if previous >= 0:
+                above = above[next((k for k, r in enumerate(above) if self._begins(r)), len(above)) :]
+        below = [r for r in self.layout.lines if table.bottom < r[0] < following]
+        # The nearest lines above a following table are that table's: from its title or its sample's name on.
+        if following < 10**9:
+            below = below[: next((k for k, r in enumerate(below) if self._begins(r)), len(below))]
+        title_facts = [f for r in [*head, *above] for f in self.facts[r[0]]]
+        below_facts = [f for r in below for f in self.facts[r[0]]]
+        # What stands above a table counts before what stands below it, save where nothing above says it.
+        titles = [" ".join(c for c in r[1] if c.strip()) for r in [*head, *above]]
+        return Context(self.sheet, self.style, table, [*below_facts, *title_facts], titles, self.choices, self.name)
+
+    @staticmethod
+    def _names(row: Row) -> bool:
+        full = [c for c in row[1] if c.strip()]
+        return len(full) >= 2 and line_word(full[0]) == "name"
+
+    def _begins(self, row: Row) -> bool:
+        """Tell whether a line begins another part of the sheet: a title, or the name of a sample."""
+        full = [c for c in row[1] if c.strip()]
+        if len(full) == 1:
+            text = full[0]
+            return (
+                not re.match(r"^\s*(\(?\d\)|\(?[a-z]\)|[*†])", text)
+                and not (self.facts[row[0]] and any(f.of_plus for f in self.facts[row[0]]))
+                and "=" not in text
+            )
+        return line_word(full[0]) in ("name", "method") if full else False
+
+    def _of(self, ctx: Context) -> list[Composition] | list[Gathered] | list[Test]:
+        kind = ctx.table.kind
+        if kind == "names":
+            return read_compositions(ctx)
+        if kind == "points":
+            return read_curves(ctx)
+        if kind == "spans":
+            return read_spans(ctx)
+        return read_tests(ctx)
+
+    def _title(self, ctx: Context) -> str:
+        return next((t for t in reversed(ctx.titles) if t and not line_word(t.split(":")[0])), "") or ctx.table.head(
+            ctx.table.axis
+        )
+
+    def _name(self, ctx: Context, title: str) -> str:
+        fact = ctx.last("name")
+        if title:
+            return title
+        return fact.value if fact is not None else self.name
+
+    def _block(
+        self, number: int, table: Raw, ctx: Context, own: list[Composition] | list[Gathered] | list[Test], curves: bool, count: int, before: Block | None,
+    ) -> Block | None:  # fmt: skip
+        samples: list[Sample] = []
+        fluids: list[Fluid] = []
+        tests: list[Test] = []
+        kind = {"names": "composition", "points": "boiling curve", "spans": "assay by ranges"}.get(table.kind, "test")
+        several = len(own) > 1
+        for one in own:
+            if isinstance(one, Composition):
+                if (
+                    curves
+                    and not heavy_end(one)
+                    and (one.amounts.total() < 90.0 or re.search(r"light end", folded(" ".join(ctx.titles[-2:]))))
+                ):
+                    kind = "light ends"
+                    samples.append(Sample(name="", light_ends=light_ends(ctx, one)))
+                    continue
+                thing = made(ctx, one, self._name(ctx, one.title), not several)
+                if isinstance(thing, Sample):
+                    samples.append(thing)
+                else:
+                    fluids.append(thing)
+            elif isinstance(one, Gathered):
+                samples.append(sample_of(one, self._name(ctx, one.title)))
+            else:
+                tests.append(one)
+                kind = one.kind
+        if not own and table.kind == "numbers":
+            shown = ctx.table.head(table.axis)
+            ctx.note(
+                ctx.head_row(),
+                table.axis,
+                f"the table under '{shown[:40]}' is not read: no test with such columns is known",
+            )
+        note = self._note(ctx) if samples and not several else ""
+        if note:
+            samples = [s.model_copy(update={"note": note}) for s in samples]
+        self.used |= ctx.used
+        _top, left = table.place(table.top if not table.across else 0, table.axis)
+        rows, columns = (table.top, table.bottom), (min(table.axis, *table.columns), max(table.axis, *table.columns))
+        if table.across:
+            columns = (table.left, table.left + max(r for r, _ in table.body))
+        place = f"{column_name(columns[0])}{rows[0] + 1}:{column_name(columns[1])}{rows[1] + 1}"
+        return Block(
+            self.sheet, kind, self._title(ctx), place, tuple(ctx.columns), tuple(samples), tuple(fluids), tuple(tests), tuple(ctx.notes), (self.sheet, table.top, left),
+            *_shown(ctx),
+        )  # fmt: skip
+
+    def _note(self, ctx: Context) -> str:
+        """Return what the lines say of who, where and when, which a sample keeps as its note."""
+        places = [f.value for f in ctx.facts if f.what in ("place", "note")]
+        return "; ".join(dict.fromkeys(places))[:2000]
+
+    def _adds_to(self, before: Block, block: Block, table: Raw) -> bool:
+        """Tell whether a table of properties belongs to the curve above it: it has no temperatures of its own."""
+        return (
+            len(block.samples) == 1
+            and not block.samples[0].distillation.points
+            and len(before.samples) == 1
+            and bool(before.samples[0].distillation.points)
+        )
+
+    # -- what only lines say -------------------------------------------------------------------------------------------------
+
+    def _from_lines(self) -> Block | None:
+        """Return a boiling curve whose points are lines of their own: Distillation 10 % | 205."""
+        facts = [f for facts in self.facts.values() for f in facts]
+        points = [f for f in facts if f.what == "point" and f.at and f.value[-1:].isalpha()]
+        ends = [f for f in facts if f.what in ("initial", "final") and f.value[-1:].isalpha()]
+        if len(points) < 3:
+            return None
+        line = [(f.row, ["", ""]) for f in points]
+        table = Raw("points", 0, [1], {0: [], 1: []}, {}, line, [], False, points[0].row, points[-1].row)
+        ctx = Context(self.sheet, self.style, table, facts, [], self.choices, self.name)
+        one = Gathered()
+        one.points = [(entry_of(f.at, self.style or "point").value, f.value) for f in points]
+        one.points += [(0.0 if f.what == "initial" else 100.0, f.value) for f in ends]
+        said = next((method_of(" ".join(c)) for _, c in self.layout.lines if method_of(" ".join(c))), "")
+        one.method = said or ("D86" if any("recover" in folded(f.text) for f in facts) or len(ends) == 2 else "TBP")
+        if not said:
+            ctx.note(points[0].row, 0, f"no method is named; the curve is read as {one.method}", True)
+        for what in ("density", "molar_mass", "watson_k", "loss", "residue", "recovery", "viscosity", "pressure"):
+            for fact in ctx.all(what):
+                from .curves import _take
+
+                _take(ctx, one, fact)
+        self.used |= {*points, *ends} | ctx.used
+        name = next((f.value for f in facts if f.what == "name"), self.name)
+        rows = [f.row for f in points]
+        return Block(
+            self.sheet,
+            "boiling curve",
+            "",
+            f"rows {min(rows) + 1} to {max(rows) + 1}",
+            (),
+            (sample_of(one, name),),
+            (),
+            (),
+            tuple(ctx.notes),
+            (self.sheet, min(rows), 0),
+        )
+
+    def _saturations(self, others: bool) -> list[Block]:
+        """Return saturation pressures that stand in lines with their temperature, where no test takes them."""
+        tests: list[Test] = []
+        rows: list[int] = []
+        for number, facts in self.facts.items():
+            pressure = [f for f in facts if f.what == "saturation" and f not in self.used and f.value[-1:].isalpha()]
+            temperature = [f for f in facts if f.what == "temperature"]
+            if pressure and temperature:
+                dew = any(re.search(r"dew|\bpd\b|rosee|rocio|tau", folded(f.text)) for f in pressure)
+                tests.append(Test("saturation", "", temperature[0].value, {"pressure": pressure[0].value}, dew=dew))
+                rows.append(number)
+                self.used |= {*pressure, *temperature}
+        if not tests or (others and not tests):
+            return []
+        return [
+            Block(
+                self.sheet,
+                "saturation",
+                "",
+                f"rows {min(rows) + 1} to {max(rows) + 1}",
+                tests=tuple(tests),
+                key=(self.sheet, min(rows), 0),
+            )
+        ]
+
+    def _rest(self, blocks: list[Block]) -> None:
+        """Say which lines were not read, where they hold numbers or nothing was read at all."""
+        anything = bool(blocks)
+        inside = [(n, c) for t in self.layout.tables if t.kind == "numbers" for n, c in t.body if n in self.facts]
+        for row in [*self.layout.lines, *inside]:
+            facts = self.facts[row[0]]
+            full = [c for c in row[1] if c.strip()]
+            if not full:
+                continue
+            text = full[0]
+            first = next(j for j, c in enumerate(row[1]) if c.strip())
+            place = f"{self.sheet}, {column_name(first)}{row[0] + 1}"
+            reasons = [f for f in facts if f.what == "unread" and f.assumed and f not in self.used]
+            self.told += [Note(f"{self.sheet}, {column_name(max(f.column, 0))}{f.row + 1}", f.assumed) for f in reasons]
+            if reasons:
+                continue
+            known = [f for f in facts if f.what not in ("place", "note", "name", "method", "basis", "absent")]
+            if any(f in self.used for f in facts):
+                continue
+            if any(f.what in ("place", "name", "note", "method") for f in facts) and not known:
+                continue
+            if (
+                len(full) == 1
+                and (anything and (not any(f.what in ("density", "molar_mass") for f in known)))
+                and not re.search(r"=\s*\d", text)
+            ):
+                continue  # a title, which says what the table below it says
+            if not anything or len(full) <= 2 or any(entry_of(c, self.style).is_number for c in full[1:]):
+                if re.match(r"^\s*(\(?\d\)|\(?[a-z]\)|[*†])", text) or (named(text) is not None and not anything):
+                    continue
+                shown = f"'{text[:48]}' with {full[1][:24]}" if len(full) > 1 else f"'{text[:60]}'"
+                why = "" if facts or len(full) < 2 else "; its word is not known"
+                self.told.append(Note(place, f"{shown} is not read{why}"))
+
+
+MOST_SHOWN = 400
+"""Rows of a table that are kept to be shown."""
+
+
+def _shown(ctx: Context) -> tuple[tuple[str, ...], tuple[tuple[str, int, int], ...], tuple[tuple[str, ...], ...]]:
+    """Return headers, keys of choices and cells of a table, its columns in their order."""
+    table = ctx.table
+    order = sorted({table.axis, *table.columns})
+    rows = sorted([*table.body, *table.sides], key=lambda r: r[0])[:MOST_SHOWN]
+    return (
+        tuple(table.head(j) for j in order),
+        tuple(ctx.key(j) for j in order),
+        tuple(tuple(cell_at(c, j) for j in order) for _, c in rows),
+    )
+
+
+def _with_curves(before: Block, block: Block) -> Block:
+    """Return a block with the property curves of the table below it."""
+    sample, extra = before.samples[0], block.samples[0]
+    whole = {
+        k: getattr(extra.bulk, k)
+        for k in ("density", "molar_mass", "watson_k")
+        if getattr(extra.bulk, k) is not None and getattr(sample.bulk, k) is None
+    }
+    curves = {k: v for k in ("density", "molar_mass", "viscosity", "quantities") if (v := getattr(extra.curves, k))}
+    joined = sample.model_copy(
+        update={"curves": sample.curves.model_copy(update=curves), "bulk": sample.bulk.model_copy(update=whole)}
+    )
+    return replace(
+        before,
+        samples=(joined,),
+        columns=(*before.columns, *block.columns),
+        notes=(*before.notes, *[n for n in block.notes if "method" not in n.text]),
+    )
+
+
+def _with_light_ends(blocks: list[Block]) -> list[Block]:
+    """Put light ends into the sample whose curve stands on the same sheet."""
+    out: list[Block] = []
+    for block in blocks:
+        if block.kind != "light ends":
+            out.append(block)
+    for block in blocks:
+        if block.kind == "light ends":
+            k = next(
+                (
+                    k
+                    for k, b in enumerate(out)
+                    if b.sheet == block.sheet and b.samples and b.samples[0].distillation.points
+                ),
+                None,
+            )
+            if k is None:
+                continue
+            host = out[k]
+            own = host.samples[0].model_copy(update={"light_ends": block.samples[0].light_ends})
+            out[k] = replace(
+                host,
+                samples=(own, *host.samples[1:]),
+                columns=(*host.columns, *block.columns),
+                notes=(*host.notes, *block.notes),
+            )
+    return out
