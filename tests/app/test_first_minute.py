@@ -18,7 +18,7 @@ from cryonome.app.menus import all_actions
 from cryonome.app.palette import HelpPage, Palette
 from cryonome.app.session import QUALITY
 from cryonome.demo import collection
-from cryonome.document.sheets import write_samples
+from cryonome.exchange.writing import write_samples
 from cryonome.studies import solve
 
 RANGE = "vol%\tTBP, °F\tdensity, °API\n5\t171\t66.0\n10\t234\t58.1\n30\t431\t42.3\n50\t606\t32.3\n70\t803\t23.6\n90\t1094\t13.2\n"
@@ -51,7 +51,7 @@ def test_an_empty_project_says_what_it_takes_and_shows_no_fault(empty):
     assert lab.invitation.isVisible()
     told = " ".join(x.text() for x in lab.invitation.findChildren(QLabel))
     assert "Ctrl+V" in told
-    assert "606" in told  # the example
+    assert "Heptanes plus" in told  # the example
     assert not empty.live.sample.faults
     assert empty.trail.cards["lab"].state.mark != "look"
 
@@ -85,7 +85,7 @@ def test_a_pasted_analysis_makes_a_carbon_number_sample(empty):
 def test_nonsense_on_the_clipboard_is_told_and_loses_nothing(empty):
     QGuiApplication.clipboard().setText("a shopping list")
     empty.paste()
-    assert "lab sheet" in empty.ledger.message.text()
+    assert "No lab sheet" in empty.ledger.message.text()
     assert not empty.store.document.samples
     QGuiApplication.clipboard().setText("")
     before = len(empty.store.document.samples)
@@ -101,7 +101,7 @@ def test_a_dropped_file_or_text_makes_samples(empty, tmp_path):
     drop(empty, data)
     empty.live.come_to_rest()
     assert not empty.store.document.samples  # it shows what it read before it takes it
-    empty.importing.accept()
+    empty.preview.accept()
     assert [s.name for s in empty.store.document.samples] == [s.name for s in collection().samples[:2]]
     text = QMimeData()
     text.setText(RANGE)

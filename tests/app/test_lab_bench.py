@@ -17,7 +17,7 @@ from cryonome.app.theme import DARK
 from cryonome.characterization.correlations import REGISTRY, TITLES
 from cryonome.characterization.methods import METHODS
 from cryonome.demo import collection
-from cryonome.document.sheets import write_samples
+from cryonome.exchange.writing import write_samples
 from window_demo import demo_document
 
 
@@ -318,10 +318,10 @@ def test_a_workbook_of_samples_is_imported_and_exported(window, tmp_path, monkey
     write_samples(path, collection().samples)
     w.import_paths([path])
     w.live.come_to_rest()
-    page = w.importing
-    assert page.list.topLevelItemCount() == 6
+    page = w.preview
+    assert page.list.count() == 6
     assert not w.store.undo_stack.canUndo()  # nothing is taken before it was seen
-    page.list.topLevelItem(5).setCheckState(0, Qt.CheckState.Unchecked)
+    page.list.item(5).setCheckState(Qt.CheckState.Unchecked)
     page.accept()
     assert len(w.store.document.samples) == 7
     assert "Varnholt crude 2" in [s.name for s in w.store.document.samples]
@@ -333,11 +333,11 @@ def test_a_workbook_of_samples_is_imported_and_exported(window, tmp_path, monkey
     half.write_bytes(path.read_bytes()[:500])
     w.import_paths([half, Path(tmp_path / "nowhere.csv")])
     w.live.come_to_rest()
-    lines = [w.importing.notes.item(i).text() for i in range(w.importing.notes.count())]
+    lines = [w.preview.notes.item(i).text() for i in range(w.preview.notes.count())]
     assert "is not a workbook" in lines[0]
     assert "cannot be read" in lines[1]
-    assert not w.importing.ok.isEnabled()
-    w.importing.reject()
+    assert not w.preview.take.isEnabled()
+    w.preview.reject()
     out = tmp_path / "out.xlsx"
     w.export_path(out)
     assert out.stat().st_size > 5000

@@ -117,23 +117,24 @@ def test_a_report_is_taken_as_tests_and_a_match_and_typed_in(whole_window, qtbot
     desk = window.desks["match"]
     assert not desk.side.isVisible()
     assert not desk.take_paste("nothing\tto\tsee")
-    # A file that holds none is told, and nothing made of it; the workbook of a report is dropped as it would be pasted.
-    said = []
-    desk.large.saved.connect(said.append)
+    # A file that holds none is told, and nothing made of it; the workbook of a report is shown before it is taken.
     (tmp_path / "notes.csv").write_text("nothing,here\n")
-    desk.open_reports([tmp_path / "notes.csv", tmp_path / "gone.csv"])
+    window.import_paths([tmp_path / "notes.csv", tmp_path / "gone.csv"])
     window.live.come_to_rest()
-    assert "gone.csv cannot be read" in said[-1]
-    desk.open_reports([tmp_path / "notes.csv"])
-    window.live.come_to_rest()
-    assert "stands in notes.csv" in said[-1]
+    page = window.preview
+    assert any("gone.csv cannot be read" in page.notes.item(k).text() for k in range(page.notes.count()))
+    assert not page.take.isEnabled()
+    page.reject()
+    assert window.current == "match"
     (tmp_path / "report.csv").write_text(REPORT.replace("\t", ","))
-    assert desk.take_files([tmp_path / "report.csv"])
+    window.import_paths([tmp_path / "report.csv"])
+    window.live.come_to_rest()
+    page.accept()
     window.live.come_to_rest(60)
     made = [s for s in window.store.document.studies if getattr(s, "fluid", "") == "Selden gas"][-2:]
     assert [s.kind for s in made] == ["expansion", "match"]
     assert isinstance(made[1], MatchStudy)
-    assert made[0].measured["density_kg_m3"] == ("139.1 kg/m3", None, "103 kg/m3", None, None, None)
+    assert made[0].measured["density_kg_m3"] == ("139.1 kg/m**3", None, "103 kg/m**3", None, None, None)
     assert made[0].temperature == "40 degC"
     window.live.come_to_rest(60)
     desk.show_page("report")

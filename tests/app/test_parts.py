@@ -19,7 +19,7 @@ from cryonome.app.theme import DARK, LIGHT, base_font
 from cryonome.app.trail import CardState
 from cryonome.document import Document
 from cryonome.document.edits import renamed
-from cryonome.document.sheets.headers import meaning, unit_of
+from cryonome.exchange.columns import column_meaning, column_unit
 from window_demo import demo_document
 
 
@@ -122,9 +122,8 @@ def test_units_are_found_in_spreadsheet_headers():
         ("component", "name", None),
         ("a", None, None),
     ):
-        assert meaning(cell) == what
-        found = unit_of(cell)
-        assert (found[0] if found else None) == unit
+        assert column_meaning(cell) == what
+        assert (column_unit(cell) or None) == unit
 
 
 def test_a_unit_menu_offers_the_kinds_units(qtbot):
@@ -238,7 +237,7 @@ def test_shelf_adds_copies_renames_and_removes(window, monkeypatch):
     w.duplicate_fluid()
     assert w.live.fluid_name == "Varnholt recombined, copy"
     w.duplicate_sample()
-    assert (w.live.sample_name, w.live.fluid_name) == ("Varnholt crude, copy", "")  # it feeds no fluid yet
+    assert (w.live.sample_name, w.live.fluid_name) == ("Varnholt crude, copy", "Varnholt crude, copy")  # it is a fluid by default
     QApplication.processEvents()
     assert w.shelf.samples.count() == 3
     assert w.shelf.fluids.count() == 7

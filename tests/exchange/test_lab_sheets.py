@@ -58,7 +58,7 @@ def test_the_lines_of_a_report_go_where_they_belong():
     assert lab.molar_mass == pytest.approx(0.215)
     assert lab.viscosity[0].temperature == pytest.approx(313.15)
     assert lab.initial == pytest.approx((60 + 459.67) / 1.8)
-    assert found.samples[0].distillation.final == "1200 F"
+    assert found.samples[0].distillation.final == "1200 degF"
     assert (lab.quantities[0].name, lab.quantities[0].unit, lab.quantities[0].bulk) == ("S", "wt%", 1.9)
     assert not found.notes
 

@@ -393,7 +393,7 @@ def test_a_report_of_several_tests_is_read_whole() -> None:
     # Steps that rise are turned about, each value with its pressure.
     assert liberation.pressures == ("4000 psia", "2000 psia", "15 psia")
     assert liberation.measured["oil_viscosity_Pa_s"] == ("0.52 cP", "0.61 cP", "1.9 cP")
-    assert liberation.measured["residual_density_kg_m3"] == "0.861 g/cm3"
+    assert liberation.measured["residual_density_kg_m3"] == "0.861 g/cm**3"
     assert liberation.temperature == "198 degF"
     assert depletion.measured["gas.propane"] == (0.041, 0.039)
     assert depletion.measured["produced_mole_fraction"] == (0.051, 0.284)

@@ -286,7 +286,7 @@ def test_spreadsheets_go_in_and_out_by_the_command_line(tmp_path):
     broken.write_text("nothing here")
     done = run("import", str(broken), "--output", str(tmp_path / "x.cryo"))
     assert done.returncode == 2
-    assert "holds no sample" in done.stderr
+    assert "no sample, composition or lab test" in done.stderr
     assert not (tmp_path / "x.cryo").exists()
     messy = tmp_path / "messy.csv"
     messy.write_text("pressure,10\n\npercent,TBP\n0,20\n10,95\n30,180\n50,270\n70,380\n")

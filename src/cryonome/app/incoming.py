@@ -45,6 +45,13 @@ class Incoming(Things):
         self.stack.addWidget(self.preview)
         self._before = "lab"
         self.jobs.finished.connect(self._paste_arrived)
+        self.store.changed.connect(self._invite)
+
+    def _invite(self) -> None:
+        """Show the invitation where nothing is left to show."""
+        document = self.store.document
+        if not document.samples and not document.fluids and self.current not in ("", "lab"):
+            self.show_desk("lab")
 
     # -- ways in -------------------------------------------------------------------------------------------------------------
 
@@ -107,10 +114,8 @@ class Incoming(Things):
     def nothing_found(self, found: Found) -> None:
         """Say that what was pasted is no lab sheet."""
         first = next((n.text for n in found.notes), "")
-        more = f"; {first}" if first and len(first) < 120 else ""
-        self.ledger.say(
-            f"Nothing in what was pasted is known: a table is wanted whose header names its columns with their units{more}"
-        )
+        more = f" ({first})" if first and len(first) < 90 else ""
+        self.ledger.say(f"No lab sheet: a table is wanted whose header names its columns with their units{more}")
 
     def _show_preview(self) -> None:
         if self.stack.currentWidget() is not self.preview:

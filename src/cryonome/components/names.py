@@ -59,15 +59,25 @@ OTHERS: dict[str, str] = {
 }  # fmt: skip
 """Names of components in other words and languages, folded, apart by spaces."""
 
+CYRILLIC = {
+    "азот": "nitrogen", "кислород": "oxygen", "водород": "hydrogen", "гелии": "helium", "аргон": "argon", "вода": "water", "сероводород": "hydrogen sulfide", "диоксидуглерода": "carbon dioxide",
+    "двуокисьуглерода": "carbon dioxide", "углекислыигаз": "carbon dioxide", "оксидуглерода": "carbon monoxide", "метан": "methane", "этан": "ethane", "пропан": "propane", "бензол": "benzene", "толуол": "toluene",
+    "изобутан": "isobutane", "ибутан": "isobutane", "нбутан": "n-butane", "бутан": "n-butane", "изопентан": "isopentane", "ипентан": "isopentane", "нпентан": "n-pentane", "пентан": "n-pentane",
+    "неопентан": "neopentane", "гексан": "n-hexane", "нгексан": "n-hexane", "гептан": "n-heptane", "нгептан": "n-heptane", "октан": "n-octane", "ноктан": "n-octane", "метанол": "methanol", "этилен": "ethylene", "пропилен": "propylene",
+}  # fmt: skip
+"""Names of components in Russian, folded."""
+
+CYRILLIC_GROUPS = {"бутаны": 4, "пентаны": 5, "гексаны": 6, "гептаны": 7, "октаны": 8, "нонаны": 9, "деканы": 10}
+
 TOTALS = re.compile(
-    r"^(sub ?-?)?(totals?|sums?|summe|gesamt(summe)?|somme|suma|soma|σ|Σ|total general|totaux|totais|totales|zusammen|add(ition)?|all)\b(?!.*\bplus\b)",
+    r"^(sub ?-?)?(totals?|sums?|summe|gesamt(summe)?|somme|suma|soma|σ|Σ|total general|totaux|totais|totales|zusammen|add(ition)?|all|итого|сумма|всего)\b(?!.*\bplus\b)",
 )
 
 _CARBON = re.compile(
     r"^(?:pseudo[\s-]*|fraction\s+|grupo\s+|groupe\s+)?(?:f|scn|cn|c|nc|carbon (?:number|no\.?)|grp)\s*-?\s*c?(\d{1,3})\s*(?P<end>.*)$"
 )
 _PLUS = re.compile(
-    r"^[\s-]*(\+|p$|plus\b|and (?:heavier|higher|above|plus)|& ?(?:heavier|higher|above)|(?:et|y|e|und) ?(?:plus|superieurs?|superiores|superieures|mas|mais|hohere?r?|hoher|schwerere?|pesados|lourds|\+)|hoher|heavier|or heavier|superiores|\(plus\)|and over)"
+    r"^[\s-]*(\+|p$|выше|и выше|plus\b|and (?:heavier|higher|above|plus)|& ?(?:heavier|higher|above)|(?:et|y|e|und) ?(?:plus|superieurs?|superiores|superieures|mas|mais|hohere?r?|hoher|schwerere?|pesados|lourds|\+)|hoher|heavier|or heavier|superiores|\(plus\)|and over)"
 )
 _PLAIN = re.compile(
     r"^[\s-]*(s|'s|’s|total|\(total\)|fraction|fract\.?|group|cut|pseudo|isomers|hydrocarbons|hc|all)?[\s.]*$"
@@ -117,12 +127,16 @@ def index() -> dict[str, Component]:
         if name in by_name:
             for word in words.split():
                 found.setdefault(word, by_name[name])
+    for word, name in CYRILLIC.items():
+        found.setdefault(word, by_name[name])
     chains = {_carbon(c): c for c in all_components() if c.family == "n-alkane"}
     branched = {4: "isobutane", 5: "isopentane", 6: "2-methylpentane"}
     for number, component in chains.items():
         found.setdefault(f"nc{number}", component)
         for stem in [STEMS[number - 1], *(s for s, n in OTHER_STEMS.items() if n == number)]:
-            for ending in ("ano", "an") if stem in ROMANCE else ("ane", "an", "ano", *(("anes",) if number < 4 else ())):
+            for ending in (
+                ("ano", "an") if stem in ROMANCE else ("ane", "an", "ano", *(("anes",) if number < 4 else ()))
+            ):
                 for lead in ("", "n", "normal"):
                     found.setdefault(f"{lead}{stem}{ending}", component)
                 if number in branched:
@@ -190,6 +204,14 @@ def named(text: str, plural: bool = False) -> Named | None:
 
 
 def _group(words: str, plural: bool) -> Named | None:
+    cyrillic = re.match(r"([а-я]+)\s*(.*)$", words)
+    if cyrillic is not None and cyrillic.group(1) in CYRILLIC_GROUPS:
+        heavier = re.search(r"\+|выше|высш|тяжел|плюс", cyrillic.group(2)) is not None
+        return (
+            _of_group(CYRILLIC_GROUPS[cyrillic.group(1)], False)
+            if not heavier
+            else Named(number=CYRILLIC_GROUPS[cyrillic.group(1)], plus=True)
+        )
     found = _CARBON.match(words)
     if found is not None:
         number, end = int(found.group(1)), found["end"]

@@ -20,7 +20,8 @@ from .context import Context, joined
 from .entries import folded
 from .facts import cell_of
 from .found import UNREAD
-from .grids import Row, cell_at
+from .grids import cell_at
+from .rows import Row
 from .words import AMOUNT, NO_AMOUNT, as_unit, basis_of, means, says_liquid, unit_in
 
 BASES = {"mole": "mol %", "mass": "mass %", "volume": "liquid volume %"}
@@ -59,6 +60,8 @@ class Composition:
     title: str
     amounts: Amounts
     lines: list[Line]
+    beside: list[int] = field(default_factory=list)
+    """Columns of the amounts of all samples side by side."""
     mass: dict[int, Cell] = field(default_factory=dict)
     density: dict[int, Cell] = field(default_factory=dict)
 
@@ -164,7 +167,7 @@ def _beside_amounts(ctx: Context, column: int, numeric: list[int]) -> bool:
 def _percents(ctx: Context, lines: list[Line], columns: list[Amounts], unit_column: int | None) -> None:
     """Read the amounts as percents of the basis of their column."""
     outer = ctx.last("basis")
-    outer_basis = outer.value if outer is not None else ""
+    outer_basis = basis_of(ctx.table.head(ctx.table.axis)) or (outer.value if outer is not None else "")
     for own in columns:
         head = ctx.table.head(own.column)
         if not own.basis and unit_column is not None:
@@ -412,6 +415,8 @@ def _samples(ctx: Context, lines: list[Line], columns: list[Amounts], leaf: list
         one = Composition(title, picked, [lines[k] for k in kept])
         _plus_mass(ctx, one, kept, main, rest, lines, leaf)
         out.append(one)
+    for one in out:
+        one.beside = sorted(o.amounts.column for o in out)
     return out
 
 
@@ -618,7 +623,7 @@ def _sample(ctx: Context, one: Composition, name: str, alone: bool) -> Sample:
         while len(row) > 2 and row[-1] is None:
             row.pop()
         rows.append(tuple(row))
-    mass, density = (ctx.last(w, True) for w in ("molar_mass", "density"))
+    mass, density = (ctx.near(w, True, one.amounts.column, one.beside) for w in ("molar_mass", "density"))
     plus = PlusFraction(molar_mass=mass.value if mass else None, density=density.value if density else None)
     for fact in (mass, density):
         if fact is not None:
@@ -653,7 +658,7 @@ def _is(value: str, kind: str) -> bool:
 def _fluid(ctx: Context, one: Composition, name: str) -> Fluid:
     parts = []
     supplied: list[str] = []
-    mass, density = (ctx.last(w, True) for w in ("molar_mass", "density"))
+    mass, density = (ctx.near(w, True, one.amounts.column, one.beside) for w in ("molar_mass", "density"))
     for named_, percent, k in _joined_rows(one):
         if named_.component:
             parts.append(FluidPart(component=named_.component, amount=percent))

@@ -9,7 +9,8 @@ from .cells import column_name
 from .entries import Entry, Style, entry_of
 from .facts import Fact, cell_of
 from .found import ASSUMED, CHOSEN, SAID, UNREAD, Choice, Choices, ColumnRead, Note
-from .grids import Raw, Row, cell_at
+from .grids import Raw, cell_at
+from .rows import Row
 
 
 @dataclass
@@ -27,6 +28,10 @@ class Context:
     columns: list[ColumnRead] = field(default_factory=list)
     used: set[Fact] = field(default_factory=set)
     total: str = ""
+    unit_column: int | None = None
+    """The column that holds the unit of each row."""
+    footnotes: dict[str, str] = field(default_factory=dict)
+    """Texts of footnotes by their mark."""
 
     def entry(self, row: Row, column: int) -> Entry:
         """Return what stands in a cell."""
@@ -51,6 +56,19 @@ class Context:
             if fact.what == what and fact.of_plus == of_plus:
                 self.used.add(fact)
                 return fact
+        return None
+
+    def near(self, what: str, of_plus: bool, column: int, columns: list[int]) -> Fact | None:
+        """Return the fact of a kind that stands under a column, or between it and the next of ``columns``; with one column in all the nearest
+        fact wherever it stands."""
+        if len(columns) <= 1:
+            return self.last(what, of_plus)
+        after = min((c for c in columns if c > column), default=10**9)
+        found = [f for f in self.facts if f.what == what and f.of_plus == of_plus]
+        own = [f for f in found if column <= f.column < after]
+        if own:
+            self.used.add(own[-1])
+            return own[-1]
         return None
 
     def all(self, what: str, of_plus: bool = False) -> list[Fact]:

@@ -16,7 +16,8 @@ from .context import Context
 from .entries import Entry, entry_of, folded, point_of, span_of, title_and_unit
 from .facts import Fact, cell_of, labelled, temperature_in
 from .found import UNREAD
-from .grids import Row, cell_at
+from .grids import cell_at
+from .rows import Row
 from .words import ATMOSPHERIC, TEMPERATURE, as_unit, basis_of, means, method_of, unit_in
 
 
@@ -46,6 +47,7 @@ def read_curves(ctx: Context) -> list[Gathered]:
     """Return the samples of a table along percents."""
     table = ctx.table
     percents = _percents(ctx)
+    ctx.unit_column = next((j for j in table.columns if _holds_units(ctx, j)), None)
     temperatures = [j for j in table.columns if _is_temperature(ctx, j)]
     titled = _titles(ctx, temperatures)
     out: dict[str, Gathered] = {}
@@ -87,6 +89,12 @@ def read_curves(ctx: Context) -> list[Gathered]:
             one.points, one.tail = one.tail, []
         _facts(ctx, one, len(out) == 1)
     return [one for one in out.values() if one.points or one.curves]
+
+
+def _holds_units(ctx: Context, column: int) -> bool:
+    """Tell whether a column holds units of temperatures, one a row."""
+    texts = [t for _, c in ctx.table.body if (t := cell_at(c, column).strip())]
+    return bool(texts) and all(as_unit(t, "temperature") for t in texts)
 
 
 def _percents(ctx: Context) -> list[float | None]:
@@ -162,7 +170,8 @@ def _is_temperature(ctx: Context, column: int) -> bool:
         return False
     axis = ctx.table.head(ctx.table.axis)
     said = (
-        bool(unit_in(axis, "temperature") or method_of(axis))
+        ctx.unit_column is not None
+        or bool(unit_in(axis, "temperature") or method_of(axis))
         or any(method_of(t) for t in ctx.titles)
         or not head
         or ctx.last("method") is not None
@@ -190,7 +199,7 @@ def _titles(ctx: Context, temperatures: list[int]) -> dict[int, str]:
                     break
         if not title and len(temperatures) > 1:
             rest = re.sub(
-                r"[(\[].*?[)\]]|\b(?:temp\w*\.?|boiling|point|deg\.?|astm|tbp|at|mm ?hg)\b|d-?\d+|[°º]\s*[CFK]\b|,|\b[CFKT]\b",
+                r"[(\[].*?[)\]]|@?\s*\d+(?:[.,]\d+)?\s*(?:mm ?hg|torr|kpa|mbar)|\b(?:temp\w*\.?|boiling|point|deg\.?|astm|tbp|at|observed|reading|mm ?hg)\b|d-?\d+|[°º]\s*[CFK]\b|,|\b[CFKT]\b",
                 " ",
                 ctx.table.head(j),
                 flags=re.IGNORECASE,
@@ -216,6 +225,10 @@ def _temperature_unit(ctx: Context, column: int) -> tuple[str, bool]:
         as_unit(ctx.entry(r, column).unit, "temperature") for r in ctx.table.body if ctx.entry(r, column).is_number
     ):
         return "degC", False
+    if not unit and ctx.unit_column is not None:
+        beside = {as_unit(cell_at(c, ctx.unit_column), "temperature") for _, c in ctx.table.body} - {""}
+        if len(beside) == 1:
+            return beside.pop(), False
     for title in reversed(ctx.titles):
         unit = unit or unit_in(re.sub(TEMPERATURE, " ", title), "temperature")
     if unit:
@@ -277,6 +290,10 @@ def _property(ctx: Context, column: int, percents: list[float | None], one: Gath
         if means(head, "viscosity")
         else ""
     )
+    texts = [cell_at(c, column) for _, c in ctx.table.body if cell_at(c, column).strip()]
+    if texts and all(as_unit(t, "temperature") for t in texts):
+        ctx.read(column, "unit of the row")
+        return
     if not any(ctx.entry(r, column).is_number for r in ctx.table.body) or meaning == UNREAD:
         if head or meaning == UNREAD:
             ctx.read(column, UNREAD)
@@ -289,10 +306,30 @@ def _property(ctx: Context, column: int, percents: list[float | None], one: Gath
         ctx.read(column, UNREAD)
         ctx.note(ctx.head_row(), column, "a column without a header is not read")
         return
+    if (
+        not meaning
+        and (means(head, "cumulative") or re.search(r"distill|recover|evapor", folded(head)))
+        and (basis_of(head) or "%" in head)
+    ):
+        ctx.read(column, UNREAD)
+        ctx.note(
+            ctx.head_row(),
+            column,
+            f"'{head}' is a second column of percents and is not read; '{ctx.table.head(ctx.table.axis)}' is",
+        )
+        return
     key, unit, assumed = quantity_column(ctx, column, head, meaning, one)
     if not key:
         ctx.read(column, UNREAD)
         return
+    if _of_cuts(ctx, head):
+        percents = _middles(percents)
+        ctx.note(
+            ctx.head_row(),
+            column,
+            f"'{head}' is of the cut that ends at each row; its values stand at the middles of the cuts",
+            True,
+        )
     kind = {"density": "density", "molar mass": "molar_mass"}.get(meaning, "")
     points: list[tuple[Cell, Cell]] = []
     for row, percent in zip(ctx.table.body, percents):
@@ -304,6 +341,24 @@ def _property(ctx: Context, column: int, percents: list[float | None], one: Gath
             )
     one.curves[key] = points
     ctx.read(column, meaning or "quantity", unit, assumed=assumed)
+
+
+def _of_cuts(ctx: Context, head: str) -> bool:
+    """Tell whether a property is that of the cut between two rows rather than of the point."""
+    return re.search(
+        r"of (?:the )?cut|\bcut (?:dens|sg|api|grav)|per cut|fraction (?:dens|sg)|of (?:the )?fraction|der fraktion|de la coupe",
+        folded(head),
+    ) is not None and not means(ctx.table.head(ctx.table.axis), "mid")
+
+
+def _middles(percents: list[float | None]) -> list[float | None]:
+    """Return the middles between each percent and the one before it, the first from nothing."""
+    out: list[float | None] = []
+    before = 0.0
+    for percent in percents:
+        out.append(None if percent is None else float(f"{0.5 * (before + percent):.10g}"))
+        before = before if percent is None else percent
+    return out
 
 
 def quantity_column(ctx: Context, column: int, head: str, meaning: str, one: Gathered) -> tuple[str, str, bool]:
@@ -371,7 +426,8 @@ def _sides(ctx: Context, samples: list[Gathered], by_column: dict[int, Gathered]
             one = by_column.get(j)
             if one is None:
                 continue
-            fact = labelled(label, text, "", ctx.style, row[0], j)
+            beside = cell_at(row[1], ctx.unit_column).strip() if ctx.unit_column is not None else ""
+            fact = labelled(label, text, beside, ctx.style, row[0], j)
             if fact is None or fact.what in ("unread", "place", "note"):
                 if entry_of(text, ctx.style).is_number:
                     ctx.note(row[0], j, f"'{label}' with {text} is not read")
@@ -402,7 +458,7 @@ def _take(ctx: Context, one: Gathered, fact: Fact) -> None:
         one.viscosity.append((fact.at, fact.value))
     elif fact.what in ("initial", "final"):
         if _valid(fact.value, "temperature"):
-            one.points.insert(0 if percent == 0.0 else len(one.points), (percent, fact.value))
+            one.whole[fact.what] = fact.value
     elif fact.what in ("loss", "residue", "recovery"):
         value = entry_of(fact.value, "point").value
         if fact.what == "loss":
@@ -620,7 +676,8 @@ def sample_of(one: Gathered, name: str) -> Sample:
     return Sample(
         name=name,
         distillation=Distillation(
-            method=one.method, tail=Tail(pressure=one.tail_pressure, points=tuple(one.tail)) if one.tail else None, basis=basis, pressure=one.pressure or None, points=tuple(points), loss=one.loss, residue=one.residue,
+            method=one.method, tail=Tail(pressure=one.tail_pressure, points=tuple(one.tail)) if one.tail else None, basis=basis, pressure=one.pressure or None, points=tuple(points), loss=one.loss,
+            residue=one.residue, initial=one.whole.get("initial"), final=one.whole.get("final"),
         ),
         bulk=Bulk(
             density=one.whole.get("density"), molar_mass=one.whole.get("molar_mass"), watson_k=one.whole.get("watson_k"), viscosity=tuple(one.viscosity),

@@ -85,7 +85,7 @@ ABSENT = frozenset(
 POINTS: dict[str, float] = {
     **dict.fromkeys(
         (
-            "ibp", "i.b.p.", "ip", "initial", "initial point", "initial boiling point", "initial bp", "start", "sb", "siedebeginn", "siedeanfang",
+            "н.к.", "н. к.", "нк", "начало кипения", "ibp", "i.b.p.", "ip", "initial", "initial point", "initial boiling point", "initial bp", "start", "sb", "siedebeginn", "siedeanfang",
             "anfangspunkt", "punto inicial", "p. inicial", "pi", "p.i.", "pie", "inicial", "point initial", "pt initial", "initiale", "ponto inicial", "1st drop", "first drop", "p.ini.",
             "temperature initiale", "temperatura inicial",
         ),
@@ -93,7 +93,7 @@ POINTS: dict[str, float] = {
     ),
     **dict.fromkeys(
         (
-            "fbp", "f.b.p.", "ep", "e.p.", "fp", "end point", "endpoint", "final", "final point", "final boiling point", "end", "se", "siedeende", "endpunkt", "siedeschluss",
+            "к.к.", "к. к.", "кк", "конец кипения", "fbp", "f.b.p.", "ep", "e.p.", "fp", "end point", "endpoint", "final", "final point", "final boiling point", "end", "se", "siedeende", "endpunkt", "siedeschluss",
             "punto final", "p. final", "pf", "p.f.", "pfe", "point final", "pt final", "finale", "ponto final", "ponto final de ebulicao", "final bp", "dry point", "temperature finale", "temperatura final",
         ),
         100.0,

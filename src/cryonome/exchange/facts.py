@@ -55,7 +55,7 @@ _DISTILLED = re.compile(
 )
 _SHORT_POINT = re.compile(r"^t\s?-?(?P<percent>\d{1,2})\b")
 _END = re.compile(
-    r"(?P<end>\bibp\b|\bfbp\b|\bep\b|initial boiling|final boiling|end point|siedebeginn|siedeende|punto inicial|punto final|point initial|point final|ponto inicial|ponto final)"
+    r"(?P<end>\bibp\b|^initial(?: point)?$|^final(?: point)?$|\bfbp\b|\bep\b|initial boiling|final boiling|end point|siedebeginn|siedeende|punto inicial|punto final|point initial|point final|ponto inicial|ponto final)"
 )
 _AT_TEMPERATURE = re.compile(r"recover\w*|evap\w*|distill\w*|recuper\w*")
 
@@ -120,10 +120,21 @@ def facts_of(row: tuple[int, list[str]], style: Style, plus: bool = False) -> li
             others = [
                 f
                 for j in full[1:]
+                if not (one := entry_of(cells[j], style)).is_number or any(c.isdigit() for c in one.unit)
                 for f in _said(cells[j], number, j, style)
                 if f.what in ("saturation", "temperature") and f.what != fact.what
             ]
-            return [fact, *others] if fact.what not in ("note", "name", "place") else [fact]
+            at = temperature_in(label, style) if fact.what == "saturation" else ""
+            if at and not any(f.what == "temperature" for f in others):
+                others.append(Fact("temperature", at, number, first, text=label))
+            more = [
+                other
+                for j in full[2:]
+                if fact.of_plus
+                and entry_of(cells[j], style).is_number
+                and (other := labelled(label, cells[j].strip(), "", style, number, j, plus)) is not None
+            ]
+            return [*more, fact, *others] if fact.what not in ("note", "name", "place") else [fact]
     return [f for j in full for f in _said(cells[j], number, j, style)]
 
 
@@ -174,10 +185,24 @@ def labelled(
         at = entry_of(found["percent"], style or "point").text if found else ""
     unit, assumed = _unit(what, kind, label, one, beside)
     if what == "density" and _other_temperature(label):
-        return Fact("unread", text, row, column - 1, text=label, assumed=f"'{label}' with {text} is not read; give the density at 15 °C or 60 °F")
+        return Fact(
+            "unread",
+            text,
+            row,
+            column - 1,
+            text=label,
+            assumed=f"'{label}' with {text} is not read; give the density at 15 °C or 60 °F",
+        )
     if kind in NEEDING and not unit:
         example = {"pressure": "mmHg", "temperature": "degC", "density": "kg/m3"}[kind]
-        return Fact("unread", text, row, column, text=label, assumed=f"{one.text} has no unit; write for example {one.text} {example}")
+        return Fact(
+            "unread",
+            text,
+            row,
+            column,
+            text=label,
+            assumed=f"{one.text} has no unit; write for example {one.text} {example}",
+        )
     return Fact(what, cell_of(one.value, unit), row, column, at, assumed, plus, label)
 
 
@@ -318,7 +343,11 @@ def _viscosity(label: str, one: Entry, beside: str, row: int, column: int) -> Fa
         unit = unit or next((u for k in ("kinematic_viscosity", "dynamic_viscosity") if (u := as_unit(text, k))), "")
     unit = unit or unit_in(rest, "kinematic_viscosity", "dynamic_viscosity")
     if not at or not unit:
-        told = "a viscosity needs its temperature; write viscosity at 40 degC" if not at else f"{one.text} has no unit; write {one.text} cSt or {one.text} cP"
+        told = (
+            "a viscosity needs its temperature; write viscosity at 40 degC"
+            if not at
+            else f"{one.text} has no unit; write {one.text} cSt or {one.text} cP"
+        )
         return Fact("unread", one.text, row, column if at else column - 1, text=label, assumed=told)
     return Fact("viscosity", cell_of(one.value, unit), row, column, at)
 
@@ -328,16 +357,15 @@ def _in_sentence(what: str, text: str, style: Style, row: int, column: int) -> F
         value = temperature_in(text, style)
         return Fact("temperature", value, row, column) if value else None
     found = [value for before, value in pressures_in(text, style) if before != DOUBT]
-    return (
-        Fact(what, found[0], row, column) if found else Fact("unread", text, row, column, text=text)
-    )
+    return Fact(what, found[0], row, column) if found else Fact("unread", text, row, column, text=text)
 
 
 _API = re.compile(
     r"(?:°\s*)?\bapi\b(?: gravity)?\s*[:=]?\s*(?P<a>\d[\d.,]*\d|\d)|(?P<b>\d[\d.,]*\d)\s*°\s*api", re.IGNORECASE
 )
 _MW = re.compile(
-    r"\b(?:mw|m\.w\.|mol(?:ecular|ar)?\.? ?(?:wt|weight|mass))\b\s*(?:of|=|:)?\s*(?P<a>\d[\d.,]*\d)", re.IGNORECASE
+    r"\b(?:mw|m\.w\.|mol(?:ecular|ar)?\.? ?(?:wt|weight|mass)|M(?=\s*(?:of\s*)?C\d))\b\s*(?:of\s*)?(?:C\d+\s?\+?\s*)?(?:=|:)?\s*(?P<a>\d[\d.,]*\d)",
+    re.IGNORECASE,
 )
 _SG = re.compile(
     r"\b(?:sg|s\.g\.|sp\.? ?gr\.?|specific gravity)\b(?:\s*60/60(?:\s*°?F)?)?\s*(?:of|=|:)?\s*(?P<a>0[.,]\d+|1[.,]\d+)",

@@ -7,6 +7,7 @@ from dataclasses import dataclass, field
 
 from ..document import Fluid, Sample
 from ..document.field_types import Cell
+from .brines import Brine
 
 SAID, ASSUMED, CHOSEN, UNREAD = "said", "assumed", "chosen", "not read"
 """How sure the meaning of a column is: the sheet says it, it is assumed, the user chose it, or the column is not read."""
@@ -84,6 +85,7 @@ class Block:
     samples: tuple[Sample, ...] = ()
     fluids: tuple[Fluid, ...] = ()
     tests: tuple[Test, ...] = ()
+    brines: tuple[Brine, ...] = ()
     notes: tuple[Note, ...] = ()
     key: tuple[str, int, int] = ("", 0, 0)
     heads: tuple[str, ...] = ()
@@ -97,7 +99,7 @@ class Block:
     @property
     def holds(self) -> bool:
         """Tell whether anything was made of it."""
-        return bool(self.samples or self.fluids or self.tests)
+        return bool(self.samples or self.fluids or self.tests or self.brines)
 
 
 @dataclass(frozen=True)
@@ -121,6 +123,11 @@ class Found:
     def tests(self) -> tuple[Test, ...]:
         """Return the laboratory tests of all blocks."""
         return tuple(t for b in self.blocks for t in b.tests)
+
+    @property
+    def brines(self) -> tuple[Brine, ...]:
+        """Return the waters of all blocks."""
+        return tuple(w for b in self.blocks for w in b.brines)
 
     @property
     def notes(self) -> tuple[Note, ...]:

@@ -13,16 +13,15 @@ from collections.abc import Callable, Sequence
 from dataclasses import dataclass, field
 
 from ..components import named
+from .brines import ION_SIGNS, ion_of
 from .entries import Entry, Style, entry_of, folded, point_of, span_of
-from .words import is_unit_row, line_word, means, names_temperature
-
-Row = tuple[int, list[str]]
-"""A row of a sheet with its number, from 0."""
+from .rows import Row, prepared
+from .words import as_unit, is_unit_row, line_word, means, names_temperature
 
 
 @dataclass
 class Raw:
-    """A table as it stands: its axis column and ``kind`` (``names``, ``points``, ``spans``, ``numbers``), header texts from top to bottom
+    """A table as it stands: its axis column and ``kind`` (``names``, ``points``, ``spans``, ``ions``, ``numbers``), header texts from top to bottom
     by column, the rows of its body and its sides; ``across`` tells that rows and columns are exchanged."""
 
     kind: str
@@ -62,7 +61,7 @@ def cell_at(row: Sequence[str], column: int) -> str:
 def layout_of(rows: Sequence[Sequence[str]], style: Style) -> Layout:
     """Return where the tables of a sheet stand."""
     out = Layout()
-    stretches = _joined(_stretches(_parted(rows)), style)
+    stretches = [part for s in _joined(_stretches(prepared(rows, style)), style) for part in _split(s, style)]
     for stretch in stretches:
         tables = _tables(stretch, style)
         used = {r for t in tables for r in _rows_of(t)}
@@ -79,21 +78,6 @@ def layout_of(rows: Sequence[Sequence[str]], style: Style) -> Layout:
     return out
 
 
-def _parted(rows: Sequence[Sequence[str]]) -> list[Row]:
-    """Return the rows with their numbers; a cell alone in its row that reads ``word: value`` is two cells."""
-    out: list[Row] = []
-    for number, row in enumerate(rows):
-        cells = list(row)
-        full = [j for j, c in enumerate(cells) if c.strip()]
-        if len(full) == 1 and ":" in cells[full[0]]:
-            word, _, value = cells[full[0]].partition(":")
-            plain = entry_of(value, "point").fills or not any(c.isdigit() for c in value) or line_word(word)
-            if value.strip() and plain and len(word) <= 48 and not word.strip()[-1:].isdigit():
-                cells = [*cells[: full[0]], word.strip(), value.strip()]
-        out.append((number, cells))
-    return out
-
-
 def _stretches(rows: list[Row]) -> list[list[Row]]:
     out: list[list[Row]] = [[]]
     for row in rows:
@@ -102,6 +86,35 @@ def _stretches(rows: list[Row]) -> list[list[Row]]:
         elif out[-1]:
             out.append([])
     return [s for s in out if s]
+
+
+def _split(stretch: list[Row], style: Style) -> list[list[Row]]:
+    """Part a stretch in which a distillation and a list of components stand below one another without a blank row between."""
+    kinds = []
+    for _, cells in stretch:
+        text = next((c for c in cells if c.strip()), "")
+        found = named(text)
+        filled = any(entry_of(c, style).fills for c in cells[1:] if c.strip())
+        kinds.append(
+            ""
+            if not filled
+            else "names"
+            if found is not None and not found.total
+            else "points"
+            if point_of(text, style) is not None
+            else ""
+        )
+    for first, second in (("points", "names"), ("names", "points")):
+        one, two = (
+            [k for k, kind in enumerate(kinds) if kind == first],
+            [k for k, kind in enumerate(kinds) if kind == second],
+        )
+        if len(one) >= 3 and len(two) >= 2 and one[-1] < two[0]:
+            cut = two[0]
+            while cut - 1 > one[-1] and not any(entry_of(c, style).is_number for c in stretch[cut - 1][1]):
+                cut -= 1
+            return [stretch[:cut], *_split(stretch[cut:], style)]
+    return [stretch]
 
 
 def _filled(row: Sequence[str], style: Style) -> list[int]:
@@ -139,11 +152,12 @@ def _joined(stretches: list[list[Row]], style: Style) -> list[list[Row]]:
 def _tables(stretch: list[Row], style: Style) -> list[Raw]:
     """Return the tables of a stretch, as it stands or with rows and columns exchanged, whichever is understood."""
     down = _down(stretch, style)
-    if down and not _has_steps_across(stretch, down, style):
+    if down and not _has_steps_across(stretch, down, style) and all(_is_orderly(t, style) for t in down):
         return down
     wide = [row for row in stretch if len([c for c in row[1] if c.strip()]) >= 3]
     if len(wide) < 2:
         return down
+    wide = _with_label(stretch, wide, style)
     first = min(next(j for j, c in enumerate(cells) if c.strip()) for _, cells in wide)
     width = max(len(cells) for _, cells in wide)
     turned = [(j - first, [cell_at(cells, j) for _, cells in wide]) for j in range(first, width)]
@@ -153,6 +167,26 @@ def _tables(stretch: list[Row], style: Style) -> list[Raw]:
         table.left = first
         table.top, table.bottom = wide[0][0], wide[-1][0]
     return across or down
+
+
+def _is_orderly(table: Raw, style: Style) -> bool:
+    """Tell whether the numbers of an axis rise or fall all along."""
+    if table.kind != "numbers":
+        return True
+    values = [entry_of(cell_at(c, table.axis), style).value for _, c in table.body]
+    steps = [b - a for a, b in itertools.pairwise(values)]
+    return all(s <= 0.0 for s in steps) or all(s >= 0.0 for s in steps)
+
+
+def _with_label(stretch: list[Row], wide: list[Row], style: Style) -> list[Row]:
+    """Return rows whose first, of numbers alone, bears the word for pressures that stands above it."""
+    number, cells = wide[0]
+    above = next((c for n, c in stretch if n == number - 1), [])
+    word = next((c for c in above if means(c, "pressure")), "")
+    numbers = [c for c in cells[1:] if c.strip()]
+    if word and not means(cells[0], "pressure") and numbers and all(entry_of(c, style).is_number for c in numbers):
+        return [(number, [word, *cells[1:]]), *wide[1:]]
+    return wide
 
 
 def _rows_of(table: Raw) -> set[int]:
@@ -173,6 +207,7 @@ def _has_steps_across(stretch: list[Row], tables: list[Raw], style: Style) -> bo
 
 
 AXES: tuple[tuple[str, Callable[[str, Style], bool]], ...] = (
+    ("ions", lambda text, style: ion_of(text) is not None),
     ("names", lambda text, style: (found := named(text)) is not None and not found.total),
     ("spans", lambda text, style: span_of(text, style) is not None),
     ("points", lambda text, style: point_of(text, style) is not None),
@@ -187,7 +222,12 @@ def _down(stretch: list[Row], style: Style) -> list[Raw]:
         texts = [cell_at(cells, column).strip() for _, cells in stretch]
         for kind, is_place in AXES:
             rows = [k for k, text in enumerate(texts) if text and is_place(text, style)]
-            rows = [k for k in rows if _filled_beside(stretch[k][1], column, style, kind == "points")]
+            right = [k for k in rows if _filled_beside(stretch[k][1], column, style, False)]
+            rows = (
+                right
+                if 2 * len(right) >= len(rows) and kind != "points"
+                else [k for k in rows if _filled_beside(stretch[k][1], column, style, True)]
+            )
             if _is_axis(kind, rows, texts, stretch, column, style):
                 found.append((column, kind, rows))
                 break
@@ -196,7 +236,9 @@ def _down(stretch: list[Row], style: Style) -> list[Raw]:
             if rows:
                 found.append((column, "numbers", rows))
     kinds = {kind for _, kind, _ in found}
-    if "names" in kinds or "spans" in kinds:
+    if "ions" in kinds:
+        found = [f for f in found if f[1] == "ions"]
+    elif "names" in kinds or "spans" in kinds:
         found = [f for f in found if f[1] != "numbers" and not (f[1] == "points" and "spans" in kinds)]
     elif "points" in kinds and not ("numbers" in kinds and _is_steps(stretch, found, style)):
         found = [f for f in found if f[1] == "points"]
@@ -230,7 +272,8 @@ def _filled_beside(cells: Sequence[str], column: int, style: Style, left: bool) 
     """Tell whether a row has a number to the right of a column, or to the ``left`` as well."""
     return any(
         cells[j].strip() and entry_of(cells[j], style).fills
-        for j in range(0 if left else column, len(cells)) if j != column
+        for j in range(0 if left else column, len(cells))
+        if j != column
     )
 
 
@@ -239,6 +282,8 @@ def _header_above(texts: list[str], rows: list[int], stretch: list[Row]) -> str:
 
 
 def _is_axis(kind: str, rows: list[int], texts: list[str], stretch: list[Row], column: int, style: Style) -> bool:
+    if kind == "ions":
+        return len(rows) >= 4 and any(ION_SIGNS.search(texts[k]) or len(texts[k]) > 3 for k in rows)
     if kind == "names":
         words = sum(bool(t) and not entry_of(t, style).fills for t in texts)
         return len(rows) >= 2 and (len(rows) >= 3 or len(rows) >= 0.5 * words)
@@ -253,7 +298,11 @@ def _is_axis(kind: str, rows: list[int], texts: list[str], stretch: list[Row], c
         return False
     head = _header_above(texts, rows, stretch)
     ends = any(not entry_of(texts[k], style).fills for k in rows)
-    if len(rows) < 3 and not any(means(c, "temperature") or means(c, "density") for k in range(max(0, rows[0] - 3), rows[0]) for c in stretch[k][1]):
+    if len(rows) < 3 and not any(
+        means(c, "temperature") or means(c, "density")
+        for k in range(max(0, rows[0] - 3), rows[0])
+        for c in stretch[k][1]
+    ):
         return False
     # Percents of a table without a header: the first column, and temperatures or densities beside it.
     bare = (
@@ -299,6 +348,14 @@ def _heads_numbers(cells: Sequence[str], column: int, style: Style) -> bool:
 def _is_step(text: str, style: Style) -> bool:
     """Tell whether a cell is a value of a column of numbers, also one that words mark: Pb 2185, 2516*, 4,780 dew point."""
     one = entry_of(text, style)
+    if (
+        one.is_number
+        and one.unit
+        and not as_unit(one.unit, "pressure")
+        and not means(one.unit, "saturated")
+        and (len(one.unit) > 3 or as_unit(one.unit, "temperature"))
+    ):
+        return False  # a line of a word and another quantity
     return one.is_number or one.kind == "doubt" or (one.lead != "" and means(one.lead, "saturated"))
 
 
@@ -307,7 +364,7 @@ def _table(
 ) -> Raw | None:
     first, last = rows[0], rows[-1]
     columns = [j for j in range(start, until) if any(cell_at(stretch[k][1], j).strip() for k in rows)]
-    if kind == "numbers" or (kind == "points" and alone):
+    if kind == "numbers" or (alone and (kind == "points" or not columns)):
         columns = [
             j
             for j in range(max(len(c) for _, c in stretch))
@@ -376,7 +433,12 @@ def _is_head(stretch: list[Row], at: int, axis: int, columns: list[int], below: 
     others = [j for j in full if j != axis]
     if any(re.search(r"=\s*[-−]?\d[\d.,]*\s*[A-Za-z°]", cells[j]) for j in full):
         return False
-    if any(_is_value(cells[j], style) for j in others) or (axis in full and entry_of(cells[axis], style).is_number):
+    heading = (
+        means(cells[axis] if axis < len(cells) else "", "name") and len(others) >= 2
+    )  # Component, 4780, 4000: amounts at steps
+    if (any(_is_value(cells[j], style) for j in others) and not heading) or (
+        axis in full and entry_of(cells[axis], style).is_number
+    ):
         return False
     if not others:
         # A unit or a word right above the axis alone.

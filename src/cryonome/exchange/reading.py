@@ -15,6 +15,7 @@ from pathlib import Path
 from ..components import named
 from ..document import Fluid, Sample
 from ..watch import UNWATCHED, Watch
+from .brines import Brine
 from .cells import ExchangeError, Sheet, column_name, csv_sheet, read_sheets
 from .compositions import Composition, heavy_end, light_ends, made, read_compositions
 from .context import Context
@@ -22,14 +23,18 @@ from .curves import Gathered, read_curves, read_spans, sample_of
 from .entries import Style, entry_of, folded, style_of
 from .facts import Fact, facts_of, heads_plus
 from .found import Block, Choice, Choices, Found, Note, Test
-from .grids import Layout, Raw, Row, cell_at, layout_of
+from .grids import Layout, Raw, cell_at, layout_of
 from .reports import read_tests, with_temperature
+from .rows import Row
+from .waters import read_waters
 from .words import line_word, method_of
 
 RESULTS = "results"
 """The first cell of a sheet that holds results and nothing that was measured."""
 
 NOTHING: Choices = {}
+
+_FOOTNOTE = re.compile(r"^\s*(\(?(?:\d|[a-z]|\*+)\)|\d\.)\s+(.+)$", re.IGNORECASE)
 
 
 def read_file(path: Path, choices: Choices = NOTHING, watch: Watch = UNWATCHED) -> Found:
@@ -85,6 +90,9 @@ def _sheet(sheet: Sheet, name: str, choices: Choices, watch: Watch) -> Found:
     return _Sheet(sheet.name, name, style, layout_of(rows, style), choices, watch).read()
 
 
+Things = list[Composition] | list[Gathered] | list[Test] | list[Brine]
+
+
 class _Sheet:
     """One sheet on its way to blocks."""
 
@@ -110,7 +118,7 @@ class _Sheet:
     def read(self) -> Found:
         """Return the blocks of the sheet."""
         blocks: list[Block] = []
-        read: list[tuple[Raw, Context, list[Composition] | list[Gathered] | list[Test]]] = []
+        read: list[tuple[Raw, Context, Things]] = []
         for number, table in enumerate(self.layout.tables):
             self.watch.check()
             ctx = self._context(number)
@@ -173,7 +181,12 @@ class _Sheet:
         below_facts = [f for r in below for f in self.facts[r[0]]]
         # What stands above a table counts before what stands below it, save where nothing above says it.
         titles = [" ".join(c for c in r[1] if c.strip()) for r in [*head, *above]]
-        return Context(self.sheet, self.style, table, [*below_facts, *title_facts], titles, self.choices, self.name)
+        notes = {
+            m.group(1).strip("() "): m.group(2) for r in self.layout.lines for c in r[1] if (m := _FOOTNOTE.match(c))
+        }
+        ctx = Context(self.sheet, self.style, table, [*below_facts, *title_facts], titles, self.choices, self.name)
+        ctx.footnotes = notes
+        return ctx
 
     @staticmethod
     def _names(row: Row) -> bool:
@@ -192,7 +205,7 @@ class _Sheet:
             )
         return line_word(full[0]) in ("name", "method") if full else False
 
-    def _of(self, ctx: Context) -> list[Composition] | list[Gathered] | list[Test]:
+    def _of(self, ctx: Context) -> Things:
         kind = ctx.table.kind
         if kind == "names":
             return read_compositions(ctx)
@@ -200,6 +213,8 @@ class _Sheet:
             return read_curves(ctx)
         if kind == "spans":
             return read_spans(ctx)
+        if kind == "ions":
+            return read_waters(ctx)
         return read_tests(ctx)
 
     def _title(self, ctx: Context) -> str:
@@ -214,11 +229,12 @@ class _Sheet:
         return fact.value if fact is not None else self.name
 
     def _block(
-        self, number: int, table: Raw, ctx: Context, own: list[Composition] | list[Gathered] | list[Test], curves: bool, count: int, before: Block | None,
+        self, number: int, table: Raw, ctx: Context, own: Things, curves: bool, count: int, before: Block | None,
     ) -> Block | None:  # fmt: skip
         samples: list[Sample] = []
         fluids: list[Fluid] = []
         tests: list[Test] = []
+        brines: list[Brine] = []
         kind = {"names": "composition", "points": "boiling curve", "spans": "assay by ranges"}.get(table.kind, "test")
         several = len(own) > 1
         for one in own:
@@ -236,6 +252,9 @@ class _Sheet:
                     samples.append(thing)
                 else:
                     fluids.append(thing)
+            elif isinstance(one, Brine):
+                brines.append(replace(one, name=self._name(ctx, one.name)))
+                kind = "salts"
             elif isinstance(one, Gathered):
                 samples.append(sample_of(one, self._name(ctx, one.title)))
             else:
@@ -257,9 +276,10 @@ class _Sheet:
         if table.across:
             columns = (table.left, table.left + max(r for r, _ in table.body))
         place = f"{column_name(columns[0])}{rows[0] + 1}:{column_name(columns[1])}{rows[1] + 1}"
+        heads, keys, cells = _shown(ctx)
         return Block(
-            self.sheet, kind, self._title(ctx), place, tuple(ctx.columns), tuple(samples), tuple(fluids), tuple(tests), tuple(ctx.notes), (self.sheet, table.top, left),
-            *_shown(ctx),
+            self.sheet, kind, self._title(ctx), place, tuple(ctx.columns), tuple(samples), tuple(fluids), tuple(tests), brines=tuple(brines),
+            notes=tuple(ctx.notes), key=(self.sheet, table.top, left), heads=heads, keys=keys, rows=cells,
         )  # fmt: skip
 
     def _note(self, ctx: Context) -> str:
@@ -308,12 +328,9 @@ class _Sheet:
             "boiling curve",
             "",
             f"rows {min(rows) + 1} to {max(rows) + 1}",
-            (),
-            (sample_of(one, name),),
-            (),
-            (),
-            tuple(ctx.notes),
-            (self.sheet, min(rows), 0),
+            samples=(sample_of(one, name),),
+            notes=tuple(ctx.notes),
+            key=(self.sheet, min(rows), 0),
         )
 
     def _saturations(self, others: bool) -> list[Block]:
@@ -344,7 +361,13 @@ class _Sheet:
     def _rest(self, blocks: list[Block]) -> None:
         """Say which lines were not read, where they hold numbers or nothing was read at all."""
         anything = bool(blocks)
-        inside = [(n, c) for t in self.layout.tables if t.kind == "numbers" for n, c in t.body if n in self.facts]
+        inside = [
+            (n, c)
+            for t in self.layout.tables
+            if t.kind == "numbers" and not t.across
+            for n, c in t.body
+            if n in self.facts
+        ]
         for row in [*self.layout.lines, *inside]:
             facts = self.facts[row[0]]
             full = [c for c in row[1] if c.strip()]

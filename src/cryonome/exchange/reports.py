@@ -19,7 +19,8 @@ from .context import Context
 from .entries import Entry, entry_of, folded
 from .facts import cell_of, labelled, of_plus, temperature_in
 from .found import UNREAD, Test
-from .grids import Row, cell_at
+from .grids import cell_at
+from .rows import Row
 from .words import TEMPERATURE, as_unit, means, unit_in
 
 KINDS: tuple[tuple[str, str], ...] = (
@@ -47,7 +48,7 @@ COLUMNS: dict[str, tuple[tuple[str, str], ...]] = {
     "liberation": (
         ("total_volume_factor", r"total (?:form|vol|rel)|\bbtd?b?\b|two.phase (?:form|vol)"), ("gas_volume_factor", r"\bbg\b|gas (?:form|vol)\w*.*fac|gas fvf|fvf,? gas|expansion factor"),
         ("gas_viscosity_Pa_s", r"(?:gas|\bg\b).*visc|visc\w*.*gas|mu ?g\b"), ("oil_viscosity_Pa_s", r"visc|viskos|mu ?o?\b"),
-        ("gas_gravity", r"gas.*(?:gravity|gravedad|rel\w*\.? dens|dens\w* rel)|(?:gravity|gravedad).*gas|air ?= ?1|incremental.*gravity|gravity of"),
+        ("gas_gravity", r"gasdichte|luft ?= ?1|aire? ?= ?1|gas.*(?:gravity|gravedad|rel\w*\.? dens|dens\w* rel)|(?:gravity|gravedad).*gas|air ?= ?1|incremental.*gravity|gravity of"),
         ("liberated", r"liber|evolved|removed|abgegeben|degag"),
         ("solution_gas_m3_m3", r"\brsd?b?\b|in solution|solution|dissol|dissous|disuelto|dissolvid|gelost|gas.?oil|\bgor\b|\brgp\b"),
         ("oil_volume_factor", r"\bbod?b?\b|(?:oil|form)\w*.*fac|volume factor|\bfvf\b|rel\w*\.? oil vol|relative (?:oil )?vol|facteur volum|factor volum|fator volum|volumenfaktor|\bboi?\b"),
@@ -55,8 +56,9 @@ COLUMNS: dict[str, tuple[tuple[str, str], ...]] = {
         ("oil_density_kg_m3", r"dens|dicht|\brho|masse volum|^ρ"),
     ),
     "separators": (
-        ("gas_oil_ratio_m3_m3", r"gas.?[/-]?oil|\bgor\b|\brgp\b|\brsi?\b|gas.?/.?oil"), ("gas_gravity", r"gas.*(?:gravity|gravedad|rel\w*\.? dens|\bsg\b)|air ?= ?1|\bsg gas"), ("oil_density_kg_m3", r"dens|dicht|masse volum|oil.*gravity|liquid.*gravity"),
-        ("fvf", r"\bbod?b?\b|volume factor|\bfvf\b|shrink|separator volume"),
+        ("gas_oil_ratio_m3_m3", r"gas.?[/-]?oil|\bgor\b|\brgp\b|\brsi?\b|gas.?/.?oil"), ("gas_gravity", r"gas.*(?:gravity|gravedad|rel\w*\.? dens|\bsg\b)|(?:gravity|\bsg\b).*gas|air ?= ?1|\bsg gas"),
+        ("tank", r"tank.*(?:gravity|dens|api)|\bapi\b.*tank|^°? ?api\b"), ("oil_density_kg_m3", r"dens|dicht|masse volum|oil.*gravity|liquid.*gravity"),
+        ("sep_fvf", r"separator vol|shrink"), ("fvf", r"\bbod?b?\b|volume factor|\bfvf\b|shrink|separator volume"),
     ),
     "swelling": (
         ("density_kg_m3", r"dens|dicht"), ("swelling_factor", r"swell|swoll|volume|quell|gonfl|hincham|v/v|vsat/"), ("viscosity", r"visc"), ("gas_oil_ratio", r"\bgor\b|gas.?oil ratio"),
@@ -146,7 +148,12 @@ def _kind(ctx: Context) -> str:
         return "swelling"
     named_ = kind_by_words(ctx.titles)
     columns = [folded(table.head(j)) for j in (table.axis, *table.columns)]
-    if len(columns) >= 2 and any(means(c, "saturated") for c in columns) and any(re.search(r"temp|^t\b", c) for c in columns) and not any(scores.values()):
+    if (
+        len(columns) >= 2
+        and any(means(c, "saturated") for c in columns)
+        and any(re.search(r"temp|^t\b", c) for c in columns)
+        and not any(scores.values())
+    ):
         return "saturation"
     if named_ == "saturation":
         named_ = ""
@@ -186,22 +193,33 @@ def _saturations(ctx: Context) -> list[Test]:
     table = ctx.table
     columns = [table.axis, *table.columns]
     at = next((j for j in columns if re.search(r"temp|^t\b", folded(table.head(j)))), None)
-    pressure = next((j for j in columns if j != at and (means(table.head(j), "pressure") or means(table.head(j), "saturated"))), None)
+    pressure = next(
+        (j for j in columns if j != at and (means(table.head(j), "pressure") or means(table.head(j), "saturated"))),
+        None,
+    )
     if at is None or pressure is None:
         return []
-    units = {j: ctx.choice(j).unit or unit_in(table.head(j), kind) for j, kind in ((at, "temperature"), (pressure, "pressure"))}
+    units = {
+        j: ctx.choice(j).unit or unit_in(table.head(j), kind)
+        for j, kind in ((at, "temperature"), (pressure, "pressure"))
+    }
     if not all(units.values()):
         ctx.note(ctx.head_row(), pressure, "pressure needs its unit; write it in the header, as the temperature does")
         return []
     ctx.read(at, "temperature", units[at])
     ctx.read(pressure, "pressure", units[pressure])
-    dew = re.search(r"\bdew|rosee|rocio|taupunkt|orvalho", folded(table.head(pressure) + " " + " ".join(ctx.titles))) is not None
+    dew = (
+        re.search(r"\bdew|rosee|rocio|taupunkt|orvalho", folded(table.head(pressure) + " " + " ".join(ctx.titles)))
+        is not None
+    )
     out = []
     for row in table.body:
         t, p = ctx.entry(row, at), ctx.entry(row, pressure)
         if t.is_number and p.is_number:
             own = as_unit(p.unit, "pressure") or units[pressure]
-            out.append(Test("saturation", "", cell_of(t.value, units[at]), {"pressure": cell_of(p.value, own)}, dew=dew))
+            out.append(
+                Test("saturation", "", cell_of(t.value, units[at]), {"pressure": cell_of(p.value, own)}, dew=dew)
+            )
     return out
 
 
@@ -269,10 +287,16 @@ def _test(
         test.dew = test.dew or bool(re.search(r"dew|rosee|rocio|tau", folded(remark)))
     test.columns["pressure"] = pressures
     taken: dict[str, int] = {}
-    for j in columns:
+    # Of two gas-oil ratios the one by stock-tank oil is the test's.
+    by_tank = [
+        j
+        for j in columns
+        if heads[j] == "gas_oil_ratio_m3_m3" and re.search(r"stb|stock|tank|sto\b|residual", folded(ctx.table.head(j)))
+    ]
+    for j in sorted(columns, key=lambda j: (j not in by_tank, j)):
+        if kind == "separators" and heads[j] in ("tank", "fvf") and _whole_of_column(ctx, test, j, heads[j], rows):
+            continue
         _column(ctx, test, kind, j, heads[j], rows, taken)
-    if kind == "separators" and "temperature" in test.columns:
-        pass
     _liberated(ctx, test)
     _of_total(ctx, test)
     for row in sides:
@@ -282,6 +306,28 @@ def _test(
             _total(ctx, test, row, heads)
     _conditions(ctx, test, temperature, marked)
     return test
+
+
+def _whole_of_column(ctx: Context, test: Test, column: int, key: str, rows: list[Row]) -> bool:
+    """Take the single value of a column of separators, the tank's oil or the volume factor of all stages; tell whether there was one."""
+    values = [e for r in rows for e in (ctx.entry(r, column),) if e.is_number]
+    if len(values) != 1:
+        return False
+    if key == "fvf":
+        test.singles["oil_volume_factor"] = values[0].value
+        ctx.read(column, "volume factor of the oil")
+        return True
+    unit = (
+        "degAPI"
+        if "api" in folded(ctx.table.head(column))
+        else unit_in(ctx.table.head(column), "density") or as_unit(values[0].unit, "density")
+    )
+    if unit == "degAPI":
+        test.singles["api"] = values[0].value
+    elif unit:
+        test.singles["tank_density_kg_m3"] = cell_of(values[0].value, unit)
+    ctx.read(column, "density of the tank's oil", unit)
+    return bool(unit)
 
 
 def _is_total(row: Row) -> bool:
@@ -299,7 +345,7 @@ def _column(ctx: Context, test: Test, kind: str, column: int, key: str, rows: li
         return
     readable = (
         key
-        and key not in ("ratio", "gas", "fvf", "viscosity", "gas_oil_ratio")
+        and key not in ("ratio", "gas", "fvf", "sep_fvf", "tank", "viscosity", "gas_oil_ratio")
         and not (kind == "swelling" and key == "density_kg_m3")
     )
     if not readable or key in taken:
@@ -335,6 +381,8 @@ def _unit(ctx: Context, key: str, head: str, column: int, cells: list[Entry]) ->
     kind = "temperature" if key == "temperature" else "gas_oil_ratio" if key == "liberated" else kind_of_key(key)[0]
     bare = head if key == "temperature" else re.sub(TEMPERATURE, " ", head)
     unit = unit_in(bare, kind) or next((u for e in cells if (u := as_unit(e.unit, kind))), "")
+    if not unit and kind == "gas_oil_ratio":
+        unit = _by_footnote(ctx, head)
     if unit or not kind:
         return unit
     if kind == "density":
@@ -357,6 +405,21 @@ def _unit(ctx: Context, key: str, head: str, column: int, cells: list[Entry]) ->
         f"'{head}': {key.replace('_', ' ').replace(' m3 m3', '')} needs its unit; write it in the header. The column is not read",
     )
     return None
+
+
+_GAS_BY_OIL = (
+    ("scf/bbl", r"(?:cubic f(?:ee|oo)t|cu\.? ?ft|scf)\b.*\bper\b.*\b(?:barrel|bbl|stb)"), ("sm3/m**3", r"(?:cubic met\w+|m3|sm3)\b.*\bper\b.*(?:cubic met\w+|m3|sm3)"),
+)  # fmt: skip
+
+
+def _by_footnote(ctx: Context, head: str) -> str:
+    """Return the unit of a gas-oil ratio that a footnote of its header spells out."""
+    for mark in re.findall(r"\((\d|[a-z]|\*+)\)", head):
+        words = folded(ctx.footnotes.get(mark, ""))
+        unit = next((u for u, pattern in _GAS_BY_OIL if re.search(pattern, words)), "")
+        if unit:
+            return unit
+    return ""
 
 
 def _share_unit(ctx: Context, key: str, head: str, column: int, cells: list[Entry]) -> str | None:
@@ -605,7 +668,7 @@ def _swelling(ctx: Context) -> list[Test]:
     head = table.head(gas)
     words = folded(head)
     mixture = re.search(
-        r"mixture|of total|total|gemisch|melange|mezcla|%|percent", words
+        r"mixture|of total|total|gemisch|melange|mezcla|%|percent|frac", words
     ) is not None and not re.search(
         r"per mol\w* (?:of )?(?:oil|original|fluid|res)|of (?:original|initial|reservoir) (?:oil|fluid)", words
     )

@@ -13,20 +13,20 @@ from ..units import KINDS, QuantityError, fits, normal_unit
 from .entries import FOOTNOTE, folded
 
 CONCEPTS: dict[str, str] = {
-    "pressure": r"press|druck|presion|presssao|pressao|\bp\b(?!\s*(?:%|-))|\bp[,_ ]?(?:res|sep)\b|\bpsi[ag]?\b|\bbar[ag]?\b|\bmpa\b|\bkpa\b",
-    "temperature": r"temp|\bt\b|siede(?!beginn|ende)|ebull|boiling|\btbp\b|\bnbp\b|°\s*[cfkr]\b|\bdeg\.?\s*[cfkr]\b|d-?\s?86|d-?\s?1160|d-?\s?2887|d-?\s?2892|\befv\b|sim\.?\s?dis",
+    "pressure": r"press|druck|presion|presssao|pressao|\bp\b(?!\s*(?:%|-))|\bp[,_ ]?(?:res|sep)\b|\bpsi[ag]?\b|\bbar[ag]?\b|\bmpa\b|\bkpa\b|давлени",
+    "temperature": r"temp|\bt\b|siede(?!beginn|ende)|ebull|boiling|\btbp\b|\bnbp\b|°\s*[cfkr]\b|\bdeg\.?\s*[cfkr]\b|d-?\s?86|d-?\s?1160|d-?\s?2887|d-?\s?2892|\befv\b|sim\.?\s?dis|температур|кипени",
     "percent": r"distill|destil|distille|\bdist\b|recover|recuper|recueilli|recolhid|\brec\b|evapor|verdampf|verdunst|vaporis|vaporiz|\boff\b|cumul|kumul|acumul|ubergegangen|uberdestill|"
-    r"%|percent|prozent|pourcent|porcent|\blv\b|vol\.?-?%|fraction|fraccion|fracao|anteil|volumen recogido",
+    r"%|percent|prozent|pourcent|porcent|\blv\b|vol\.?-?%|fraction|fraccion|fracao|anteil|volumen recogido|отгон|выход|перегон",
     "name": r"^(?:the )?(?:component|komponente|constituant|constituent|componente|compuesto|compose|bestandteil|stoff|species|substance|compound|group|gruppe|grupo|groupe|scn|carbon ?(?:no|num|group)|"
-    r"name|fraction|element|elemento|analyte|corps|cn|c ?no|c-zahl)",
-    "molar_mass": r"mol(?:ecular|ekular|eculaire|ar|aire|are|es?)?[\s.-]*(?:weight|wt|w\b|mass|masse|gewicht)|\bmw\b|\bm\.w|^mol\.? ?wt|molmasse|masses? molaires?|masses? molecul|pes[oa]s? molecul|mas+as? mola|mas+as? molecul|^m$|^m[, (]|^mm\b|\bmolwt\b",
-    "density": r"dens|dicht|gravity|gravedad|\bs\.?g\.?\b|\bsp\.? ?gr|masses? volumiques?|massa especifica|peso especifico|\brho\b|^ρ|\bapi\b|\brd\b|relative d|\bd15\b|\bd 15\b|\bd4\b",
-    "viscosity": r"visc|viskos|\bkv\b|\bmu\b|\bnu\b",
+    r"name|fraction|element|elemento|analyte|corps|cn|c ?no|c-zahl|компонент|вещество)",
+    "molar_mass": r"mol(?:ecular|ekular|eculaire|ar|aire|are|es?)?[\s.-]*(?:weight|wt|w\b|mass|masse|gewicht)|\bmw\b|\bm\.w|^mol\.? ?wt|molmasse|masses? molaires?|masses? molecul|pes[oa]s? molecul|mas+as? mola|mas+as? molecul|^m$|^m[, (]|^mm\b|\bmolwt\b|молекулярная масса|молярная масса|мол\.? ?масса",
+    "density": r"dens|dicht|gravity|gravedad|\bs\.?g\.?\b|\bsp\.? ?gr|masses? volumiques?|massa especifica|peso especifico|\brho\b|^ρ|\bapi\b|\brd\b|relative d|\bd15\b|\bd 15\b|\bd4\b|плотност",
+    "viscosity": r"visc|viskos|\bkv\b|\bmu\b|\bnu\b|вязкост",
     "mid": r"\bmid|mittel|milieu|mitte\b|medio|\bavg|average",
     "yield": r"yield|ausbeute|rendement|rendimiento|rendimento|per cut|of cut|interval|increment|differential|individual",
-    "cumulative": r"cumul|kumul|acumul|summe|total",
+    "cumulative": r"cumul|\bcum\b|kumul|acumul|summe|total",
     "injected": r"inject|gas added|added gas|gas dissolved|solvent|inyect|mol(?:e?s?)? (?:of )?gas|gas \(?mol|\bgas\b.*(?:mol|added)",
-    "saturated": r"satur|sattigung|bubble|dew|burbuj|burbuja|rocio|bulle|rosee|bolha|orvalho|taupunkt|siedepunkt|\bp?[bd]\b|\bp[bd]\b|\bpsat\b|\bpsaturation\b|\bbpp\b|\bpd\b|\bpb\b",
+    "saturated": r"satur|sattigung|bubble|dew|burbuj|burbuja|rocio|bulle|rosee|bolha|orvalho|taupunkt|siedepunkt|\bp?[bd]\b|\bp[bd]\b|\bpsat\b|\bpsaturation\b|\bbpp\b|\bpd\b|\bpb\b|насыщени",
     "stage": r"stage|stufe|etapa|etage|\bsep(?:arator)?\b|estagio",
     "unit": r"^(?:unit|units|einheit|einheiten|unite|unites|unidad|unidades|unidade|uom|eng\.? unit)s?$",
 }  # fmt: skip
@@ -90,14 +90,14 @@ ATMOSPHERIC = re.compile(
 """Words for temperatures that are given as at one atmosphere."""
 
 _MASS = re.compile(
-    r"\bw(?:eigh)?t\b|weight|\bmass(?:e|a|en)?\b|massique|\bpes[oa]s?\b|poids|\bgew\b|gewicht|\bm/m\b|\bw/w\b|\bma\.?\s?-?\s?%|\bm\.?-?%|\bm\s%|\bmg/kg|ppm\s?\(?(?:w\b|m/m|wt|mass)|\bg/100 ?g|\b%\s?m\b|massen"
+    r"масс|\bw(?:eigh)?t\b|weight|\bmass(?:e|a|en)?\b|massique|\bpes[oa]s?\b|poids|\bgew\b|gewicht|\bm/m\b|\bw/w\b|\bma\.?\s?-?\s?%|\bm\.?-?%|\bm\s%|\bmg/kg|ppm\s?\(?(?:w\b|m/m|wt|mass)|\bg/100 ?g|\b%\s?m\b|massen"
 )
 _MOLE = re.compile(
-    r"\bmol(?:e|es|s)?\b|mol[\s.-]*%|molar(?:es)?\b|molaires?|mol/mol|\bmol\.?-?ant|molenbruch|molprozent|stoffmenge|\bn/n\b|ppm\s?\(?(?:v\b|mol)|molefraction|"
+    r"\bмол|\bmol(?:e|es|s)?\b|mol[\s.-]*%|molar(?:es)?\b|molaires?|mol/mol|\bmol\.?-?ant|molenbruch|molprozent|stoffmenge|\bn/n\b|ppm\s?\(?(?:v\b|mol)|molefraction|"
     r"^[xyz]i?$|^[xyz]i?[\s,(]|\bmole?frac|\b(?:frac|fraction) of mole|\bmol-"
 )
 _VOLUME = re.compile(
-    r"\bvol(?:ume|umen|umes|umique|\.)?\b|\bvol[\s.-]*%|\blv\b|\bl\.v\b|\blvp?c?\b|\bv/v\b|liq(?:uid)?\.? ?vol|volumen|volum|\bv\.?-?%|\bv\s%|raumteil|liq\.?\s?%"
+    r"\bоб\b|объем|\bvol(?:ume|umen|umes|umique|\.)?\b|\bvol[\s.-]*%|\blv\b|\bl\.v\b|\blvp?c?\b|\bv/v\b|liq(?:uid)?\.? ?vol|volumen|volum|\bv\.?-?%|\bv\s%|raumteil|liq\.?\s?%"
 )
 
 

@@ -27,7 +27,12 @@ def rows_of(sample: Sample) -> list[list[Cell]]:
     """
     curve, bulk = sample.distillation, sample.bulk
     out: list[list[Cell]] = [["sample", sample.name], ["note", sample.note], ["method", curve.method]]
-    extra = (("basis", curve.basis), ("pressure", curve.pressure), ("loss (%)", curve.loss), ("residue (%)", curve.residue))
+    extra = (
+        ("basis", curve.basis),
+        ("pressure", curve.pressure),
+        ("loss (%)", curve.loss),
+        ("residue (%)", curve.residue),
+    )
     out += [[k, v] for k, v in extra if v not in (None, "")]
     if curve.tail is not None:
         out.append(["tail pressure", curve.tail.pressure])
@@ -45,7 +50,11 @@ def rows_of(sample: Sample) -> list[list[Cell]]:
     if curve.method == CARBON:
         more = (("plus molar mass", curve.plus.molar_mass), ("plus density", curve.plus.density))
         out += [[k, v] for k, v in more if v not in (None, "")]
-        out += [[], ["component", f"amount ({curve.basis or METHODS[CARBON].basis}%)", "molar mass", "density"], *[list(a) for a in curve.amounts]]
+        out += [
+            [],
+            ["component", f"amount ({curve.basis or METHODS[CARBON].basis}%)", "molar mass", "density"],
+            *[list(a) for a in curve.amounts],
+        ]
         return out
     columns = [_written("boiling point", curve.points, "temperature", "degC")]
     if curve.tail is not None:

@@ -83,13 +83,21 @@ def _solved(study: Study, reading: StudyReading, project: Project, watch: Watch)
     return answer
 
 
+def _place(document: Document, group: str, part: Any) -> PathParts:
+    """Return where a part stands in the document; a fluid that a sample is by default stands at its sample."""
+    found = next((i for i, t in enumerate(getattr(document, group)) if t is part), None)
+    if found is not None:
+        return (group, found)
+    return ("samples", next(i for i, s in enumerate(document.samples) if s.name == getattr(part, "name", "")))
+
+
 def faults_of(study: Study, project: Project, curves_whole: bool = True) -> list[Fault]:
     """Return what forbids an answer, with paths in the document: faults of the question, and of all that it depends on. A curve of a sample may go on without its
     faulty points unless it is to be ``curves_whole``."""
     document = project.document
     found: list[Fault] = []
     for group, part in ((STUDIES, study), *_reached(study, project)):
-        path: PathParts = (group, next(i for i, t in enumerate(getattr(document, group)) if t is part))
+        path = _place(document, group, part)
         own = project.read(part) if curves_whole or not isinstance(part, Sample) else project.read_sample(part).blocking
         found += [*errors(placed(own, path)), *drafts_below(document, path)]
     return found

@@ -421,5 +421,5 @@ def _merged(rows: list[Row]) -> list[Row]:
             known.cells.update(row.cells)
     joined = list(out.values())
     if all(isinstance(r.percent, float) for r in joined):
-        joined.sort(key=lambda r: float(r.percent or 0.0))
+        joined.sort(key=lambda r: r.percent if isinstance(r.percent, float) else 0.0)
     return joined
