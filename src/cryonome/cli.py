@@ -130,7 +130,7 @@ def import_sheets(
             found = read_file(path)
         for note in found.notes:
             _say(f"{'assumed' if note.assumed else 'not read'}: {path.name}, {note}")
-        if not (found.tests if report_of is not None else found.holds):
+        if not (found.tests or found.brines if report_of is not None else found.holds):
             wanted = "lab test" if report_of is not None else "sample, composition or lab test"
             _say(
                 f"{path.name}: no {wanted} that is known; a table is wanted whose header names its columns with their units"

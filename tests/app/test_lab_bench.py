@@ -333,7 +333,7 @@ def test_a_workbook_of_samples_is_imported_and_exported(window, tmp_path, monkey
     half.write_bytes(path.read_bytes()[:500])
     w.import_paths([half, Path(tmp_path / "nowhere.csv")])
     w.live.come_to_rest()
-    lines = [w.preview.notes.item(i).text() for i in range(w.preview.notes.count())]
+    lines = [w.preview.left_out.item(i).text() for i in range(w.preview.left_out.count())]
     assert "is not a workbook" in lines[0]
     assert "cannot be read" in lines[1]
     assert not w.preview.take.isEnabled()

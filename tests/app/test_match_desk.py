@@ -122,7 +122,7 @@ def test_a_report_is_taken_as_tests_and_a_match_and_typed_in(whole_window, qtbot
     window.import_paths([tmp_path / "notes.csv", tmp_path / "gone.csv"])
     window.live.come_to_rest()
     page = window.preview
-    assert any("gone.csv cannot be read" in page.notes.item(k).text() for k in range(page.notes.count()))
+    assert any("gone.csv cannot be read" in page.left_out.item(k).text() for k in range(page.left_out.count()))
     assert not page.take.isEnabled()
     page.reject()
     assert window.current == "match"

@@ -51,6 +51,9 @@ _RIGHT = Qt.AlignmentFlag.AlignRight | Qt.AlignmentFlag.AlignVCenter | Qt.TextFl
 class GridModel(QAbstractTableModel):
     """Base of the tables. A subclass answers for headers, texts, faults and edits."""
 
+    headers_ask = False
+    """Whether a click on a header offers something else for its column, so that it is written as actions are."""
+
     def titles(self) -> list[tuple[str, str]]:
         """Return (title, unit) of every column."""
         return []
@@ -205,7 +208,8 @@ class _Header(QHeaderView):
         font.setPointSizeF(8.5)
         font.setWeight(QFont.Weight.DemiBold)
         painter.setFont(font)
-        painter.setPen(QColor(self.theme.ink))
+        worded = isinstance(model, GridModel) and model.headers_ask
+        painter.setPen(QColor(self.theme.accent if worded and title.endswith("▾") else self.theme.ink))
         inner = rect.adjusted(5, 3, -7, 0)
         title = painter.fontMetrics().elidedText(title, Qt.TextElideMode.ElideRight, inner.width())
         painter.drawText(

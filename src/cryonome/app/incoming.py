@@ -136,7 +136,7 @@ class Incoming(Things):
         known = _names(before)
         own = self.live.fluid_name
         document, told = taken(before, found)
-        if found.tests and told and own and not (found.samples or found.fluids):
+        if (found.tests or found.brines) and told and own and not (found.samples or found.fluids):
             # Tests without a fluid of their own are of the one that is shown.
             document, told = taken(before, found, own)
         self.store.edit(text, lambda _d: document)
@@ -145,7 +145,11 @@ class Incoming(Things):
         assumed = [n for n in found.notes if n.assumed]
         left = [n for n in found.notes if not n.assumed]
         said = ", ".join(added[:3]) + (f" and {len(added) - 3} more" if len(added) > 3 else "")
-        parts = [f"{said} added" if added else "", f"{len(found.tests)} lab tests" if found.tests else ""]
+        parts = [
+            f"{said} added" if added else "",
+            f"{len(found.tests)} lab tests" if found.tests else "",
+            "the salts of a water" if found.brines else "",
+        ]
         parts += (
             [f"assumed: {assumed[0].text}" + (f" and {len(assumed) - 1} more" if len(assumed) > 1 else "")]
             if assumed
@@ -157,7 +161,7 @@ class Incoming(Things):
     def _show_taken(self, document: Document, added: list[str], found: Found) -> None:
         """Choose what was added and open the page that answers: the map of a fluid, the sheet of a sample that lacks something."""
         if not added:
-            self.show_desk("match" if found.tests else self.current or "lab")
+            self.show_desk("match" if found.tests else "hydrates" if found.brines else self.current or "lab")
             return
         asked = {about(s) for s in document.studies}
         name = next((n for n in added if n in asked), added[0])

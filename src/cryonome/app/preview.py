@@ -89,13 +89,24 @@ def read_sources(sources: Sequence[Source], choices: Choices, watch: Watch) -> l
     return out
 
 
-def things_of(block: Block) -> list[str]:
+def things_of(block: Block) -> str:
     """Return what a block gives, in words."""
-    out = [f"sample  {s.name}" for s in block.samples] + [f"fluid  {f.name}" for f in block.fluids]
-    for test in block.tests:
-        at = f" at {test.temperature}" if test.temperature else ""
-        out.append(f"test  {test.kind}{at}")
-    return out or ["not read"]
+    named = [
+        ("sample", [s.name for s in block.samples]),
+        ("fluid", [f.name for f in block.fluids]),
+        ("brine", [b.name or "water" for b in block.brines]),
+    ]
+    told = [
+        f"{word}{'s' if len(names) > 1 else ''}  {', '.join(names[:3])}{f' and {len(names) - 3} more' if len(names) > 3 else ''}"
+        for word, names in named
+        if names
+    ]
+    tests = [f"{t.kind}{f' at {_shown(t.temperature)}' if t.temperature else ''}" for t in block.tests]
+    if tests:
+        told.append(
+            f"test{'s' if len(tests) > 1 else ''}  {', '.join(tests[:2])}{f' and {len(tests) - 2} more' if len(tests) > 2 else ''}"
+        )
+    return "; ".join(told) or "not read"
 
 
 def headline(block: Block) -> str:
@@ -116,6 +127,8 @@ def headline(block: Block) -> str:
 class BlockModel(GridModel):
     """The cells of a block, each column under what it was taken for."""
 
+    headers_ask = True
+
     def __init__(self) -> None:
         super().__init__()
         self.block: Block | None = None
@@ -133,7 +146,7 @@ class BlockModel(GridModel):
         for k in range(len(self.block.keys)):
             column = self.block.column(k)
             if column is None or column.meaning == UNREAD:
-                out.append(("not read", ""))
+                out.append(("not read ▾", ""))
                 continue
             below = " ".join(
                 p
@@ -189,8 +202,8 @@ class PreviewPage(QWidget):
             text.setTextFormat(Qt.TextFormat.PlainText)
         self.told.setWordWrap(True)
         self.leave, self.take = QPushButton("leave  Esc"), QPushButton("take all  Enter")
-        for button in (self.leave, self.take):
-            button.setObjectName("link")
+        self.take.setObjectName("link")
+        self.leave.setObjectName("quiet")
         self.leave.clicked.connect(self.reject)
         self.take.clicked.connect(self.accept)
         self.bar = QProgressBar()
@@ -199,12 +212,18 @@ class PreviewPage(QWidget):
         self.list = QListWidget()
         self.list.setObjectName("blocks")
         self.list.setAccessibleName("Blocks found")
+        self.list.setWordWrap(True)
+        self.list.setHorizontalScrollBarPolicy(Qt.ScrollBarPolicy.ScrollBarAlwaysOff)
         self.list.currentRowChanged.connect(self._choose)
         self.list.itemChanged.connect(self._checked)
         self.notes = QListWidget()
-        self.notes.setAccessibleName("Assumed or not read")
+        self.notes.setAccessibleName("Assumed")
         self.notes.setWordWrap(True)
-        self.notes_heading = section("Assumed and not read", "section")
+        self.notes_heading = section("Assumed", "section")
+        self.left_heading = section("Not read", "section")
+        self.left_out = QListWidget()
+        self.left_out.setAccessibleName("Not read")
+        self.left_out.setWordWrap(True)
         self.model = BlockModel()
         self.grid = GridView(self.model)
         self.grid.setAccessibleName("The cells of the block")
@@ -230,6 +249,8 @@ class PreviewPage(QWidget):
         side.addWidget(self.list, 3)
         side.addWidget(self.notes_heading)
         side.addWidget(self.notes, 2)
+        side.addWidget(self.left_heading)
+        side.addWidget(self.left_out, 2)
         sidebar = QWidget()
         sidebar.setLayout(side)
         side.setContentsMargins(0, 0, 0, 0)
@@ -315,9 +336,7 @@ class PreviewPage(QWidget):
         row = max(self.list.currentRow(), 0)
         self.list.clear()
         for number, (source, block) in enumerate(self.blocks(), 1):
-            lines = things_of(block)
-            more = f" and {len(lines) - 2} more" if len(lines) > 2 else ""
-            item = QListWidgetItem(f"{number}   {headline(block)}\n     {', '.join(lines[:2])}{more}")
+            item = QListWidgetItem(f"{number}   {headline(block)}\n     {things_of(block)}")
             item.setToolTip(f"{block.sheet}, {block.place}")
             if block.holds:
                 kept = (source, block.key) not in self._dropped
@@ -325,15 +344,16 @@ class PreviewPage(QWidget):
             self.list.addItem(item)
         self._listing = False
         self.notes.clear()
-        lines = [r.source.error for r in self.read if r.source.error]
+        self.left_out.clear()
+        self.left_out.addItems([r.source.error for r in self.read if r.source.error])
         for one in self.read:
-            for note in sorted(one.found.notes, key=lambda n: (DOUBTFUL not in n.text, n.assumed)):
-                place = (
-                    note.place if len(one.source.sheets) > 1 or len(self.read) > 1 else note.place.rpartition(", ")[2]
-                )
-                lines.append(f"{place}: {note.text}{' (assumed)' if note.assumed else ''}")
-        self.notes.addItems(lines)
-        self.notes_heading.setVisible(bool(lines))
+            for note in sorted(one.found.notes, key=lambda n: DOUBTFUL not in n.text):
+                several = len(one.source.sheets) > 1 or len(self.read) > 1
+                place = note.place if several else note.place.rpartition(", ")[2]
+                (self.notes if note.assumed else self.left_out).addItem(f"{place}: {note.text}")
+        for heading, entries in ((self.notes_heading, self.notes), (self.left_heading, self.left_out)):
+            heading.setVisible(entries.count() > 0)
+            entries.setVisible(entries.count() > 0)
         if self.read:
             self._head()
         count = self.list.count()
@@ -393,10 +413,12 @@ class PreviewPage(QWidget):
         for k, (x, y) in enumerate(lines[:6]):
             colour = colours[k % len(colours)]
             self.plot.line(f"line {k}", x, y, pen(colour, 1.5))
-            self.plot.dots(f"dots {k}", x, y, pen(colour), self.theme.surface)
+            self.plot.dots(f"dots {k}", x, y, pen(colour))
         self.plot.end()
         self.plot.set_titles(x_title, y_title)
-        self.plot.show_all()
+        xs, ys = [v for x, _ in lines for v in x], [v for _, y in lines for v in y]
+        self.plot.fit_x(min(xs), max(xs))
+        self.plot.fit_y(min(ys), max(ys), 0.06)
 
     # -- changing ------------------------------------------------------------------------------------------------------------
 
@@ -510,3 +532,9 @@ def _value(cell: object, kind: str, unit: str) -> float | None:
         return from_si(parse(cell, kind), unit, kind)  # type: ignore[arg-type]
     except QuantityError:
         return None
+
+
+def _shown(cell: object) -> str:
+    """Return a quantity with its unit as it is printed."""
+    number, _, unit = str(cell).partition(" ")
+    return f"{number} {label(unit)}".strip()

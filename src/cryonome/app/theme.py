@@ -146,6 +146,12 @@ QHeaderView {{ background: {t.sunk}; border: none; }}
 QHeaderView::section {{ background: {t.sunk}; border: none; padding: 4px 6px; }}
 QTableCornerButton::section {{ background: {t.sunk}; border: none; }}
 QListWidget {{ background: transparent; border: none; outline: 0; }}
+QListWidget#blocks::item {{ background: {t.surface}; color: {t.ink}; padding: 7px 8px; margin-bottom: 4px; border-radius: 4px; }}
+QListWidget#blocks::item:selected {{ background: {t.tint}; color: {t.ink}; }}
+QListWidget#blocks::indicator {{ width: 13px; height: 13px; border: 1px solid {t.mute}; border-radius: 3px; background: {t.paper}; }}
+QListWidget#blocks::indicator:checked {{ background: {t.accent}; border: 1px solid {t.accent}; }}
+QPushButton#quiet {{ background: transparent; border: none; padding: 2px 4px; color: {t.mute}; }}
+QPushButton#quiet:hover {{ text-decoration: underline; }}
 QListWidget#ledgerlist {{ background: {t.surface}; }}
 QListWidget#ledgerlist::item {{ padding: 3px 8px; border-radius: 4px; }}
 QListWidget#ledgerlist::item:selected {{ background: {t.tint}; color: {t.ink}; }}

@@ -86,7 +86,7 @@ class LabSample:
     (the method's own where None); whole-sample numbers, each where measured: density kg/m3 at 60 degF, molar mass
     kg/mol, Watson factor, viscosities; property curves; light ends; and the choices of how to go on from there.
 
-    ``key`` is what the sample is known by where its name may change; ``keep`` names the properties ("density", "molar_mass", "viscosity") whose curve is trusted over the whole-sample
+    ``loss`` is the percent that was added to percents recovered, so that ``percent`` is evaporated. ``key`` is what the sample is known by where its name may change; ``keep`` names the properties ("density", "molar_mass", "viscosity") whose curve is trusted over the whole-sample
     number.
     """
 
@@ -118,4 +118,5 @@ class LabSample:
     correlations: dict[str, str] = field(default_factory=dict)
     conversions: dict[str, str] = field(default_factory=dict)
     products: tuple[ProductRange, ...] = PRODUCTS
+    loss: float | None = None
     key: str = ""

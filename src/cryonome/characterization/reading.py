@@ -49,6 +49,8 @@ class Reading:
 def read_curve(sample: LabSample, remarks: list[Remark]) -> Reading:
     """Return the TBP curve of a sample's distillation. Raises ValueError where the points are too few or wrong."""
     method = METHODS[sample.method]
+    if sample.loss is not None:
+        remarks.append(Remark("correction", "curve.evaporated", "distillation", {"loss": sample.loss}))
     raw = np.asarray(sample.temperature)
     context = _context(sample, raw)
     percent, corrected, initial, final = _at_one_atmosphere(sample, raw, context, remarks)

@@ -15,6 +15,7 @@ from ..characterization.cuts import PRODUCTS, REGIONS, ProductRange
 from ..characterization.lab_sample import CutChoice, LightEnds, Quantity, Tail, ViscosityCurve, ViscosityPoint
 from ..characterization.methods import CARBON, CONVERSIONS, METHODS, TWO_PART
 from ..characterization.property_curves import PropertyPoints
+from ..characterization.recovered import corrected_loss, evaporated
 from ..components import Component, UnknownComponentError, find
 from ..constants import ATM
 from ..units import from_si
@@ -70,13 +71,15 @@ def read_sample(sample: Sample, path: PathParts = ()) -> SampleReading:
     _choices(sample, reader)
     curve = sample.distillation
     pressure, initial, final = method
+    percents, loss = _evaporated(sample, points, pressure, reader)
     reading = SampleReading(None, tuple(reader.faults))
     if reading.blocking:
         return reading
     lab = LabSample(
         name=sample.name,
         key=sample.id or sample.name,
-        percent=tuple(points.percents),
+        percent=percents,
+        loss=loss,
         temperature=tuple(points.values),
         density=density,
         molar_mass=molar_mass,
@@ -147,6 +150,32 @@ def _distillation(sample: Sample, reader: Reader) -> tuple[_Method, Points, Tail
         here.at("points").fault(text)
     initial, final = _ends(sample, points, here)
     return (pressure, initial, final), points, tail, None
+
+
+def _evaporated(
+    sample: Sample, points: Points, pressure: float | None, reader: Reader
+) -> tuple[tuple[float, ...], float | None]:
+    """Return the percents of a curve, of D86 with a loss those evaporated, and the loss that was added, None where none was given."""
+    curve, here = sample.distillation, reader.at("distillation")
+    plain = tuple(points.percents)
+    found: dict[str, float | None] = {}
+    for key in ("loss", "residue"):
+        cell = getattr(curve, key)
+        value = None if cell in EMPTY else here.at(key).number(cell, f"a {key} in percent")
+        found[key] = here.at(key).physical(value, 0.0, 20.0, f"a {key}", "%")
+    if found["loss"] is None and found["residue"] is None:
+        return plain, None
+    if curve.method != "D86":
+        here.at("loss").fault(f"loss and residue have no effect on a {curve.method}; they belong to D86", "warning")
+        return plain, None
+    loss = found["loss"] or 0.0
+    if found["loss"] is not None and pressure is not None:
+        loss = corrected_loss(loss, pressure)
+    try:
+        return tuple(evaporated(plain, loss, found["residue"])), loss
+    except ValueError as error:
+        here.at("loss").fault(str(error))
+        return plain, None
 
 
 def _tail(sample: Sample, points: Points, reader: Reader) -> tuple[Tail | None, int]:

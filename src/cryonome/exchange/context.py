@@ -28,6 +28,8 @@ class Context:
     columns: list[ColumnRead] = field(default_factory=list)
     used: set[Fact] = field(default_factory=set)
     total: str = ""
+    lines_above: list[Row] = field(default_factory=list)
+    """The rows of :attr:`titles`."""
     unit_column: int | None = None
     """The column that holds the unit of each row."""
     footnotes: dict[str, str] = field(default_factory=dict)

@@ -144,8 +144,17 @@ def _basis(ctx: Context, samples: list[Gathered]) -> None:
     for one in samples:
         one.basis = basis or (fact.value if fact is not None else "")
         one.basis_kept = not basis and fact is not None and fact.text == fact.value
+    # A method has its own basis, which a sheet need not say.
+    named_method = (
+        any(method_of(t) for t in (head, *ctx.titles, *(table.head(j) for j in table.columns)))
+        or ctx.last("method") is not None
+    )
     ctx.read(
-        table.axis, "percent distilled", "%", basis or (fact.value if fact else ""), assumed=not basis and fact is None
+        table.axis,
+        "percent distilled",
+        "%",
+        basis or (fact.value if fact else ""),
+        assumed=not basis and fact is None and not named_method,
     )
 
 

@@ -422,6 +422,8 @@ def _is_side(cells: Sequence[str], here: list[int], columns: list[int], label: s
     found = named(label) if label else None
     if kind == "names" and ((found is not None) or not label or not cells[0].strip()):
         return True
+    if kind == "ions" and re.search(r"\btds\b|dissolved|total|abdampf|solid|\bph\b|density|dichte", folded(label)):
+        return True
     if kind == "numbers" and re.match(r"total|sum|stock", folded(label)):
         return True
     return len(here) >= 2 and sum(entry_of(cell_at(cells, j), style).fills for j in here) >= 2

@@ -186,6 +186,7 @@ class _Sheet:
         }
         ctx = Context(self.sheet, self.style, table, [*below_facts, *title_facts], titles, self.choices, self.name)
         ctx.footnotes = notes
+        ctx.lines_above = [*head, *above]
         return ctx
 
     @staticmethod
@@ -226,7 +227,18 @@ class _Sheet:
         fact = ctx.last("name")
         if title:
             return title
-        return fact.value if fact is not None else self.name
+        if fact is not None:
+            return fact.value
+        generic = re.search(
+            r"^pasted|composition|analysis|^cce|^cvd|^gas$|fluid$|d86|summary|result|data", self.name.casefold()
+        )
+        heads = []
+        for number, cells in ctx.lines_above:
+            first = next((j for j, c in enumerate(cells) if c.strip()), 0)
+            own = [f for f in self.facts.get(number, []) if f.column == first or f.what in ("place", "name", "note")]
+            if cells and len(cells[first]) <= 60 and not own and not line_word(cells[first]):
+                heads.append(cells[first].strip())
+        return heads[0] if generic and heads else self.name
 
     def _block(
         self, number: int, table: Raw, ctx: Context, own: Things, curves: bool, count: int, before: Block | None,

@@ -8,11 +8,12 @@ from typing import Any
 
 from ..characterization.methods import CARBON
 from ..document import Document, Fluid, Sample, Study
-from ..document.edits import add_fluid, add_sample, add_study, free_name, set_at, study_path
+from ..document.edits import add_fluid, add_sample, add_study, free_name, set_at, set_each, study_path, update_fluid
 from ..document.field_types import Cell
 from ..document.kinds import study_kinds
 from ..studies.kinds.match import MatchStudy
 from ..units import QuantityError, parse
+from .brines import Brine
 from .entries import folded
 from .found import Found, Test
 
@@ -36,10 +37,13 @@ def taken(document: Document, found: Found, report_of: str | None = None) -> tup
             if left
             else []
         )
-        return with_tests(document, report_of, found.tests), told
+        if found.brines:
+            document = with_brine(document, report_of, found.brines[0])
+        return (with_tests(document, report_of, found.tests) if found.tests else document), told
     document, names = with_samples(document, found.samples, found.fluids)
+    document, told = _with_brines(document, found, names)
     if not found.tests:
-        return document, []
+        return document, told
     main = fluid_of_tests(found, names)
     if not main and not names and len(document.every_fluid) == 1:
         main = document.every_fluid[0].name
@@ -47,7 +51,22 @@ def taken(document: Document, found: Found, report_of: str | None = None) -> tup
         return document, [
             f"{len(found.tests)} lab tests are not taken, since {'no fluid' if not names else 'more than one fluid'} stands with them; name theirs by --report-of"
         ]
-    return with_tests(document, main, found.tests), []
+    return with_tests(document, main, found.tests), told
+
+
+def _with_brines(document: Document, found: Found, names: Sequence[str]) -> tuple[Document, list[str]]:
+    """Take waters as the salts of the one fluid there is."""
+    if not found.brines:
+        return document, []
+    every = [f.name for f in document.every_fluid]
+    main = fluid_of_tests(found, names) or (every[0] if len(every) == 1 else "")
+    if not main:
+        return document, [
+            f"the water is of no one fluid: there {'is none' if not every else 'are several'}; name it by --report-of"
+        ]
+    return with_brine(document, main, found.brines[0]), [
+        f"the water {b.name} is not taken; a fluid has one" for b in found.brines[1:]
+    ]
 
 
 def fluid_of_tests(found: Found, names: Sequence[str]) -> str:
@@ -88,6 +107,17 @@ def with_tests(document: Document, fluid: str, tests: Sequence[Test]) -> Documen
         return add_study(document, study_kinds()["match"].begin(fluid, None))
     # One that names no tests is of all there are.
     return set_at(document, (*study_path(document, own.name), "tests"), (*own.tests, *names)) if own.tests else document
+
+
+def with_brine(document: Document, fluid: str, brine: Brine) -> Document:
+    """Return a document in which the water of a fluid has the salts of a brine, and a question where hydrates form with it."""
+    model = study_kinds()["hydrate"].begin(fluid, None)
+    salts = {name: f"{share:g} wt%" for name, share in brine.salts}
+    document = update_fluid(document, fluid, lambda f: set_at(f, ("model", "salinity"), f"{brine.molality:g} mol/kg"))
+    asked = set_each(
+        model, {("name",): f"Hydrates of {fluid} with {brine.name or 'its water'}", ("inhibitors",): salts}
+    )
+    return add_study(document, asked)
 
 
 def study_of(document: Document, fluid: str, test: Test) -> Study:

@@ -80,6 +80,7 @@ SENTENCES: dict[str, str] = {
     "curve.beyond_molar_mass": "The molar-mass curve is continued {sides} in the shape of {by}.",
     "curve.beyond_viscosity": "The viscosity curve at {at} is continued {sides} in the shape of {by}.",
     "curve.beyond_quantity": "The curve of {name} is continued {sides} in straight lines.",
+    "curve.evaporated": "Percents recovered are read as percents evaporated: a loss of {loss:.2g} % is added, as ASTM D86 does.",
     "curve.adds_up": "The {what} curve adds up to {own}, {off:+.2f} % off the measured {given}; {end}.",
     "curve.rebased": "The percents by {old} are brought to those by {new} that {method} is read on, with a constant Watson K of "
     "{watson:.2f}.",
