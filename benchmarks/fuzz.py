@@ -1,4 +1,4 @@
-"""Random input, seeded and bounded in time: ``./run fuzz [documents|sheets|quantities|cells|names|window|kills] [--seconds N] [--seed N]``.
+"""Random input, seeded and bounded in time: ``./run fuzz [documents|sheets|tables|quantities|cells|names|window|kills] [--seconds N] [--seed N]``.
 
 Each part counts what it tried and prints every traceback, hang over two seconds and lost edit it met, with the seed that makes it
 again. Never a test: `./test` holds one telling case a mechanism.
@@ -164,7 +164,8 @@ def sheets() -> Trial:
     import openpyxl
 
     from cryonome.document import read_sample
-    from cryonome.document.sheets import ExchangeError, read_file, write_samples
+    from cryonome.exchange import ExchangeError, read_file
+    from cryonome.exchange.writing import write_samples
 
     folder = Path(tempfile.mkdtemp())
 
@@ -206,6 +207,23 @@ def sheets() -> Trial:
         except ExchangeError:
             return "nothing to write"
         return "read with notes" if found.notes else "read"
+
+    return trial
+
+
+def tables() -> Trial:
+    """True samples and reports written in random layouts, words, units and styles: what was read is what was written, or a word about it."""
+    sys.path.insert(0, str(Path(__file__).parent.parent / "tests"))
+    from cryonome.exchange import read_rows
+    from sheet_writer import any_sheet, differences
+
+    def trial(rng: random.Random) -> str:
+        truth, rows = any_sheet(rng)
+        found = read_rows(rows, "sheet")
+        wrong = differences(truth, found)
+        if wrong:
+            raise AssertionError(f"{truth.kind}: {'; '.join(wrong[:3])}")
+        return "read" if not found.notes else "read with a word"
 
     return trial
 
@@ -432,7 +450,7 @@ def main() -> int:
     parser.add_argument("--most", type=int, default=10**6, help="at most that many tries each")
     given = parser.parse_args()
     trials = {
-        "documents": documents, "sheets": sheets, "quantities": quantities, "cells": fuzz_edits.cells, "names": fuzz_edits.names,
+        "documents": documents, "sheets": sheets, "tables": tables, "quantities": quantities, "cells": fuzz_edits.cells, "names": fuzz_edits.names,
     }  # fmt: skip
     wrong = 0
     for part in given.part:

@@ -237,7 +237,10 @@ def test_shelf_adds_copies_renames_and_removes(window, monkeypatch):
     w.duplicate_fluid()
     assert w.live.fluid_name == "Varnholt recombined, copy"
     w.duplicate_sample()
-    assert (w.live.sample_name, w.live.fluid_name) == ("Varnholt crude, copy", "Varnholt crude, copy")  # it is a fluid by default
+    assert (w.live.sample_name, w.live.fluid_name) == (
+        "Varnholt crude, copy",
+        "Varnholt crude, copy",
+    )  # it is a fluid by default
     QApplication.processEvents()
     assert w.shelf.samples.count() == 3
     assert w.shelf.fluids.count() == 7

@@ -31,10 +31,12 @@ def ion_of(text: str) -> str | None:
     words = re.sub(r"\b(?:ion|dissolved|total|as)\b|\bdiss\.?", " ", words).strip(" :,.")
     bare = re.sub(r"\s*[(\[].*?[)\]]", "", words).strip()
     for piece in (bare, *re.findall(r"[(\[](.*?)[)\]]", words)):
-        squeezed = re.sub(r"[\s]", "", piece)
-        squeezed = re.sub(r"(?:\d?[+\-−]{1,2}\d?|[+\-−]\d?)$", "", squeezed) or squeezed
-        if squeezed in _BY_NAME:
-            return _BY_NAME[squeezed]
+        squeezed = re.sub(r"\s", "", piece)
+        # SO4-- loses its signs, Ca2+ and SO42- the figure before them too.
+        for pattern in (r"[+\-−]*$", r"\d?[+\-−]+$", r"[+\-−]\d$"):
+            bare_ion = re.sub(pattern, "", squeezed)
+            if bare_ion in _BY_NAME:
+                return _BY_NAME[bare_ion]
     return None
 
 

@@ -239,7 +239,11 @@ def _down(stretch: list[Row], style: Style) -> list[Raw]:
     if "ions" in kinds:
         found = [f for f in found if f[1] == "ions"]
     elif "names" in kinds or "spans" in kinds:
-        found = [f for f in found if f[1] != "numbers" and not (f[1] == "points" and "spans" in kinds)]
+        found = [
+            f
+            for f in found
+            if f[1] in ("names", "spans") or (f[1] == "points" and "spans" not in kinds and _heads_curve(stretch, f))
+        ]
     elif "points" in kinds and not ("numbers" in kinds and _is_steps(stretch, found, style)):
         found = [f for f in found if f[1] == "points"]
         # Another column of percents is a second axis only where it is headed like the first: blocks side by side.
@@ -253,6 +257,12 @@ def _down(stretch: list[Row], style: Style) -> list[Raw]:
         if table is not None:
             tables.append(table)
     return tables
+
+
+def _heads_curve(stretch: list[Row], found: tuple[int, str, list[int]]) -> bool:
+    """Tell whether temperatures stand right beside a column of percents: a distillation beside a list of components."""
+    column, _, rows = found
+    return any(means(cell_at(cells, column + 1), "temperature") for _, cells in stretch[max(0, rows[0] - 3) : rows[0]])
 
 
 def _above(stretch: list[Row], found: tuple[int, str, list[int]]) -> str:

@@ -87,7 +87,24 @@ def _sheet(sheet: Sheet, name: str, choices: Choices, watch: Watch) -> Found:
     styled = choices.get((sheet.name, -1, -1), Choice()).meaning
     style: Style = styled if styled in ("point", "comma") else style_of(c for row in rows for c in row)  # type: ignore[assignment]
     watch.check()
-    return _Sheet(sheet.name, name, style, layout_of(rows, style), choices, watch).read()
+    told: list[Note] = []
+    if not style and _adds_up_with_commas(rows):
+        style = "comma"
+        told.append(Note(sheet.name, "a comma stands before decimals: so the amounts add up to 100 %", True))
+    found = _Sheet(sheet.name, name, style, layout_of(rows, style), choices, watch).read()
+    return replace(found, told=(*told, *found.told))
+
+
+def _adds_up_with_commas(rows: Sequence[Sequence[str]]) -> bool:
+    """Tell whether numbers such as 8,701, which alone have two readings, are amounts that add up to 100 % with the comma before decimals."""
+    if not any(entry_of(c, "").kind == "doubt" for row in rows for c in row):
+        return False
+    for table in layout_of(rows, "comma").tables:
+        for j in table.columns if table.kind == "names" else ():
+            total = sum(entry_of(cell_at(c, j), "comma").value for _, c in table.body)
+            if 97.0 <= total <= 103.0 or 0.97 <= total <= 1.03:
+                return True
+    return False
 
 
 Things = list[Composition] | list[Gathered] | list[Test] | list[Brine]

@@ -36,7 +36,7 @@ COLUMNS: dict[str, tuple[tuple[str, str], ...]] = {
     "expansion": (
         ("relative_volume", r"rel\w*\.? ?vol|v/v|volume relat|volumen relat|relativ\w* volum|v ?rel|vrel|volume ratio|^v/"),
         ("Y", r"^y\b|y.?func|funct\w* y|fonction y|funcion y"),
-        ("liquid_volume_fraction", r"liq|dropout|retrograd|\bsl\b|depot|deposito|flussig"), ("viscosity_Pa_s", r"visc|viskos|\bmu"), ("density_kg_m3", r"dens|dicht|\brho|masse volum|^ρ"),
+        ("liquid_volume_fraction", r"liq|dropout|retrograd|\bsl\b|depot|deposito|flussig"), ("viscosity_Pa_s", r"visc|viskos|\bmu"), ("density_kg_m3", r"dens|dicht|\brho|mass[ae] (?:volum|espec)|peso espec|^ρ"),
         ("Z", r"^z\b|z.?factor|\bz\b|deviation|compressibility fac|super ?compress|facteur de compress|factor de compress|realgas"),
     ),
     "depletion": (
@@ -53,18 +53,18 @@ COLUMNS: dict[str, tuple[tuple[str, str], ...]] = {
         ("solution_gas_m3_m3", r"\brsd?b?\b|in solution|solution|dissol|dissous|disuelto|dissolvid|gelost|gas.?oil|\bgor\b|\brgp\b"),
         ("oil_volume_factor", r"\bbod?b?\b|(?:oil|form)\w*.*fac|volume factor|\bfvf\b|rel\w*\.? oil vol|relative (?:oil )?vol|facteur volum|factor volum|fator volum|volumenfaktor|\bboi?\b"),
         ("gas_Z", r"^z\b|z.?factor|\bz\b|deviation|compressibility fac|\bzg\b|facteur de compress|factor de compress|realgas"),
-        ("oil_density_kg_m3", r"dens|dicht|\brho|masse volum|^ρ"),
+        ("oil_density_kg_m3", r"dens|dicht|\brho|mass[ae] (?:volum|espec)|peso espec|^ρ"),
     ),
     "separators": (
         ("gas_oil_ratio_m3_m3", r"gas.?[/-]?oil|\bgor\b|\brgp\b|\brsi?\b|gas.?/.?oil"), ("gas_gravity", r"gas.*(?:gravity|gravedad|rel\w*\.? dens|\bsg\b)|(?:gravity|\bsg\b).*gas|air ?= ?1|\bsg gas"),
-        ("tank", r"tank.*(?:gravity|dens|api)|\bapi\b.*tank|^°? ?api\b"), ("oil_density_kg_m3", r"dens|dicht|masse volum|oil.*gravity|liquid.*gravity"),
+        ("tank", r"tank.*(?:gravity|dens|api)|\bapi\b.*tank|^°? ?api\b"), ("oil_density_kg_m3", r"dens|dicht|mass[ae] (?:volum|espec)|peso espec|oil.*gravity|liquid.*gravity"),
         ("sep_fvf", r"separator vol|shrink"), ("fvf", r"\bbod?b?\b|volume factor|\bfvf\b|shrink|separator volume"),
     ),
     "swelling": (
         ("density_kg_m3", r"dens|dicht"), ("swelling_factor", r"swell|swoll|volume|quell|gonfl|hincham|v/v|vsat/"), ("viscosity", r"visc"), ("gas_oil_ratio", r"\bgor\b|gas.?oil ratio"),
     ),
     "viscosity": (
-        ("ratio", r"ratio|verhalt"), ("gas", r"gas.*visc|visc\w*.*gas|mu ?g\b"), ("viscosity_Pa_s", r"visc|viskos|\bmu|\beta\b|\bcp\b|mpa"), ("density_kg_m3", r"dens|dicht|\brho|masse volum"),
+        ("ratio", r"ratio|verhalt"), ("gas", r"gas.*visc|visc\w*.*gas|mu ?g\b"), ("viscosity_Pa_s", r"visc|viskos|\bmu|\beta\b|\bcp\b|mpa"), ("density_kg_m3", r"dens|dicht|\brho|mass[ae] (?:volum|espec)|peso espec"),
     ),
 }  # fmt: skip
 """What a header may name, by kind of test; the more telling patterns first."""

@@ -90,7 +90,7 @@ ATMOSPHERIC = re.compile(
 """Words for temperatures that are given as at one atmosphere."""
 
 _MASS = re.compile(
-    r"масс|\bw(?:eigh)?t\b|weight|\bmass(?:e|a|en)?\b|massique|\bpes[oa]s?\b|poids|\bgew\b|gewicht|\bm/m\b|\bw/w\b|\bma\.?\s?-?\s?%|\bm\.?-?%|\bm\s%|\bmg/kg|ppm\s?\(?(?:w\b|m/m|wt|mass)|\bg/100 ?g|\b%\s?m\b|massen"
+    r"масс|\bw(?:eigh)?t\b|weight|\bmass(?:e|a|en)?\b|massique|\bmas+as?\b|\bpes[oa]s?\b|poids|\bgew\b|gewicht|\bm/m\b|\bw/w\b|\bma\.?\s?-?\s?%|\bm\.?-?%|\bm\s%|\bmg/kg|ppm\s?\(?(?:w\b|m/m|wt|mass)|\bg/100 ?g|\b%\s?m\b|massen"
 )
 _MOLE = re.compile(
     r"\bмол|\bmol(?:e|es|s)?\b|mol[\s.-]*%|molar(?:es)?\b|molaires?|mol/mol|\bmol\.?-?ant|molenbruch|molprozent|stoffmenge|\bn/n\b|ppm\s?\(?(?:v\b|mol)|molefraction|"
@@ -129,7 +129,7 @@ NO_AMOUNT = re.compile(
 # -- units ----------------------------------------------------------------------------------------------------------------
 
 _GAUGE_WORDS = re.compile(
-    r"\b(?:man(?:o(?:metrica?|metrique)?)?\.?|gauge|gage|relat(?:iv|iva|ive|if)?|rel\.?|efectiva|uberdruck|ue|u)\b\.?"
+    r"\b(?:man(?:o(?:metrica?|metrique)?)?\.?|gauge|gage|relat(?:iv|iva|ive|if)?|rel\.?|efectiva|eff?\.?|uberdruck|ue|u)\b\.?"
 )
 _ABS_WORDS = re.compile(r"\b(?:abs(?:olut[aeo]?|olute)?\.?)\b\.?")
 _NOT_UNIT = re.compile(
@@ -151,7 +151,11 @@ def unit_in(text: str, *kinds: str) -> str:
 @lru_cache(maxsize=8192)
 def as_unit(piece: str, kind: str) -> str:
     """Return a text as a unit of a kind where it is one, else ""."""
-    text = piece.strip("()[]{} .:;,=")
+    text = piece.strip("[]{} .:;,=")
+    while text[:1] == "(" and text[-1:] == ")":
+        text = text[1:-1].strip()
+    if text.count("(") != text.count(")"):
+        text = text.strip("()")
     if not text or len(text) > 40:
         return ""
     if kind in ("fraction", ""):
@@ -212,7 +216,12 @@ def _fits(unit: str, kind: str) -> bool:
 def _pieces(text: str) -> tuple[str, ...]:
     """Return the parts of a header that may be its unit, the more telling first: what stands in brackets, behind the last comma, its last words."""
     plain = text.replace("º", "°")
-    out: list[str] = re.findall(r"[(\[{]([^()\[\]{}]*(?:\([^()]*\))?[^()\[\]{}]*)[)\]}]", plain)[::-1]
+    # A unit whose gauge or absolute stands in brackets of its own: bar(ü), psi (g).
+    out: list[str] = [
+        f"{a}({b})"
+        for a, b in re.findall(r"([A-Za-z/²2]+)\s?[(\[](g|a|abs\.?|gauge|gage|ü|man\.?)[)\]]", plain, re.IGNORECASE)
+    ]
+    out += re.findall(r"[(\[{]([^()\[\]{}]*(?:\([^()]*\))?[^()\[\]{}]*)[)\]}]", plain)[::-1]
     if "(" in plain:
         out.append(plain[plain.index("(") + 1 :].rstrip(") "))
     if "[" in plain:
