@@ -14,7 +14,7 @@ from cryonome.document import Document
 from cryonome.exchange import Choice, read_rows, read_text
 from cryonome.exchange.brines import brine_of, ion_of
 from cryonome.exchange.entries import entry_of, point_of, span_of, style_of
-from cryonome.exchange.facts import temperature_in
+from cryonome.exchange.sentences import temperature_in
 from cryonome.exchange.taking import taken
 from cryonome.exchange.words import basis_of, unit_in
 from sheet_writer import any_sheet, differences

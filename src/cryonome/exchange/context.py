@@ -7,9 +7,9 @@ from dataclasses import dataclass, field
 
 from .cells import column_name
 from .entries import Entry, Style, entry_of
-from .facts import Fact, cell_of
+from .fact import Fact, cell_of
 from .found import ASSUMED, CHOSEN, SAID, UNREAD, Choice, Choices, ColumnRead, Note
-from .grids import Raw, cell_at
+from .raw import Raw, cell_at
 from .rows import Row
 
 

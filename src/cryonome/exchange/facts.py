@@ -5,103 +5,43 @@ from __future__ import annotations
 import contextlib
 import re
 from collections.abc import Sequence
-from dataclasses import dataclass
 
 from ..characterization.methods import METHODS
-from ..components import named
 from ..units import QuantityError, normal_unit, split
 from .entries import Entry, Style, entry_of, folded, point_of
-from .words import PRESSURE, TEMPERATURE, as_unit, basis_of, line_word, means, method_of, unit_in
-
-
-@dataclass(frozen=True)
-class Fact:
-    """Something a line says: ``what`` (see :data:`KINDS_OF`), its ``value`` as a document writes it, the temperature or percent ``at``
-    which, and where it stands; ``assumed`` is what was supplied, ``of_plus`` tells that it is the plus fraction's."""
-
-    what: str
-    value: str
-    row: int
-    column: int = 0
-    at: str = ""
-    assumed: str = ""
-    of_plus: bool = False
-    text: str = ""
-
-
-KINDS_OF = {
-    "density": "density", "molar_mass": "molar_mass", "temperature": "temperature", "pressure": "pressure", "saturation": "pressure",
-    "initial": "temperature", "final": "temperature", "point": "temperature", "residual_density": "density",
-}  # fmt: skip
-"""What a fact tells, and the kind of its quantity."""
-
-DOUBT = "two readings"
-"""Stands in place of what stands before a pressure whose number has two readings."""
+from .fact import GAS_GRAVITY, KINDS_OF, NEEDING, Fact, cell_of, of_plus
+from .sentences import in_sentence, said_in, temperature_in
+from .words import TEMPERATURE, as_unit, basis_of, line_word, means, method_of, unit_in
 
 WHOLE = "whole sample "
 """What a line of the whole sample's value of a named quantity begins with."""
 
+
 _WATSON = re.compile(r"watson|\buop k|\bkw\b|\bk[\s-]?factor|characteri[sz]ation factor")
+
+
 _FACTOR = re.compile(
     r"formation vol|\bfvf\b|volume factor|\bbofb?\b|\bbob?\b|facteur vol|factor vol|\bbtb?\b|fator vol"
 )
-NEEDING = ("pressure", "temperature", "density")
-"""Kinds of quantities that are nothing without a unit."""
 
-_GAS_GRAVITY = re.compile(r"air|gas|luft|aire|vapou?r|relative dens")
+
 _RESIDUAL = re.compile(r"resid")
+
+
 _DISTILLED = re.compile(
     r"(?:distill?\w*|destill?\w*|recover\w*|evap\w*|\bd\s?-?\s?86\b|\btbp\b|\bt|at|volume|vol\.?)\D{0,18}?(?P<percent>\d{1,2}(?:[.,]\d+)?)\s*(?:%|vol\.?\s?%|percent)(?!\w)"
 )
+
+
 _SHORT_POINT = re.compile(r"^t\s?-?(?P<percent>\d{1,2})\b")
+
+
 _END = re.compile(
     r"(?P<end>\bibp\b|^initial(?: point)?$|^final(?: point)?$|\bfbp\b|\bep\b|initial boiling|final boiling|end point|siedebeginn|siedeende|punto inicial|punto final|point initial|point final|ponto inicial|ponto final)"
 )
+
+
 _AT_TEMPERATURE = re.compile(r"recover\w*|evap\w*|distill\w*|recuper\w*")
-
-
-def cell_of(number: float, unit: str) -> str:
-    """Return a number and its unit as a document writes them."""
-    return f"{number:.15g} {unit}".strip()
-
-
-def temperature_in(text: str, style: Style) -> str:
-    """Return the temperature a sentence names, "" where it names none: the one with a degree sign, at a letter, or behind "at"."""
-    best, rank = "", 0
-    for found in TEMPERATURE.finditer(text):
-        before = text[max(0, found.start() - 5) : found.start()]
-        if re.search(r"[\w.,/]$", before) and not re.search(r"(?:at|@|=)$", before.rstrip()):
-            continue
-        led = re.search(r"(?:\bat|@|=|\bà|\ba|\bbei|\btemp\w*\.?:?|\bT)\s*$", before, re.IGNORECASE) is not None
-        own = (
-            4
-            if found["a"]
-            else 3
-            if led
-            else 2
-            if found.end("number") == found.start("unit")
-            else 1
-            if float(re.sub("[,]", ".", found["number"].lstrip("-−–+"))) >= 50
-            else 0
-        )
-        if own > rank:
-            one = entry_of(re.sub("[–−]", "-", found["number"]), style or "point")
-            letter = (found["a"] or found["b"]).upper()
-            best, rank = cell_of(one.value, {"C": "degC", "F": "degF", "K": "K", "R": "degR"}[letter]), own
-    return best
-
-
-def pressures_in(text: str, style: Style) -> list[tuple[str, str]]:
-    """Return the pressures of a sentence with what stands before each."""
-    out = []
-    for found in PRESSURE.finditer(text):
-        one = entry_of(found["number"].strip(), style)
-        unit = as_unit(found["unit"] + (found["more"] or ""), "pressure")
-        if one.kind == "doubt" and unit:
-            out.append((DOUBT, found.group()))
-        elif one.is_number and unit:
-            out.append((text[max(0, found.start() - 40) : found.start()], cell_of(one.value, unit)))
-    return out
 
 
 def facts_of(row: tuple[int, list[str]], style: Style, plus: bool = False) -> list[Fact]:
@@ -121,7 +61,7 @@ def facts_of(row: tuple[int, list[str]], style: Style, plus: bool = False) -> li
                 f
                 for j in full[1:]
                 if not (one := entry_of(cells[j], style)).is_number or any(c.isdigit() for c in one.unit)
-                for f in _said(cells[j], number, j, style)
+                for f in said_in(cells[j], number, j, style)
                 if f.what in ("saturation", "temperature") and f.what != fact.what
             ]
             at = temperature_in(label, style) if fact.what == "saturation" else ""
@@ -135,7 +75,7 @@ def facts_of(row: tuple[int, list[str]], style: Style, plus: bool = False) -> li
                 and (other := labelled(label, cells[j].strip(), "", style, number, j, plus)) is not None
             ]
             return [*more, fact, *others] if fact.what not in ("note", "name", "place") else [fact]
-    return [f for j in full for f in _said(cells[j], number, j, style)]
+    return [f for j in full for f in said_in(cells[j], number, j, style)]
 
 
 def labelled(
@@ -158,7 +98,7 @@ def labelled(
         return Fact("place", f"{label.rstrip(' :')}: {text}", row, column) if word == "place" else None
     if not one.is_number or any(c.isdigit() for c in one.unit.replace("60/60", "").replace("2", "").replace("3", "")):
         if what in ("saturation", "temperature", "pressure"):
-            return _in_sentence(what, text, style, row, column)
+            return in_sentence(what, text, style, row, column)
         return (
             Fact("unread", text, row, column, text=label)
             if one.kind != "absent"
@@ -262,7 +202,7 @@ def _what(words: str, plus: bool) -> str:
     if means(words, "molar_mass") and not words.startswith("m/"):
         return "molar_mass"
     if means(words, "density"):
-        return "gas_gravity" if _GAS_GRAVITY.search(words) and not re.search(r"oil|liquid|crude", words) else "density"
+        return "gas_gravity" if GAS_GRAVITY.search(words) and not re.search(r"oil|liquid|crude", words) else "density"
     end = _END.search(words)
     if end is not None:
         return "initial" if re.search(r"ibp|initial|inicial|beginn", end["end"]) else "final"
@@ -279,15 +219,6 @@ def _what(words: str, plus: bool) -> str:
     if re.search(r"temp|^t$|^t[_ ]?res$", words):
         return "temperature"
     return ""
-
-
-def of_plus(label: str) -> bool:
-    """Tell whether a label names a plus fraction: density of C7+, MW of heptanes plus."""
-    words = re.sub(r"[():,;]", " ", label)
-    pieces = [words, *re.split(r"\bof\b|\bde la\b|\bde\b|\bdes\b|\bder\b|\bdo\b|\bda\b", words, flags=re.IGNORECASE)]
-    tokens = words.split()
-    pieces += [" ".join(tokens[a:b]) for a in range(len(tokens)) for b in range(a + 1, min(a + 4, len(tokens)) + 1)]
-    return any((n := named(p.strip())) is not None and n.plus and n.number >= 4 for p in pieces)
 
 
 def _unit(what: str, kind: str, label: str, one: Entry, beside: str) -> tuple[str, str]:
@@ -350,85 +281,6 @@ def _viscosity(label: str, one: Entry, beside: str, row: int, column: int) -> Fa
         )
         return Fact("unread", one.text, row, column if at else column - 1, text=label, assumed=told)
     return Fact("viscosity", cell_of(one.value, unit), row, column, at)
-
-
-def _in_sentence(what: str, text: str, style: Style, row: int, column: int) -> Fact | None:
-    if what == "temperature":
-        value = temperature_in(text, style)
-        return Fact("temperature", value, row, column) if value else None
-    found = [value for before, value in pressures_in(text, style) if before != DOUBT]
-    return Fact(what, found[0], row, column) if found else Fact("unread", text, row, column, text=text)
-
-
-_API = re.compile(
-    r"(?:°\s*)?\bapi\b(?: gravity)?\s*[:=]?\s*(?P<a>\d[\d.,]*\d|\d)|(?P<b>\d[\d.,]*\d)\s*°\s*api", re.IGNORECASE
-)
-_MW = re.compile(
-    r"\b(?:mw|m\.w\.|mol(?:ecular|ar)?\.? ?(?:wt|weight|mass)|M(?=\s*(?:of\s*)?C\d))\b\s*(?:of\s*)?(?:C\d+\s?\+?\s*)?(?:=|:)?\s*(?P<a>\d[\d.,]*\d)",
-    re.IGNORECASE,
-)
-_SG = re.compile(
-    r"\b(?:sg|s\.g\.|sp\.? ?gr\.?|specific gravity)\b(?:\s*60/60(?:\s*°?F)?)?\s*(?:of|=|:)?\s*(?P<a>0[.,]\d+|1[.,]\d+)",
-    re.IGNORECASE,
-)
-_DENSITY = re.compile(
-    r"dens\w*[^:=]*[:=]\s*(?P<a>\d[\d.,]*\d)\s*(?P<unit>g/cm3|g/cc|kg/m3|g/cm³|kg/m³|g/ml)?", re.IGNORECASE
-)
-
-
-def _said(text: str, row: int, column: int, style: Style) -> list[Fact]:
-    """Return what a title says: a method, a basis, conditions, properties."""
-    out: list[Fact] = []
-    method = method_of(text)
-    if method:
-        out.append(Fact("method", method, row, column, text=text))
-    basis = (
-        basis_of(text)
-        if re.search(r"%|percent|basis|fraction|prozent|pourcent|porcent|molar|\bmol\b", folded(text))
-        else ""
-    )
-    if basis:
-        out.append(Fact("basis", basis, row, column, text=text))
-    temperature = temperature_in(text, style)
-    if temperature and not re.search(r"\bdens|\bgravity|thermal expan|compressib", folded(text)):
-        out.append(Fact("temperature", temperature, row, column, text=text))
-    for before, value in pressures_in(text, style) if not re.search(r"thermal expan|compressib", folded(text)) else ():
-        if before == DOUBT:
-            out.append(
-                Fact(
-                    "unread",
-                    value,
-                    row,
-                    column,
-                    text=f"'{value}' has two readings, and nothing on the sheet tells which",
-                )
-            )
-            continue
-        near = folded(before)
-        saturated = re.search(r"satur|sattig|bubble|dew|burbuj|rocio|bulle|rosee|\bp[bd]\b|psat|taup", near) is not None
-        out.append(Fact("saturation" if saturated else "pressure", value, row, column, text=text))
-    heavy = of_plus(text)
-    for what, pattern, unit in (
-        ("density", _API, "degAPI"),
-        ("molar_mass", _MW, "g/mol"),
-        ("density", _SG, "SG"),
-        ("density", _DENSITY, ""),
-    ):
-        found = pattern.search(text)
-        digits = next((g for k, g in found.groupdict().items() if g and k in "ab"), "") if found else ""
-        one = entry_of(digits, style) if digits else None
-        if found is None or one is None or not one.is_number or any(f.what == what for f in out):
-            continue
-        own = unit or as_unit(found.groupdict().get("unit") or "", "density")
-        assumed = ""
-        if not own:
-            if not 0.3 <= one.value <= 1.3:
-                continue
-            own, assumed = "g/cm**3", f"{one.text} is read as g/cm³"
-        if what == "density" and unit == "SG" and _GAS_GRAVITY.search(folded(text)):
-            continue
-        out.append(Fact(what, cell_of(one.value, own), row, column, "", assumed, heavy, text))
-    return out
 
 
 def heads_plus(cells: Sequence[str]) -> bool:

@@ -9,53 +9,14 @@ from __future__ import annotations
 
 import itertools
 import re
-from collections.abc import Callable, Sequence
-from dataclasses import dataclass, field
+from collections.abc import Sequence
 
 from ..components import named
-from .brines import ION_SIGNS, ion_of
-from .entries import Entry, Style, entry_of, folded, point_of, span_of
+from .axes import AXES, above, filled_beside, heads_curve, is_axis, is_steps, number_rows
+from .entries import Style, entry_of, folded, point_of
+from .raw import Layout, Raw, cell_at
 from .rows import Row, prepared
-from .words import as_unit, is_unit_row, line_word, means, names_temperature
-
-
-@dataclass
-class Raw:
-    """A table as it stands: its axis column and ``kind`` (``names``, ``points``, ``spans``, ``ions``, ``numbers``), header texts from top to bottom
-    by column, the rows of its body and its sides; ``across`` tells that rows and columns are exchanged."""
-
-    kind: str
-    axis: int
-    columns: list[int]
-    heads: dict[int, list[str]]
-    groups: dict[int, str]
-    body: list[Row]
-    sides: list[Row] = field(default_factory=list)
-    across: bool = False
-    top: int = 0
-    bottom: int = 0
-    left: int = 0
-
-    def head(self, column: int) -> str:
-        """Return the header of a column as one text."""
-        return " ".join(h for h in self.heads.get(column, []) if h)
-
-    def place(self, row: int, column: int) -> tuple[int, int]:
-        """Return row and column on the sheet."""
-        return (column + self.top, row + self.left) if self.across else (row, column)
-
-
-@dataclass
-class Layout:
-    """The tables of a sheet and the rows that belong to none."""
-
-    tables: list[Raw] = field(default_factory=list)
-    lines: list[Row] = field(default_factory=list)
-
-
-def cell_at(row: Sequence[str], column: int) -> str:
-    """Return a cell of a row, nothing beyond its end."""
-    return row[column] if 0 <= column < len(row) else ""
+from .words import is_unit_row, line_word, means, names_temperature
 
 
 def layout_of(rows: Sequence[Sequence[str]], style: Style) -> Layout:
@@ -146,9 +107,6 @@ def _joined(stretches: list[list[Row]], style: Style) -> list[list[Row]]:
     return out
 
 
-# -- one stretch of rows ------------------------------------------------------------------------------------------------
-
-
 def _tables(stretch: list[Row], style: Style) -> list[Raw]:
     """Return the tables of a stretch, as it stands or with rows and columns exchanged, whichever is understood."""
     down = _down(stretch, style)
@@ -206,14 +164,6 @@ def _has_steps_across(stretch: list[Row], tables: list[Raw], style: Style) -> bo
     )
 
 
-AXES: tuple[tuple[str, Callable[[str, Style], bool]], ...] = (
-    ("ions", lambda text, style: ion_of(text) is not None),
-    ("names", lambda text, style: (found := named(text)) is not None and not found.total),
-    ("spans", lambda text, style: span_of(text, style) is not None),
-    ("points", lambda text, style: point_of(text, style) is not None),
-)
-
-
 def _down(stretch: list[Row], style: Style) -> list[Raw]:
     """Return the tables whose axis runs down a column."""
     width = max(len(cells) for _, cells in stretch)
@@ -222,17 +172,17 @@ def _down(stretch: list[Row], style: Style) -> list[Raw]:
         texts = [cell_at(cells, column).strip() for _, cells in stretch]
         for kind, is_place in AXES:
             rows = [k for k, text in enumerate(texts) if text and is_place(text, style)]
-            right = [k for k in rows if _filled_beside(stretch[k][1], column, style, False)]
+            right = [k for k in rows if filled_beside(stretch[k][1], column, style, False)]
             rows = (
                 right
                 if 2 * len(right) >= len(rows) and kind != "points"
-                else [k for k in rows if _filled_beside(stretch[k][1], column, style, True)]
+                else [k for k in rows if filled_beside(stretch[k][1], column, style, True)]
             )
-            if _is_axis(kind, rows, texts, stretch, column, style):
+            if is_axis(kind, rows, texts, stretch, column, style):
                 found.append((column, kind, rows))
                 break
         else:
-            rows = _numbers(texts, stretch, column, style)
+            rows = number_rows(texts, stretch, column, style)
             if rows:
                 found.append((column, "numbers", rows))
     kinds = {kind for _, kind, _ in found}
@@ -242,12 +192,12 @@ def _down(stretch: list[Row], style: Style) -> list[Raw]:
         found = [
             f
             for f in found
-            if f[1] in ("names", "spans") or (f[1] == "points" and "spans" not in kinds and _heads_curve(stretch, f))
+            if f[1] in ("names", "spans") or (f[1] == "points" and "spans" not in kinds and heads_curve(stretch, f))
         ]
-    elif "points" in kinds and not ("numbers" in kinds and _is_steps(stretch, found, style)):
+    elif "points" in kinds and not ("numbers" in kinds and is_steps(stretch, found, style)):
         found = [f for f in found if f[1] == "points"]
         # Another column of percents is a second axis only where it is headed like the first: blocks side by side.
-        found = [f for f in found if _above(stretch, f) == _above(stretch, found[0])]
+        found = [f for f in found if above(stretch, f) == above(stretch, found[0])]
     else:
         found = [f for f in found if f[1] == "numbers"][:1]
     tables = []
@@ -257,116 +207,6 @@ def _down(stretch: list[Row], style: Style) -> list[Raw]:
         if table is not None:
             tables.append(table)
     return tables
-
-
-def _heads_curve(stretch: list[Row], found: tuple[int, str, list[int]]) -> bool:
-    """Tell whether temperatures stand right beside a column of percents: a distillation beside a list of components."""
-    column, _, rows = found
-    return any(means(cell_at(cells, column + 1), "temperature") for _, cells in stretch[max(0, rows[0] - 3) : rows[0]])
-
-
-def _above(stretch: list[Row], found: tuple[int, str, list[int]]) -> str:
-    """Return what stands right above an axis, folded."""
-    return folded(cell_at(stretch[found[2][0] - 1][1], found[0])) if found[2][0] else ""
-
-
-def _is_steps(stretch: list[Row], found: list[tuple[int, str, list[int]]], style: Style) -> bool:
-    """Tell whether a column of percents is a result along pressures rather than the axis of a distillation."""
-    column, _, rows = next(f for f in found if f[1] == "points")
-    ends = any(not entry_of(cell_at(stretch[k][1], column), style).fills for k in rows)
-    heads = [c for _, cells in stretch[max(0, rows[0] - 2) : rows[0]] if sum(map(bool, cells)) >= 2 for c in cells]
-    return not ends and not any(means(h, "temperature") for h in heads)
-
-
-def _filled_beside(cells: Sequence[str], column: int, style: Style, left: bool) -> bool:
-    """Tell whether a row has a number to the right of a column, or to the ``left`` as well."""
-    return any(
-        cells[j].strip() and entry_of(cells[j], style).fills
-        for j in range(0 if left else column, len(cells))
-        if j != column
-    )
-
-
-def _header_above(texts: list[str], rows: list[int], stretch: list[Row]) -> str:
-    return " ".join(t for t in texts[max(0, rows[0] - 4) : rows[0]] if t) if rows else ""
-
-
-def _is_axis(kind: str, rows: list[int], texts: list[str], stretch: list[Row], column: int, style: Style) -> bool:
-    if kind == "ions":
-        return len(rows) >= 4 and any(ION_SIGNS.search(texts[k]) or len(texts[k]) > 3 for k in rows)
-    if kind == "names":
-        words = sum(bool(t) and not entry_of(t, style).fills for t in texts)
-        return len(rows) >= 2 and (len(rows) >= 3 or len(rows) >= 0.5 * words)
-    if kind == "spans":
-        return len(rows) >= 3
-    if len(rows) < 2:
-        return False
-    values = [point_of(texts[k], style) or 0.0 for k in rows]
-    if not any(entry_of(texts[k], style).fills for k in rows):
-        return False  # initial and final point alone are lines
-    if any(b < a for a, b in itertools.pairwise(values)) or values[0] < 0.0 or values[-1] > 100.0:
-        return False
-    head = _header_above(texts, rows, stretch)
-    ends = any(not entry_of(texts[k], style).fills for k in rows)
-    if len(rows) < 3 and not any(
-        means(c, "temperature") or means(c, "density")
-        for k in range(max(0, rows[0] - 3), rows[0])
-        for c in stretch[k][1]
-    ):
-        return False
-    # Percents of a table without a header: the first column, and temperatures or densities beside it.
-    bare = (
-        not head
-        and column == next(j for j, c in enumerate(stretch[rows[0]][1]) if c.strip())
-        and len(rows) == len(stretch)
-        and len(rows) >= 4
-    )
-    return ends or means(head, "percent") or bare
-
-
-def _numbers(texts: list[str], stretch: list[Row], column: int, style: Style) -> list[int]:
-    """Return the rows of a column of numbers under a header that names a pressure or an injected gas."""
-    at = next(
-        (
-            k
-            for k, t in enumerate(texts)
-            if t and (means(t, "pressure") or means(t, "injected")) and _heads_numbers(stretch[k][1], column, style)
-        ),
-        None,
-    )
-    if at is None:
-        return []
-    rows = [
-        k
-        for k in range(at + 1, len(texts))
-        if texts[k] and _is_step(texts[k], style) and any(c.strip() for j, c in enumerate(stretch[k][1]) if j != column)
-    ]
-    return rows if rows and (len(rows) >= 2 or rows[0] == at + 1) else []
-
-
-def _heads_numbers(cells: Sequence[str], column: int, style: Style) -> bool:
-    """Tell whether a row is a header over columns, no title and no line of a word and its value."""
-    if sum(bool(c.strip()) for c in cells) < 2 or entry_of(cells[column], style).is_number:
-        return False
-    return not any(
-        entry_of(c, style).is_number
-        for j, c in enumerate(cells)
-        if j != column and c.strip() and not names_temperature(c)
-    )
-
-
-def _is_step(text: str, style: Style) -> bool:
-    """Tell whether a cell is a value of a column of numbers, also one that words mark: Pb 2185, 2516*, 4,780 dew point."""
-    one = entry_of(text, style)
-    if (
-        one.is_number
-        and one.unit
-        and not as_unit(one.unit, "pressure")
-        and not means(one.unit, "saturated")
-        and (len(one.unit) > 3 or as_unit(one.unit, "temperature"))
-    ):
-        return False  # a line of a word and another quantity
-    return one.is_number or one.kind == "doubt" or (one.lead != "" and means(one.lead, "saturated"))
 
 
 def _table(
@@ -541,8 +381,3 @@ def _continues(above: Raw, table: Raw, style: Style) -> bool:
 
     table.body, table.sides = moved(table.body), moved(table.sides)
     return True
-
-
-def entry_at(row: Row, column: int, style: Style) -> Entry:
-    """Return what stands in a cell of a row."""
-    return entry_of(cell_at(row[1], column), style)

@@ -5,7 +5,7 @@ from __future__ import annotations
 from ..units import KINDS
 from ..units.endings import kind_of_key
 from .found import UNREAD, Block, ColumnRead
-from .reports import COLUMNS
+from .report_words import COLUMNS
 
 TITLES = {
     "relative_volume": "relative volume", "Y": "Y function", "liquid_volume_fraction": "liquid, of the volume at saturation", "viscosity_Pa_s": "viscosity",

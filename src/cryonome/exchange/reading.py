@@ -15,19 +15,27 @@ from pathlib import Path
 from ..components import named
 from ..document import Fluid, Sample
 from ..watch import UNWATCHED, Watch
+from .amounts import Composition
 from .brines import Brine
 from .cells import ExchangeError, Sheet, column_name, csv_sheet, read_sheets
-from .compositions import Composition, heavy_end, light_ends, made, read_compositions
+from .composed import heavy_end, light_ends, made
+from .compositions import read_compositions
 from .context import Context
-from .curves import Gathered, read_curves, read_spans, sample_of
+from .curves import read_curves
 from .entries import Style, entry_of, folded, style_of
-from .facts import Fact, facts_of, heads_plus
+from .fact import Fact
+from .facts import facts_of, heads_plus
 from .found import Block, Choice, Choices, Found, Note, Test
-from .grids import Layout, Raw, cell_at, layout_of
+from .gathered import Gathered, sample_of
+from .grids import layout_of
+from .joining import with_curves, with_light_ends, with_step_compositions
+from .lines_alone import Lines, curve_of_lines, saturations_of_lines
+from .raw import Layout, Raw, cell_at
 from .reports import read_tests, with_temperature
 from .rows import Row
+from .spans import read_spans
 from .waters import read_waters
-from .words import line_word, method_of
+from .words import line_word
 
 RESULTS = "results"
 """The first cell of a sheet that holds results and nothing that was measured."""
@@ -144,7 +152,8 @@ class _Sheet:
                 for row in [*table.body, *table.sides]:
                     self.facts[row[0]] = facts_of(row, self.style)
             read.append((table, ctx, own))
-        lonely = self._from_lines()
+        with_step_compositions([own for _, _, own in read])
+        lonely = curve_of_lines(self._lines_alone())
         curves = lonely is not None or any(own for table, _, own in read if table.kind in ("points", "spans"))
         before: Block | None = None
         count = sum(len(own) for _, _, own in read)
@@ -158,7 +167,7 @@ class _Sheet:
                 and before.samples
                 and self._adds_to(before, block, table)
             ):
-                blocks[blocks.index(before)] = before = _with_curves(before, block)
+                blocks[blocks.index(before)] = before = with_curves(before, block)
                 continue
             blocks.append(block)
             if block.kind == "light ends":
@@ -166,10 +175,13 @@ class _Sheet:
             before = block if block.samples else before
         if lonely is not None:
             blocks.insert(0, lonely)
-        blocks += self._saturations(bool([b for b in blocks if b.tests]))
-        blocks = _with_light_ends(blocks)
+        blocks += saturations_of_lines(self._lines_alone())
+        blocks = with_light_ends(blocks)
         self._rest(blocks)
         return Found(tuple(blocks), tuple(self.told))
+
+    def _lines_alone(self) -> Lines:
+        return Lines(self.sheet, self.name, self.style, self.layout, self.facts, self.used, self.choices)
 
     def _context(self, number: int) -> Context:
         """Return a table with what surrounds it: the lines above it up to the last table, those of the head of the sheet, and the lines below it
@@ -305,7 +317,7 @@ class _Sheet:
         if table.across:
             columns = (table.left, table.left + max(r for r, _ in table.body))
         place = f"{column_name(columns[0])}{rows[0] + 1}:{column_name(columns[1])}{rows[1] + 1}"
-        heads, keys, cells = _shown(ctx)
+        heads, keys, cells = table_shown(ctx)
         return Block(
             self.sheet, kind, self._title(ctx), place, tuple(ctx.columns), tuple(samples), tuple(fluids), tuple(tests), brines=tuple(brines),
             notes=tuple(ctx.notes), key=(self.sheet, table.top, left), heads=heads, keys=keys, rows=cells,
@@ -326,66 +338,6 @@ class _Sheet:
         )
 
     # -- what only lines say -------------------------------------------------------------------------------------------------
-
-    def _from_lines(self) -> Block | None:
-        """Return a boiling curve whose points are lines of their own: Distillation 10 % | 205."""
-        facts = [f for facts in self.facts.values() for f in facts]
-        points = [f for f in facts if f.what == "point" and f.at and f.value[-1:].isalpha()]
-        ends = [f for f in facts if f.what in ("initial", "final") and f.value[-1:].isalpha()]
-        if len(points) < 3:
-            return None
-        line = [(f.row, ["", ""]) for f in points]
-        table = Raw("points", 0, [1], {0: [], 1: []}, {}, line, [], False, points[0].row, points[-1].row)
-        ctx = Context(self.sheet, self.style, table, facts, [], self.choices, self.name)
-        one = Gathered()
-        one.points = [(entry_of(f.at, self.style or "point").value, f.value) for f in points]
-        one.points += [(0.0 if f.what == "initial" else 100.0, f.value) for f in ends]
-        said = next((method_of(" ".join(c)) for _, c in self.layout.lines if method_of(" ".join(c))), "")
-        one.method = said or ("D86" if any("recover" in folded(f.text) for f in facts) or len(ends) == 2 else "TBP")
-        if not said:
-            ctx.note(points[0].row, 0, f"no method is named; the curve is read as {one.method}", True)
-        for what in ("density", "molar_mass", "watson_k", "loss", "residue", "recovery", "viscosity", "pressure"):
-            for fact in ctx.all(what):
-                from .curves import _take
-
-                _take(ctx, one, fact)
-        self.used |= {*points, *ends} | ctx.used
-        name = next((f.value for f in facts if f.what == "name"), self.name)
-        rows = [f.row for f in points]
-        return Block(
-            self.sheet,
-            "boiling curve",
-            "",
-            f"rows {min(rows) + 1} to {max(rows) + 1}",
-            samples=(sample_of(one, name),),
-            notes=tuple(ctx.notes),
-            key=(self.sheet, min(rows), 0),
-        )
-
-    def _saturations(self, others: bool) -> list[Block]:
-        """Return saturation pressures that stand in lines with their temperature, where no test takes them."""
-        tests: list[Test] = []
-        rows: list[int] = []
-        for number, facts in self.facts.items():
-            pressure = [f for f in facts if f.what == "saturation" and f not in self.used and f.value[-1:].isalpha()]
-            temperature = [f for f in facts if f.what == "temperature"]
-            if pressure and temperature:
-                dew = any(re.search(r"dew|\bpd\b|rosee|rocio|tau", folded(f.text)) for f in pressure)
-                tests.append(Test("saturation", "", temperature[0].value, {"pressure": pressure[0].value}, dew=dew))
-                rows.append(number)
-                self.used |= {*pressure, *temperature}
-        if not tests or (others and not tests):
-            return []
-        return [
-            Block(
-                self.sheet,
-                "saturation",
-                "",
-                f"rows {min(rows) + 1} to {max(rows) + 1}",
-                tests=tuple(tests),
-                key=(self.sheet, min(rows), 0),
-            )
-        ]
 
     def _rest(self, blocks: list[Block]) -> None:
         """Say which lines were not read, where they hold numbers or nothing was read at all."""
@@ -426,68 +378,3 @@ class _Sheet:
                 shown = f"'{text[:48]}' with {full[1][:24]}" if len(full) > 1 else f"'{text[:60]}'"
                 why = "" if facts or len(full) < 2 else "; its word is not known"
                 self.told.append(Note(place, f"{shown} is not read{why}"))
-
-
-MOST_SHOWN = 400
-"""Rows of a table that are kept to be shown."""
-
-
-def _shown(ctx: Context) -> tuple[tuple[str, ...], tuple[tuple[str, int, int], ...], tuple[tuple[str, ...], ...]]:
-    """Return headers, keys of choices and cells of a table, its columns in their order."""
-    table = ctx.table
-    order = sorted({table.axis, *table.columns})
-    rows = sorted([*table.body, *table.sides], key=lambda r: r[0])[:MOST_SHOWN]
-    return (
-        tuple(table.head(j) for j in order),
-        tuple(ctx.key(j) for j in order),
-        tuple(tuple(cell_at(c, j) for j in order) for _, c in rows),
-    )
-
-
-def _with_curves(before: Block, block: Block) -> Block:
-    """Return a block with the property curves of the table below it."""
-    sample, extra = before.samples[0], block.samples[0]
-    whole = {
-        k: getattr(extra.bulk, k)
-        for k in ("density", "molar_mass", "watson_k")
-        if getattr(extra.bulk, k) is not None and getattr(sample.bulk, k) is None
-    }
-    curves = {k: v for k in ("density", "molar_mass", "viscosity", "quantities") if (v := getattr(extra.curves, k))}
-    joined = sample.model_copy(
-        update={"curves": sample.curves.model_copy(update=curves), "bulk": sample.bulk.model_copy(update=whole)}
-    )
-    return replace(
-        before,
-        samples=(joined,),
-        columns=(*before.columns, *block.columns),
-        notes=(*before.notes, *[n for n in block.notes if "method" not in n.text]),
-    )
-
-
-def _with_light_ends(blocks: list[Block]) -> list[Block]:
-    """Put light ends into the sample whose curve stands on the same sheet."""
-    out: list[Block] = []
-    for block in blocks:
-        if block.kind != "light ends":
-            out.append(block)
-    for block in blocks:
-        if block.kind == "light ends":
-            k = next(
-                (
-                    k
-                    for k, b in enumerate(out)
-                    if b.sheet == block.sheet and b.samples and b.samples[0].distillation.points
-                ),
-                None,
-            )
-            if k is None:
-                continue
-            host = out[k]
-            own = host.samples[0].model_copy(update={"light_ends": block.samples[0].light_ends})
-            out[k] = replace(
-                host,
-                samples=(own, *host.samples[1:]),
-                columns=(*host.columns, *block.columns),
-                notes=(*host.notes, *block.notes),
-            )
-    return out

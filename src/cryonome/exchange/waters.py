@@ -8,7 +8,7 @@ from .brines import Brine, brine_of, ion_of
 from .context import Context
 from .entries import folded
 from .found import UNREAD
-from .grids import cell_at
+from .raw import cell_at
 
 _UNIT = re.compile(
     r"(?P<litre>mg ?/ ?(?:l\b|dm3|lit)|g ?/ ?(?:l\b|dm3))|(?P<kilo>mg ?/ ?kg|ppm|g ?/ ?kg)|(?P<charge>meq)"
