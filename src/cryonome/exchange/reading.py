@@ -28,7 +28,7 @@ from .facts import facts_of, heads_plus
 from .found import Block, Choice, Choices, Found, Note, Test
 from .gathered import Gathered, sample_of
 from .grids import layout_of
-from .joining import with_curves, with_light_ends, with_step_compositions
+from .joining import table_shown, with_curves, with_light_ends, with_step_compositions
 from .lines_alone import Lines, curve_of_lines, saturations_of_lines
 from .raw import Layout, Raw, cell_at
 from .reports import read_tests, with_temperature
