@@ -7,9 +7,9 @@ import pytest
 from PySide6.QtCore import QMimeData, QPointF, Qt, QUrl
 from PySide6.QtGui import QDropEvent, QGuiApplication
 from PySide6.QtTest import QTest
-from PySide6.QtWidgets import QApplication, QLabel
+from PySide6.QtWidgets import QApplication, QLabel, QMessageBox
 
-from ask import numbers
+from ask import lab_of, numbers
 from cryonome.app.desks.carbon_picture import composition
 from cryonome.app.desks.desk import DeskEntry, desk_entries, place_of
 from cryonome.app.desks.map_picture import Labels
@@ -17,7 +17,9 @@ from cryonome.app.live import Live
 from cryonome.app.menus import all_actions
 from cryonome.app.palette import HelpPage, Palette
 from cryonome.app.session import QUALITY
+from cryonome.app.theme import DARK
 from cryonome.demo import collection
+from cryonome.exchange import read_text
 from cryonome.exchange.writing import write_samples
 from cryonome.studies import solve
 
@@ -225,3 +227,90 @@ def test_a_kept_question_answers_the_same_in_the_window_and_on_the_command_line(
         ], study.name
     assert isinstance(window.live, Live)
     assert len(QUALITY) == 5
+
+
+def test_every_kind_of_sheet_is_one_action_from_its_map(empty):
+    """A gas analysis, a carbon-number analysis, a D86 certificate, a boiling curve; a whole report is shown first."""
+    gas = "Station\tNordhaben\nKomponente\tMol-%\nStickstoff\t1,84\nMethan\t93,10\nEthan\t4,08\nPropan\t0,98\nSumme\t100,00\n"
+    d86 = "Sample\tKerosene\nASTM D86\nDensity at 15 °C\t801.2\tkg/m3\n% recovered\t°C\nIBP\t152\n10\t171\n50\t199\n90\t240\nFBP\t259\nLoss\t0.5\n"
+    known = "\n".join(
+        f"{line}\t{'MW' if k == 0 else '230' if 'C10+' in line else ''}\t{'SG' if k == 0 else '0.83' if 'C10+' in line else ''}"
+        for k, line in enumerate(ANALYSIS.split("\n")[:-1])
+    )
+    for text, name in ((gas, "Pasted sample"), (known, ""), (d86, "Kerosene"), (RANGE, "")):
+        QGuiApplication.clipboard().setText(text)
+        empty.show_desk("lab")
+        empty.desks["lab"].setFocus()
+        empty.paste_text(text)
+        empty.live.come_to_rest(60)
+        assert empty.current == "map"
+        assert empty.live.map.value is not None
+        assert not name or empty.live.fluid_name == name
+    assert not [
+        f for f in empty.store.document.fluids if f.name == "Kerosene"
+    ]  # it follows its sample until it is changed
+    empty.live.select_sample("Kerosene")
+    empty.live.set_fluid("Choose an equation", {("model", "eos"): "SRK"})
+    assert empty.store.document.fluids[-1].name == "Kerosene"
+    assert empty.live.current_fluid().parts[0].sample == "Kerosene"
+
+
+def test_a_report_is_shown_before_it_is_taken_and_each_column_can_be_changed(empty):
+    report = (
+        "Reservoir fluid\nComponent\tmol%\tMW\tSG\nCO2\t1.9\nMethane\t71\nPropane\t15\nC7+\t12.1\t150\t0.79\n\n"
+        "Constant composition expansion at 121 °C\nPressure (bara)\tRelative volume\tDensity (g/cc)\n450\t0.86\t0.55\n331\t1\t0.48\n150\t1.81\t\n"
+    )
+    empty.paste_text(report)
+    page = empty.preview
+    assert empty.stack.currentWidget() is page
+    assert page.list.count() == 2
+    assert not empty.store.document.samples
+    page.list.setCurrentRow(1)
+    place = [t[0] for t in page.model.titles()].index("density ▾")
+    offered = {a.text(): a for a in page.menu_of(place).actions() if a.text()}
+    assert {"relative volume", "not read", "in kg/m³"} <= set(offered)
+    offered["not read"].trigger()
+    empty.live.come_to_rest()
+    assert "density_kg_m3" not in page.blocks()[1][1].tests[0].columns
+    empty.set_theme(DARK)
+    page.grab()
+    QTest.keyClick(page.list, Qt.Key.Key_Return)
+    empty.live.come_to_rest(60)
+    document = empty.store.document
+    assert [s.kind for s in document.studies] == ["expansion", "match"]
+    assert document.studies[0].fluid == document.samples[0].name
+    assert empty.current == "map"
+    empty.store.undo_stack.undo()
+    assert not empty.store.document.samples
+
+
+def test_a_paste_keeps_the_columns_it_does_not_bring(empty, monkeypatch):
+    asked = []
+    monkeypatch.setattr(QMessageBox, "question", lambda *a: asked.append(a[2]) or QMessageBox.StandardButton.Yes)
+    empty.paste_text(RANGE)
+    empty.show_desk("lab")
+    before = empty.store.document.samples[0]
+    assert empty.desks["lab"].take_paste("distilled\tdensity (°API)\n5\t65\n30\t42\n50\t32\n70\t23\n90\t13\n")
+    after = empty.store.document.samples[0]
+    assert after.distillation.points == before.distillation.points
+    assert after.curves.density[0] == (5, "65 degAPI")
+    assert len(asked) == 1
+    assert "density" in asked[0]
+
+
+def test_what_is_copied_is_read_back_with_all_its_digits(empty):
+    empty.paste_text(RANGE)
+    empty.live.come_to_rest(60)
+    grid = empty.desks["lab"].grid
+    grid.copy_all()
+    (back,) = read_text(QGuiApplication.clipboard().text(), "back").samples
+    sample = empty.store.document.samples[0]
+    assert lab_of(back).temperature == pytest.approx(lab_of(sample).temperature, rel=1e-10)
+    assert lab_of(back).density_curve.value == pytest.approx(lab_of(sample).density_curve.value, rel=1e-10)
+    cuts = empty.desks["cuts"]
+    empty.show_desk("cuts")
+    cuts.grids[0].copy_all()
+    lines = [line.split("\t") for line in QGuiApplication.clipboard().text().split("\n")]
+    column = next(j for j, title in enumerate(lines[0]) if title.startswith("moles"))
+    copied = [float(line[column]) for line in lines[1:]]
+    assert copied == pytest.approx((100 * empty.live.characterized().mole_fraction).tolist(), rel=1e-11)

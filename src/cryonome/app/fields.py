@@ -18,7 +18,7 @@ from PySide6.QtWidgets import (
 )
 
 from ..document.faults import PathParts
-from ..units import KINDS, QuantityError, fits, format_number, from_si, label, normal_unit, parse, split
+from ..units import KINDS, Numeral, QuantityError, fits, format_number, from_si, label, normal_unit, parse, split
 
 
 def repolish(widget: QWidget, name: str, value: bool) -> None:
@@ -162,7 +162,7 @@ def shown_text(cell: object, unit: str, kind: str) -> str:
         value = from_si(parse(cell, kind), unit, kind)  # type: ignore[arg-type]
     except QuantityError:
         return str(cell)
-    return f"{value:.6g}".replace("-", "−") if abs(value) < 1e6 else f"{value:.4e}"
+    return Numeral(f"{value:.6g}".replace("-", "−") if abs(value) < 1e6 else f"{value:.4e}", value)
 
 
 def unit_menu(parent: QWidget, kind: str, current: str, choose: Callable[[str], None]) -> QMenu:

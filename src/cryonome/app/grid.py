@@ -29,7 +29,7 @@ from PySide6.QtWidgets import (
 )
 
 from ..document.faults import PathParts
-from ..units import label
+from ..units import exact, label
 from .fields import tip
 from .theme import LIGHT, Theme
 
@@ -456,10 +456,10 @@ class GridView(QTableView):
 
 
 def table_text(grid: GridModel, rows: list[int], columns: list[int], headers: bool) -> str:
-    """Return cells as tab-separated text; numbers with a plain minus, so that a spreadsheet reads them."""
+    """Return cells as tab-separated text: numbers with all their digits and a plain minus, so that a spreadsheet reads them."""
     lines = []
     titles = grid.titles()
     if headers:
         lines.append("\t".join(f"{titles[c][0]} ({titles[c][1]})" if titles[c][1] else titles[c][0] for c in columns))
-    lines += ["\t".join(grid.text(r, c).replace("−", "-") for c in columns) for r in rows]
+    lines += ["\t".join(exact(grid.text(r, c)).replace("−", "-") for c in columns) for r in rows]
     return "\n".join(lines)

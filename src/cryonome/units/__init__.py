@@ -7,9 +7,9 @@ Inside the program only SI floats travel; molar mass is kg/mol there and g/mol a
 
 from .errors import QuantityError
 from .kinds import KINDS, LABELS, SETS, Kind
-from .quantity import fits, format_number, from_si, label, normal_unit, parse, split, to_si
+from .quantity import Numeral, exact, fits, fixed, format_number, from_si, label, normal_unit, parse, split, to_si
 
 __all__ = [
-    "KINDS", "LABELS", "SETS", "Kind", "QuantityError", "fits", "format_number", "from_si", "label", "normal_unit", "parse", "split",
+    "KINDS", "LABELS", "SETS", "Kind", "QuantityError", "Numeral", "exact", "fits", "fixed", "format_number", "from_si", "label", "normal_unit", "parse", "split",
     "to_si",
 ]  # fmt: skip

@@ -158,8 +158,29 @@ def label(unit: str) -> str:
     return LABELS.get(unit, unit)
 
 
+class Numeral(str):
+    """The text of a number that is shown with few digits; ``value`` is the number itself, which a copy takes."""
+
+    value: float
+
+    def __new__(cls, text: str, value: float) -> Numeral:
+        made = super().__new__(cls, text)
+        made.value = value
+        return made
+
+
+def fixed(value: float, decimals: int) -> Numeral:
+    """Return a number with a fixed number of decimals and a true minus; the text knows its :attr:`Numeral.value`."""
+    return Numeral(f"{value:.{decimals}f}".replace("-", "−"), value)
+
+
+def exact(text: str) -> str:
+    """Return a shown number with all its digits, any other text as it is."""
+    return f"{text.value:.12g}" if isinstance(text, Numeral) else text
+
+
 def format_number(value: float, digits: int = 4) -> str:
-    """Return a number with sensible significant digits, a true minus and no exponent in the usual range."""
+    """Return a number with sensible significant digits, a true minus and no exponent in the usual range; the text knows its :attr:`Numeral.value`."""
     if not math.isfinite(value):
         return "–"
     if value == 0.0:
@@ -169,4 +190,4 @@ def format_number(value: float, digits: int = 4) -> str:
         text = f"{value:.{max(0, digits - 1 - size)}f}"
     else:
         text = f"{value:.{digits - 1}e}"
-    return text.replace("-", "−")
+    return Numeral(text.replace("-", "−"), value)

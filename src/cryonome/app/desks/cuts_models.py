@@ -12,7 +12,7 @@ from ...document.edits import set_at, set_each, update_sample
 from ...document.faults import PathParts
 from ...document.model import Cuts, Product
 from ...document.reader import united_cell
-from ...units import format_number, from_si, label
+from ...units import fixed, format_number, from_si, label
 from ..fields import shown_text
 from ..grid import GridModel
 from ..live import Live
@@ -42,7 +42,7 @@ class CutsModel(GridModel):
 
         def quantity(kind: str, unit: str, value: Value, digits: int = 4) -> Callable[[CharacterizedSample, int], str]:
             if kind == "temperature":
-                return lambda r, i: f"{from_si(value(r, i), unit, kind):.1f}".replace("-", "−")
+                return lambda r, i: fixed(from_si(value(r, i), unit, kind), 1)
             return lambda r, i: format_number(from_si(value(r, i), unit, kind), digits)
 
         self._columns = [
@@ -56,10 +56,10 @@ class CutsModel(GridModel):
             ("molar mass", label(m), quantity("molar_mass", m, lambda r, i: r.components[i].molar_mass)),
             ("Tc", label(t), quantity("temperature", t, lambda r, i: r.components[i].Tc)),
             ("Pc", label(p), quantity("pressure", p, lambda r, i: r.components[i].Pc, 3)),
-            ("omega", "–", lambda r, i: f"{r.components[i].omega:.3f}"),
-            ("volume", "%", lambda r, i: f"{100 * r.volume_fraction[i]:.2f}"),
-            ("mass", "%", lambda r, i: f"{100 * r.mass_fraction[i]:.2f}"),
-            ("moles", "%", lambda r, i: f"{100 * r.mole_fraction[i]:.2f}"),
+            ("omega", "–", lambda r, i: fixed(r.components[i].omega, 3)),
+            ("volume", "%", lambda r, i: fixed(100 * r.volume_fraction[i], 2)),
+            ("mass", "%", lambda r, i: fixed(100 * r.mass_fraction[i], 2)),
+            ("moles", "%", lambda r, i: fixed(100 * r.mole_fraction[i], 2)),
         ]
         self.reload()
 
@@ -188,7 +188,7 @@ class YieldsModel(GridModel):
             return y.name
         if column in (1, 2):
             return format_number(from_si((y.start, y.end)[column - 1], self.unit, "temperature"), 4)
-        return f"{100 * (y.volume, y.mass)[column - 3]:.2f}"
+        return fixed(100 * (y.volume, y.mass)[column - 3], 2)
 
     def editable(self, row: int, column: int) -> bool:
         return row >= self._first() and column in (0, 2)

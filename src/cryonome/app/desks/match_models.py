@@ -11,7 +11,7 @@ from ...document.reader import plain_cell, united_cell
 from ...studies.match_view import TITLES
 from ...studies.sentences import Units
 from ...studies.table_blocks import Shown, of_key
-from ...units import format_number, label
+from ...units import fixed, format_number, label
 from ..fields import shown_text
 from ..grid import GridModel
 
@@ -86,7 +86,7 @@ class FitModel(GridModel):
 
 
 def _number(value: float) -> str:
-    return f"{value:.3f}".replace("-", "−") if abs(value) < 10 else format_number(value, 4)
+    return fixed(value, 3) if abs(value) < 10 else format_number(value, 4)
 
 
 class ReportModel(GridModel):

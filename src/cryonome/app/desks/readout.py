@@ -22,7 +22,7 @@ from ...equilibrium.phases import Kind
 from ...properties import PROPERTIES
 from ...studies.inputs import FluidModel
 from ...studies.states import Margins, States
-from ...units import SETS, QuantityError, format_number, from_si, label, parse
+from ...units import SETS, Numeral, QuantityError, fixed, format_number, from_si, label, parse
 from ..fields import elided, repolish, section, tip
 from ..grid import GridModel, GridView
 from ..live import Live
@@ -180,7 +180,7 @@ class CompositionModel(GridModel):
             x = self._model.z[row]
         else:
             x = self._states.phases.composition[0, self._phases[column - 2].place, row]
-        return f"{100 * x:.3f}" if x > 1e-5 or x == 0.0 else f"{100 * x:.1e}".replace("-", "−")
+        return fixed(100 * x, 3) if x > 1e-5 or x == 0.0 else Numeral(f"{100 * x:.1e}".replace("-", "−"), 100 * x)
 
     def left_aligned(self, column: int) -> bool:
         return column == 0

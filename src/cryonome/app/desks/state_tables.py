@@ -9,7 +9,7 @@ from ...properties import PROPERTIES
 from ...properties.registry import Property
 from ...studies.conditions import CONDITIONS
 from ...studies.sentences import Units
-from ...units import format_number, from_si, label
+from ...units import Numeral, fixed, format_number, from_si, label
 
 Answer = dict[str, Any]
 Titles = list[tuple[str, str]]
@@ -109,7 +109,7 @@ def composition_table(answer: Answer) -> tuple[Titles, Rows]:
 
 
 def _percent(x: float) -> str:
-    return f"{100 * x:.4f}" if x > 1e-6 or x == 0.0 else f"{100 * x:.1e}".replace("-", "−")
+    return fixed(100 * x, 4) if x > 1e-6 or x == 0.0 else Numeral(f"{100 * x:.1e}".replace("-", "−"), 100 * x)
 
 
 def compared_table(answer: Answer, own: str, units: Units) -> tuple[Titles, Rows]:
