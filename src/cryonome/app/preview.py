@@ -417,7 +417,8 @@ class PreviewPage(QWidget):
         self.plot.end()
         self.plot.set_titles(x_title, y_title)
         xs, ys = [v for x, _ in lines for v in x], [v for _, y in lines for v in y]
-        self.plot.fit_x(min(xs), max(xs))
+        span = 0.02 * (max(xs) - min(xs) or 1.0)
+        self.plot.fit_x(min(xs) - span, max(xs) + span)
         self.plot.fit_y(min(ys), max(ys), 0.06)
 
     # -- changing ------------------------------------------------------------------------------------------------------------

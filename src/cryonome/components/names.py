@@ -177,7 +177,7 @@ def known(text: str) -> Component | None:
     return index().get(folded_name(text))
 
 
-@lru_cache(maxsize=8192)
+@lru_cache(maxsize=1 << 16)
 def named(text: str, plural: bool = False) -> Named | None:
     """Return what a name in a table of components means, None where it is not known.
 

@@ -13,11 +13,26 @@ from .rows import Row
 from .words import as_unit, means, names_temperature
 
 AXES: tuple[tuple[str, Callable[[str, Style], bool]], ...] = (
-    ("ions", lambda text, style: ion_of(text) is not None),
-    ("names", lambda text, style: (found := named(text)) is not None and not found.total),
+    ("ions", lambda text, style: text[:1].isalpha() and ion_of(text) is not None),
+    ("names", lambda text, style: not text[:1].isdecimal() and (found := named(text)) is not None and not found.total),
     ("spans", lambda text, style: span_of(text, style) is not None),
     ("points", lambda text, style: point_of(text, style) is not None),
 )
+
+
+PROBED = 200
+"""Rows at the top of a long stretch that tell whether a column can be an axis at all."""
+
+
+def may_be(kind: str, texts: list[str], is_place: Callable[[str, Style], bool], style: Style) -> bool:
+    """Tell whether a column of a long stretch can be an axis, by its first rows; a short one is looked at whole."""
+    if len(texts) <= 2 * PROBED:
+        return True
+    there = [t for t in texts[:PROBED] if t and is_place(t, style)]
+    if kind != "points":
+        return bool(there)
+    values = [point_of(t, style) or 0.0 for t in there]
+    return len(values) >= 2 and all(b >= a for a, b in itertools.pairwise(values))
 
 
 def heads_curve(stretch: list[Row], found: tuple[int, str, list[int]]) -> bool:
@@ -91,7 +106,10 @@ def number_rows(texts: list[str], stretch: list[Row], column: int, style: Style)
         (
             k
             for k, t in enumerate(texts)
-            if t and (means(t, "pressure") or means(t, "injected")) and _heads_numbers(stretch[k][1], column, style)
+            if t
+            and not t[:1].isdecimal()
+            and (means(t, "pressure") or means(t, "injected"))
+            and _heads_numbers(stretch[k][1], column, style)
         ),
         None,
     )

@@ -7,10 +7,12 @@ and is not guessed.
 
 from __future__ import annotations
 
+import itertools
 import re
 import unicodedata
 from collections.abc import Iterable
 from dataclasses import dataclass
+from functools import lru_cache
 from typing import Literal
 
 from ..units import QuantityError, split
@@ -119,6 +121,7 @@ FOOTNOTE = re.compile(r"(?:\s*[*†‡§#¹]+|\s*\(\s*(?:[a-z]|\d|\*+|i{1,3})\s*
 TRADE = str.maketrans("₀₁₂₃₄₅₆₇₈₉₊⁰¹²³⁴⁵⁶⁷⁸⁹⁺⁻", "0123456789+0123456789+-")
 
 
+@lru_cache(maxsize=1 << 15)
 def folded(text: str) -> str:
     """Return a text without capitals, accents, raised and lowered figures and doubled spaces, as words are compared."""
     text = text.translate(TRADE).replace("º", "°").replace("ß", "ss").replace("℃", "°C").replace("℉", "°F")
@@ -154,10 +157,14 @@ class Entry:
         return self.kind in ("number", "below", "absent", "doubt")
 
 
+MOST_PROVING = 40_000
+"""Cells of a sheet that are looked at for its decimal mark."""
+
+
 def style_of(cells: Iterable[str]) -> Style:
     """Return the decimal mark that the cells of a sheet prove, nothing where they prove none or both alike."""
     points = commas = 0
-    for text in cells:
+    for text in itertools.islice(cells, MOST_PROVING):
         if isinstance(text, Exact) or not any(c.isdigit() for c in text):
             continue
         for token in re.findall(r"(?<![\w.,/:-])[-+−–<>~]?\d[\d.,'’\u00a0\u202f]*(?![\d./:]|-\d)", text):
@@ -204,6 +211,11 @@ def entry_of(text: str, style: Style = "point") -> Entry:
     """Return what stands in a cell of a sheet that writes numbers in a style."""
     if isinstance(text, Exact):
         return Entry("number", text, float(text))
+    return _entry(text, style)
+
+
+@lru_cache(maxsize=1 << 17)
+def _entry(text: str, style: Style) -> Entry:
     bare = text.strip()
     if not bare:
         return Entry("empty", bare)
@@ -255,9 +267,12 @@ class Span:
     unit: str = ""
 
 
+@lru_cache(maxsize=1 << 16)
 def span_of(text: str, style: Style = "point") -> Span | None:
     """Return the range in a cell, ``80-160``, ``IBP-80``, ``550+``, or None where it is none."""
     bare = text.strip()
+    if not any(mark in bare for mark in "-–—+>. " if mark) or not any(c.isdigit() for c in bare):
+        return None
     found = _RANGE.match(bare)
     if found is not None:
         ends: list[float | None] = []
@@ -280,10 +295,11 @@ def span_of(text: str, style: Style = "point") -> Span | None:
 
 def point_of(text: str, style: Style = "point") -> float | None:
     """Return the percent of a point of a curve, words for its ends as 0 and 100, None where it is none."""
-    words = re.sub(r"\s*[(\[].*?[)\]]", "", folded(text)).rstrip(" .:,")
-    words = FOOTNOTE.sub("", words)
-    if words in POINTS or words + "." in POINTS:
-        return POINTS.get(words, POINTS.get(words + ".", 0.0))
+    if any(c.isalpha() for c in text):
+        words = re.sub(r"\s*[(\[].*?[)\]]", "", folded(text)).rstrip(" .:,")
+        words = FOOTNOTE.sub("", words)
+        if words in POINTS or words + "." in POINTS:
+            return POINTS.get(words, POINTS.get(words + ".", 0.0))
     one = entry_of(text, style)
     if one.is_number and one.unit.strip("() ").casefold() in PERCENTS:
         return one.value

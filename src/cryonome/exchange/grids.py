@@ -12,7 +12,7 @@ import re
 from collections.abc import Sequence
 
 from ..components import named
-from .axes import AXES, above, filled_beside, heads_curve, is_axis, is_steps, number_rows
+from .axes import AXES, above, filled_beside, heads_curve, is_axis, is_steps, may_be, number_rows
 from .entries import Style, entry_of, folded, point_of
 from .raw import Layout, Raw, cell_at
 from .rows import Row, prepared
@@ -171,6 +171,8 @@ def _down(stretch: list[Row], style: Style) -> list[Raw]:
     for column in range(width):
         texts = [cell_at(cells, column).strip() for _, cells in stretch]
         for kind, is_place in AXES:
+            if not may_be(kind, texts, is_place, style):
+                continue
             rows = [k for k, text in enumerate(texts) if text and is_place(text, style)]
             right = [k for k in rows if filled_beside(stretch[k][1], column, style, False)]
             rows = (

@@ -43,7 +43,7 @@ def _records(rows: list[Row], style: Style) -> list[Row]:
     out: list[Row] = []
     at: dict[str, int] | None = None
     for number, cells in rows:
-        words = [folded(c) for c in cells]
+        words = [folded(c) if c[:1].isalpha() else c for c in cells]
         if sum(map(bool, words)) >= 2:
             head = {
                 "what": next((j for j, w in enumerate(words) if _WHAT.match(w)), -1),

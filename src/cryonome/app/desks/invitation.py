@@ -81,7 +81,7 @@ class Invitation(QWidget):
         for i, row in enumerate(EXAMPLE):
             for j, text in enumerate(row):
                 cell = section(text, "mute" if i == 1 else "section" if i == 0 else "")
-                cell.setAlignment(Qt.AlignmentFlag.AlignRight)
+                cell.setAlignment(Qt.AlignmentFlag.AlignLeft if j == 0 else Qt.AlignmentFlag.AlignRight)
                 grid.addWidget(cell, i, j)
                 self._cells.append(cell)
         table = QWidget()
