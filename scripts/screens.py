@@ -224,33 +224,31 @@ def question(w: MainWindow) -> None:
     w.show_desk("question")
 
 
-MESSY = """CRUDE ASSAY REPORT
-sample,Odda 3
-API,31.2
-pressure,10
-viscosity at 104 F,5
-IBP,85 F
-Distilled,TBP,S.G.,Sulphur
-wt%,°F,,wt%
-5,182,0.712,0.01
-10,240,0.744,0.02
-30,431,0.812,0.2
-50,606,0.861,0.8
-70,803,0.908,1.5
-
-component,amount (wt%)
-propane,0.4
-n-butane,0.9
-"""
-"""A lab sheet as laboratories send them, two of its lines without a unit."""
+PACKAGE = {
+    "Composition": "Quillmoor-3 reservoir fluid\nComponent|Mol %|Wt %|Mol. weight|Density g/cc\nCO2|1.92|2.71\nNitrogen|0.41|0.37\nMethane|71.02|36.6\nEthane|8.11|7.83\nPropane|4.02|5.69\n"
+    "i-Butane|0.77|1.44\nn-Butane|1.61|3.0\ni-Pentane|0.62|1.44\nn-Pentane|0.71|1.64\nHexanes|1.22|3.3|84|0.685\nHeptanes plus|9.59|35.98|117|0.771\nTotal|100|100",
+    "CCE": "Constant composition expansion at 121 °C\nDew point = 331 bara\nPressure (bara)|Relative volume|Z\n450|0.8621|1.21\n400|0.9122|1.11\n331|1|0.98\n280|1.101\n220|1.302\n150|1.81",
+    "CVD": "Depletion at 121 °C\nPressure (bara)|Liquid dropout, vol% of Vd|Produced, cum. mol %|Z gas\n331|0|0|0.98\n276|7.8|7.91|0.935\n221|14.2|21.38|0.885\n166|16.9|38.7|0.866\n110|16.4|58.02|0.879",
+    "Condensate": "Sample|Quillmoor condensate\nASTM D86\nDensity at 15 °C|768.4|kg/m3\nvol %|Temp. °C|Sulphur\nIBP|38\n10|71|0.01\n30|104|0.01\n50|143|0.02\n70|201\n90|292|0.05\nFBP|352\nLoss|0.6\nResidue|1.2",
+}
+"""A made-up report of four sheets."""
 
 
 def importing(w: MainWindow) -> None:
-    path = Path(tempfile.mkdtemp()) / "odda.csv"
-    path.write_text(MESSY, encoding="utf-8")
+    """Show what was read of a workbook of four sheets, its boiling curve chosen."""
+    import openpyxl
+
+    book = openpyxl.Workbook()
+    book.remove(book.active)
+    for title, text in PACKAGE.items():
+        sheet = book.create_sheet(title)
+        for line in text.strip().split("\n"):
+            sheet.append([float(c) if c.replace(".", "", 1).isdigit() else c for c in line.split("|")])
+    path = Path(tempfile.mkdtemp()) / "quillmoor-3.xlsx"
+    book.save(path)
     w.import_paths([path])
     settle(w)
-    w.shown = w.importing
+    w.preview.list.setCurrentRow(3)
 
 
 def palette(w: MainWindow) -> None:
@@ -294,7 +292,7 @@ def main(names: list[str], folder: Path) -> None:
     make_application()
     for name in names or SCREENS:
         make, theme = SCREENS[name]
-        window = MainWindow(Document() if name.startswith("empty") else demo_document())
+        window = MainWindow(Document() if name.startswith(("empty", "import")) else demo_document())
         window.set_theme(theme)
         window.resize(1280, 760)
         window.show()

@@ -139,15 +139,9 @@ def read_percents(ctx: Context, lines: list[Line], columns: list[Amounts], unit_
         )
         if PPM.search(folded(head)):
             own.factor = 1e-7 if "ppb" in folded(head) else 1e-4
-        elif (
-            leaves
-            and max(leaves) <= 1.0
-            and not (says_percent and total > 1.2)
-            and 0.5 <= total <= 1.2
-            and len(leaves) > 1
-        ):
+        elif leaves and max(leaves) <= 1.0 and not says_percent and 0.5 <= total <= 1.2 and len(leaves) > 1:
             own.factor = 100.0
-            if says_percent or not re.search(r"fra[ck][ct]?|\b[xyz]i?\b|anteil", folded(head)):
+            if not re.search(r"fra[ck][ct]?|\b[xyz]i?\b|anteil", folded(head)):
                 ctx.note(
                     ctx.head_row(), own.column, "amounts that add up to 1 are read as fractions of the whole", True
                 )

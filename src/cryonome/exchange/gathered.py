@@ -124,7 +124,16 @@ def complete(ctx: Context, one: Gathered, alone: bool) -> None:
                 for t in [axis, *ctx.titles, *[f.text for f in ctx.facts]]
             )
         )
-        one.method = "D86" if reported else "D2887" if one.basis == "mass" and len(one.points) > 25 else "TBP"
+        vacuum = one.pressure not in ("", "1 atm") and parse(one.pressure, "pressure") < 0.2 * ATM
+        one.method = (
+            "D1160"
+            if vacuum
+            else "D86"
+            if reported
+            else "D2887"
+            if one.basis == "mass" and len(one.points) > 25
+            else "TBP"
+        )
         ctx.note(ctx.head_row(), ctx.table.axis, f"no method is named; the curve is read as {one.method}", True)
     if one.pressure and one.pressure != "1 atm" and one.method in ("D2887", "EFV"):
         one.pressure = ""

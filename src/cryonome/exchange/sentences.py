@@ -105,7 +105,8 @@ def said_in(text: str, row: int, column: int, style: Style) -> list[Fact]:
                     value,
                     row,
                     column,
-                    text=f"'{value}' has two readings, and nothing on the sheet tells which",
+                    text=text,
+                    assumed=f"'{value}' has two readings, and nothing on the sheet tells which; it is not read. Write it with a point for its decimals, without marks between thousands",
                 )
             )
             continue

@@ -140,12 +140,31 @@ _NOT_UNIT = re.compile(
 @lru_cache(maxsize=8192)
 def unit_in(text: str, *kinds: str) -> str:
     """Return the unit that a header names of one of some kinds of quantity, in the program's spelling, "" where it names none."""
-    for piece in _pieces(text):
+    bound, loose = _pieces(text)
+    for piece in (*bound, *(p for p in loose if _may_be_unit(p, text))):
         for kind in kinds:
             unit = as_unit(piece, kind)
             if unit:
                 return unit
     return ""
+
+
+_WORDS_TOO = frozenset(("at", "in", "a", "b", "d", "s", "h", "m", "g", "l", "t", "p", "n", "of", "to", "st"))
+"""Units that are words or letters of plain text as well: units only where they stand in brackets or behind a comma."""
+
+_OF_TEMPERATURES = re.compile(
+    r"temp|boil|bp\b|point|punt|ponto|tbp|^t\b|\bt[ ,_]|d-?\s?\d{2,4}|efv|dist|dest|siede|ebull|sim"
+)
+
+
+def _may_be_unit(piece: str, text: str) -> bool:
+    """Tell whether some words of a header, in no brackets, can be its unit; a single letter only beside a word for temperatures."""
+    words = piece.strip(" .:;=").casefold()
+    if words in _WORDS_TOO:
+        return False
+    return (
+        words not in ("c", "f", "k", "r") or words == folded(text) or _OF_TEMPERATURES.search(folded(text)) is not None
+    )
 
 
 @lru_cache(maxsize=8192)
@@ -213,8 +232,8 @@ def _fits(unit: str, kind: str) -> bool:
 
 
 @lru_cache(maxsize=8192)
-def _pieces(text: str) -> tuple[str, ...]:
-    """Return the parts of a header that may be its unit, the more telling first: what stands in brackets, behind the last comma, its last words."""
+def _pieces(text: str) -> tuple[tuple[str, ...], tuple[str, ...]]:
+    """Return the parts of a header that may be its unit, the more telling first: what stands in brackets or behind the last comma, and its words."""
     plain = text.replace("º", "°")
     # A unit whose gauge or absolute stands in brackets of its own: bar(ü), psi (g).
     out: list[str] = [
@@ -231,9 +250,9 @@ def _pieces(text: str) -> tuple[str, ...]:
     out += re.findall(r"°\s*[CFKR]\b", plain)
     bare = FOOTNOTE.sub("", re.sub(r"[(\[{][^)\]}]*[)\]}]", " ", plain))
     words = [w for w in re.split(r"[\s,;:|_]+", bare) if w]
-    for size in (4, 3, 2, 1):
-        out += [" ".join(words[k : k + size]) for k in range(len(words) - size, -1, -1)]
-    return tuple(dict.fromkeys(p.strip() for p in out if p.strip()))
+    loose = [" ".join(words[k : k + size]) for size in (4, 3, 2, 1) for k in range(len(words) - size, -1, -1)]
+    bound = tuple(dict.fromkeys(p.strip() for p in out if p.strip()))
+    return bound, tuple(dict.fromkeys(p.strip() for p in loose if p.strip()))
 
 
 TEMPERATURE = re.compile(
