@@ -9,7 +9,7 @@ from dataclasses import dataclass, field
 from ..characterization.carbon_analysis import Group
 from ..characterization.curve import PointFault, check_points
 from ..characterization.property_curves import check_values
-from ..components import Component, UnknownComponentError, find
+from ..components import Component, UnknownComponentError, find, named
 from ..units import QuantityError, fits, format_number, from_si, label, normal_unit, split
 from .faults import Fault, PathParts
 from .field_types import Cell
@@ -192,6 +192,15 @@ def quantity_points(sample: Sample, index: int, path: PathParts = ()) -> Points:
 GROUP = re.compile(r"^c\s*-?\s*(\d+)\s*(\+|plus)?$", re.IGNORECASE)
 
 
+def _group(name: str) -> tuple[int, bool] | None:
+    """Return the number of a carbon group and whether it holds all that is heavier, for any usual way to write it; None where it is none."""
+    match = GROUP.match(name)
+    if match is not None:
+        return (int(match.group(1)), bool(match.group(2))) if int(match.group(1)) >= 6 or match.group(2) else None
+    meant = named(name) if name else None
+    return None if meant is None or meant.total or meant.component else (meant.number, meant.plus)
+
+
 @dataclass
 class CarbonRows:
     """The rows of a carbon-number analysis: components and groups with percents, the plus fraction's number and
@@ -227,17 +236,17 @@ def carbon_rows(sample: Sample, path: PathParts = ()) -> CarbonRows:
         sg = None if density is None else from_si(density, "SG", "density")
         if sg is not None and not 0.4 <= sg <= 1.3:
             here.at(3).fault(f"{name}: a specific gravity of {sg:.4g} is outside 0.4 to 1.3")
-        match = GROUP.match(name)
+        group = _group(name)
         key = name.casefold()
-        if match and (int(match.group(1)) >= 6 or match.group(2)):
-            carbon = int(match.group(1))
-            key = f"c{carbon}{'+' if match.group(2) else ''}"
+        if group is not None:
+            carbon, heavier = group
+            key = f"c{carbon}{'+' if heavier else ''}"
             if not 6 <= carbon <= 200:
                 here.at(0).fault(f"'{name}': a carbon group lies between C6 and C200")
             elif out.plus is not None:
                 here.at(0).fault(f"'{name}' stands after the plus fraction C{out.plus[0]}+, which holds it")
             elif len(out.faults) == before and percent is not None:
-                if match.group(2):
+                if heavier:
                     out.plus = (carbon, percent, mass, sg)
                 else:
                     out.groups.append(Group(carbon, percent, mass, sg))

@@ -124,7 +124,7 @@ def complete(ctx: Context, one: Gathered, alone: bool) -> None:
                 for t in [axis, *ctx.titles, *[f.text for f in ctx.facts]]
             )
         )
-        vacuum = one.pressure not in ("", "1 atm") and parse(one.pressure, "pressure") < 0.2 * ATM
+        observed = one.pressure not in ("", "1 atm") and parse(one.pressure, "pressure") < 0.2 * ATM
         one.method = (
             "D1160"
             if vacuum

@@ -225,7 +225,13 @@ class LabDesk(Desk):
         replaced = model.replaced(block)
         if replaced and not self._may_replace(replaced, sample.name):
             return True
-        model.paste(0, 0, block)
+        if carbon and found.samples:
+            # What was read knows names, bases and units that a grid does not.
+            read = found.samples[0].distillation
+            kept = {k: getattr(read, k) for k in ("amounts", "basis", "plus")}
+            self._live.set_sample("Paste an analysis", ("distillation",), sample.distillation.model_copy(update=kept))
+        else:
+            model.paste(0, 0, block)
         view.setFocus()
         return True
 
