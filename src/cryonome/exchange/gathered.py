@@ -127,7 +127,7 @@ def complete(ctx: Context, one: Gathered, alone: bool) -> None:
         observed = one.pressure not in ("", "1 atm") and parse(one.pressure, "pressure") < 0.2 * ATM
         one.method = (
             "D1160"
-            if vacuum
+            if observed
             else "D86"
             if reported
             else "D2887"
