@@ -172,6 +172,9 @@ def _plus_mass(
     place = next((j for j, x in enumerate(one.lines) if x.name is not None and x.name.plus), None)
     if other is None or place is None:
         return
+    columns = [j for j in ctx.table.columns if means(ctx.table.head(j), "molar_mass")]
+    if any(ctx.entry(one.lines[place].row, j).is_number for j in columns):
+        return  # it is measured
     mole, mass = (main, other) if main.basis == "mole" else (other, main)
     known = [
         (x, w, m) for line, own, x, w in zip(lines, leaf, mole.percents, mass.percents)
