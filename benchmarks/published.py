@@ -18,7 +18,10 @@ SOLUBILITIES: dict[tuple[str, str], float] = {
     ("oxygen", "n-octane"): 21.0, ("oxygen", "n-decane"): 21.8, ("argon", "benzene"): 8.8, ("argon", "toluene"): 10.9,
     ("argon", "cyclohexane"): 14.8, ("argon", "n-hexane"): 25.2, ("argon", "n-octane"): 24.3, ("argon", "n-decane"): 24.8,
     ("carbon monoxide", "benzene"): 6.65, ("carbon monoxide", "toluene"): 8.0, ("carbon monoxide", "cyclohexane"): 9.9,
-    ("carbon monoxide", "n-heptane"): 17.2,
+    ("carbon monoxide", "n-heptane"): 17.2, ("methane", "methanol"): 8.70, ("methane", "ethanol"): 12.8, ("ethane", "methanol"): 40.0,
+    ("nitrogen", "methanol"): 2.75, ("nitrogen", "ethanol"): 3.60, ("hydrogen", "methanol"): 1.61, ("hydrogen", "ethanol"): 2.06,
+    ("oxygen", "n-heptane"): 20.7, ("oxygen", "methanol"): 4.15, ("oxygen", "ethanol"): 5.80, ("argon", "n-heptane"): 24.8,
+    ("argon", "methanol"): 4.50, ("carbon monoxide", "methanol"): 3.20, ("hydrogen sulfide", "methanol"): 365.0,
 }  # fmt: skip
 """1e4 times the mole fraction of a gas in a liquid at 298.15 K and 1 atm of it: Wilhelm and Battino, Chem. Rev. 73, 1 (1973)."""
 

@@ -19,8 +19,11 @@ def attraction(eos: CubicEos, T):
     if eos.form.kappa is None:
         return a_c + 0 * T
     kappa, Tr = eos.form.kappa(eos.omega), T / eos.Tc
+    own = (1 + kappa * (1 - np.sqrt(Tr))) ** 2
+    if not eos.smooth:
+        return a_c * own
     above = np.exp(2 * kappa / (1 + kappa) * (1 - Tr ** (0.5 * (1 + kappa))))
-    return a_c * np.where(np.real(Tr) > 1, above, (1 + kappa * (1 - np.sqrt(Tr))) ** 2)
+    return a_c * np.where(np.real(Tr) > 1, above, own)
 
 
 def log_term(eos: CubicEos, z, B):

@@ -9,7 +9,7 @@ from PySide6.QtCore import Qt
 from PySide6.QtWidgets import QFileDialog, QMainWindow, QMessageBox
 
 from ..demo import demo_document
-from ..document import Document, DocumentError, Kept, load
+from ..document import Document, DocumentError, Kept, opened
 from ..exchange.writing import write_samples
 from ..studies.opening import with_identities
 from ..studies.tables import cut_tables
@@ -68,7 +68,7 @@ class ProjectFiles(QMainWindow):
     def open_path(self, path: Path) -> bool:
         """Open a document; a failure is told and leaves what is open as it is."""
         try:
-            document = load(path)
+            document, changed = opened(path)
         except DocumentError as error:
             self.tell(f"{path.name} cannot be opened.", str(error.faults[0]))
             return self._offer(self.store.autosave.left(path), f"Edits of {path.name} were kept aside.")
@@ -84,6 +84,8 @@ class ProjectFiles(QMainWindow):
             )
         self._offer(self.store.autosave.left(path), "The program ended before the last edits were saved.")
         self.show_desk("map" if self.live.fluid_name else "lab")
+        if changed:
+            self.ledger.say(changed)
         return True
 
     def open_demo(self) -> None:

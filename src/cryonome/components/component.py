@@ -21,7 +21,8 @@ class Component:
     factor that was fitted to the boiling point, so that it is fitted anew for another equation of state. ``key`` is what a
     made one is known by (sample and cut, or part), which stays when names, boundaries and widths change. ``formation`` is
     enthalpy and Gibbs energy of formation as an ideal gas at 298.15 K, J/mol, where known. ``pc_saft`` are segment
-    number, diameter in angstrom and energy in K where given by hand.
+    number, diameter in angstrom and energy in K where given by hand. ``omegas`` are the constants Omega_a and Omega_b of a cubic equation where they
+    are the component's own.
     """
 
     name: str
@@ -44,6 +45,7 @@ class Component:
     key: str = ""
     formation: tuple[float, float] | None = None
     pc_saft: tuple[float, float, float] | None = None
+    omegas: tuple[float, float] | None = None
 
     @property
     def identity(self) -> str:

@@ -3,7 +3,7 @@
 from .autosave import Autosave, Kept
 from .checks import Reading, StudyReading, check_document, read_document, read_study
 from .faults import DocumentError, Fault, errors, format_path
-from .files import document_text, load, parse_document, save, signature
+from .files import document_text, load, opened, parse_document, save, signature
 from .model import Document, Fluid, FluidPart, Ghost, Model, Sample, Study
 from .read_fluid import FluidInput, FluidReading, read_fluid
 from .read_sample import SampleReading, read_sample
@@ -32,6 +32,7 @@ __all__ = [
     "errors",
     "format_path",
     "load",
+    "opened",
     "parse_document",
     "read_document",
     "read_fluid",

@@ -18,7 +18,7 @@ from pydantic import BaseModel, ValidationError
 
 from .faults import DocumentError, Fault, PathParts, did_you_mean
 from .kinds import study_class
-from .migrate import migrated, with_ids
+from .migrate import changed_numbers, migrated, with_ids
 from .model import FORMAT, Document, Part, Study
 from .strict_json import read_object
 
@@ -147,19 +147,28 @@ def _inner_model(annotation: Any) -> type[BaseModel] | None:
 
 
 def document_text(document: Document) -> str:
-    """Return a document as JSON text; what stands at its default is left out, except the format."""
-    data = {"format": document.format, **document.model_dump(mode="json", exclude_defaults=True)}
+    """Return a document as JSON text; what stands at its default is left out, except format and edition."""
+    data = {
+        "format": document.format,
+        "edition": document.edition,
+        **document.model_dump(mode="json", exclude_defaults=True),
+    }
     return json.dumps(data, ensure_ascii=False, indent=1) + "\n"
 
 
 def load(path: Path) -> Document:
     """Return the document of a file. Raises DocumentError; OSError where it cannot be read."""
+    return opened(path)[0]
+
+
+def opened(path: Path) -> tuple[Document, str]:
+    """Return the document of a file, and the sentence that tells what changed since it was saved. Raises as :func:`load`."""
     clear_leftovers(path)
     try:
         text = path.read_text(encoding="utf-8-sig")
     except UnicodeDecodeError:
         raise DocumentError([Fault((), f"{path.name} is not a text file in UTF-8, so it is not a document")]) from None
-    return parse_document(text)
+    return parse_document(text), changed_numbers(read_object(text))
 
 
 def write_atomic(path: Path, content: str | bytes, mode: int | None = None) -> None:

@@ -9,14 +9,50 @@ from __future__ import annotations
 import re
 from typing import Any
 
-from .model import Document, Fluid
+from .model import EDITION, Document, Fluid
 
 
 def migrated(data: dict[str, Any]) -> dict[str, Any]:
     """Return the object of a document in today's shape; ``data`` itself is left alone."""
     if isinstance(data.get("pins"), list):
         data = _pins_to_studies(data)
+    if "edition" not in data:
+        data = {**data, "edition": EDITION}
+        for key in ("fluids", "ghosts"):
+            if isinstance(data.get(key), list):
+                data[key] = [_smooth_where_tuned(f) for f in data[key]]
     return data
+
+
+def changed_numbers(data: dict[str, Any]) -> str:
+    """Return the sentence that tells what an older document's numbers do now, "" where it is none or nothing changes."""
+    fluids = [f for f in data.get("fluids") or () if isinstance(f, dict)]
+    if "edition" in data or not any(f.get("id") for f in fluids):
+        return ""
+    kept = [str(f.get("name")) for f in fluids if _smooth_where_tuned(f) != f]
+    moved = len(kept) < len(fluids)
+    told = []
+    if moved:
+        told.append("above their critical temperature components now follow the equation's published alpha function")
+    if kept:
+        told.append(f"{', '.join(kept[:3])}{' and others' if len(kept) > 3 else ''}, tuned before, kept the smooth one")
+    return "Saved by an earlier version: " + "; ".join(told)
+
+
+def _smooth_where_tuned(fluid: Any) -> Any:
+    """A fluid that was tuned before edition 2 keeps the alpha function it was tuned with."""
+    if not isinstance(fluid, dict):
+        return fluid
+    if isinstance(fluid.get("fluid"), dict):
+        return {**fluid, "fluid": _smooth_where_tuned(fluid["fluid"])}
+    model = fluid.get("model", {})
+    if (
+        not isinstance(model, dict)
+        or not (model.get("tuned") or fluid.get("variants"))
+        or model.get("alpha", "own") != "own"
+    ):
+        return fluid
+    return {**fluid, "model": {**model, "alpha": "smooth"}}
 
 
 def _pins_to_studies(data: dict[str, Any]) -> dict[str, Any]:

@@ -16,6 +16,9 @@ from ..units import KINDS, normal_unit
 from .field_types import FLUIDS, STUDIES, AnswerPath, Cell, ComponentRef, FluidRef, Names, SampleRef, StudyRef
 
 FORMAT = "cryonome/1"
+EDITION = 2
+"""Of what a document's numbers were made with, raised where an equation gives other numbers than before: 1 (or none) had an exponential in place
+of the equations' own alpha function above Tc."""
 
 Basis = Literal["mole", "mass", "volume"]
 
@@ -304,13 +307,14 @@ class Variant(Part):
 
 
 class Model(Part):
-    """The equation of state and its parameters."""
+    """The equation of state and its parameters; ``omegas`` are own constants Omega_a and Omega_b of a cubic, by component."""
 
     eos: str = "PR78"
     alpha: str = "own"
     kij: str = "library"
     kij_rule: PairRule = PairRule()
     kij_pairs: tuple[Pair, ...] = ()
+    omegas: dict[ComponentRef, tuple[Cell, Cell]] = {}
     volume_shift: str = "density"
     viscosity: str = "corresponding-states"
     reference: ReferenceState = ReferenceState()
@@ -471,9 +475,10 @@ def validate_study(data: object) -> Study:
 
 
 class Document(Part):
-    """The whole project; ``drafts`` are texts by the path of their cell that were typed and cannot stand there (:mod:`drafts`)."""
+    """The whole project; ``edition`` tells what its numbers were made with (:data:`EDITION`), ``drafts`` are texts by the path of their cell that were typed and cannot stand there (:mod:`drafts`)."""
 
     format: str = FORMAT
+    edition: int = EDITION
     title: str = ""
     samples: tuple[Sample, ...] = ()
     fluids: tuple[Fluid, ...] = ()

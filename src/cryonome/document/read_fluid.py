@@ -80,7 +80,7 @@ class RecombinationInput:
 @dataclass(frozen=True)
 class ModelInput:
     """The equation and its parameters: ``pairs`` of component keys or names with a value at 298.15 K and a slope, 1/K;
-    ``reference`` one of :data:`REFERENCES`, at ``reference_T`` K where it is a saturated liquid; ``salt`` mol NaCl per kg of
+    ``omegas`` own constants Omega_a and Omega_b by component key or name; ``reference`` one of :data:`REFERENCES`, at ``reference_T`` K where it is a saturated liquid; ``salt`` mol NaCl per kg of
     the water."""
 
     eos: str = "PR78"
@@ -94,6 +94,7 @@ class ModelInput:
     reference_T: float = T_REF
     salt: float = 0.0
     tuned: TuningInput | None = None
+    omegas: tuple[tuple[str, tuple[float, float]], ...] = ()
 
 
 @dataclass(frozen=True)
@@ -489,7 +490,38 @@ def _model(fluid: Fluid, document: Document, known: list[str], here: Reader) -> 
         model.eos, model.alpha, model.kij, rule, tuple(pairs), model.volume_shift, model.viscosity,
         model.reference.state,
         T_REF if reference_T is None else reference_T, _salt(model, here.at("salinity")), read_tuning(model.tuned, model.eos, here.at("tuned")),
+        _omegas(fluid, document, known, open_ended, here.at("omegas")),
     )  # fmt: skip
+
+
+OMEGA_BOUNDS = (("Ωa", 0.05, 2.0), ("Ωb", 0.01, 0.5))
+"""What own constants of a cubic are called, their least and most."""
+
+
+def _omegas(
+    fluid: Fluid, document: Document, known: list[str], open_ended: bool, here: Reader
+) -> tuple[tuple[str, tuple[float, float]], ...]:
+    """Return the own constants of a cubic by component."""
+    given = fluid.model.omegas
+    eos = fluid.model.eos
+    if given and (eos in ("ideal", SAFT) or eos not in EQUATIONS):
+        here.fault(f"constants Ωa and Ωb are of cubic equations; {eos} is none, so leave them out or choose another")
+    out = []
+    keys = {p.id for p in fluid.parts if p.id}
+    for name, cells in given.items():
+        row = here.at(name)
+        own = canonical_name(name, known)
+        if own not in known and own not in keys and not (open_ended and _may_be_inside(own, fluid, document)):
+            row.fault(f"'{name}' is not in the fluid{did_you_mean(name, known)}")
+        values = []
+        for k, (what, low, high) in enumerate(OMEGA_BOUNDS):
+            value = row.at(k).number(cells[k], what)
+            if value is not None and not low <= value <= high:
+                row.at(k).fault(f"{what} = {value:g} is outside {low:g} to {high:g}")
+            values.append(value)
+        if values[0] is not None and values[1] is not None:
+            out.append((own, (values[0], values[1])))
+    return tuple(out)
 
 
 def _salt(model: Model, here: Reader) -> float:

@@ -3,8 +3,9 @@
 Each gives sqrt(alpha) with two temperature derivatives, since a_i enters the mixing rule by its root. An alpha function is a
 frozen value holding the parameters of every component; parameters may carry a batch axis, (nc,) or (N, nc).
 
-Above the critical temperature the polynomials in sqrt(Tr) would turn negative and rise again. There an exponential goes on from
-them, in the manner of Boston and Mathias, Proc. 2nd Int. Conf. on Phase Equilibria, Berlin (1980),
+A published name means the published function at every temperature. Soave's polynomial in sqrt(Tr) falls to zero at Tr = (1 + 1/kappa)^2 (methane
+with Peng and Robinson's kappa: some 2400 K) and alpha, its square, rises again from there. :class:`Smooth` is for those who go near: up to Tc it is
+Soave's, above it an exponential goes on, in the manner of Boston and Mathias, Proc. 2nd Int. Conf. on Phase Equilibria, Berlin (1980),
 
     sqrt(alpha) = exp(c (1 - Tr^d)),   Tr > 1
 
@@ -40,35 +41,24 @@ class Alpha(Protocol):
         ...
 
 
-def _extend(found: tuple[Array, Array, Array], Tr: Array, slope: Array, curvature: Array) -> tuple[Array, Array, Array]:
-    """Overwrite where Tr > 1 by the exponential of that slope and curvature of sqrt(alpha) at Tr = 1, (..., nc)."""
-    hot = np.nonzero(Tr > 1.0)
-    if hot[0].size == 0:
-        return found
-    first, second = (np.broadcast_to(v, Tr.shape)[hot] for v in (slope, curvature))
-    # c d = -slope and curvature = slope (d - 1) + slope^2.
-    with np.errstate(divide="ignore", invalid="ignore"):
-        d = np.maximum(np.where(first == 0.0, 1.0, 1.0 + second / first - first), LEAST_POWER)
-    power = Tr[hot] ** d
-    rise = first * power
-    value = np.exp(-first / d * (1.0 - power))
-    for out, new in zip(found, (value, rise * value, (rise * rise + (d - 1.0) * rise) * value)):
-        out[hot] = new
-    return found
+LEAST_ROOT = 1e-9
+"""Of sqrt(alpha), which mixing rules divide by."""
 
 
 @dataclass(frozen=True)
 class Soave:
-    """sqrt(alpha) = 1 + kappa (1 - sqrt(Tr)) up to Tc, the exponential above; Soave, Chem. Eng. Sci. 27, 1197 (1972), eq. 9."""
+    """sqrt(alpha) = |1 + kappa (1 - sqrt(Tr))| at every temperature; Soave, Chem. Eng. Sci. 27, 1197 (1972), eq. 9."""
 
     kappa: Array
 
     def root(self, Tr: Array) -> tuple[Array, Array, Array]:
         """See :class:`Alpha`."""
         root = np.sqrt(Tr)
-        slope = -0.5 * self.kappa * root
-        found = 1.0 + self.kappa * (1.0 - root), slope, -0.5 * slope
-        return _extend(found, Tr, -0.5 * self.kappa, 0.25 * self.kappa)
+        value = 1.0 + self.kappa * (1.0 - root)
+        # The mixing rule takes the positive root of alpha also where the polynomial is below zero.
+        side = np.where(value < 0.0, 0.5, -0.5)
+        slope = side * self.kappa * root
+        return np.maximum(np.abs(value), LEAST_ROOT), slope, -0.5 * slope
 
     def apply(self, change: Change) -> Soave:
         """See :class:`Alpha`."""
@@ -76,8 +66,37 @@ class Soave:
 
 
 @dataclass(frozen=True)
+class Smooth:
+    """Soave's function up to Tc, above it the exponential that goes on from it."""
+
+    kappa: Array
+
+    def root(self, Tr: Array) -> tuple[Array, Array, Array]:
+        """See :class:`Alpha`."""
+        found = Soave(self.kappa).root(Tr)
+        hot = np.nonzero(Tr > 1.0)
+        if hot[0].size == 0:
+            return found
+        kappa = np.broadcast_to(self.kappa, Tr.shape)[hot]
+        first, second = -0.5 * kappa, 0.25 * kappa
+        # c d = -slope and curvature = slope (d - 1) + slope^2.
+        with np.errstate(divide="ignore", invalid="ignore"):
+            d = np.maximum(np.where(first == 0.0, 1.0, 1.0 + second / first - first), LEAST_POWER)
+        power = Tr[hot] ** d
+        rise = first * power
+        value = np.exp(-first / d * (1.0 - power))
+        for out, new in zip(found, (value, rise * value, (rise * rise + (d - 1.0) * rise) * value)):
+            out[hot] = new
+        return found
+
+    def apply(self, change: Change) -> Smooth:
+        """See :class:`Alpha`."""
+        return Smooth(change(self.kappa))
+
+
+@dataclass(frozen=True)
 class MathiasCopeman:
-    """sqrt(alpha) = 1 + c1 y + c2 y2 + c3 y3, y = 1 - sqrt(Tr), up to Tc, the exponential above.
+    """sqrt(alpha) = 1 + c1 y + c2 y2 + c3 y3, y = 1 - sqrt(Tr), up to Tc, above it 1 + c1 y, which has its slope there.
 
     Mathias and Copeman, Fluid Phase Equilib. 13, 91 (1983), eq. 12. nan where a component has none.
     """
@@ -88,12 +107,16 @@ class MathiasCopeman:
 
     def root(self, Tr: Array) -> tuple[Array, Array, Array]:
         """See :class:`Alpha`."""
-        c1, c2, c3 = self.c1, self.c2, self.c3
+        c1 = self.c1
+        cold = Tr <= 1.0
+        c2, c3 = np.where(cold, self.c2, 0.0 * self.c2), np.where(cold, self.c3, 0.0 * self.c3)
         root = np.sqrt(Tr)
         y = 1.0 - root
         first, second = c1 + y * (2.0 * c2 + 3.0 * c3 * y), 2.0 * c2 + 6.0 * c3 * y
-        found = 1.0 + y * (c1 + y * (c2 + y * c3)), -0.5 * root * first, 0.25 * (root * first + Tr * second)
-        return _extend(found, Tr, -0.5 * c1, 0.25 * c1 + 0.5 * c2)
+        value = 1.0 + y * (c1 + y * (c2 + y * c3))
+        side = np.where(value < 0.0, -1.0, 1.0)
+        slope, curvature = -0.5 * root * first, 0.25 * (root * first + Tr * second)
+        return np.maximum(np.abs(value), LEAST_ROOT), side * slope, side * curvature
 
     def apply(self, change: Change) -> MathiasCopeman:
         """See :class:`Alpha`."""

@@ -17,7 +17,7 @@ from ..components import Component
 from .alpha import Alpha, First, MathiasCopeman, Twu
 
 QUANTUM = frozenset({"hydrogen", "helium"})
-"""Gases whose acentric factor says nothing about their attraction far above Tc: they always take the fitted function."""
+"""Gases whose acentric factor says nothing about their attraction far above Tc: they take the fitted function wherever it is not the equation's own that is asked."""
 
 
 @dataclass(frozen=True)
@@ -44,13 +44,17 @@ def alpha_library(family: str) -> dict[str, Entry]:
     }
 
 
-def fitted_alpha(components: Sequence[Component], family: str, published: bool) -> Alpha | None:
-    """Return the fitted functions of those components (nc,) that have one, nan for the rest; None where none has.
+def entry_of(component: Component, family: str, alpha: str) -> Entry | None:
+    """Return the fitted function that a component takes in place of the equation's own: any it has of ``published``, hydrogen's and helium's
+    of ``smooth``, none of ``own``."""
+    if component.kind != "pure" or not (alpha == "published" or (alpha == "smooth" and component.name in QUANTUM)):
+        return None
+    return alpha_library(family).get(component.name)
 
-    Without ``published`` only hydrogen and helium take theirs.
-    """
-    library = alpha_library(family)
-    found = [library.get(c.name) if c.kind == "pure" and (published or c.name in QUANTUM) else None for c in components]
+
+def fitted_alpha(components: Sequence[Component], family: str, alpha: str) -> Alpha | None:
+    """Return the fitted functions of those components (nc,) that take one (:func:`entry_of`), nan for the rest; None where none does."""
+    found = [entry_of(c, family, alpha) for c in components]
     functions: list[Alpha] = []
     for kind in (MathiasCopeman, Twu):
         own = [e.parameters if e is not None and e.function == kind.__name__ else (np.nan,) * 3 for e in found]

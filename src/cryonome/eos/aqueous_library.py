@@ -72,7 +72,12 @@ def with_water(components: Sequence[Component], family: str, salt: float, given:
 
 
 def aqueous_pairs(
-    components: Sequence[Component], form: CubicForm, alpha: Alpha | None, salt: float = 0.0, own: Sequence[int] = ()
+    components: Sequence[Component],
+    form: CubicForm,
+    alpha: Alpha | None,
+    salt: float = 0.0,
+    own: Sequence[int] = (),
+    smooth: bool = False,
 ) -> Aqueous | None:
     """Return the aqueous parameters of components (nc,) for a cubic ``form`` with its ``alpha``, water of ``salt`` mol NaCl per kg.
 
@@ -89,7 +94,7 @@ def aqueous_pairs(
         pair = [part, components[water]]
         places = np.array([i, water])
         fresh = None if alpha is None else alpha.apply(lambda v, at=places: v[..., at])  # type: ignore[misc]
-        dilute = _Dilute(pair, form, fresh)
+        dilute = _Dilute(pair, form, fresh, smooth)
         wanted = _henry(part.name, dilute) if gas else _correlated(pair, form, dilute)
         k = dilute.parameter(wanted) + _salt_effect(part, salt)
         for place, value in enumerate(np.polynomial.polynomial.polyfit(T / part.Tc, k, 2).tolist()):
@@ -100,13 +105,13 @@ def aqueous_pairs(
 class _Dilute:
     """A solute at infinite dilution in water at its vapour pressure, at the temperatures :data:`T`."""
 
-    def __init__(self, pair: Sequence[Component], form: CubicForm, alpha: Alpha | None) -> None:
+    def __init__(self, pair: Sequence[Component], form: CubicForm, alpha: Alpha | None, smooth: bool = False) -> None:
         Tc, Pc, omega = (np.array([getattr(c, k) for c in pair]) for k in ("Tc", "Pc", "omega"))
         self.P = _water_pressure(T)
         x = np.tile([0.0, 1.0], (T.size, 1))
 
         def ln_phi(k: float) -> Array:
-            eos = CubicEos(form, Tc, Pc, omega, np.array([[0.0, k], [k, 0.0]]), _unsalted(alpha))
+            eos = CubicEos(form, Tc, Pc, omega, np.array([[0.0, k], [k, 0.0]]), _unsalted(alpha), smooth=smooth)
             return eos.prepare(T, self.P).ln_phi(x, "liquid")[0][:, 0]
 
         self.none = ln_phi(0.0)

@@ -12,7 +12,7 @@ from ..components import Component
 from .alpha_library import fitted_alpha
 from .aqueous_library import aqueous_pairs, with_water
 from .cubic import CubicEos
-from .cubic_forms import FORMS
+from .cubic_forms import FORMS, CubicForm
 from .equation import Equation
 from .matching import matched_omega
 from .saft import SaftEos
@@ -55,7 +55,8 @@ EQUATIONS: dict[str, str] = {name: entry.source for name, entry in ENTRIES.items
 """Every equation offered, with its source."""
 
 ALPHAS: dict[str, str] = {
-    "own": "the equation's own",
+    "own": "the equation's own at every temperature",
+    "smooth": "the equation's own, above the critical temperature an exponential that goes on from it",
     "published": "fitted to published vapour pressures, where the databank has them",
 }
 """The alpha functions offered."""
@@ -85,12 +86,23 @@ def equation_of(name: str, components: Sequence[Component], pairs: Interaction, 
         m, sigma, epsilon = (np.array([getattr(s, k) for s in sets]) for k in ("m", "sigma", "epsilon"))
         return SaftEos(m, 1e-10 * sigma, epsilon, pairs.kij, Tc, Pc, omega)
     form = FORMS[name]
-    given = fitted_alpha(components, form.family, alpha == "published")
+    given = fitted_alpha(components, form.family, alpha)
     aqueous = None
     if pairs.salt is not None and form.family in ("PR", "RK"):
         given = with_water(components, form.family, pairs.salt, given)
-        aqueous = aqueous_pairs(components, form, given, pairs.salt, pairs.own)
-    return CubicEos(form, Tc, Pc, omega, pairs.kij, given, pairs.slope, aqueous)
+        aqueous = aqueous_pairs(components, form, given, pairs.salt, pairs.own, alpha == "smooth")
+    return CubicEos(
+        form, Tc, Pc, omega, pairs.kij, given, pairs.slope, aqueous, *_factors(components, form), alpha == "smooth"
+    )
+
+
+def _factors(components: Sequence[Component], form: CubicForm) -> tuple[Array | None, Array | None]:
+    """Return what attraction and covolume (nc,) are multiplied by where components have constants Omega of their own, None where none has."""
+    if form.omega_b == 0.0 or all(c.omegas is None for c in components):
+        return None, None
+    usual = (form.omega_a, form.omega_b)
+    own = np.array([c.omegas or usual for c in components]) / usual
+    return own[:, 0], own[:, 1]
 
 
 def family_of(name: str) -> str:
@@ -111,7 +123,7 @@ def volume_shift(kind: str, name: str, components: Sequence[Component], eos: Equ
 def matched_components(components: Sequence[Component], name: str) -> list[Component]:
     """Return the components, acentric factors that were fitted to the boiling point fitted anew for another equation."""
     out = list(components)
-    places = [i for i, c in enumerate(components) if c.omega_matched]
+    places = [i for i, c in enumerate(components) if c.omega_matched and c.omegas is None]
     if name in (REFERENCE, SAFT) or not places:
         return out
     Tc, Pc, nbp = (np.array([getattr(components[i], k) for i in places]) for k in ("Tc", "Pc", "nbp"))

@@ -42,8 +42,8 @@ class CubicStates:
     """A cubic equation at N temperatures, its volumes in a given unit, ready for any composition.
 
     ``s`` is sqrt(a_i/(R T)), ``t`` and ``u`` are its alpha's first and second temperature derivatives (times T and T2) in the
-    same scale, ``B`` is b_i, all (N, nc) in units of the volume; ``K`` is 1 - k_ij, (nc, nc) or (N, nc, nc), ``KT`` its temperature
-    derivative times T where it has one; ``aqueous`` what pairs of water add in phases of water. Prepared at T and P the unit of volume is R T/P, so that V is Z and P/(R T) is 1; at T alone it is m3/mol.
+    same scale, ``B`` is b_i, all (N, nc) in units of the volume; ``K`` is 1 - k_ij, (nc, nc) or (N, nc, nc), ``S`` the slope of k_ij, 1/K, likewise, where any
+    has one, and ``T`` (N,) the temperatures: shared parameters are ``K`` at 298.15 K, batched ones already hold theirs; ``aqueous`` what pairs of water add in phases of water. Prepared at T and P the unit of volume is R T/P, so that V is Z and P/(R T) is 1; at T alone it is m3/mol.
     """
 
     form: CubicForm
@@ -53,27 +53,41 @@ class CubicStates:
     B: Array
     K: Array
     RT: Array
-    KT: Array | None = None
+    T: Array
+    S: Array | None = None
     aqueous: AqueousStates | None = None
 
     def take(self, index: Rows) -> CubicStates:
         """Return the states chosen by ``index`` along the batch axis."""
         kij = self.K[index] if self.K.ndim == 3 else self.K
-        slope = None if self.KT is None else self.KT[index]
+        slope = self.S[index] if self.S is not None and self.S.ndim == 3 else self.S
         aqueous = None if self.aqueous is None else self.aqueous.take(index)
         return CubicStates(
-            self.form, self.s[index], self.t[index], self.u[index], self.B[index], kij, self.RT[index], slope, aqueous
+            self.form, self.s[index], self.t[index], self.u[index], self.B[index], kij, self.RT[index], self.T[index], slope, aqueous
         )  # fmt: skip
 
     def _mix(self, v: Array) -> Array:
         """Return v @ (1 - k_ij) for every state, (N, nc)."""
-        if self.K.ndim == 2:
-            return v @ self.K
-        return np.asarray((v[:, None, :] @ self.K)[:, 0, :])
+        if self.K.ndim == 3:
+            return np.asarray((v[:, None, :] @ self.K)[:, 0, :])
+        out = v @ self.K
+        if self.S is not None:
+            # One matrix for all states, so that both products are those of shared matrices.
+            out -= (self.T - T_REF)[:, None] * (v @ self.S)
+        return out
 
     def _mix_slope(self, v: Array) -> Array | float:
         """Return v @ (-T dk_ij/dT) for every state, (N, nc); 0 where no parameter depends on temperature."""
-        return 0.0 if self.KT is None else np.asarray((v[:, None, :] @ self.KT)[:, 0, :])
+        if self.S is None:
+            return 0.0
+        mixed = v @ self.S if self.S.ndim == 2 else (v[:, None, :] @ self.S)[:, 0, :]
+        return np.asarray(-self.T[:, None] * mixed)
+
+    def _matrix(self) -> Array:
+        """Return 1 - k_ij at every temperature, (nc, nc) or (N, nc, nc)."""
+        if self.S is None or self.K.ndim == 3:
+            return self.K
+        return np.asarray(self.K - (self.T - T_REF)[:, None, None] * self.S)
 
     def mixture(self, x: Array) -> tuple[Array, Array, Array]:
         """Return D, B (N,) and y = (dD/dn_i)/(2 s) (N, nc) of compositions x (N, nc); y is (x s) @ (1 - k_ij) without water."""
@@ -171,7 +185,7 @@ class CubicStates:
         left = np.stack([ones, Bi, q, p_i / p_v[:, None]], axis=-1)
         right = np.stack([ones, q, Bi, p_i], axis=-2)
         dn = left @ right
-        dn -= ((2.0 * f)[:, None] * s)[:, :, None] * self.K * s[:, None, :]
+        dn -= ((2.0 * f)[:, None] * s)[:, :, None] * self._matrix() * s[:, None, :]
         plain = y
         if self.aqueous is not None:
             dn -= f[:, None, None] * self.aqueous.hessian(x)
@@ -185,7 +199,7 @@ class CubicStates:
         if self.aqueous is not None:
             more, more_i = self.aqueous.value(x, self.aqueous.t)
             TD, TDi = TD + more, TDi + more_i
-        if self.KT is not None:
+        if self.S is not None:
             TD += (x * s * bent).sum(axis=-1)
         dlnT = -(f_B * TD)[:, None] * Bi - f[:, None] * TDi + 1.0 - vbar * (1.0 + f_v * TD)[:, None]
         return PhaseDerivatives(ln_phi, dn, dlnT, vbar - 1.0, Z)
@@ -209,7 +223,7 @@ class CubicStates:
             y = self._mix(x * self.s)
         TQ = 2.0 * np.vecdot(xt, y)
         T2Q = 2.0 * (np.vecdot(x * self.u, y) + np.vecdot(xt, self._mix(xt)))
-        if self.KT is not None:
+        if self.S is not None:
             bent = self._mix_slope(x * self.s)
             TQ += (x * self.s * bent).sum(axis=-1)
             T2Q += 4.0 * (xt * bent).sum(axis=-1)
@@ -249,7 +263,7 @@ class CubicStates:
         q = h[:, None] - (2.0 * f_B)[:, None] * self.s * y + (0.5 * (h * h - D * f_BB))[:, None] * self.B
         out = self.B[:, :, None] * q[:, None, :]
         out += q[:, :, None] * self.B[:, None, :]
-        out -= ((2.0 * f)[:, None] * self.s)[:, :, None] * self.K * self.s[:, None, :]
+        out -= ((2.0 * f)[:, None] * self.s)[:, :, None] * self._matrix() * self.s[:, None, :]
         if self.aqueous is not None:
             out -= f[:, None, None] * self.aqueous.hessian(x)
         return np.asarray(out)
@@ -285,7 +299,8 @@ class CubicEos:
     ``kij_slope`` likewise, 1/K, where parameters depend on temperature: k_ij + slope (T - 298.15 K). A
     leading axis on the parameters must match the states it is evaluated at. ``given_alpha`` replaces the form's own alpha for
     the components it has parameters of, ``aqueous`` the pairs of water in phases of water. ``a_factor`` and ``b_factor``, (nc,) or (N, nc), multiply
-    attraction and covolume where a tuning says so; Tc stays what alpha is a function of.
+    attraction and covolume where a tuning or own constants Omega say so; Tc stays what alpha is a function of. ``smooth`` takes the exponential
+    above Tc in place of the form's own alpha.
     """
 
     form: CubicForm
@@ -298,11 +313,12 @@ class CubicEos:
     aqueous: Aqueous | None = None
     a_factor: Array | None = None
     b_factor: Array | None = None
+    smooth: bool = False
 
     @cached_property
     def alpha(self) -> Alpha:
         """The alpha function: the form's own where none is given."""
-        own = self.form.own_alpha(self.omega)
+        own = self.form.own_alpha(self.omega, self.smooth)
         return own if self.given_alpha is None else First((self.given_alpha, own))
 
     @property
@@ -322,7 +338,7 @@ class CubicEos:
         alpha = None if self.given_alpha is None else self.given_alpha.apply(vector)
         slope = None if self.kij_slope is None else matrix(self.kij_slope)
         factors = (None if f is None else vector(f) for f in (self.a_factor, self.b_factor))
-        return CubicEos(self.form, *parts, alpha, slope, aqueous, *factors)
+        return CubicEos(self.form, *parts, alpha, slope, aqueous, *factors, self.smooth)
 
     def take(self, index: Rows) -> CubicEos:
         """Return the equation with batched parameters restricted to ``index``; shared parameters stay."""
@@ -382,16 +398,15 @@ class CubicEos:
         Tcol, scale = T[:, None], unit[:, None]
         value, slope, curvature = self.alpha.root(Tcol / self.Tc)
         root = np.sqrt(self.a_critical * (scale / (R * Tcol)))
-        K, KT = 1.0 - self.kij, None
-        if self.kij_slope is not None:
-            at = T[:, None, None]
-            K, KT = K - self.kij_slope * (at - T_REF), -self.kij_slope * at
+        K = 1.0 - self.kij
+        if self.kij_slope is not None and (K.ndim == 3 or self.kij_slope.ndim == 3):
+            K = K - self.kij_slope * (T[:, None, None] - T_REF)
         s, t, u = root * value, root * slope, root * curvature
         aqueous = None
         if self.aqueous is not None:
             gap = self.aqueous.gap(Tcol, self.Tc, self.kij, self.kij_slope)
             aqueous = aqueous_states(self.aqueous, gap, s, t, u)
-        return CubicStates(self.form, s, t, u, self.b * scale, K, R * T, KT, aqueous)
+        return CubicStates(self.form, s, t, u, self.b * scale, K, R * T, T, self.kij_slope, aqueous)
 
     def least_volume(self, x: Array) -> Array:
         """Return the covolume of compositions x (..., nc), m3/mol."""

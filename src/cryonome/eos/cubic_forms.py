@@ -9,7 +9,7 @@ from math import log, log1p, nan
 import numpy as np
 from numpy.typing import NDArray
 
-from .alpha import Alpha, Power, Soave
+from .alpha import Alpha, Power, Smooth, Soave
 from .equation import Root
 from .roots import extreme_roots, extreme_roots_of_one
 
@@ -65,9 +65,11 @@ class CubicForm:
         u = self.delta1 + self.delta2
         return (1.0 + self.omega_b - u * self.omega_b) / (3.0 * self.omega_b)
 
-    def own_alpha(self, omega: Array) -> Alpha:
-        """Return the form's own alpha function for components of given acentric factors (..., nc)."""
-        return Power(self.exponent) if self.kappa is None else Soave(self.kappa(omega))
+    def own_alpha(self, omega: Array, smooth: bool = False) -> Alpha:
+        """Return the form's own alpha function for components of given acentric factors (..., nc), ``smooth``: with the exponential above Tc."""
+        if self.kappa is None:
+            return Power(self.exponent)
+        return Smooth(self.kappa(omega)) if smooth else Soave(self.kappa(omega))
 
     def attraction(self, V: Array, B: Array) -> Array:
         """Return f(V, B), (N,)."""

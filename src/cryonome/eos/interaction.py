@@ -1,8 +1,9 @@
-"""Binary interaction parameters of cubic equations: a library of pairs, and a rule for methane with heavier hydrocarbons.
+"""Binary interaction parameters of cubic equations: a library of pairs, gases with heavy ends by size, and a rule for methane with heavier hydrocarbons.
 
 The library is ``kij.csv``: pairs by name, or a component with a family of hydrocarbons, for the equations of Peng and
 Robinson, for those of Redlich and Kwong and for PC-SAFT, each with its source. A pair comes before a family, a family before all
-hydrocarbons. Methane with a hydrocarbon that has no word there follows
+hydrocarbons. Nitrogen, carbon dioxide and hydrogen sulfide with paraffins and cuts that have no pair of their own follow ``kij_heavy.csv`` by molar mass.
+Methane with a hydrocarbon that has no word there follows
 
     k = A (1 - (2 sqrt(r1 r2)/(r1 + r2))^n),   r = Vc^(1/3)
 
@@ -41,27 +42,73 @@ HYDROCARBON = "hydrocarbon"
 _FAMILIES = frozenset({"n-alkane", "isoalkane", "olefin", "naphthene", "aromatic", ""})
 
 
-@cache
-def library(family: str) -> dict[tuple[str, str], tuple[float, str]]:
-    """Return value and source by pair, for a family of equations: "PR", "PC-SAFT", else that of Redlich and Kwong.
+@dataclass(frozen=True)
+class PairEntry:
+    """A parameter at 298.15 K, its ``slope`` in 1/K, and where it is from."""
 
-    A pair without a value of its own for PC-SAFT takes the one for Peng and Robinson.
+    value: float
+    slope: float
+    source: str
+
+
+@cache
+def library(family: str, fitted_alpha: bool = False) -> dict[tuple[str, str], PairEntry]:
+    """Return the entries by pair, for a family of equations: "PR", "PC-SAFT", else that of Redlich and Kwong.
+
+    A pair without a value of its own for PC-SAFT takes the one for Peng and Robinson. Those of hydrogen and helium go with their alpha function: with
+    ``fitted_alpha`` the fitted one.
     """
     text = files(__package__).joinpath("kij.csv").read_text(encoding="utf-8")
     column = {"PR": "PR", "PC-SAFT": "SAFT"}.get(family, "RK")
-    out: dict[tuple[str, str], tuple[float, str]] = {}
+    out: dict[tuple[str, str], PairEntry] = {}
     for row in csv.DictReader(text.splitlines()):
-        told = row[column] or (row["PR"] if column == "SAFT" else "")
+        told = (row.get(f"{column}_fitted") if fitted_alpha else "") or row[column]
+        if column == "SAFT":
+            told = told or row["PR_fitted"] or row["PR"]
         if told:
-            out[row["one"], row["other"]] = out[row["other"], row["one"]] = float(told), row["source"]
+            entry = PairEntry(float(told), float(row.get(f"{column}_slope") or 0.0), row["source"])
+            out[row["one"], row["other"]] = out[row["other"], row["one"]] = entry
     return out
+
+
+@cache
+def _by_size(family: str) -> dict[str, tuple[Array, Array, Array]]:
+    """Return molar masses (n,) kg/mol, parameters at 298.15 K and slopes 1/K (n,) of the gases that follow the size of a hydrocarbon."""
+    text = files(__package__).joinpath("kij_heavy.csv").read_text(encoding="utf-8")
+    rows = list(csv.DictReader(text.splitlines()))
+    out = {}
+    for gas in dict.fromkeys(r["gas"] for r in rows):
+        own = [r for r in rows if r["gas"] == gas]
+        mass, value, slope = (np.array([float(r[k]) for r in own]) for k in ("molar_mass", family, f"{family}_slope"))
+        out[gas] = 1e-3 * mass, value, slope
+    return out
+
+
+SIZED = frozenset({"n-alkane", "isoalkane", "olefin", ""})
+"""Families of hydrocarbons whose pairs with the gases of ``kij_heavy.csv`` follow their size; a cut has none."""
+SIZED_FROM = 0.075
+"""kg/mol. Molar mass from which hydrocarbons count as heavy there."""
+
+
+def _sized(one: Component, other: Component, family: str) -> tuple[float, float] | None:
+    """Return parameter and slope of a gas with a heavy hydrocarbon, None where the pair is no such."""
+    if family not in ("PR", "RK"):
+        return None
+    gas, oil = (one, other) if one.name in _by_size(family) else (other, one)
+    table = _by_size(family).get(gas.name)
+    if table is None or gas.kind != "pure" or oil.family not in SIZED or oil.molar_mass < SIZED_FROM:
+        return None
+    mass, value, slope = table
+    return float(np.interp(oil.molar_mass, mass, value)), float(np.interp(oil.molar_mass, mass, slope))
 
 
 @dataclass(frozen=True)
 class LibraryPairs:
-    """Parameters (nc, nc) of the library, and the pairs it has no word on though zero is not to be expected, by place."""
+    """Parameters (nc, nc) of the library at 298.15 K, their slopes (nc, nc) 1/K, and the pairs it has no word on though zero is not to be expected, by
+    place."""
 
     kij: Array
+    slope: Array
     missing: tuple[tuple[int, int], ...]
 
 
@@ -70,14 +117,16 @@ def is_hydrocarbon(component: Component) -> bool:
     return component.family in _FAMILIES
 
 
-def library_pairs(components: Sequence[Component], family: str = "PR", rule: MethaneRule = RULE) -> LibraryPairs:
-    """Return the library's parameters for components (nc,) and an equation of a ``family``."""
+def library_pairs(
+    components: Sequence[Component], family: str = "PR", rule: MethaneRule = RULE, alpha: str = "own"
+) -> LibraryPairs:
+    """Return the library's parameters for components (nc,) and an equation of a ``family`` with its ``alpha`` function."""
     nc = len(components)
-    known = library(family)
+    known = library(family, alpha != "own")
     names = [_names(c) for c in components]
     oil = np.array([is_hydrocarbon(c) for c in components])
     radius = np.cbrt([c.Vc for c in components])
-    kij = np.zeros((nc, nc))
+    kij, slope = np.zeros((nc, nc)), np.zeros((nc, nc))
     missing = []
     for i in range(nc):
         if oil[i] and components[i].family == "":
@@ -86,16 +135,19 @@ def library_pairs(components: Sequence[Component], family: str = "PR", rule: Met
         else:
             others = list(range(i + 1, nc))
         for j in others:
-            found = next((known[a, b] for a, b in _ranked(names[i], names[j]) if (a, b) in known), None)
-            if found is not None:
-                kij[i, j] = found[0]
+            pair, found = next(((p, known[p]) for p in _ranked(names[i], names[j]) if p in known), ((), None))
+            sized = _sized(components[i], components[j], family) if found is None or HYDROCARBON in pair else None
+            if sized is not None:
+                kij[i, j], slope[i, j] = sized
+            elif found is not None:
+                kij[i, j], slope[i, j] = found.value, found.slope
             elif oil[i] and oil[j]:
                 if "methane" in (names[i][0], names[j][0]):
                     ratio = 2.0 * np.sqrt(radius[i] * radius[j]) / (radius[i] + radius[j])
                     kij[i, j] = rule.scale * (1.0 - ratio**rule.exponent)
             else:
                 missing.append((i, j))
-    return LibraryPairs(kij + kij.T, tuple(missing))
+    return LibraryPairs(kij + kij.T, slope + slope.T, tuple(missing))
 
 
 def _names(component: Component) -> tuple[str, ...]:
@@ -111,5 +163,5 @@ def _ranked(one: tuple[str, ...], other: tuple[str, ...]) -> list[tuple[str, str
 
 
 def library_kij(components: Sequence[Component], family: str = "PR", rule: MethaneRule = RULE) -> Array:
-    """Return the symmetric matrix (nc, nc) of the library alone."""
+    """Return the symmetric matrix (nc, nc) of the library at 298.15 K alone."""
     return library_pairs(components, family, rule).kij

@@ -91,10 +91,17 @@ def compositions(project: Project, fluid: Fluid, phases: Phases, row: int = 0) -
     own, detail = project.fluid(fluid), found.model
     nl, nd = own.z.size, detail.z.size
     members = (found.group[:, None] == np.arange(nl)) * detail.z[:, None]
-    between = detail.kij @ members / members.sum(axis=0)
-    kij = np.block([[own.kij, between.T], [between, detail.kij]])
+    share = members / members.sum(axis=0)
+
+    def joined(own: Array, detail: Array) -> Array:
+        between = detail @ share
+        return np.block([[own, between.T], [between, detail]])
+
+    kij = joined(own.kij, detail.kij)
+    slopes = [m.pairs.slope if m.pairs.slope is not None else np.zeros_like(m.kij) for m in (own, detail)]
+    slope = joined(*slopes) if any(v.any() for v in slopes) else None
     components = matched_components([*own.components, *detail.components], reading.model.eos)
-    eos = equation_of(reading.model.eos, components, Interaction(kij, None, None, ()), reading.model.alpha)
+    eos = equation_of(reading.model.eos, components, Interaction(kij, slope, None, ()), reading.model.alpha)
     there = np.flatnonzero(phases.present[row])
     x = np.zeros((there.size, nl + nd))
     x[:, :nl] = phases.composition[row, there]

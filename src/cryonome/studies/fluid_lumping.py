@@ -16,6 +16,7 @@ from ..document import Document, Fluid, FluidPart
 from ..document.edits import add_fluid, add_study, free_name
 from ..document.kinds import study_kinds
 from ..document.model import Detail, Measured, Model, Pseudo, tests_of
+from ..eos.cubic_forms import FORMS
 from .inputs import FluidModel
 
 Array = NDArray[np.float64]
@@ -85,16 +86,19 @@ def lumped(model: FluidModel, fluid: Fluid, groups: Sequence[tuple[int, ...]], n
         parts.append(FluidPart(pseudo=pseudo, amount=share))
     weight = np.outer(model.z, model.z)
     told = [p.component or (p.pseudo.name if p.pseudo is not None else "") for p in parts]
-    pairs: list[tuple[str, str, float]] = []
+    pairs: list[tuple[str, str, float] | tuple[str, str, float, float]] = []
+    slopes = model.pairs.slope if model.pairs.slope is not None else np.zeros_like(model.kij)
     for i in range(len(groups)):
         for j in range(i):
             block = np.ix_(list(groups[i]), list(groups[j]))
-            value = float((weight[block] * model.kij[block]).sum() / weight[block].sum())
-            if value != 0.0:
+            value, slope = (float((weight[block] * m[block]).sum() / weight[block].sum()) for m in (model.kij, slopes))
+            if slope != 0.0:
+                pairs.append((told[j], told[i], value, slope))
+            elif value != 0.0:
                 pairs.append((told[j], told[i], value))
     own_model = Model(
         eos=fluid.model.eos, alpha=fluid.model.alpha, kij="zero", kij_pairs=tuple(pairs), volume_shift=fluid.model.volume_shift, viscosity=fluid.model.viscosity,
-        reference=fluid.model.reference,
+        reference=fluid.model.reference, omegas=_omegas(fluid, model, groups, told),
     )  # fmt: skip
     note = f"{fluid.name} with {len(groups)} of {model.z.size} components"
     inside = {n: tuple(model.components[i].name for i in g) for n, g in zip(told, groups)}
@@ -102,6 +106,20 @@ def lumped(model: FluidModel, fluid: Fluid, groups: Sequence[tuple[int, ...]], n
         name=name, note=note, parts=tuple(parts), model=own_model, detail=Detail(fluid=fluid.name, groups=inside)
     )  # fmt: skip
     return Lumped(tuple(groups), names, made_fluid)
+
+
+def _omegas(
+    fluid: Fluid, model: FluidModel, groups: Sequence[Sequence[int]], told: Sequence[str]
+) -> dict[str, tuple[float, float]]:
+    """Return the constants Omega of groups, by mole, where a component of the group has some of its own."""
+    form = FORMS.get(fluid.model.eos)
+    out = {}
+    for members, name in zip(groups, told):
+        if form is not None and any(model.components[i].omegas for i in members):
+            own = np.array([model.components[i].omegas or (form.omega_a, form.omega_b) for i in members])
+            a, b = np.average(own, axis=0, weights=model.z[list(members)]).tolist()
+            out[name] = (a, b)
+    return out
 
 
 def _name(members: Sequence[Component], fluid: str) -> str:

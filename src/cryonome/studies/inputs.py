@@ -19,6 +19,7 @@ from ..eos.saft_parameters import saft_sets
 from ..equilibrium.flash import flash_pt
 from ..properties import Reference, Substance
 from ..remarks import Remark, kelvin, pascal
+from ..tuning.parameters import times
 from .blended_viscosity import viscosity_match
 from .blending import Shares, Sources, collect
 from .pair_parameters import interaction
@@ -86,7 +87,7 @@ def build_fluid(fluid: FluidInput, sources: Sources) -> FluidModel:
     made = fluid.recombination
     if made is not None and made.place == "separator" and made.temperature is not None and made.pressure is not None:
         remarks += _separator(build_fluid(sources.fluid(made.liquid), sources), made.temperature, made.pressure)
-    components = matched_components(content.components, fluid.model.eos)
+    components = matched_components(_with_omegas(fluid.model, content.components, remarks), fluid.model.eos)
     pairs = interaction(fluid.model, components, remarks)
     z = content.moles / content.moles.sum()
     tuning = applied_tuning(fluid.model, components, z, pairs, remarks)
@@ -94,12 +95,24 @@ def build_fluid(fluid: FluidInput, sources: Sources) -> FluidModel:
         components, pairs, z = list(tuning.components), tuning.pairs, tuning.z
     eos = equation_of(fluid.model.eos, components, pairs, fluid.model.alpha)
     if tuning is not None and isinstance(eos, CubicEos):
-        eos = replace(eos, a_factor=tuning.a_factor, b_factor=tuning.b_factor)
+        eos = replace(eos, a_factor=times(eos.a_factor, tuning.a_factor), b_factor=times(eos.b_factor, tuning.b_factor))
     remarks += _saft_remarks(fluid.model.eos, components)
     substance = _substance(fluid.model, eos, components, z, content.shares, sources, remarks)
     if tuning is not None:
         substance = replace(substance, shift=substance.shift * tuning.shift_factor, thicker=tuning.thicker)
     return FluidModel(fluid.name, tuple(components), z, eos, substance, pairs, tuple(remarks), content.origin)
+
+
+def _with_omegas(model: ModelInput, components: Sequence[Component], remarks: list[Remark]) -> list[Component]:
+    """Return the components with the constants Omega that the model gives them; those it gives to what is not there are told."""
+    out = list(components)
+    place = {c.name: i for i, c in enumerate(out)} | {c.identity: i for i, c in enumerate(out)}
+    for name, omegas in model.omegas:
+        if name in place:
+            out[place[name]] = replace(out[place[name]], omegas=omegas)
+        else:
+            remarks.append(Remark("warning", "model.omegas_without_effect", "omegas", {"name": name}))
+    return out
 
 
 def _saft_remarks(name: str, components: Sequence[Component]) -> list[Remark]:

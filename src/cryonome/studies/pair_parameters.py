@@ -20,8 +20,8 @@ def interaction(model: ModelInput, components: Sequence[Component], remarks: lis
     kij, slope = np.zeros((nc, nc)), np.zeros((nc, nc))
     own = _own_pairs(model, components, remarks)
     if model.kij == "library" and nc > 1:
-        found = library_pairs(components, family_of(model.eos), model.rule)
-        kij = found.kij
+        found = library_pairs(components, family_of(model.eos), model.rule, model.alpha)
+        kij, slope = found.kij, found.slope
         values: dict[str, Value] = {"scale": model.rule.scale, "exponent": model.rule.exponent}
         remarks.append(Remark("estimate", "model.library", "kij", values))
         told = tuple(f"{components[i].name}–{components[j].name}" for i, j in found.missing if (i, j) not in own)

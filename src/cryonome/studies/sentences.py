@@ -147,6 +147,7 @@ SENTENCES: dict[str, str] = {
     "boiling point and liquid density are met.",
     "model.saft_associates": "{names}: molecules that associate, which PC-SAFT without its association term does not describe; use a cubic "
     "equation where they matter.",
+    "model.omegas_without_effect": "The constants Ωa and Ωb of '{name}' have no effect: the fluid has no such component.",
     "model.zero": "All interaction parameters but your own are zero.",
     "model.pair_without_effect": "The pair {one}, {other} names a component that is not in the fluid now; it has no effect.",
     "map.no_start": "No start at low pressure was found for the {fraction:line}.",

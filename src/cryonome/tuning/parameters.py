@@ -196,8 +196,8 @@ def tuned(base: Base, parameters: Sequence[Parameter], values: Array) -> LabFlui
         raise DomainError(f"only cubic equations are tuned; {base.equation} is none")
     names = {p.property for p in parameters}
     eos = replace(
-        eos, Tc=changed.Tc, Pc=changed.Pc, omega=changed.omega, kij=_matrices(base, changed, names), a_factor=changed.a if "a" in names else None,
-        b_factor=changed.b if "b" in names else None,
+        eos, Tc=changed.Tc, Pc=changed.Pc, omega=changed.omega, kij=_matrices(base, changed, names), a_factor=times(eos.a_factor, changed.a if "a" in names else None),
+        b_factor=times(eos.b_factor, changed.b if "b" in names else None),
     )  # fmt: skip
     shift = _shifts(base, changed, eos, names) * changed.shift
     Vc = np.tile([c.Vc for c in base.components], (m, 1))
@@ -205,6 +205,11 @@ def tuned(base: Base, parameters: Sequence[Parameter], values: Array) -> LabFlui
         eos, changed.z, shift, changed.mass, changed.Tc, changed.Pc, Vc, base.method, base.thicker + changed.thicker,
         np.tile(base.thicker_T, (m, 1)),
     )  # fmt: skip
+
+
+def times(one: Array | None, other: Array | None) -> Array | None:
+    """Return the product of two factors, None where both are none."""
+    return other if one is None else one if other is None else one * other
 
 
 def _matrices(base: Base, changed: _Arrays, names: set[str]) -> Array:

@@ -8,7 +8,8 @@ from PySide6.QtGui import QColor
 from ...components import Component
 from ...document.reader import plain_cell
 from ...eos import CubicEos
-from ...eos.alpha_library import QUANTUM, alpha_library
+from ...eos.alpha_library import entry_of
+from ...eos.aqueous_library import WATER
 from ...eos.building import family_of
 from ...eos.saft_parameters import saft_sets
 from ...studies.inputs import FluidModel
@@ -55,13 +56,9 @@ class ParametersModel(TextRows):
 
     def _show_cubic(self, model: FluidModel, cubic: CubicEos, eos: str, alpha: str, T: float, unit: str) -> None:
         root = cubic.alpha.root(T / cubic.Tc[None])[0][0]
-        fitted = alpha_library(family_of(eos))
         rows = []
         for c, a, b, r, s in zip(model.components, cubic.a_critical, cubic.b, root, model.substance.shift):
-            entry = fitted.get(c.name) if c.kind == "pure" and (alpha == "published" or c.name in QUANTUM) else None
-            name = (
-                "the equation" if entry is None else {"Twu": "Twu", "MathiasCopeman": "Mathias–Copeman"}[entry.function]
-            )
+            name = _alpha_from(c, model, eos, alpha, T)
             rows.append([c.name, _number(a), _number(1e6 * b), _number(r * r), _number(1e6 * s), name])
         self.show(rows, titles=[
             ("component", ""), ("a at Tc", "Pa·m⁶/mol²"), ("b", "cm³/mol"), ("alpha", unit), ("shift", "cm³/mol"), ("alpha from", ""),
@@ -72,6 +69,16 @@ class ParametersModel(TextRows):
 
     def muted(self, row: int, column: int) -> bool:
         return column == len(self.titles()) - 1
+
+
+def _alpha_from(component: Component, model: FluidModel, eos: str, alpha: str, T: float) -> str:
+    """Return where the alpha function of a component is from, as its column says it."""
+    if component.identity == WATER and model.pairs.salt is not None:
+        return "Mathias–Copeman, with salt" if model.pairs.salt > 0.0 else "Mathias–Copeman"
+    entry = entry_of(component, family_of(eos), alpha)
+    if entry is not None:
+        return {"Twu": "Twu", "MathiasCopeman": "Mathias–Copeman"}[entry.function]
+    return "exponential above Tc" if alpha == "smooth" and component.Tc < T else "the equation"
 
 
 def _number(value: float) -> str:

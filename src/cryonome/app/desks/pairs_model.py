@@ -10,7 +10,7 @@ from ...document.edits import fluid_path
 from ...document.faults import PathParts
 from ...document.reader import cell_text, plain_cell
 from ...eos.building import family_of
-from ...eos.interaction import library_kij
+from ...eos.interaction import library_pairs
 from ..grid import GridModel
 from ..live import Live
 
@@ -99,7 +99,7 @@ class PairsModel(GridModel):
         if fluid.model.kij != "library":
             return "0"
         both = [model.components[i], model.components[j]]
-        return f"{library_kij(both, family_of(fluid.model.eos))[0, 1]:.4f}"
+        return f"{library_pairs(both, family_of(fluid.model.eos), alpha=fluid.model.alpha).kij[0, 1]:.4f}"
 
     def left_aligned(self, column: int) -> bool:
         return column < 2
