@@ -18,6 +18,7 @@ from ..eos.equation import Rows
 from ..errors import DomainError
 from ..watch import UNWATCHED, Watch
 from .linear import accelerate, descent_step
+from .naming import named
 from .phases import Kind, Phases, Reason, two_places
 from .rachford_rice import SETTLED, solve_fraction
 from .stability import log_safe, stability
@@ -62,10 +63,6 @@ NOTHING = -500.0
 
 ACCEPTED = 1e-9
 """Largest difference of ln fugacity at which a split counts as solved."""
-
-DENSE = 1.0 / 0.48
-"""Packing, relative to the critical point, above which the lighter of two phases is a liquid too."""
-
 
 @dataclass
 class _Split:
@@ -212,16 +209,18 @@ def _as_phases(
 ) -> Phases:
     """Return solved states with their phases named, the lighter first."""
     n = T.size
-    lighter = state.packing(found.x, found.Z_x) < state.packing(found.y, found.Z_y)
-    found.swap(split & lighter)
-    liquid_x = split | is_liquid(state, found.x, found.Z_x)
-    # Of two phases the lighter is a vapour unless it is clearly as dense as a liquid.
-    liquid_y = np.zeros(n, dtype=bool)
+    kind_x = np.where(is_liquid(state, found.x, found.Z_x), Kind.LIQUID, Kind.VAPOUR).astype(np.int8)
+    kind_y = np.full(n, Kind.VAPOUR, dtype=np.int8)
     rows = np.flatnonzero(split)
     if rows.size:
-        part, y = state.take(rows), found.y[rows]
-        liquid_y[rows] = part.cold(y) & (part.packing(y, found.Z_y[rows]) > DENSE)
-    kind_x, kind_y = (np.where(mask, Kind.LIQUID, Kind.VAPOUR).astype(np.int8) for mask in (liquid_x, liquid_y))
+        part = state.take(rows)
+        both = ((found.y[rows], found.Z_y[rows]), (found.x[rows], found.Z_x[rows]))
+        packing = np.stack([part.packing(w, Z) for w, Z in both], axis=1)
+        kind, order = named(packing, np.stack([part.cold(w) for w, _ in both], axis=1), np.ones((rows.size, 2), bool))
+        turned = np.zeros(n, dtype=bool)
+        turned[rows] = order[:, 0] == 1
+        found.swap(turned)
+        kind_y[rows], kind_x[rows] = np.take_along_axis(kind, order, axis=1).T
     stable = np.zeros(n, dtype=np.int8)
     return two_places(
         T, P, z, split, found.beta, found.x, found.y, found.Z_x, found.Z_y, kind_x, kind_y, stable, stable,

@@ -19,9 +19,10 @@ from numpy.typing import ArrayLike, NDArray
 
 from ..eos import Equation, PreparedStates
 from ..watch import UNWATCHED, Watch
-from .flash import ACCEPTED, DENSE, NOTHING, TOLERANCE, TRACE, flash_pt, seed_amount
+from .flash import ACCEPTED, NOTHING, TOLERANCE, TRACE, flash_pt, seed_amount
 from .linear import descent_step, extrapolate
-from .phases import Kind, Phases, Reason
+from .naming import named
+from .phases import Phases, Reason
 from .stability import LN_W, KnownPhase, log_safe, stability
 
 Array = NDArray[np.float64]
@@ -513,18 +514,11 @@ def _arranged(states: _States, now: Phases, trial: _Trial, residual: Array, iter
             beta[:, k] = np.where(same, 0.0, beta[:, k])
     beta /= beta.sum(axis=-1, keepdims=True)
     there = beta > 0.0
+    pick = np.arange(n)[:, None]
     flat = np.ascontiguousarray(trial.x.reshape(-1, nc))
     packing = states.prepared.packing(flat, trial.Z.reshape(-1)).reshape(n, p)
-    cold = states.prepared.cold(flat).reshape(n, p)
-    order = np.argsort(np.where(there, packing, np.inf), axis=1, kind="stable")
-    pick = np.arange(n)[:, None]
-    beta, packing, x, Z = (v[pick, order] for v in (beta, packing, trial.x, trial.Z))
-    there, cold = there[pick, order], cold[pick, order]
-    single = there.sum(axis=1) == 1
-    dense = np.where(single, 1.0, DENSE)
-    kind = np.full((n, p), Kind.LIQUID, dtype=np.int8)
-    kind[:, 0] = np.where(cold[:, 0] & (packing[:, 0] > dense), Kind.LIQUID, Kind.VAPOUR)
-    kind = np.where(there, kind, Kind.ABSENT).astype(np.int8)
+    kind, order = named(packing, states.prepared.cold(flat).reshape(n, p), there)
+    beta, x, Z, kind, there = (v[pick, order] for v in (beta, trial.x, trial.Z, kind, there))
     good = np.isfinite(residual) & (residual <= ACCEPTED)
     return Phases(
         now.T, now.P, now.z, kind, np.where(there, beta, 0.0), np.where(there[:, :, None], x, 0.0), np.where(there, Z, np.nan),
