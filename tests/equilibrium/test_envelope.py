@@ -26,7 +26,7 @@ def test_lines_part_one_phase_from_two(name):
     assert whole.critical_points
     wrong, points = 0, 0
     for part, stable in zip(whole.parts, whole.stable):
-        rows = np.arange(0, len(part.u), 4)
+        rows = np.arange(0, len(part.u), 3)
         spread = np.abs(part.u[rows, :-2]).max(axis=1)
         rows = rows[(spread > 0.3) & (part.P[rows] > 2e4) & (part.P[rows] < 1e8)]
         T, P, good = part.T[rows], part.P[rows], stable[rows]

@@ -21,17 +21,34 @@ def ask(parts: dict[str, float], **study) -> dict:
     return solve(doc)["answers"]["a"]
 
 
-def test_heating_values_are_those_of_the_standard():
-    """ISO 6976 (2016), J/mol at 25 degC, over the ideal molar volume at 60 degF: methane, and a mixture of it with ethane."""
-    volume = 8.31446261815324 * 288.70555555555556 / 101325.0
-    methane = ask({"methane": 1}, temperature="300 K", pressure="1 bar")["standard"]
-    assert methane["gross_heating_value_J_m3"] == pytest.approx(890.58e3 / volume, rel=1e-4)
-    assert methane["net_heating_value_J_m3"] == pytest.approx(802.55e3 / volume, rel=1e-4)
+def test_heating_values_are_those_of_the_standards():
+    """GPA 2145: methane 1010.0 Btu/ft3 of ideal gas at 60 degF; ISO 6976 (2016): methane 39.733 MJ/m3 burnt at 25, metered at 0 degC."""
+    here = {"temperature": "300 K", "pressure": "1 bar"}
+    methane = ask({"methane": 1}, **here)["standard"]
+    assert methane["gross_heating_value_J_m3"] * 0.028316846592 / 1055.05585262 == pytest.approx(1010.0, abs=0.1)
     assert methane["gas_gravity"] == pytest.approx(16.043 / 28.9647, rel=1e-5)
-    assert methane["wobbe_index_J_m3"] == pytest.approx(890.58e3 / volume / (16.043 / 28.9647) ** 0.5, rel=1e-4)
-    mixed = ask({"methane": 90, "ethane": 10}, temperature="300 K", pressure="1 bar")["standard"]
+    assert methane["gross_heating_value_real_J_m3"] / methane["gross_heating_value_J_m3"] == pytest.approx(1 / 0.9980, abs=6e-4)
+    german = ask({"methane": 1}, heating={"burnt": "25 degC", "metered": "0 degC"}, **here)["standard"]
+    assert german["gross_heating_value_J_m3"] == pytest.approx(39.733e6, rel=1e-4)
+    assert german["wobbe_index_J_m3"] == pytest.approx(39.733e6 / (16.043 / 28.9647) ** 0.5, rel=1e-4)
+    volume = 8.31446261815324 * 298.15 / 101325.0
+    mixed = ask({"methane": 90, "ethane": 10}, heating={"burnt": "25 degC", "metered": "25 degC"}, **here)["standard"]
     assert mixed["gross_heating_value_J_m3"] == pytest.approx((0.9 * 890.58e3 + 0.1 * 1560.69e3) / volume, rel=1e-4)
     assert "api" not in mixed
+
+
+def test_water_is_no_part_of_the_standard_oil_and_gas():
+    """An oil's own phases at 60 degF, by an equation written anew: 61.9 degAPI, 739 m3/m3, gravity 0.715."""
+    parts = {"methane": 50, "propane": 10, "n-decane": 10, "water": 30}
+    found = ask(parts, temperature="300 K", pressure="10 bar")["standard"]
+    assert found["api"] == pytest.approx(61.9, abs=0.05)
+    assert found["gas_oil_ratio_m3_m3"] == pytest.approx(739, abs=0.5)
+    assert found["gas_gravity"] == pytest.approx(0.715, abs=5e-4)
+    # What leaves as vapour is a hundredth of it: the rest of the 0.3 mol stands as liquid water.
+    assert found["water_m3_mol"] == pytest.approx(0.3 * 18.015e-3 / 999.0, rel=0.04)
+    for other in ("gas", "liquid"):
+        ratio = found["water_oil_ratio_m3_m3" if other == "liquid" else "water_gas_ratio_m3_m3"]
+        assert ratio == pytest.approx(found["water_m3_mol"] / found[f"{other}_m3_mol"], rel=1e-12)
 
 
 def test_any_rate_gives_all_the_others():

@@ -136,3 +136,24 @@ def test_water_adds_to_the_true_pressure_and_is_no_part_of_what_is_tested():
     # cold and dry.
     assert water["v"]["TVP_Pa"] < water["v"]["RVP_Pa"] < water["v"]["TVP_Pa"] + 1.5e3
     assert water["v"]["live"] is False
+
+
+def test_a_liquefied_gas_has_the_pressure_of_its_own_test():
+    """GPA 2145: propane 188.64 psia at 100 degF; the test of liquefied gases tells it above one atmosphere."""
+    v = answers(asked({"propane": 1}))["v"]
+    assert v["LPG_gauge_Pa"] == pytest.approx((188.64 - 14.696) * 6894.757, rel=0.01)
+    assert v["DVPE_Pa"] is None
+    assert any("D1267" in n for n in v["notes"]) and any("outside the range of D5191" in n for n in v["notes"])
+    assert answers(asked(SUMMER))["v"]["LPG_gauge_Pa"] is None
+
+
+def test_the_reid_equivalent_is_by_the_container_or_relation_asked():
+    four = answers(asked(SUMMER))["v"]["VPCR"][3]["pressure_Pa"]
+    live = answers(asked(SUMMER, container="live"))["v"]
+    assert live["RVPE_Pa"] == pytest.approx(0.752 * four + 6.07e3, rel=2e-4)
+    assert any("as asked" in n for n in live["notes"])
+    own = answers(asked(SUMMER, container="dead", relation={"factor": 0.834, "offset": "-1 psi"}))["v"]
+    assert own["RVPE_Pa"] == pytest.approx(0.834 * four - 6894.757, rel=2e-4)
+    assert any("0.834 VPCR4" in n and "own relation" in n for n in own["notes"])
+    for wrong in ({"container": "bottle"}, {"relation": {"factor": "much"}}, {"relation": {"factor": 0}}, {"relation": {"offset": "3 psig"}}):
+        assert faults(asked(SUMMER, **wrong)), wrong

@@ -55,6 +55,7 @@ Cell = float | int | str | None
 Temperature = Annotated[Cell, OfKind("temperature")]
 Pressure = Annotated[Cell, OfKind("pressure")]
 Difference = Annotated[Cell, OfKind("temperature_difference")]
+PressureDifference = Annotated[Cell, OfKind("pressure_difference")]
 Fraction = Annotated[Cell, OfKind("fraction")]
 Density = Annotated[Cell, OfKind("density")]
 Enthalpy = Annotated[Cell, OfKind("enthalpy")]

@@ -11,7 +11,7 @@ from numpy.typing import NDArray
 
 from ..components import Component
 from ..eos import Equation
-from .heating import gross_heat, net_heat
+from .heating import heats_at
 from .reference import IDEAL_GAS, Reference
 
 Array = NDArray[np.float64]
@@ -92,15 +92,9 @@ class Substance:
         line = [-11.4 + 3.23 * m - 0.0022 * m * m for m in 1e3 * self.molar_mass]
         return np.array([c.parachor if c.parachor is not None else p for c, p in zip(self.components, line)])
 
-    @cached_property
-    def gross_heat(self) -> Array:
-        """Heats of combustion (nc,) J/mol to liquid water at 25 degC."""
-        return np.array([gross_heat(c) for c in self.components])
-
-    @cached_property
-    def net_heat(self) -> Array:
-        """Heats of combustion (nc,) J/mol to water vapour at 25 degC."""
-        return np.array([net_heat(c) for c in self.components])
+    def heats(self, T: float) -> tuple[Array, Array]:
+        """Return gross and net heats of combustion (nc,) J/mol of the gases burnt at T K."""
+        return heats_at(self.components, self.cp, T)
 
     @cached_property
     def datum(self) -> tuple[Array, Array]:

@@ -16,8 +16,8 @@ ENDINGS: dict[str, tuple[str, float]] = {
     "_Pa_s": ("dynamic_viscosity", 1.0), "_m_s": ("velocity", 1.0), "_K_Pa": ("joule_thomson", 1.0), "_1_Pa": ("compressibility", 1.0),
     "_1_K": ("thermal_expansion", 1.0), "_N_m": ("surface_tension", 1.0), "_J_m3": ("heating_value", 1.0),
     "_J_mol_K": ("entropy", 1.0), "_J_mol": ("enthalpy", 1.0), "_m3_mol": ("molar_volume", 1.0), "_g_mol": ("molar_mass", 1e-3),
-    "_m3_m3": ("gas_oil_ratio", 1.0 / STANDARD_GAS),
-    "_kg_m3": ("density", 1.0), "_m2_s": ("kinematic_viscosity", 1.0), "_Pa": ("pressure", 1.0), "_K": ("temperature", 1.0),
+    "water_gas_ratio_m3_m3": ("water_gas_ratio", STANDARD_GAS), "water_oil_ratio_m3_m3": ("", 1.0), "_m3_m3": ("gas_oil_ratio", 1.0 / STANDARD_GAS),
+    "_gauge_Pa": ("pressure_difference", 1.0), "_kg_m3": ("density", 1.0), "_m2_s": ("kinematic_viscosity", 1.0), "_Pa": ("pressure", 1.0), "_K": ("temperature", 1.0),
 }  # fmt: skip
 """What the ending of a key measures and the factor from there to SI; the longer endings stand first."""
 

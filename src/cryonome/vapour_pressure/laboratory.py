@@ -3,7 +3,8 @@
 ASTM D323: the liquid chamber is filled with sample saturated with air at 0 to 1 degC, the vapour chamber, four times as large, holds air
 at 37.8 degC and one atmosphere; joined and brought to 37.8 degC, the gauge tells the pressure above the atmosphere. ASTM D5191: the same
 sample in an evacuated cell of five times its volume; the total pressure, by the standard's line, is the dry vapour pressure equivalent. ASTM
-D6377: the sample without air is expanded to a ratio of vapour to liquid volume.
+D6377: the sample without air is expanded to a ratio of vapour to liquid volume. ASTM D1267, of liquefied gases: the bomb is filled, a third of
+the liquid is let out, and the gauge read at 37.8 degC.
 """
 
 from __future__ import annotations
@@ -41,9 +42,26 @@ DVPE = (0.965, 3.78e3)
 """Slope, and Pa below: ASTM D5191, eq. 1, DVPE = 0.965 X - 3.78 kPa."""
 DVPE_RANGE = (7e3, 130e3)
 """Pa. What ASTM D5191 is made for."""
-LIVE, DEAD = (0.752, 6.07e3), (0.915, 0.0)
-"""Slope and intercept, Pa, of the relations of ASTM D6377 from VPCR4 at 37.8 degC to a Reid equivalent: of samples in a floating piston
-cylinder, and of those in an open one-litre container."""
+
+
+LIQUEFIED = 0.5
+"""Vapour to liquid volume where a third of the liquid has been let out of a full bomb; ASTM D1267."""
+
+
+@dataclass(frozen=True)
+class Relation:
+    """Reid equivalent = ``factor`` times VPCR4 at 37.8 degC + ``offset`` Pa."""
+
+    factor: float
+    offset: float
+
+    def __call__(self, vpcr4: float) -> float:
+        """Return the Reid equivalent of VPCR4, Pa."""
+        return self.factor * vpcr4 + self.offset
+
+
+LIVE, DEAD = Relation(0.752, 6.07e3), Relation(0.915, 0.0)
+"""The relations of ASTM D6377 of samples in a floating piston cylinder, and of those in an open one-litre container."""
 
 
 @dataclass(frozen=True)
@@ -202,12 +220,6 @@ def _below(eos: Equation, z: Array, whole: Whole, T: float, bubble: float, share
         root = find_root(lacking, ends, args=(share[rows],), tolerances={"xatol": CLOSE, "xrtol": CLOSE})
         out[rows] = np.where(root.success, np.exp(root.x), np.nan)
     return out
-
-
-def reid_equivalent(vpcr4: float, live: bool) -> float:
-    """Return the Reid equivalent of VPCR4 at 37.8 degC, Pa, by the relation of ASTM D6377 for the container of a live or a dead sample."""
-    slope, more = LIVE if live else DEAD
-    return slope * vpcr4 + more
 
 
 def _filled(specimen: Specimen, air: bool, watch: Watch) -> tuple[Array, float] | None:

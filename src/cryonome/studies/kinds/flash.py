@@ -11,9 +11,10 @@ from typing_extensions import TypedDict
 
 from ...constants import ATM, T_60F, R
 from ...document import Document, Fluid, Reader
-from ...document.field_types import Rate, Suggested
+from ...document.field_types import Rate, Suggested, Temperature
 from ...document.kinds import StudyKind, register
-from ...document.model import Measured
+from ...document.model import Measured, Part
+from ...document.reader import EMPTY
 from ...eos.building import EQUATIONS, shift_fits
 from ...equilibrium.phases import Kind, Phases
 from ...equilibrium.saturation import Saturation
@@ -32,11 +33,18 @@ from ..inputs import FluidModel
 from ..labtests import LabTest, Simulated, Tested
 from ..pair_states import state_at
 from ..sentences import Units
-from ..standard import Rates, rates, standard_values
+from ..standard import Heating, Rates, rates, standard_values
 from ..states import States, with_properties
 
 RANGE = (50.0, 1500.0)
 """K. Where ideal-gas heat capacities are known."""
+
+
+class HeatingConditions(Part):
+    """Temperatures at which the standard gas is ``burnt`` and ``metered`` for its heating values, 60 degF each where none is given; metered at 1 atm."""
+
+    burnt: Temperature = None
+    metered: Temperature = None
 
 
 class FlashStudy(Conditioned, Measured):
@@ -47,6 +55,7 @@ class FlashStudy(Conditioned, Measured):
     kind: Literal["flash"]
     rate: Rate = None
     rate_by: Annotated[str, Suggested(("actual", "standard liquid", "standard gas"))] = "actual"
+    heating: HeatingConditions = HeatingConditions()
     equations: tuple[str, ...] = ()
 
 
@@ -92,17 +101,24 @@ class PhaseAnswer(TypedDict):
 
 
 class StandardAnswer(TypedDict):
-    """A mole flashed once to 60 degF and 1 atm; what has no such phase is left out."""
+    """A mole flashed once to 60 degF and 1 atm, water aside; what has no such phase is left out."""
 
     gas_m3_mol: float
     liquid_m3_mol: float
     liquid_density_kg_m3: NotRequired[float]
+    water_m3_mol: NotRequired[float]
     gas_oil_ratio_m3_m3: NotRequired[float]
+    water_gas_ratio_m3_m3: NotRequired[float]
+    water_oil_ratio_m3_m3: NotRequired[float]
     api: NotRequired[float]
     gas_gravity: NotRequired[float]
     gross_heating_value_J_m3: NotRequired[float]
     net_heating_value_J_m3: NotRequired[float]
     wobbe_index_J_m3: NotRequired[float]
+    gas_Z: NotRequired[float]
+    gross_heating_value_real_J_m3: NotRequired[float]
+    net_heating_value_real_J_m3: NotRequired[float]
+    wobbe_index_real_J_m3: NotRequired[float]
 
 
 class WholeAnswer(TypedDict):
@@ -151,6 +167,7 @@ class Asked:
     given: Mapping[str, Given]
     rate: tuple[str, float] | None = None
     equations: tuple[str, ...] = ()
+    heating: Heating = Heating()
 
 
 def read(study: FlashStudy, document: Document, reader: Reader) -> Asked | None:
@@ -160,7 +177,24 @@ def read(study: FlashStudy, document: Document, reader: Reader) -> Asked | None:
     given = {key: value for key, value in values.items() if value is not None}
     for i, name in enumerate(study.equations):
         reader.at("equations", i).known(name, EQUATIONS, "equation")
-    return Asked(study.fluid, given, _rate(study, reader), study.equations)
+    return Asked(study.fluid, given, _rate(study, reader), study.equations, _heating(study.heating, reader.at("heating")))
+
+
+COOL, WARM = 273.15, 303.15
+"""K. Between these gases are burnt and metered for heating values."""
+
+
+def _heating(asked: HeatingConditions, reader: Reader) -> Heating:
+    """Return where a gas is burnt and metered."""
+    out = {}
+    for key in ("burnt", "metered"):
+        cell, here = getattr(asked, key), reader.at(key)
+        T = None if cell in EMPTY else here.quantity(cell, "temperature")
+        if T is not None and not COOL - 0.01 <= T <= WARM + 0.01:
+            here.fault(f"{T - 273.15:.4g} °C is no temperature at which gases are {key}; write one of 0 to 30 °C, for example 60 degF or 25 degC")
+        elif T is not None:
+            out[key] = T
+    return Heating(**out)
 
 
 BY = {"actual": "actual", "standard liquid": "liquid", "standard gas": "gas"}
@@ -255,7 +289,7 @@ def solve(asked: Asked, context: Context) -> Answer:
         )
     answer = {
         **state_answer(states, 0, compositions(context.project, fluid, found)),
-        "standard": standard_values(model),
+        "standard": standard_values(model, asked.heating),
     }
     if asked.rate is not None:
         _add_rates(answer, states, asked.rate)

@@ -13,8 +13,9 @@ from typing_extensions import TypedDict
 
 from ...constants import ATM
 from ...document import Document, Fluid, FluidPart, Reader, Study
-from ...document.field_types import Cell, FluidRef, OfKind, Pressure, Temperature, Temperatures
+from ...document.field_types import Cell, FluidRef, OfKind, Pressure, PressureDifference, Suggested, Temperature, Temperatures
 from ...document.kinds import StudyKind, register
+from ...document.model import Part
 from ...document.reader import EMPTY
 from ...equilibrium.measured import Whole
 from ...equilibrium.phases import Phases
@@ -26,13 +27,14 @@ from ...vapour_pressure.laboratory import (
     COLD,
     DEAD,
     DVPE_RANGE,
+    LIQUEFIED,
     LIVE,
     TEST_TEMPERATURE,
     Array,
+    Relation,
     Specimen,
     dry_pressure,
     expanded,
-    reid_equivalent,
     reid_pressure,
 )
 from ..conditions import Given
@@ -52,9 +54,20 @@ TRACE = 1e-8
 """Moles of air per mole of sample that bring its components in and change nothing."""
 
 
+CONTAINERS = ("live", "dead", "by rule")
+
+
+class RelationStudy(Part):
+    """An own relation of the Reid equivalent: ``factor`` times VPCR4 and ``offset``, a difference of pressures."""
+
+    factor: Cell = None
+    offset: PressureDifference = None
+
+
 class VapourPressureStudy(Study):
     """Asks for the vapour pressures of a liquid at a ``temperature`` and at ``ratios`` of vapour to liquid volume; ``temperatures`` for a
-    curve of the true one; ``air``: whether samples are saturated with air where a test does so; ``limit``: a pressure the true one is to stay under."""
+    curve of the true one; ``air``: whether samples are saturated with air where a test does so; ``limit``: a pressure the true one is to stay under; ``container``: what the
+    sample of the Reid equivalent is kept in, by rule live where it boils above the atmosphere at 20 degC; ``relation``: another than that container's."""
 
     kind: Literal["vapour_pressure"]
     fluid: FluidRef
@@ -63,6 +76,8 @@ class VapourPressureStudy(Study):
     temperatures: Temperatures = ()
     air: bool | str = True
     limit: Pressure = None
+    container: Annotated[str, Suggested(CONTAINERS)] = "by rule"
+    relation: RelationStudy = RelationStudy()
 
 
 class ExpandedAnswer(TypedDict):
@@ -89,13 +104,14 @@ class PrecisionAnswer(TypedDict):
 
 class VapourPressureAnswer(Common):
     """True vapour pressure, Reid's of ASTM D323, the dry equivalent of D5191 (both at 37.8 degC), expansions of D6377 at the temperature
-    asked, and their Reid equivalent by the relation for the container of a ``live`` sample or a dead one. All but the true one are of the
-    sample without its water."""
+    asked, and their Reid equivalent by the relation for the container of a ``live`` sample or a dead one; the dry equivalent is null outside the range of its
+    test, ``LPG_gauge_Pa`` (ASTM D1267, gauge, at 37.8 degC) up to that. All but the true one are of the sample without its water."""
 
     temperature_K: NotRequired[float]
     TVP_Pa: NotRequired[float]
     RVP_Pa: NotRequired[float | None]
     DVPE_Pa: NotRequired[float | None]
+    LPG_gauge_Pa: NotRequired[float | None]
     VPCR: NotRequired[list[ExpandedAnswer]]
     RVPE_Pa: NotRequired[float | None]
     live: NotRequired[bool]
@@ -106,7 +122,7 @@ class VapourPressureAnswer(Common):
 
 @dataclass(frozen=True)
 class Asked:
-    """The fluid, temperatures K, ratios, and whether samples are saturated with air."""
+    """The fluid, temperatures K, ratios, whether samples are saturated with air, whether the sample is ``live`` (None by rule), and an own relation."""
 
     fluid: str
     temperature: float
@@ -114,6 +130,8 @@ class Asked:
     temperatures: tuple[float, ...]
     air: bool
     limit: float | None = None
+    live: bool | None = None
+    relation: Relation | None = None
     only: frozenset[str] = frozenset()
     """Keys of the answer that are wanted, all where none is named."""
 
@@ -150,9 +168,26 @@ def read(study: VapourPressureStudy, document: Document, reader: Reader) -> Aske
             f"'{study.air}' is neither yes nor no; write true where samples are saturated with air, else false"
         )
     limit = None if study.limit in EMPTY else reader.at("limit").pressure(study.limit)
+    reader.at("container").known(study.container, CONTAINERS, "container")
+    live = {"live": True, "dead": False}.get(study.container)
+    relation = _relation(study.relation, LIVE if live else DEAD, reader.at("relation"))
     if reader.bad or T is None:
         return None
-    return Asked(study.fluid, T, tuple(ratios), tuple(t for t in curve if t is not None), study.air is True, limit)
+    return Asked(
+        study.fluid, T, tuple(ratios), tuple(t for t in curve if t is not None), study.air is True, limit, live, relation
+    )  # fmt: skip
+
+
+def _relation(asked: RelationStudy, usual: Relation, reader: Reader) -> Relation | None:
+    """Return an own relation, None where none is given; without a factor its offset is of VPCR4 itself."""
+    if asked.factor in EMPTY and asked.offset in EMPTY:
+        return None
+    here = reader.at("factor")
+    factor = 1.0 if asked.factor in EMPTY else here.number(asked.factor, "a factor on VPCR4")
+    offset = 0.0 if asked.offset in EMPTY else reader.at("offset").quantity(asked.offset, "pressure_difference")
+    if factor is not None and not 0.0 < factor <= 2.0:
+        here.fault(f"{factor:g} is no factor between VPCR4 and a Reid equivalent; write one above 0, up to 2, for example {usual.factor:g}")
+    return None if factor is None or offset is None else Relation(factor, offset)
 
 
 def solve(asked: Asked, context: Context) -> Answer:
@@ -185,15 +220,20 @@ def _numbers(asked: Asked, fluid: Fluid, own: FluidModel, context: Context) -> A
         pairs = zip(asked.ratios, found, strict=True)
         out["VPCR"] = [{"ratio": r, "pressure_Pa": float(p) if np.isfinite(p) else None} for r, p in pairs]
     specimen = _specimen(fluid, context)
-    if asked.wants("RVPE_Pa") or asked.wants("live"):
-        room = specimen.bubble_pressure(specimen.z, ROOM, watch.part(0.3, 0.35))
-        out["live"] = room is None or room > ATM
-        four = float(plain(TEST_TEMPERATURE, np.array([4.0]), watch.part(0.35, 0.4))[0])
-        out["RVPE_Pa"] = reid_equivalent(four, out["live"]) if np.isfinite(four) else None
+    if asked.wants("RVPE_Pa") or asked.wants("live") or asked.wants("LPG_gauge_Pa"):
+        out["live"] = asked.live
+        if asked.live is None:
+            room = specimen.bubble_pressure(specimen.z, ROOM, watch.part(0.3, 0.35))
+            out["live"] = room is None or room > ATM
+        four, half = plain(TEST_TEMPERATURE, np.array([4.0, LIQUEFIED]), watch.part(0.35, 0.4))
+        relation = asked.relation or (LIVE if out["live"] else DEAD)
+        out["RVPE_Pa"] = relation(float(four)) if np.isfinite(four) else None
+        out["LPG_gauge_Pa"] = float(half) - ATM if half > DVPE_RANGE[1] else None
     if asked.wants("RVP_Pa"):
         out["RVP_Pa"] = reid_pressure(specimen, asked.air, watch.part(0.4, 0.7))
     if asked.wants("DVPE_Pa"):
-        out["DVPE_Pa"] = dry_pressure(specimen, asked.air, watch.part(0.7, 0.9))
+        dry = dry_pressure(specimen, asked.air, watch.part(0.7, 0.9))
+        out["DVPE_Pa"] = dry if dry is not None and DVPE_RANGE[0] <= dry <= DVPE_RANGE[1] else None
     if asked.limit is not None and asked.wants("limit_temperature_K"):
         out["limit_temperature_K"] = _held_under(fluid, asked.limit, context)
     out["precision"] = [
@@ -214,15 +254,20 @@ def _told(asked: Asked, numbers: Answer, wet: bool) -> list[Remark]:
     else:
         air = "air.saturated" if asked.air else "air.none"
         out.append(note("reid", air=Word(air), T=kelvin(TEST_TEMPERATURE), cold=kelvin(COLD)))
-    dvpe = numbers["DVPE_Pa"]
-    if dvpe is not None and not DVPE_RANGE[0] <= dvpe <= DVPE_RANGE[1]:
-        out.append(note("dry_range", low=pascal(DVPE_RANGE[0]), high=pascal(DVPE_RANGE[1])))
-    slope, more = LIVE if numbers["live"] else (DEAD[0], 0.0)
+        if numbers["DVPE_Pa"] is None:
+            out.append(note("dry_range", low=pascal(DVPE_RANGE[0]), high=pascal(DVPE_RANGE[1])))
+    if numbers["LPG_gauge_Pa"] is not None:
+        out.append(note("liquefied", T=kelvin(TEST_TEMPERATURE), ratio=LIQUEFIED))
     if numbers["live"]:
-        out.append(note("live", P=pascal(ATM), T=kelvin(ROOM, 0)))
+        code = "live" if asked.live is None else "live_said"
+        out.append(note(code, P=pascal(ATM), T=kelvin(ROOM, 0)))
     if numbers["RVPE_Pa"] is not None:
-        how = "container.live" if numbers["live"] else "container.dead"
-        out.append(note("equivalent", container=Word(how), slope=slope, more=pascal(more)))
+        own = asked.relation
+        relation = own or (LIVE if numbers["live"] else DEAD)
+        kept = "live" if numbers["live"] else "dead"
+        how = f"relation.{kept if own is None else 'own'}"
+        by = "rule" if asked.live is None else "said"
+        out.append(note("equivalent", relation=Word(how), container=Word(f"container.{kept}_{by}"), slope=relation.factor, more=pascal(relation.offset), T=kelvin(ROOM, 0)))
     return out
 
 
