@@ -25,7 +25,7 @@ Array = NDArray[np.float64]
 ITERATIONS = 14
 FARTHEST = 0.12
 """Largest change of ln T, and a sixth of that of ln P, of a point up to which the new line is taken for the old one moved."""
-WIDEST = 2.0
+WIDEST = 2.5
 """How much wider than on the old line neighbours may come to lie."""
 COARSEST = (0.08, 0.8)
 """Largest steps of ln T and ln P between neighbours: those the tracer takes for a jump."""
@@ -105,23 +105,28 @@ def _within(line: Line) -> Line:
 
 
 def _moved(eos: Equation, z: Array, lines: Sequence[Line], watch: Watch) -> list[Line] | None:
-    """Return lines moved to another fluid, all their points in one batch; None where any was lost."""
+    """Return lines moved to another fluid, all their points in one batch, without a point that was lost between two that were not; None where more were."""
     u = np.concatenate([line.u for line in lines])
     beta = np.concatenate([np.full(len(line.u), line.beta) for line in lines])
     light = np.concatenate([line.volume for line in lines])
     spec = np.concatenate([_held(line) for line in lines])
     feeds = np.broadcast_to(z, (len(u), z.size))
     points = correct(eos, feeds, beta, u, spec, max_iterations=ITERATIONS, largest_step=30.0, light=light, watch=watch)
-    if not points.converged.all():
+    ends = np.cumsum([len(line.u) for line in lines])[:-1]
+    good = np.split(points.converged, ends)
+    if not all(_few_lost(g) for g in good):
         return None
-    change = np.abs(points.u - u)
+    change = np.where(points.converged[:, None], np.abs(points.u - u), 0.0)
     trivial = (np.abs(points.u[:, :-2]).max(axis=-1) < TRIVIAL) & (np.abs(points.volume) < 10.0 * TRIVIAL)
+    trivial &= points.converged
     far = (change[:, -2] > FARTHEST) | (change[:, -1] > 6.0 * FARTHEST)
-    if trivial.any() or far.any() or (np.sign(points.volume) != np.sign(light)).any():
+    if trivial.any() or far.any() or (np.sign(points.volume) != np.sign(light))[points.converged].any():
         return None
     out = []
-    ends = np.cumsum([len(line.u) for line in lines])[:-1]
-    for line, new, volume in zip(lines, np.split(points.u, ends), np.split(points.volume, ends)):
+    whole = zip(lines, np.split(points.u, ends), np.split(points.volume, ends), good)
+    for old, moved, volumes, keep in whole:
+        line = replace(old, u=old.u[keep], volume=old.volume[keep], side=old.side[keep])
+        new, volume = moved[keep], volumes[keep]
         before, after = (np.abs(np.diff(v, axis=0)) for v in (line.u, new))
         if (after > WIDEST * before + 0.02 * np.array([*[5.0] * z.size, 1.0, 5.0])).any():
             return None
@@ -133,6 +138,12 @@ def _moved(eos: Equation, z: Array, lines: Sequence[Line], watch: Watch) -> list
             return None
         out.append(replace(line, u=new, volume=volume))
     return out
+
+
+def _few_lost(good: NDArray[np.bool_]) -> bool:
+    """Tell whether the points of a line that were lost stand alone, between two that were not."""
+    lost = ~good
+    return not (lost[[0, -1]].any() or (lost[1:] & lost[:-1]).any())
 
 
 def _held(line: Line) -> NDArray[np.intp]:
