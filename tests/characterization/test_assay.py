@@ -9,6 +9,7 @@ from hypothesis import strategies as st
 
 from ask import told
 from cryonome.characterization import LabSample, characterize
+from cryonome.characterization.assay import IN_CRUDES
 from cryonome.characterization.correlations import REGISTRY, Fraction
 from cryonome.characterization.correlations.density import expanded_density
 from cryonome.characterization.lab_sample import (
@@ -125,16 +126,34 @@ def test_light_ends_larger_than_the_front_allows():
         characterize(lab(light_ends=LightEnds(ENDS, (30.0, 30.0, 30.0), "mole"), molar_mass=0.5))
 
 
-def test_estimated_light_ends_come_from_the_front():
-    species = tuple(find(n) for n in ("isopentane", "n-pentane", "n-hexane"))
-    result = characterize(lab(light_ends=LightEnds(species)))
-    assert [c.name for c in result.components[:3]] == ["isopentane", "n-pentane", "n-hexane"]
-    border = 0.5 * (species[1].nbp + species[2].nbp)
+def test_estimated_light_ends_take_their_part_of_the_front_whatever_else_is_listed():
+    def amounts(*names):
+        found = characterize(lab(light_ends=LightEnds(tuple(find(n) for n in names))))
+        return dict(zip((c.name for c in found.components), found.volume_fraction.tolist())), found
+
     plain = characterize(lab())
-    np.testing.assert_allclose(
-        result.volume_fraction[:2].sum(), plain.curve.distilled(np.array([border]))[0], rtol=1e-6
-    )
-    assert result.curve.at(np.array([0.3]))[0] == pytest.approx(plain.curve.at(np.array([0.3]))[0])
+    every, whole = amounts(*IN_CRUDES)
+    # n-pentane lies between isopentane and cyclopentane, and takes what boils nearest to it.
+    near = 0.5 * (find("n-pentane").nbp + np.array([find(n).nbp for n in ("isopentane", "cyclopentane")]))
+    assert every["n-pentane"] == pytest.approx(float(np.diff(plain.curve.distilled(near))[0]), rel=1e-9)
+    for listed in (("n-pentane",), ("isopentane", "n-pentane", "n-hexane"), ("propane", "n-pentane", "cyclohexane")):
+        few, _ = amounts(*listed)
+        assert all(few[n] == pytest.approx(every[n], rel=1e-9) for n in listed)
+    # All of them together are the front, up to as far above cyclohexane as its border lies below.
+    last = 1.5 * find("cyclohexane").nbp - 0.5 * find("benzene").nbp
+    assert sum(every[n] for n in IN_CRUDES) == pytest.approx(plain.curve.distilled(np.array([last]))[0], rel=1e-9)
+    assert whole.curve.at(np.array([0.3]))[0] == pytest.approx(plain.curve.at(np.array([0.3]))[0])
+    sour, result = amounts("propane", "n-pentane", "hydrogen sulfide")
+    assert sour["n-pentane"] == pytest.approx(every["n-pentane"]) and not sour.get("hydrogen sulfide")
+    assert any("Hydrogen sulfide: no hydrocarbons" in s for s in texts(result, "warning"))
+
+
+def test_a_gap_between_light_ends_and_the_first_cut_is_told():
+    """The curve reaches 26 degC at 0.5 %: n-butane ends at 14 degC, and nothing is listed between."""
+    gap = characterize(lab(light_ends=LightEnds((find("n-butane"),), (0.5,), "volume")))
+    assert any("nothing boils between" in s for s in texts(gap, "warning"))
+    close = characterize(lab(light_ends=LightEnds((find("n-butane"), find("n-pentane")), (0.2, 1.3), "volume")))
+    assert not any("nothing boils between" in s for s in texts(close, "warning"))
 
 
 def test_cuts_by_number_and_by_equal_amounts():

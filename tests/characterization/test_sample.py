@@ -75,8 +75,9 @@ def test_a_measured_molar_mass_is_met_exactly_and_said():
 def test_the_watson_factor_is_that_of_the_mean_average_boiling_point():
     found = characterize(lab())
     nbp = np.array([c.nbp for c in found.components])
-    cubic = (found.volume_fraction @ np.cbrt(nbp)) ** 3
-    mean = 0.5 * (found.mole_fraction @ nbp + cubic)
+    # The published cubic average is of degrees Fahrenheit.
+    cubic = (found.volume_fraction @ np.cbrt(1.8 * nbp - 459.67)) ** 3
+    mean = 0.5 * (found.mole_fraction @ nbp + (cubic + 459.67) / 1.8)
     # The cuts are wide beside the slices the program adds up.
     assert found.watson_k == pytest.approx(np.cbrt(1.8 * mean) / (found.density / WATER_DENSITY_60F), rel=1e-3)
     # A vacuum curve is read with the same factor that the characterized whole has.

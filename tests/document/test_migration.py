@@ -11,7 +11,8 @@ from cryonome.demo import demo_document
 from cryonome.document import Document, load, save
 from cryonome.document import edits as change
 from cryonome.document.files import parse_document
-from cryonome.document.migrate import migrated, with_ids
+from cryonome.document.migrate import changed_numbers, migrated, with_ids
+from cryonome.document.model import EDITION
 from cryonome.studies import Evaluator, solve
 from cryonome.studies.opening import with_identities
 
@@ -142,3 +143,23 @@ def test_a_pair_by_name_works_without_identities_and_follows_a_renaming():
     assert told == names[3].replace("Tarn", "Fell")
     model = Evaluator().at(renamed).fluid(renamed.fluids[0])
     assert model.eos.kij[0, [c.name for c in model.components].index(told)] == 0.08
+
+
+def test_a_fluid_tuned_before_keeps_the_smooth_alpha_and_both_are_told():
+    """Editions before the second had an exponential above Tc under the name of the equation's own function."""
+    parts = [{"component": "methane", "amount": 1}]
+    tuned = {"changes": [{"components": ["methane"], "property": "Tc", "value": 1.01}]}
+    data = {
+        "format": "cryonome/1",
+        "fluids": [
+            {"name": "Plain", "id": "plain", "parts": parts},
+            {"name": "Tuned", "id": "tuned", "parts": parts, "model": {"tuned": tuned}},
+            {"name": "By hand", "parts": parts, "model": {"tuned": tuned}},
+        ],
+    }
+    found = parse_document(json.dumps(data))
+    assert [f.model.alpha for f in found.fluids] == ["own", "smooth", "own"]
+    told = changed_numbers(data)
+    assert "published alpha function" in told and "Tuned, tuned before, kept the smooth one" in told
+    assert found.edition == EDITION
+    assert not changed_numbers(json.loads(found.model_dump_json()))

@@ -10,7 +10,7 @@ from dataclasses import dataclass, replace
 import numpy as np
 from numpy.typing import NDArray
 
-from ..components import Component
+from ..components import Component, find
 from ..constants import TYPICAL_WATSON_K, WATER_DENSITY_60F
 from ..errors import DomainError
 from ..remarks import Remark, Value, Word, kelvin, measure
@@ -27,6 +27,11 @@ SLICES = 400
 ROUNDS = 200
 CLASH = 0.01
 """Relative difference above which two statements about the whole sample are reported to clash."""
+
+GAP = 5.0
+"""K that may lie unlisted between the light ends and the first cut."""
+HYDROCARBONS = ("n-alkane", "isoalkane", "naphthene", "aromatic", "olefin")
+"""Families whose amounts a boiling curve tells."""
 
 SG_BOUNDS = (0.40, 1.30)
 BASES = ("volume", "mass", "mole")
@@ -93,16 +98,36 @@ def by_boiling_point(ends: LightEnds) -> tuple[Component, ...]:
     return tuple(sorted(ends.components, key=lambda c: c.nbp))
 
 
-def front_shares(species: tuple[Component, ...], curve: BoilingCurve) -> Array:
-    """Return the fraction (k,) of the curve's front that boils nearest to each species.
+IN_CRUDES = (
+    "methane", "ethane", "propane", "isobutane", "n-butane", "isopentane", "n-pentane", "cyclopentane", "2,2-dimethylbutane", "2,3-dimethylbutane",
+    "2-methylpentane", "3-methylpentane", "n-hexane", "methylcyclopentane", "benzene", "cyclohexane",
+)  # fmt: skip
+"""Hydrocarbons C1 to C6 that crudes hold, by rising boiling point: whether listed or not, each has the part of the front nearest to it."""
 
-    Between two species the border is the mean of their boiling points; the last one ends as far above its boiling
-    point as that border lies below it.
+
+def front_borders(species: tuple[Component, ...]) -> Array:
+    """Return the boiling points (k, 2), K, between which the front is nearest to each species, by rising boiling point.
+
+    Borders are the means between it and its neighbours among those of :data:`IN_CRUDES` and the listed; the lightest of all begins with the curve, and
+    the heaviest ends as far above its boiling point as its lower border lies below it.
     """
-    nbp = np.array([c.nbp for c in species])
-    borders = 0.5 * (nbp[1:] + nbp[:-1])
-    last = nbp[-1] + (nbp[-1] - borders[-1] if borders.size else 10.0)
-    return np.diff(np.concatenate([[0.0], curve.distilled(np.append(borders, last))]))
+    own = np.array([c.nbp for c in species])
+    grid = np.unique(np.concatenate([own, [find(name).nbp for name in IN_CRUDES]]))
+    middle = 0.5 * (grid[1:] + grid[:-1])
+    borders = np.concatenate([[0.0], middle, [2.0 * grid[-1] - middle[-1]]])
+    place = np.searchsorted(grid, own)
+    return np.column_stack([borders[place], borders[place + 1]])
+
+
+def front_shares(species: tuple[Component, ...], curve: BoilingCurve) -> Array:
+    """Return the fraction (k,) of the curve's front that boils nearest to each species; none of what is no hydrocarbon, which no boiling point tells."""
+    borders = front_borders(species)
+    return np.array(
+        [
+            float(np.diff(curve.distilled(ends))[0]) if c.family in HYDROCARBONS else 0.0
+            for c, ends in zip(species, borders)
+        ]
+    )
 
 
 def build_assay(sample: LabSample, remarks: list[Remark]) -> Assay:
@@ -117,6 +142,9 @@ def build_assay(sample: LabSample, remarks: list[Remark]) -> Assay:
         listed = tuple((c.name, p) for c, p in zip(species, ends.percent or ()))
         values: dict[str, Value] = {"share": share, "basis": basis, "species": listed}
         remarks.append(Remark("estimate", "light_ends.estimated", "light_ends", values))
+        others = tuple(c.name for c in species if c.family not in HYDROCARBONS)
+        if others:
+            remarks.append(Remark("warning", "light_ends.not_told", "light_ends", {"names": others}))
     if ends is not None and sum(ends.percent or ()) >= 99.0:
         raise DomainError(f"the light ends make {sum(ends.percent or ()):.4g} % of the sample; nothing is left to cut")
     included = ends is not None and ends.included
@@ -274,20 +302,20 @@ class _Solver:
     def _tell_density(self, remarks: list[Remark]) -> None:
         sample, curve = self.sample, self.sample.density_curve
         entry = REGISTRY["density"][self.density_key]
+        watson = float((self.nbp * 1.8) ** (1 / 3) @ self._volume() / (self.sg @ self._volume()))
         if curve:
             remarks += beyond(curve, "density", "curve.beyond_density", {"by": entry.title})
             if sample.density is not None:
                 own = float(self._mean_density() / (self.density_scale if self.fit_density else 1.0))
                 _tell_mismatch(remarks, "density", own / sample.density - 1.0, own, sample.density, self.fit_density)
         elif sample.density is not None:
-            watson = float((self.nbp * 1.8) ** (1 / 3) @ self._volume() / (self.sg @ self._volume()))
             code = "density.constant_watson" if self.density_key == "constant-watson" else "density.scaled"
             values: dict[str, Value] = {"watson": watson, "by": entry.title, "scale": self.density_scale}
             remarks.append(Remark("estimate", code, "density", values))
         elif sample.watson_k is not None:
-            remarks.append(Remark("estimate", "density.given_watson", "density", {"watson": sample.watson_k}))
+            remarks.append(Remark("estimate", "density.given_watson", "density", {"watson": sample.watson_k, "own": watson}))
         else:
-            values = {"by": entry.title, "watson": TYPICAL_WATSON_K}
+            values = {"by": entry.title, "watson": TYPICAL_WATSON_K, "own": watson}
             remarks.append(Remark("warning", "density.assumed", "density", values))
 
     def _volume(self) -> Array:
@@ -404,3 +432,8 @@ def _check_front(ends: LightEnds, state: _Solver, curve: BoilingCurve, included:
             "where": where,
         }
         remarks.append(Remark("warning", "light_ends.overlap", "light_ends", values))
+    else:
+        last = float(front_borders((heaviest,))[0, 1])
+        if begins - last > GAP:
+            values = {"heaviest": heaviest.name, "last": kelvin(last, 0), "begins": kelvin(begins, 0)}
+            remarks.append(Remark("warning", "light_ends.gap", "light_ends", values))

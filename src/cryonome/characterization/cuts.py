@@ -87,11 +87,13 @@ def yields(
     volume: Array,
     mass: Array,
     products: Sequence[ProductRange] = PRODUCTS,
+    lightest: float | None = None,
 ) -> list[Yield]:
     """Return the yield of each product above the light ends.
 
     ``volume`` and ``mass`` (n + 1,) are the fractions of the whole sample below the same edges; what stands before
-    the first edge are the light ends, which get a line of their own. The yields sum to one by volume and by mass.
+    the first edge are the light ends, which get a line of their own that begins at the boiling point of their ``lightest``, K. The yields sum to one by volume
+    and by mass.
     """
     ends = np.array([p.end for p in products])
     finite = np.where(np.isfinite(ends), ends, curve.temperature[-1])
@@ -105,5 +107,5 @@ def yields(
         for i, p in enumerate(products)
     ]
     if volume[0] > 0.0:
-        out.insert(0, Yield("light ends", float(curve.temperature[0]), begin, float(volume[0]), float(mass[0])))
+        out.insert(0, Yield("light ends", float(curve.temperature[0]) if lightest is None else lightest, begin, float(volume[0]), float(mass[0])))
     return out

@@ -185,4 +185,7 @@ def with_keyed_pairs(document: Document, keys: dict[str, dict[str, str]]) -> Doc
         pairs = tuple((known.get(a, a), known.get(b, b), *rest) for a, b, *rest in fluid.model.kij_pairs)
         if pairs != fluid.model.kij_pairs:
             document = set_at(document, ("fluids", i, "model", "kij_pairs"), pairs)
+        dissolved = tuple((known.get(a, a), *rest) for a, *rest in fluid.model.aqueous_pairs)
+        if dissolved != fluid.model.aqueous_pairs:
+            document = set_at(document, ("fluids", i, "model", "aqueous_pairs"), dissolved)
     return document

@@ -40,7 +40,7 @@ def changed_numbers(data: dict[str, Any]) -> str:
 
 
 def _smooth_where_tuned(fluid: Any) -> Any:
-    """A fluid that was tuned before edition 2 keeps the alpha function it was tuned with."""
+    """A fluid that was tuned before edition 2 keeps the alpha function it was tuned with; one written by hand has no identity and means what it says."""
     if not isinstance(fluid, dict):
         return fluid
     if isinstance(fluid.get("fluid"), dict):
@@ -48,6 +48,7 @@ def _smooth_where_tuned(fluid: Any) -> Any:
     model = fluid.get("model", {})
     if (
         not isinstance(model, dict)
+        or not fluid.get("id")
         or not (model.get("tuned") or fluid.get("variants"))
         or model.get("alpha", "own") != "own"
     ):

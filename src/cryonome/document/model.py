@@ -278,6 +278,9 @@ class ReferenceState(Part):
 Pair = tuple[ComponentRef, ComponentRef, Cell] | tuple[ComponentRef, ComponentRef, Cell, Cell]
 """Two components, the interaction parameter at 298.15 K, and its slope in 1/K."""
 
+AqueousPair = tuple[ComponentRef, Cell] | tuple[ComponentRef, Cell, Cell]
+"""What is dissolved in water, its parameter with water in a phase of water at 298.15 K, and its slope in 1/K."""
+
 
 class TunedChange(Part):
     """A property of components, by id, moved by a factor ``value``; of interaction parameters (``kij``) with others, ``with``, the value itself."""
@@ -314,6 +317,7 @@ class Model(Part):
     kij: str = "library"
     kij_rule: PairRule = PairRule()
     kij_pairs: tuple[Pair, ...] = ()
+    aqueous_pairs: tuple[AqueousPair, ...] = ()
     omegas: dict[ComponentRef, tuple[Cell, Cell]] = {}
     volume_shift: str = "density"
     viscosity: str = "corresponding-states"

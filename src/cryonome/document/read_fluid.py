@@ -3,14 +3,15 @@
 from __future__ import annotations
 
 import math
+from collections.abc import Sequence
 from dataclasses import dataclass, replace
 from typing import Literal
 
 from ..characterization import Known
 from ..components import Component, UnknownComponentError, find
 from ..constants import T_REF
-from ..eos.aqueous_library import MOST_SALT
-from ..eos.building import ALPHAS, EQUATIONS, SAFT, shift_fits
+from ..eos.aqueous_library import MOST_SALT, WATER
+from ..eos.building import ALPHAS, AQUEOUS_FAMILIES, EQUATIONS, SAFT, family_of, shift_fits
 from ..eos.interaction import RULE, MethaneRule
 from ..eos.volume_shift import SHIFTS
 from ..properties import VISCOSITIES
@@ -95,6 +96,7 @@ class ModelInput:
     salt: float = 0.0
     tuned: TuningInput | None = None
     omegas: tuple[tuple[str, tuple[float, float]], ...] = ()
+    aqueous: tuple[tuple[str, float, float], ...] = ()
 
 
 @dataclass(frozen=True)
@@ -470,28 +472,47 @@ def _model(fluid: Fluid, document: Document, known: list[str], here: Reader) -> 
                 row.at(k).fault(f"'{name}' is not in the fluid{did_you_mean(name, known)}")
         if names[0] == names[1]:
             row.fault(f"'{one}' is paired with itself")
-        value = row.at(2).number(cell, "an interaction parameter")
-        if value is not None and not -1.0 < value < 1.0:
-            row.at(2).fault(f"an interaction parameter of {value:g} is outside -1 to 1")
-        slope = 0.0
-        if rest and rest[0] not in EMPTY:
-            slope = row.at(3).number(rest[0], "a slope of an interaction parameter") or 0.0
-            if abs(slope) > MOST_SLOPE:
-                row.at(3).fault(f"a slope of {slope:g} per kelvin is outside -{MOST_SLOPE:g} to {MOST_SLOPE:g}")
-        if value is not None and abs(value) < 1.0 and abs(value) + abs(slope) * SPAN >= 1.0:
-            row.at(3).fault(
-                f"with a slope of {slope:g} per kelvin the parameter leaves -1 to 1 within {SPAN:g} K of 25 °C"
-            )
-        if slope and model.eos == SAFT:
-            row.at(3).fault("interaction parameters of PC-SAFT have no slope; leave it out")
+        value, slope = _parameter(cell, rest, model.eos, row, 2)
         if value is not None:
             pairs.append((names[0], names[1], value, slope))
+    aqueous: list[tuple[str, float, float]] = []
+    for i, (name, cell, *rest) in enumerate(model.aqueous_pairs):
+        row = here.at("aqueous_pairs", i)
+        own = canonical_name(name, known)
+        inside = own in keys or (open_ended and _may_be_inside(own, fluid, document))
+        if own == WATER:
+            row.at(0).fault("water has no parameter with itself; name what is dissolved in it")
+        elif own not in known and not inside:
+            row.at(0).fault(f"'{name}' is not in the fluid{did_you_mean(name, known)}")
+        elif model.eos in EQUATIONS and family_of(model.eos) not in AQUEOUS_FAMILIES:
+            row.fault(f"{model.eos} has one parameter a pair in all phases; leave this out, or choose PR78, PR76 or SRK")
+        value, slope = _parameter(cell, rest, model.eos, row, 1)
+        if value is not None:
+            aqueous.append((own, value, slope))
     return ModelInput(
         model.eos, model.alpha, model.kij, rule, tuple(pairs), model.volume_shift, model.viscosity,
         model.reference.state,
         T_REF if reference_T is None else reference_T, _salt(model, here.at("salinity")), read_tuning(model.tuned, model.eos, here.at("tuned")),
-        _omegas(fluid, document, known, open_ended, here.at("omegas")),
+        _omegas(fluid, document, known, open_ended, here.at("omegas")), tuple(aqueous),
     )  # fmt: skip
+
+
+def _parameter(cell: Cell, rest: Sequence[Cell], eos: str, row: Reader, place: int) -> tuple[float | None, float]:
+    """Return an interaction parameter at 298.15 K and its slope, 1/K, from the cells of a row from ``place`` on."""
+    value = row.at(place).number(cell, "an interaction parameter")
+    if value is not None and not -1.0 < value < 1.0:
+        row.at(place).fault(f"an interaction parameter of {value:g} is outside -1 to 1")
+    slope = 0.0
+    at = row.at(place + 1)
+    if rest and rest[0] not in EMPTY:
+        slope = at.number(rest[0], "a slope of an interaction parameter") or 0.0
+        if abs(slope) > MOST_SLOPE:
+            at.fault(f"a slope of {slope:g} per kelvin is outside -{MOST_SLOPE:g} to {MOST_SLOPE:g}")
+    if value is not None and abs(value) < 1.0 and abs(value) + abs(slope) * SPAN >= 1.0:
+        at.fault(f"with a slope of {slope:g} per kelvin the parameter leaves -1 to 1 within {SPAN:g} K of 25 °C")
+    if slope and eos == SAFT:
+        at.fault("interaction parameters of PC-SAFT have no slope; leave it out")
+    return value, slope
 
 
 OMEGA_BOUNDS = (("Ωa", 0.05, 2.0), ("Ωb", 0.01, 0.5))

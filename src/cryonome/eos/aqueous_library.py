@@ -75,21 +75,23 @@ def aqueous_pairs(
     components: Sequence[Component],
     form: CubicForm,
     alpha: Alpha | None,
-    salt: float = 0.0,
-    own: Sequence[int] = (),
+    salt: float | None = 0.0,
+    own: Sequence[tuple[int, float, float]] = (),
     smooth: bool = False,
 ) -> Aqueous | None:
-    """Return the aqueous parameters of components (nc,) for a cubic ``form`` with its ``alpha``, water of ``salt`` mol NaCl per kg.
-
-    ``own`` are places whose pair with water the user has given. None without water or a solute of it.
+    """Return the aqueous parameters of components (nc,) for a cubic ``form`` with its ``alpha``, water of ``salt`` mol NaCl per kg, None where only
+    the user's ``own`` count: places, values at 298.15 K and slopes 1/K. None without water or a solute of it.
     """
     water = next((i for i, c in enumerate(components) if c.kind == "pure" and c.name == WATER), None)
     if water is None:
         return None
     out = [np.full(len(components), np.nan), *(np.zeros(len(components)) for _ in range(4))]
+    given = {place: (value, slope) for place, value, slope in own if place != water}
+    for i, (value, slope) in given.items():
+        out[0][i], out[1][i] = value - slope * ROOM, slope * components[i].Tc
     for i, part in enumerate(components):
         gas = part.kind == "pure" and part.name in GUIDELINE
-        if i == water or i in own or not (gas or is_hydrocarbon(part)):
+        if i == water or salt is None or i in given or not (gas or is_hydrocarbon(part)):
             continue
         pair = [part, components[water]]
         places = np.array([i, water])
@@ -97,8 +99,8 @@ def aqueous_pairs(
         dilute = _Dilute(pair, form, fresh, smooth)
         wanted = _henry(part.name, dilute) if gas else _correlated(pair, form, dilute)
         k = dilute.parameter(wanted) + _salt_effect(part, salt)
-        for place, value in enumerate(np.polynomial.polynomial.polyfit(T / part.Tc, k, 2).tolist()):
-            out[place][i] = value
+        for place, term in enumerate(np.polynomial.polynomial.polyfit(T / part.Tc, k, 2).tolist()):
+            out[place][i] = term
     return None if np.isnan(out[0]).all() else Aqueous(water, *out)
 
 

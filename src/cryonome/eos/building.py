@@ -65,17 +65,22 @@ REFERENCE = "PR78"
 """The equation acentric factors of cuts are matched for where none is chosen."""
 
 
+AQUEOUS_FAMILIES = ("PR", "RK")
+"""Families of equations whose pairs of water may differ in phases of water."""
+
+
 @dataclass(frozen=True)
 class Interaction:
     """Interaction parameters ``kij`` (nc, nc) at 298.15 K and, where any depends on temperature, ``slope`` (nc, nc) 1/K.
 
-    With ``salt``, mol NaCl per kg of water, pairs of water differ in phases of water, those of the places ``own`` excepted.
+    With ``salt``, mol NaCl per kg of water, pairs of water differ in phases of water; ``aqueous`` are places, values at 298.15 K and slopes 1/K of those
+    that are the user's own there.
     """
 
     kij: Array
     slope: Array | None = None
     salt: float | None = None
-    own: tuple[int, ...] = ()
+    aqueous: tuple[tuple[int, float, float], ...] = ()
 
 
 def equation_of(name: str, components: Sequence[Component], pairs: Interaction, alpha: str = "own") -> Equation:
@@ -88,9 +93,10 @@ def equation_of(name: str, components: Sequence[Component], pairs: Interaction, 
     form = FORMS[name]
     given = fitted_alpha(components, form.family, alpha)
     aqueous = None
-    if pairs.salt is not None and form.family in ("PR", "RK"):
-        given = with_water(components, form.family, pairs.salt, given)
-        aqueous = aqueous_pairs(components, form, given, pairs.salt, pairs.own, alpha == "smooth")
+    if form.family in AQUEOUS_FAMILIES and (pairs.salt is not None or pairs.aqueous):
+        if pairs.salt is not None:
+            given = with_water(components, form.family, pairs.salt, given)
+        aqueous = aqueous_pairs(components, form, given, pairs.salt, pairs.aqueous, alpha == "smooth")
     return CubicEos(
         form, Tc, Pc, omega, pairs.kij, given, pairs.slope, aqueous, *_factors(components, form), alpha == "smooth"
     )

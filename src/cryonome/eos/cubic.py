@@ -337,8 +337,8 @@ class CubicEos:
         parts = (vector(self.Tc), vector(self.Pc), vector(self.omega), matrix(self.kij))
         alpha = None if self.given_alpha is None else self.given_alpha.apply(vector)
         slope = None if self.kij_slope is None else matrix(self.kij_slope)
-        factors = (None if f is None else vector(f) for f in (self.a_factor, self.b_factor))
-        return CubicEos(self.form, *parts, alpha, slope, aqueous, *factors, self.smooth)
+        a, b = (None if f is None else vector(f) for f in (self.a_factor, self.b_factor))
+        return CubicEos(self.form, *parts, alpha, slope, aqueous, a, b, self.smooth)
 
     def take(self, index: Rows) -> CubicEos:
         """Return the equation with batched parameters restricted to ``index``; shared parameters stay."""

@@ -518,7 +518,8 @@ def _arranged(states: _States, now: Phases, trial: _Trial, residual: Array, iter
     flat = np.ascontiguousarray(trial.x.reshape(-1, nc))
     packing = states.prepared.packing(flat, trial.Z.reshape(-1)).reshape(n, p)
     kind, order = named(packing, states.prepared.cold(flat).reshape(n, p), there)
-    beta, x, Z, kind, there = (v[pick, order] for v in (beta, trial.x, trial.Z, kind, there))
+    beta, x, Z = (v[pick, order] for v in (beta, trial.x, trial.Z))
+    kind, there = kind[pick, order], there[pick, order]
     good = np.isfinite(residual) & (residual <= ACCEPTED)
     return Phases(
         now.T, now.P, now.z, kind, np.where(there, beta, 0.0), np.where(there[:, :, None], x, 0.0), np.where(there, Z, np.nan),

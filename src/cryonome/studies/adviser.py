@@ -7,20 +7,22 @@ Michelsen and Mollerup (2007), chapters 3, 4 and 8; Whitson and Brule, *Phase Be
 
 from __future__ import annotations
 
-from collections.abc import Callable
-from dataclasses import dataclass
+from collections.abc import Callable, Mapping, Sequence
+from dataclasses import dataclass, field
 
 import numpy as np
 
 from ..components import Component
 from ..constants import R
+from ..eos.alpha import Soave
 from ..eos.building import EQUATIONS, SAFT
 from ..eos.cubic import CubicEos
 from ..eos.cubic_forms import FORMS
 from ..remarks import Remark, Value, kelvin, pascal
 from .inputs import FluidModel
 
-POLAR = ("water", "methanol", "ethanol", "ethylene glycol", "diethylene glycol", "triethylene glycol")
+WATER = "water"
+POLAR = ("methanol", "ethanol", "ethylene glycol", "diethylene glycol", "triethylene glycol")
 QUANTUM = ("hydrogen", "helium")
 HEAVY_NBP = 600.0
 """K. What boils above counts as a heavy end."""
@@ -34,12 +36,13 @@ NEAR = 0.05
 
 @dataclass(frozen=True)
 class Facts:
-    """What the adviser knows: ranges T K and P Pa; mole fractions of polar components, of hydrogen and helium, of carbon dioxide and
-    of heavy ends; names of the polar ones; whether liquid can form; the ideal gas's largest error in volume, percent; the
+    """What the adviser knows: ranges T K and P Pa; mole fractions of water, of other polar components, of hydrogen and helium, of carbon dioxide and
+    of heavy ends; names of the other polar ones, and of those whose polynomial of alpha rises again below the highest temperature, by equation; whether liquid can form; the ideal gas's largest error in volume, percent; the
     largest acentric factor."""
 
     T: tuple[float, float]
     P: tuple[float, float]
+    water: float
     polar: float
     sticky: tuple[str, ...]
     light: float
@@ -50,6 +53,7 @@ class Facts:
     omega: float
     near_critical: bool
     alone: bool
+    rising: Mapping[str, tuple[str, ...]] = field(default_factory=dict)
 
 
 @dataclass(frozen=True)
@@ -77,6 +81,7 @@ def gather(model: FluidModel, T: tuple[float, float], P: tuple[float, float]) ->
     real = model.substance.shift @ z * corners[:, 1] / (R * corners[:, 0])
     return Facts(
         T=T, P=P,
+        water=share(lambda c: c.name == WATER),
         polar=share(lambda c: c.name in POLAR),
         sticky=tuple(c.name for c in components if c.name in POLAR),
         light=share(lambda c: c.name in QUANTUM),
@@ -89,23 +94,39 @@ def gather(model: FluidModel, T: tuple[float, float], P: tuple[float, float]) ->
             T[0] * (1 - NEAR) < pseudo < T[1] * (1 + NEAR) and P[1] > 0.7 * float(z @ Pc)
         ),
         alone=z.size == 1,
+        rising={name: rising(components, name, T[1]) for name in ("PR78", "PR76", "SRK")},
     )  # fmt: skip
+
+
+def rising(components: Sequence[Component], name: str, T: float) -> tuple[str, ...]:
+    """Return the components whose own alpha function, by the equation called ``name``, has fallen to zero below T K and rises again: beyond (1 + 1/kappa)^2 Tc."""
+    if name not in FORMS:
+        return ()
+    omega, Tc = (np.array([getattr(c, k) for c in components]) for k in ("omega", "Tc"))
+    own = FORMS[name].own_alpha(omega)
+    if not isinstance(own, Soave):
+        return ()
+    with np.errstate(divide="ignore"):
+        turn = np.where(own.kappa > 0.0, (1.0 + 1.0 / own.kappa) ** 2, np.inf) * Tc
+    return tuple(c.name for c, at in zip(components, turn) if at < T)
 
 
 Reason = tuple[float, str, dict[str, Value]]
 
 
-def _shared(f: Facts) -> list[Reason]:
-    """What holds for every equation that describes liquid and vapour."""
+def _shared(f: Facts, name: str) -> list[Reason]:
+    """What holds for every cubic that describes liquid and vapour."""
     out: list[Reason] = []
+    if f.water > 0.0 and not (f.alone and f.water == 1.0):
+        out.append((-0.1, "advice.water_cubic", {}))
     if f.heavy > 0.0:
         out.append(
             (-0.1 - 0.3 * min(f.heavy, 0.5), "advice.heavy_cubic", {"share": 100 * f.heavy, "T": kelvin(HEAVY_NBP, 0)})
         )
     if f.polar > 0.0:
         out.append((-0.6 if f.polar > 0.02 else -0.2, "advice.polar_cubic", {"names": f.sticky}))
-    if f.light > 0.0:
-        out.append((0.0, "advice.quantum", {}))
+    if f.rising.get(name):
+        out.append((-0.1, "advice.alpha_rises", {"names": f.rising[name], "T": kelvin(f.T[1], 0)}))
     if f.T[0] < CRYOGENIC:
         out.append((-0.1, "advice.cryogenic", {"T": kelvin(f.T[0])}))
     if f.P[0] < VACUUM:
@@ -118,6 +139,8 @@ def _shared(f: Facts) -> list[Reason]:
 def _ideal(f: Facts) -> list[Reason]:
     out: list[Reason] = [(-1.5, "advice.ideal_liquid", {})] if f.condenses else []
     weight = -1.0 if f.ideal_error > 5.0 else -0.4 if f.ideal_error > 1.0 else 0.3
+    if f.ideal_error > 200.0:
+        return [*out, (weight, "advice.ideal_times", {"times": 1.0 + f.ideal_error / 100.0, "P": pascal(f.P[1])})]
     return [*out, (weight, "advice.ideal_error", {"percent": f.ideal_error, "P": pascal(f.P[1])})]
 
 
@@ -133,20 +156,20 @@ def _srk(f: Facts) -> list[Reason]:
     out: list[Reason] = [(0.4, "advice.srk", {}), (-0.15, "advice.srk_density", {})]
     if f.light > 0.05:
         out.append((0.1, "advice.srk_hydrogen", {}))
-    return out + _shared(f)
+    return out + _shared(f, "SRK")
 
 
-def _pr(f: Facts) -> list[Reason]:
+def _pr(f: Facts, name: str = "PR78") -> list[Reason]:
     out: list[Reason] = [(0.5, "advice.pr", {})]
     if f.co2 > 0.3:
         out.append((0.1, "advice.carbon_dioxide", {"share": 100 * f.co2}))
-    return out + _shared(f)
+    return out + _shared(f, name)
 
 
 def _pr76(f: Facts) -> list[Reason]:
     if f.omega > 0.49:
-        return [*_pr(f), (-0.25, "advice.older_heavy", {"omega": f.omega})]
-    return [*_pr(f), (-0.05, "advice.older_light", {})]
+        return [*_pr(f, "PR76"), (-0.25, "advice.older_heavy", {"omega": f.omega})]
+    return [*_pr(f, "PR76"), (-0.05, "advice.older_light", {})]
 
 
 def _pr78(f: Facts) -> list[Reason]:
@@ -157,8 +180,9 @@ def _saft(f: Facts) -> list[Reason]:
     out: list[Reason] = [(0.35, "advice.saft", {})]
     if f.heavy > 0.0:
         out.append((0.1 + 0.4 * min(f.heavy, 0.5), "advice.saft_heavy", {"share": 100 * f.heavy}))
-    if f.polar > 0.0:
-        out.append((-1.5, "advice.saft_polar", {"names": f.sticky}))
+    if f.polar + f.water > 0.0:
+        names = ((WATER,) if f.water > 0.0 else ()) + f.sticky
+        out.append((-1.5, "advice.saft_polar", {"names": names}))
     if f.near_critical:
         out.append((-0.3, "advice.saft_near", {}))
     if f.light > 0.2:

@@ -97,6 +97,8 @@ def build_fluid(fluid: FluidInput, sources: Sources) -> FluidModel:
     if tuning is not None and isinstance(eos, CubicEos):
         eos = replace(eos, a_factor=times(eos.a_factor, tuning.a_factor), b_factor=times(eos.b_factor, tuning.b_factor))
     remarks += _saft_remarks(fluid.model.eos, components)
+    if isinstance(eos, CubicEos) and fluid.model.alpha == "smooth":
+        remarks.append(Remark("estimate", "model.alpha_smooth", "alpha"))
     substance = _substance(fluid.model, eos, components, z, content.shares, sources, remarks)
     if tuning is not None:
         substance = replace(substance, shift=substance.shift * tuning.shift_factor, thicker=tuning.thicker)

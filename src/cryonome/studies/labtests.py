@@ -92,7 +92,7 @@ def dry(model: FluidModel) -> FluidModel:
     )  # fmt: skip
     pairs = replace(
         model.pairs, kij=model.pairs.kij[np.ix_(keep, keep)],
-        slope=None if model.pairs.slope is None else model.pairs.slope[np.ix_(keep, keep)], salt=None, own=(),
+        slope=None if model.pairs.slope is None else model.pairs.slope[np.ix_(keep, keep)], salt=None, aqueous=(),
     )  # fmt: skip
     z = model.z[keep] / model.z[keep].sum()
     return FluidModel(

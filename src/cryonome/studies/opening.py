@@ -19,7 +19,7 @@ def with_identities(document: Document) -> Document:
     project = Evaluator().at(document)
     keys: dict[str, dict[str, str]] = {}
     for fluid in document.fluids:
-        if fluid.model.kij_pairs:
+        if fluid.model.kij_pairs or fluid.model.aqueous_pairs:
             try:
                 made = project.fluid(fluid)
             except DomainError:

@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from collections.abc import Mapping, Sequence
+from collections.abc import Sequence
 
 import numpy as np
 
@@ -32,18 +32,24 @@ def interaction(model: ModelInput, components: Sequence[Component], remarks: lis
     for (i, j), (value, rise) in own.items():
         kij[i, j] = kij[j, i] = value
         slope[i, j] = slope[j, i] = rise
-    salt, given = _water_pairs(model, components, own)
-    return Interaction(kij, slope if slope.any() else None, salt, given)
+    has_water = any(c.identity == WATER for c in components)
+    salt = model.salt if has_water and model.kij == "library" else None
+    return Interaction(kij, slope if slope.any() else None, salt, _own_aqueous(model, components, remarks))
 
 
-def _water_pairs(
-    model: ModelInput, components: Sequence[Component], own: Mapping[tuple[int, int], tuple[float, float]]
-) -> tuple[float | None, tuple[int, ...]]:
-    """Return the salt of the water where the library tells its pairs, and the places whose pair with it is the user's own."""
-    water = next((i for i, c in enumerate(components) if c.identity == WATER), None)
-    if water is None or model.kij != "library":
-        return None, ()
-    return model.salt, tuple(i if j == water else j for i, j in own if water in (i, j))
+def _own_aqueous(
+    model: ModelInput, components: Sequence[Component], remarks: list[Remark]
+) -> tuple[tuple[int, float, float], ...]:
+    """Return the fluid's own parameters with water in phases of water: place, value at 298.15 K and slope."""
+    place = {c.name: i for i, c in enumerate(components)} | {c.identity: i for i, c in enumerate(components)}
+    out: dict[int, tuple[int, float, float]] = {}
+    for name, value, rise in model.aqueous:
+        i = place.get(name)
+        if i is None or WATER not in place:
+            remarks.append(Remark("warning", "model.pair_without_effect", "kij", {"one": name, "other": WATER}))
+        else:
+            out[i] = i, value, rise
+    return tuple(out.values())
 
 
 def _own_pairs(

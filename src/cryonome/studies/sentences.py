@@ -111,8 +111,9 @@ SENTENCES: dict[str, str] = {
     "and density.",
     "density.constant_watson": "Density along the curve: constant Watson K of {watson:.2f}, scaled to the measured density.",
     "density.scaled": "Density along the curve by {by}, scaled by {scale:.4f} to the measured density.",
-    "density.given_watson": "Density from the given Watson K of {watson:.2f} and the boiling curve.",
-    "density.assumed": "Nothing tells the density: {by} with a Watson K of {watson:g} is assumed. Give a density, a Watson K or a "
+    "density.given_watson": "Density from the given Watson K of {watson:.2f}, which the whole sample has at its mean average boiling point; its "
+    "cuts have {own:.2f}.",
+    "density.assumed": "Nothing tells the density: {by} with a Watson K of {watson:g} of the whole is assumed, {own:.2f} of the cuts. Give a density, a Watson K or a "
     "density curve.",
     "molar_mass.scaled": "The molar masses of the cuts are scaled by {scale:.4f} so that they add up to the measured {given}.",
     "molar_mass.differs": "The measured molar mass differs by {off:+.1f} % from the estimate of {own}.",
@@ -124,6 +125,9 @@ SENTENCES: dict[str, str] = {
     "light_ends.estimated": "Light ends from the front of the curve, {share:.2f} % by {basis}: {species}.",
     "light_ends.too_large": "The light ends take the first {share:.2f} % of the curve, which reaches {begins} there; their heaviest, "
     "{heaviest}, boils at {nbp}. They are larger than the front of the curve allows ({allowed:.2f} %).",
+    "light_ends.not_told": "{names}: no hydrocarbons, so that no boiling curve tells their amount; they are left out. Measure them.",
+    "light_ends.gap": "The light ends end with {heaviest}, whose part of the front ends at {last}, and the first cut begins at {begins}: nothing boils between. "
+    "List what does, or check the amounts.",
     "light_ends.overlap": "{heaviest} of the light ends boils at {nbp}, above the {begins} where {where}: light ends and curve overlap.",
     "carbon.boiling": "Boiling points of the fractions of C{number}+ from molar mass and density by {by}.",
     "carbon.groups": "Boiling points, densities and molar masses of the carbon groups by Katz and Firoozabadi, where not measured.",
@@ -156,6 +160,8 @@ SENTENCES: dict[str, str] = {
     "model.saft_associates": "{names}: molecules that associate, which PC-SAFT without its association term does not describe; use a cubic "
     "equation where they matter.",
     "model.omegas_without_effect": "The constants Ωa and Ωb of '{name}' have no effect: the fluid has no such component.",
+    "model.alpha_smooth": "Above their critical temperatures components follow an exponential that goes on from the equation's published alpha function.",
+    "state.alpha_rises": "{names}: at {T} the equation's own alpha function has passed zero and rises again, which is no physics; choose the smooth one.",
     "model.zero": "All interaction parameters but your own are zero.",
     "model.pair_without_effect": "The pair {one}, {other} names a component that is not in the fluid now; it has no effect.",
     "map.no_start": "No start at low pressure was found for the {fraction:line}.",
@@ -183,13 +189,16 @@ SENTENCES: dict[str, str] = {
     "state.too_dense": "A density of {value} is above what this fluid can be packed to at {at}: {high} at the highest pressure.",
     "state.no_pair": "No state of this fluid has the given {conditions} at once.",
     "advice.heavy_cubic": "Heavy ends ({share:.3g} mol% boil above {T}): a cubic needs tuned critical constants or volume shifts for them.",
-    "advice.polar_cubic": "{names}: hydrogen bonds; a cubic with one parameter a pair gives the water phase or the gas, not both.",
-    "advice.quantum": "Hydrogen or helium: far above their critical temperatures the alpha function fitted here is used, not the equation's own.",
+    "advice.polar_cubic": "{names}: hydrogen bonds; with one parameter a pair a cubic gives what stays in the liquid or what goes into the gas, not both.",
+    "advice.water_cubic": "Water: its pairs have a second parameter in phases of water (gases and hydrocarbons dissolved in it, 5 to 200 °C), so that both the water "
+    "phase and the gas come out; this is of PR78, PR76 and SRK with the library's parameters.",
+    "advice.alpha_rises": "{names}: the equation's own alpha function has passed zero below {T} and rises again; take the smooth one there.",
     "advice.cryogenic": "Down to {T}: low reduced temperatures, where the equation's own alpha function is 2 to 5 % off in vapour pressure; take the "
     "published ones.",
     "advice.vacuum": "Down to {P}: vapour pressures far below an atmosphere lean on the alpha function; take the published ones.",
     "advice.near_cubic": "Near the critical point a cubic's densities are some 10 % off, its phase boundaries less.",
     "advice.ideal_liquid": "Liquid can form in this range; an ideal gas has none.",
+    "advice.ideal_times": "Volumes are up to {times:.3g} times too large at {P}, where it would be a liquid.",
     "advice.ideal_error": "Volumes are up to {percent:.3g} % off at {P}.",
     "advice.vdw": "Two constants for everything: critical compressibility 0.375, vapour pressures several times off. Good for understanding, not for "
     "answers.",
@@ -197,7 +206,7 @@ SENTENCES: dict[str, str] = {
     "advice.rk_gas": "Gas volumes within a few percent; the acentric factor plays no part.",
     "advice.srk": "Vapour pressures of hydrocarbons within 1 to 2 %, phase equilibria as good as its interaction parameters.",
     "advice.srk_density": "Liquids 10 to 20 % too light without a volume shift.",
-    "advice.srk_hydrogen": "Much used for hydrogen-rich gases, with the fitted alpha function.",
+    "advice.srk_hydrogen": "Much used for hydrogen-rich gases.",
     "advice.pr": "Made for reservoir fluids: vapour pressures within 1 to 2 %, liquid densities better than other cubics even before the shift.",
     "advice.carbon_dioxide": "Carbon dioxide ({share:.3g} mol%): well-tried interaction parameters with hydrocarbons.",
     "advice.older_heavy": "An acentric factor of {omega:.3g}: beyond 0.49 the form of 1976 drifts; the one of 1978 was made for it.",

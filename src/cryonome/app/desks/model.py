@@ -80,7 +80,7 @@ class ModelDesk(Desk):
         scroll.setHorizontalScrollBarPolicy(Qt.ScrollBarPolicy.ScrollBarAlwaysOff)
         scroll.setWidget(self.advice)
         self.parameters_model, self.matrix_model, self.pairs_model = (
-            ParametersModel(),
+            ParametersModel(live),
             PairsMatrix(live),
             PairsModel(live),
         )

@@ -6,11 +6,13 @@ import numpy as np
 from PySide6.QtGui import QColor
 
 from ...components import Component
-from ...document.reader import plain_cell
+from ...document.faults import PathParts
+from ...document.reader import cell_text, plain_cell
 from ...eos import CubicEos
 from ...eos.alpha_library import entry_of
 from ...eos.aqueous_library import WATER
 from ...eos.building import family_of
+from ...eos.cubic_forms import FORMS
 from ...eos.saft_parameters import saft_sets
 from ...studies.inputs import FluidModel
 from ...units import format_number
@@ -26,14 +28,24 @@ FOLDED_FROM = 14
 """Components from which cuts are folded together at first."""
 
 
-class ParametersModel(TextRows):
-    """A row a component: what the equation makes of it at a temperature."""
+OMEGA_A, OMEGA_B, IN_WATER = "Ωa", "Ωb", "k in water"
+"""Columns of the parameters that may be typed in."""
 
-    def __init__(self) -> None:
+
+class ParametersModel(TextRows):
+    """A row a component: what the equation makes of it at a temperature. Of a cubic the constants Ωa and Ωb, and the parameter with water in a phase of water, take
+    a value of one's own; an emptied one is the equation's or the library's again."""
+
+    def __init__(self, live: Live) -> None:
         super().__init__([("component", "")])
+        self._live = live
+        self._components: tuple[Component, ...] = ()
+        self._typed: dict[tuple[int, str], object] = {}
+        self._numbers: dict[tuple[int, str], float] = {}
 
     def show_model(self, model: FluidModel | None, eos: str, alpha: str, T: float, unit: str) -> None:
         """Show a fluid's parameters at T K, told in a temperature as text."""
+        self._components, self._typed, self._numbers = (() if model is None else model.components), {}, {}
         if model is None:
             self.show([], titles=[("component", "")])
         elif isinstance(model.eos, CubicEos):
@@ -56,13 +68,94 @@ class ParametersModel(TextRows):
 
     def _show_cubic(self, model: FluidModel, cubic: CubicEos, eos: str, alpha: str, T: float, unit: str) -> None:
         root = cubic.alpha.root(T / cubic.Tc[None])[0][0]
+        form = FORMS[eos]
+        in_water = None if cubic.aqueous is None else cubic.aqueous.value(T / cubic.Tc[None])[0][0]
+        self._own()
         rows = []
-        for c, a, b, r, s in zip(model.components, cubic.a_critical, cubic.b, root, model.substance.shift):
-            name = _alpha_from(c, model, eos, alpha, T)
-            rows.append([c.name, _number(a), _number(1e6 * b), _number(r * r), _number(1e6 * s), name])
-        self.show(rows, titles=[
-            ("component", ""), ("a at Tc", "Pa·m⁶/mol²"), ("b", "cm³/mol"), ("alpha", unit), ("shift", "cm³/mol"), ("alpha from", ""),
-        ])  # fmt: skip
+        for i, c in enumerate(model.components):
+            omegas = c.omegas or (form.omega_a, form.omega_b)
+            a, b, r, s = cubic.a_critical[i], cubic.b[i], root[i], model.substance.shift[i]
+            row = [c.name, f"{omegas[0]:.5f}", f"{omegas[1]:.5f}", _number(a), _number(1e6 * b), _number(r * r), _number(1e6 * s)]
+            self._numbers |= {(i, OMEGA_A): omegas[0], (i, OMEGA_B): omegas[1]}
+            if in_water is not None:
+                row.append("–" if np.isnan(in_water[i]) else _number(in_water[i]).replace("-", "−"))
+                self._numbers[i, IN_WATER] = float(in_water[i])
+            rows.append([*row, _alpha_from(c, model, eos, alpha, T)])
+        titles = [
+            ("component", ""), (OMEGA_A, ""), (OMEGA_B, ""), ("a at Tc", "Pa·m⁶/mol²"), ("b", "cm³/mol"), ("alpha", unit), ("shift", "cm³/mol"),
+        ]  # fmt: skip
+        self.show(rows, titles=[*titles, *([(IN_WATER, unit)] if in_water is not None else []), ("alpha from", "")])
+
+    def _own(self) -> None:
+        """Find what of the parameters is typed."""
+        fluid = self._live.current_fluid()
+        if fluid is None:
+            return
+        place = {c.name: i for i, c in enumerate(self._components)} | {c.identity: i for i, c in enumerate(self._components)}
+        for name, (a, b) in fluid.model.omegas.items():
+            if name in place:
+                self._typed |= {(place[name], OMEGA_A): a, (place[name], OMEGA_B): b}
+        for name, value, *_slope in fluid.model.aqueous_pairs:
+            if name in place:
+                self._typed[place[name], IN_WATER] = value
+
+    def _what(self, column: int) -> str:
+        titles = self.titles()
+        what = titles[column][0] if column < len(titles) else ""
+        return what if what in (OMEGA_A, OMEGA_B, IN_WATER) else ""
+
+    def edit_text(self, row: int, column: int) -> str:
+        what = self._what(column)
+        typed = self._typed.get((row, what))
+        number = self._numbers.get((row, what), np.nan)
+        return cell_text(typed) if typed not in (None, "") else "" if np.isnan(number) else f"{number:.6g}"  # type: ignore[arg-type]
+
+    def editable(self, row: int, column: int) -> bool:
+        fluid = self._live.current_fluid()
+        what = self._what(column)
+        if fluid is None or fluid.made_by is not None or not what or row >= len(self._components):
+            return False
+        return what != IN_WATER or self._components[row].identity != WATER
+
+    def bold(self, row: int, column: int) -> bool:
+        return (row, self._what(column)) in self._typed
+
+    def tip(self, row: int, column: int) -> str:
+        what = self._what(column)
+        if not what or not self.editable(row, column):
+            return ""
+        usual = "the library's" if what == IN_WATER else "the equation's"
+        if what == IN_WATER and not self.bold(row, column):
+            return "Parameter with water in a phase of water, apart from the one of all other phases; type a value of your own"
+        return f"Your own; empty it for {usual}" if self.bold(row, column) else "Type a value of your own"
+
+    def store_cells(self, cells: dict[tuple[int, int], str], text: str) -> None:
+        fluid = self._live.current_fluid()
+        if fluid is None:
+            return
+        omegas: dict[str, tuple[object, object]] = dict(fluid.model.omegas)
+        pairs = {str(name): (value, *rest) for name, value, *rest in fluid.model.aqueous_pairs}
+        for (row, column), typed in sorted(cells.items()):
+            what, cell = self._what(column), plain_cell(typed)
+            if not what or row >= len(self._components):
+                continue
+            part = self._components[row]
+            key = next((k for k in (part.identity, part.name) if k in (omegas if what != IN_WATER else pairs)), part.identity)
+            if what == IN_WATER:
+                pairs.pop(key, None)
+                if cell is not None:
+                    pairs[key] = (cell,)
+                continue
+            a, b = omegas.get(key, (self._numbers.get((row, OMEGA_A)), self._numbers.get((row, OMEGA_B))))
+            # Both are one's own or neither is.
+            if cell is None:
+                omegas.pop(key, None)
+            else:
+                omegas[key] = (cell, b) if what == OMEGA_A else (a, cell)
+        changes: dict[PathParts, object] = {
+            ("model", "omegas"): omegas, ("model", "aqueous_pairs"): tuple((k, *v) for k, v in pairs.items()),
+        }  # fmt: skip
+        self._live.set_fluid("Change parameters of components", changes)
 
     def left_aligned(self, column: int) -> bool:
         return column in (0, len(self.titles()) - 1)

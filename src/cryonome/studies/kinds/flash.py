@@ -24,6 +24,7 @@ from ...properties import PROPERTIES
 from ...remarks import Remark, kelvin
 from ...units import QuantityError, fits, format_number, split
 from ...watch import Watch
+from ..adviser import rising
 from ..conditions import CHOICE, CONDITIONS, Conditioned, Given, read_condition, read_conditions
 from ..context import Answer, Context, NoAnswerError
 from ..delumping import compositions
@@ -282,6 +283,9 @@ def solve(asked: Asked, context: Context) -> Answer:
     states = with_properties(model, state_at(fluid, asked.given, context, remarks))
     found = states.phases
     remarks += frost_remarks(model, found)
+    turned = rising(model.components, fluid.model.eos, float(found.T[0])) if fluid.model.alpha == "own" else ()
+    if turned:
+        remarks.append(Remark("warning", "state.alpha_rises", "", {"names": turned, "T": kelvin(float(found.T[0]), 0)}))
     remarks.append(reference_remark(model))
     if not RANGE[0] <= float(found.T[0]) <= RANGE[1]:
         remarks.append(
