@@ -51,6 +51,7 @@ def test_there_and_back_is_where_it_began(method, shape):
         context = Context(sg)
         nodes = np.unique(np.round(np.concatenate([np.linspace(0.0, 1.0, 41), conversion.nodes]), 9))
         shown = from_tbp(tbp, conversion, nodes, context)
+        assume(np.isfinite(shown).all())
         assert (np.diff(shown) >= 0.0).all()
         back = to_tbp(lambda at, s=shown, n=nodes: np.interp(at, n, s), conversion, nodes, context)
         # Where a wide sample's curve was held level the way back cannot know: hypothesis complains if that is the rule.
@@ -149,3 +150,15 @@ def test_a_residue_that_cannot_be_extrapolated_is_said():
     assert any("rest on the extrapolation" in s for s in told(characterize(short).remarks))
     with pytest.raises(ValueError, match="in the open"):
         characterize(LabSample("S", *TBP, density=859.0, method="D86", pressure=2000.0))
+
+
+def test_a_curve_that_would_fall_is_left_out_and_told():
+    """Of a wide crude the published powers give EFV temperatures that fall from 0 to 10 %."""
+    wide = LabSample("S", (0, 5, 10, 30, 50, 70, 90, 95, 100), (300, 320, 340, 420, 520, 640, 800, 880, 1000), density=880.0)
+    shown = characterize(wide).shown_as("EFV", np.arange(0.0, 1.01, 0.05))
+    assert np.isnan(shown[:3]).all() and (np.diff(shown[3:]) > 1.0).all()
+    # An EFV that rises so unevenly that the D86 on the way to TBP would fall: straight there, not level.
+    uneven = LabSample("S", (0, 10, 30, 50, 70, 90), (300, 320, 340, 360, 640, 660), density=860.0, method="EFV")
+    read = characterize(uneven)
+    assert [r.values["low"] for r in read.remarks if r.code == "curve.way_falls"] == [30.0]
+    assert (np.diff(read.curve.at(np.arange(0.0, 1.01, 0.05))) > 1.0).all()

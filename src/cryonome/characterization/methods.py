@@ -18,6 +18,7 @@ from ..constants import ATM
 from .pressure import MAXWELL_BONNELL, MMHG, boiling_point_at, normal_boiling_point
 
 Array = NDArray[np.float64]
+Mask = NDArray[np.bool_]
 Curve = Callable[[Array], Array]
 """Temperature (n,) K at distilled fractions (n,)."""
 
@@ -92,6 +93,8 @@ class Conversion:
     outside: Callable[[Array], bool]
     basis: str = "volume"
     """The basis of the TBP curve it gives."""
+    falls: Callable[[Array, Context], Mask] = lambda T, _c: np.zeros(T.size, bool)
+    """Which nodes are passed over, since the curve it goes through on its way would fall there."""
 
 
 CONVERSIONS: dict[str, dict[str, Conversion]] = {key: {} for key in SHOWN}
@@ -279,12 +282,35 @@ def _efv_gravity(d86: Array, context: Context) -> float:
     return float(0.08342 * d86[1] ** 0.10731 * d86[3] ** 0.26288)
 
 
-def _efv_to_tbp(T: Array, context: Context) -> Array:
+def _efv_to_d86(T: Array, context: Context) -> Array:
     d86 = T
     # The gravity may hang on the D86 curve looked for; its powers are small, so this settles fast.
     for _ in range(30):
         d86 = (T / (_EFV_A * _efv_gravity(d86, context) ** _EFV_C)) ** (1.0 / _EFV_B)
+    return np.asarray(d86)
+
+
+def _efv_to_tbp(T: Array, context: Context) -> Array:
+    d86 = _efv_to_d86(T, context)
+    out = fallen(d86)
+    if out.any() and (~out).sum() > 1:
+        # Where it would fall it goes straight from the node before to the one behind; beyond the outermost, as steep as next to it.
+        kept = np.flatnonzero(~out)
+        d86 = np.interp(_EFV_NODES, _EFV_NODES[kept], d86[kept])
+        for end, rows in ((kept[:2], slice(0, kept[0])), (kept[-2:], slice(kept[-1] + 1, None))):
+            slope = (d86[end[1]] - d86[end[0]]) / (_EFV_NODES[end[1]] - _EFV_NODES[end[0]])
+            d86[rows] += slope * (_EFV_NODES[rows] - np.clip(_EFV_NODES[rows], _EFV_NODES[kept[0]], _EFV_NODES[kept[-1]]))
     return _D86_API.forward(d86, context)
+
+
+FALL = 0.5
+"""K by which a converted curve may fall back before it is told; less is held level."""
+
+
+def fallen(T: Array) -> Mask:
+    """Return which points (n,) of a curve lie below one before them or above one behind them, by more than :data:`FALL`."""
+    before, behind = np.maximum.accumulate(T), np.minimum.accumulate(T[::-1])[::-1]
+    return np.asarray((before - T > FALL) | (T - behind > FALL))
 
 
 def _tbp_to_efv(T: Array, context: Context) -> Array:
@@ -296,7 +322,7 @@ _enter(
     Conversion(
         "riazi-daubert-1986", "EFV", "Riazi–Daubert 1986", _RD + "eqs. 3.15, 3.17 and table 3.4; D86 to TBP by API 1994",
         "EFV = a·D86^b·SG^c at each percent", "EFV of 40 to 440 °C", _EFV_NODES, _efv_to_tbp, _tbp_to_efv,
-        lambda T: bool((T < 313.0).any() or (T > 713.0).any()),
+        lambda T: bool((T < 313.0).any() or (T > 713.0).any()), falls=lambda T, c: fallen(_efv_to_d86(T, c)),
     )
 )  # fmt: skip
 
@@ -341,8 +367,10 @@ def to_tbp(curve: Curve, conversion: Conversion, x: Array, context: Context) -> 
 def from_tbp(curve: Curve, conversion: Conversion, x: Array, context: Context) -> Array:
     """Return a method's temperatures (n,), atmospheric equivalent K, at fractions x (n,) of a TBP curve at 1 atm.
 
-    A conversion of a wide sample may fall back by a little between its nodes; the curve is then held level.
+    A conversion of a wide sample may fall back by a little between its nodes; the curve is then held level. Where it falls from node to node it is nan.
     """
     at_nodes = curve(conversion.nodes)
-    shift = conversion.backward(at_nodes, context) - at_nodes
-    return np.maximum.accumulate(curve(x) + _shift(conversion.nodes, shift, x))
+    converted = conversion.backward(at_nodes, context)
+    falls = np.interp(x, conversion.nodes, fallen(converted).astype(float)) >= 1.0 - 1e-9
+    found = curve(x) + _shift(conversion.nodes, converted - at_nodes, x)
+    return np.asarray(np.where(falls, np.nan, np.maximum.accumulate(np.where(falls, -np.inf, found))))

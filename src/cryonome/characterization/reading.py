@@ -79,6 +79,10 @@ def read_curve(sample: LabSample, remarks: list[Remark]) -> Reading:
     conversion = chosen_conversion(sample, sample.method)
     _tell_conversion(conversion, curve, remarks)
     x = _joint_nodes(curve.fraction, conversion.nodes)
+    falls = 100.0 * conversion.nodes[conversion.falls(curve.at(conversion.nodes), context)]
+    if falls.size:
+        values = {"method": conversion.method, "low": float(falls[0]), "high": float(falls[-1])}
+        remarks.append(Remark("warning", "curve.way_falls", "curve", values))
     tbp = _rising(x, to_tbp(curve.at, conversion, x, context), curve, remarks)
     return Reading(entered, tbp, conversion.basis, context, moved)
 

@@ -98,6 +98,9 @@ SENTENCES: dict[str, str] = {
     "curve.tail": "The tail at {P} is brought to 1 atm by {by}.",
     "curve.falls_back": "The converted curve falls back by {fall} at {percent:g} %; it is held level there. The sample is wider than "
     "the conversion was made for.",
+    "curve.way_falls": "The D86 curve on the way from {method} to TBP would fall between {low:g} and {high:g} %; it is passed over there. Check the {method} curve: "
+    "the conversion was made for narrower samples.",
+    "curve.shown_falls": "The {method} curve of the sample would fall between {low:g} and {high:g} %, which no distillation does; it is left out there.",
     "curve.end_held": "The converted curve would end at {end}; it is held at {held}. Give a lower final point.",
     "curve.converted": "{method} to TBP at 1 atm: {by}.",
     "curve.beyond_conversion": "The {method} curve is outside the range of {by} ({limits}).",

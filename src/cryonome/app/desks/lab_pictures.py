@@ -156,9 +156,12 @@ class LabPictures:
         look = pen(self.theme.vapour, 1.8, Qt.PenStyle.DashDotLine)
         T = result.shown_as(key, x)
         there = np.isfinite(T)
-        self.curve.line("shown as", 100 * x[there], shown_temperatures(T[there], unit), look)
+        T = np.where(there, shown_temperatures(np.where(there, T, 300.0), unit), np.nan)
+        self.curve.line("shown as", 100 * x, T, look)
         at = ", 10 mmHg" if key == "D1160" else ""
-        end = "" if there.all() else f", beyond the method above {100 * x[there].max(initial=0.0):.0f} %"
+        last = x[there].max(initial=0.0)
+        end = "" if there[-1] else f", beyond the method above {100 * last:.0f} %"
+        end += ", left out where it would fall" if (x[~there] < last).any() else ""
         caption.append(f"dash-dot: {key}{at}{end}")
 
     def _units(self, sample: Sample | None) -> dict[str, str]:

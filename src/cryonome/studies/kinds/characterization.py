@@ -179,15 +179,18 @@ def shown_curve(result: CharacterizedSample, method: str) -> Answer:
 
 
 def _not_run(answer: Answer) -> list[Remark]:
-    """Say which curves end before the sample does."""
+    """Say which curves end before the sample does, and which would fall."""
     out = []
     for method, curve in answer["curves"].items():
         there = [p for p, T in curve["points"] if T is not None]
-        if len(there) < len(curve["points"]):
-            values: dict[str, Value] = {
-                "method": method, "percent": max(there, default=0), "T": kelvin(METHODS[method].hottest, 0)
-            }  # fmt: skip
+        last = max(there, default=0)
+        if curve["points"][-1][1] is None:
+            values: dict[str, Value] = {"method": method, "percent": last, "T": kelvin(METHODS[method].hottest, 0)}
             out.append(Remark("extrapolation", "curve.not_run", "curve", values))
+        falls = [p for p, T in curve["points"] if T is None and p < last]
+        if falls:
+            values = {"method": method, "low": min(falls), "high": max(falls)}
+            out.append(Remark("warning", "curve.shown_falls", "curve", values))
     return out
 
 
