@@ -45,8 +45,15 @@ def test_vapour_pressure_at_the_boiling_point_and_at_07():
     omega = -1.0 - np.log10(at_07 / eos.Pc)
     for c, p, w in zip(ALL, at_boiling, omega):
         if c.name not in SUBLIMES | QUANTUM:
-            assert p == pytest.approx(1.0, abs=0.06), c.name
+            # Their acentric factors follow the series rather than the boiling point.
+            heavy = c.family == "n-alkane" and c.molar_mass > 0.35
+            assert p == pytest.approx(1.0, abs=0.07 if heavy else 0.06), c.name
         assert w == pytest.approx(c.omega, abs=0.01 if c.name not in QUANTUM else 0.06), c.name
+
+
+def test_acentric_factors_of_the_heavy_alkanes_rise_evenly():
+    omega = [find(f"C{n}H{2 * n + 2}").omega for n in range(20, 31)]
+    assert all(0.038 < step < 0.05 for step in np.diff(omega))
 
 
 def test_constants_lie_where_those_of_their_kind_do():
