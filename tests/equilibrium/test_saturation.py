@@ -7,7 +7,6 @@ from cryonome.equilibrium.phase_map import phase_map
 from cryonome.equilibrium.saturation import saturation
 from mixtures import NAMES, mixture
 
-
 TRACED = 2.4e8
 """Pa up to which the line of the mixture with hydrogen, whose pressure rises without end in the cold, is followed."""
 

@@ -27,7 +27,9 @@ def test_heating_values_are_those_of_the_standards():
     methane = ask({"methane": 1}, **here)["standard"]
     assert methane["gross_heating_value_J_m3"] * 0.028316846592 / 1055.05585262 == pytest.approx(1010.0, abs=0.1)
     assert methane["gas_gravity"] == pytest.approx(16.043 / 28.9647, rel=1e-5)
-    assert methane["gross_heating_value_real_J_m3"] / methane["gross_heating_value_J_m3"] == pytest.approx(1 / 0.9980, abs=6e-4)
+    assert methane["gross_heating_value_real_J_m3"] / methane["gross_heating_value_J_m3"] == pytest.approx(
+        1 / 0.9980, abs=6e-4
+    )
     german = ask({"methane": 1}, heating={"burnt": "25 degC", "metered": "0 degC"}, **here)["standard"]
     assert german["gross_heating_value_J_m3"] == pytest.approx(39.733e6, rel=1e-4)
     assert german["wobbe_index_J_m3"] == pytest.approx(39.733e6 / (16.043 / 28.9647) ** 0.5, rel=1e-4)

@@ -155,5 +155,10 @@ def test_the_reid_equivalent_is_by_the_container_or_relation_asked():
     own = answers(asked(SUMMER, container="dead", relation={"factor": 0.834, "offset": "-1 psi"}))["v"]
     assert own["RVPE_Pa"] == pytest.approx(0.834 * four - 6894.757, rel=2e-4)
     assert any("0.834 VPCR4" in n and "own relation" in n for n in own["notes"])
-    for wrong in ({"container": "bottle"}, {"relation": {"factor": "much"}}, {"relation": {"factor": 0}}, {"relation": {"offset": "3 psig"}}):
+    for wrong in (
+        {"container": "bottle"},
+        {"relation": {"factor": "much"}},
+        {"relation": {"factor": 0}},
+        {"relation": {"offset": "3 psig"}},
+    ):
         assert faults(asked(SUMMER, **wrong)), wrong

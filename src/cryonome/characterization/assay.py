@@ -313,7 +313,9 @@ class _Solver:
             values: dict[str, Value] = {"watson": watson, "by": entry.title, "scale": self.density_scale}
             remarks.append(Remark("estimate", code, "density", values))
         elif sample.watson_k is not None:
-            remarks.append(Remark("estimate", "density.given_watson", "density", {"watson": sample.watson_k, "own": watson}))
+            remarks.append(
+                Remark("estimate", "density.given_watson", "density", {"watson": sample.watson_k, "own": watson})
+            )
         else:
             values = {"by": entry.title, "watson": TYPICAL_WATSON_K, "own": watson}
             remarks.append(Remark("warning", "density.assumed", "density", values))

@@ -107,5 +107,14 @@ def yields(
         for i, p in enumerate(products)
     ]
     if volume[0] > 0.0:
-        out.insert(0, Yield("light ends", float(curve.temperature[0]) if lightest is None else lightest, begin, float(volume[0]), float(mass[0])))
+        out.insert(
+            0,
+            Yield(
+                "light ends",
+                float(curve.temperature[0]) if lightest is None else lightest,
+                begin,
+                float(volume[0]),
+                float(mass[0]),
+            ),
+        )
     return out

@@ -299,7 +299,9 @@ def _efv_to_tbp(T: Array, context: Context) -> Array:
         d86 = np.interp(_EFV_NODES, _EFV_NODES[kept], d86[kept])
         for end, rows in ((kept[:2], slice(0, kept[0])), (kept[-2:], slice(kept[-1] + 1, None))):
             slope = (d86[end[1]] - d86[end[0]]) / (_EFV_NODES[end[1]] - _EFV_NODES[end[0]])
-            d86[rows] += slope * (_EFV_NODES[rows] - np.clip(_EFV_NODES[rows], _EFV_NODES[kept[0]], _EFV_NODES[kept[-1]]))
+            d86[rows] += slope * (
+                _EFV_NODES[rows] - np.clip(_EFV_NODES[rows], _EFV_NODES[kept[0]], _EFV_NODES[kept[-1]])
+            )
     return _D86_API.forward(d86, context)
 
 

@@ -116,7 +116,15 @@ def _assemble(sample: LabSample, assay: Assay, edges: Array, remarks: list[Remar
         density=density,
         molar_mass=float(weights.sum() / moles.sum()),
         watson_k=_watson(assay, sample, density, remarks),
-        yields=tuple(yields(assay.curve, along, assay.along("mass"), sample.products, min((c.nbp for c in assay.light), default=None))),
+        yields=tuple(
+            yields(
+                assay.curve,
+                along,
+                assay.along("mass"),
+                sample.products,
+                min((c.nbp for c in assay.light), default=None),
+            )
+        ),
         remarks=tuple(remarks),
         viscosity=whole_viscosity,
         cut_viscosity=from_index(gathered(index(viscosity) * assay.amounts("mass")[:, None]) / mass[:, None]),

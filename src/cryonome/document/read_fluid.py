@@ -485,7 +485,9 @@ def _model(fluid: Fluid, document: Document, known: list[str], here: Reader) -> 
         elif own not in known and not inside:
             row.at(0).fault(f"'{name}' is not in the fluid{did_you_mean(name, known)}")
         elif model.eos in EQUATIONS and family_of(model.eos) not in AQUEOUS_FAMILIES:
-            row.fault(f"{model.eos} has one parameter a pair in all phases; leave this out, or choose PR78, PR76 or SRK")
+            row.fault(
+                f"{model.eos} has one parameter a pair in all phases; leave this out, or choose PR78, PR76 or SRK"
+            )
         value, slope = _parameter(cell, rest, model.eos, row, 1)
         if value is not None:
             aqueous.append((own, value, slope))

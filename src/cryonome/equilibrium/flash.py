@@ -64,6 +64,7 @@ NOTHING = -500.0
 ACCEPTED = 1e-9
 """Largest difference of ln fugacity at which a split counts as solved."""
 
+
 @dataclass
 class _Split:
     """Two phases of N states: the fraction of y, compositions, Z, the residual, iterations, and whether it fell back to one."""

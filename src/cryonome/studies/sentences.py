@@ -61,6 +61,7 @@ WORDS: dict[str, str] = {
 
 SENTENCES: dict[str, str] = {
     "plain.said": "{text}",
+    "table.no_formula": "There is no formula for {key}: {why}.",
     "advice.unjudged": "Nothing is known here of where this equation holds; compare it with another.",
     "sweep.none": "None of the {count} answers could be given:",
     "goal.nowhere": "No answer anywhere between the ends:",

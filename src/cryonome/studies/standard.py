@@ -26,6 +26,9 @@ class Heating:
     metered: float = T_60F
 
 
+USUAL = Heating()
+"""Burnt and metered at 60 degF."""
+
 STANDARD = {
     "gas_m3_mol": ("Standard gas volume", "ideal gas at 60 °F and 1 atm per mole of the whole"),
     "liquid_m3_mol": ("Standard liquid volume", "liquid left at 60 °F and 1 atm per mole of the whole, without its water"),
@@ -47,7 +50,7 @@ STANDARD = {
 """What a fluid gives at standard conditions, by its key in an answer: name and meaning."""
 
 
-def standard_values(model: FluidModel, heating: Heating | None = None) -> dict[str, float]:
+def standard_values(model: FluidModel, heating: Heating = USUAL) -> dict[str, float]:
     """Return what a mole gives, flashed once into as many phases as there are at 60 degF and 1 atm, by the keys of :data:`STANDARD`.
 
     What there is no such phase for is left out; nothing is given where the flash was not found.
@@ -71,7 +74,7 @@ def standard_values(model: FluidModel, heating: Heating | None = None) -> dict[s
         out |= {f"water_{name}_ratio_m3_m3": water / v for name, v in (("gas", gas), ("oil", oil)) if v > 0.0}
     if gas > 0.0:
         y = each[int(np.argmax(moles[Kind.VAPOUR]))]
-        out |= _of_gas(model, y / y.sum(), heating or Heating())
+        out |= _of_gas(model, y / y.sum(), heating)
     return {key: out[key] for key in STANDARD if key in out}
 
 

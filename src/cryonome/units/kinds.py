@@ -141,7 +141,16 @@ KINDS: dict[str, Kind] = {
             "12 MMscf/day",
             ("sm3/s", "sm3/hour", "sm3/day", "Mscf/day", "MMscf/day"),
         ),
-        Kind("pressure_difference", "a pressure difference", "Pa", "Pa", "1.2 bar", ("Pa", "kPa", "MPa", "bar", "psi", "mmHg"), 2e9, -2e9),
+        Kind(
+            "pressure_difference",
+            "a pressure difference",
+            "Pa",
+            "Pa",
+            "1.2 bar",
+            ("Pa", "kPa", "MPa", "bar", "psi", "mmHg"),
+            2e9,
+            -2e9,
+        ),
         Kind("water_gas_ratio", "a water-gas ratio", "m**3/mol", None, "12 bbl/MMscf", ("m**3/sm3", "bbl/MMscf")),
         Kind("gas_oil_ratio", "a gas-oil ratio", "mol/m**3", None, "600 scf/bbl", ("sm3/m**3", "scf/bbl")),
         Kind(

@@ -75,7 +75,15 @@ class ParametersModel(TextRows):
         for i, c in enumerate(model.components):
             omegas = c.omegas or (form.omega_a, form.omega_b)
             a, b, r, s = cubic.a_critical[i], cubic.b[i], root[i], model.substance.shift[i]
-            row = [c.name, f"{omegas[0]:.5f}", f"{omegas[1]:.5f}", _number(a), _number(1e6 * b), _number(r * r), _number(1e6 * s)]
+            row = [
+                c.name,
+                f"{omegas[0]:.5f}",
+                f"{omegas[1]:.5f}",
+                _number(a),
+                _number(1e6 * b),
+                _number(r * r),
+                _number(1e6 * s),
+            ]
             self._numbers |= {(i, OMEGA_A): omegas[0], (i, OMEGA_B): omegas[1]}
             if in_water is not None:
                 row.append("–" if np.isnan(in_water[i]) else _number(in_water[i]).replace("-", "−"))
@@ -91,7 +99,9 @@ class ParametersModel(TextRows):
         fluid = self._live.current_fluid()
         if fluid is None:
             return
-        place = {c.name: i for i, c in enumerate(self._components)} | {c.identity: i for i, c in enumerate(self._components)}
+        place = {c.name: i for i, c in enumerate(self._components)} | {
+            c.identity: i for i, c in enumerate(self._components)
+        }
         for name, (a, b) in fluid.model.omegas.items():
             if name in place:
                 self._typed |= {(place[name], OMEGA_A): a, (place[name], OMEGA_B): b}
@@ -140,7 +150,9 @@ class ParametersModel(TextRows):
             if not what or row >= len(self._components):
                 continue
             part = self._components[row]
-            key = next((k for k in (part.identity, part.name) if k in (omegas if what != IN_WATER else pairs)), part.identity)
+            key = next(
+                (k for k in (part.identity, part.name) if k in (omegas if what != IN_WATER else pairs)), part.identity
+            )
             if what == IN_WATER:
                 pairs.pop(key, None)
                 if cell is not None:

@@ -34,7 +34,7 @@ from ..inputs import FluidModel
 from ..labtests import LabTest, Simulated, Tested
 from ..pair_states import state_at
 from ..sentences import Units
-from ..standard import Heating, Rates, rates, standard_values
+from ..standard import USUAL, Heating, Rates, rates, standard_values
 from ..states import States, with_properties
 
 RANGE = (50.0, 1500.0)
@@ -168,7 +168,7 @@ class Asked:
     given: Mapping[str, Given]
     rate: tuple[str, float] | None = None
     equations: tuple[str, ...] = ()
-    heating: Heating = Heating()
+    heating: Heating = USUAL
 
 
 def read(study: FlashStudy, document: Document, reader: Reader) -> Asked | None:
@@ -178,7 +178,9 @@ def read(study: FlashStudy, document: Document, reader: Reader) -> Asked | None:
     given = {key: value for key, value in values.items() if value is not None}
     for i, name in enumerate(study.equations):
         reader.at("equations", i).known(name, EQUATIONS, "equation")
-    return Asked(study.fluid, given, _rate(study, reader), study.equations, _heating(study.heating, reader.at("heating")))
+    return Asked(
+        study.fluid, given, _rate(study, reader), study.equations, _heating(study.heating, reader.at("heating"))
+    )
 
 
 COOL, WARM = 273.15, 303.15
@@ -192,7 +194,9 @@ def _heating(asked: HeatingConditions, reader: Reader) -> Heating:
         cell, here = getattr(asked, key), reader.at(key)
         T = None if cell in EMPTY else here.quantity(cell, "temperature")
         if T is not None and not COOL - 0.01 <= T <= WARM + 0.01:
-            here.fault(f"{T - 273.15:.4g} °C is no temperature at which gases are {key}; write one of 0 to 30 °C, for example 60 degF or 25 degC")
+            here.fault(
+                f"{T - 273.15:.4g} °C is no temperature at which gases are {key}; write one of 0 to 30 °C, for example 60 degF or 25 degC"
+            )
         elif T is not None:
             out[key] = T
     return Heating(**out)

@@ -15,7 +15,7 @@ from ...document import Document, Reader
 from ...document.field_types import AnswerPath, Cell, FluidRef, OneOf
 from ...document.kinds import StudyKind, register
 from ...document.reader import EMPTY
-from ...errors import DomainError
+from ...remarks import Remark
 from ...units import format_number
 from ..columns import Column, column_of
 from ..compact import Compact
@@ -175,8 +175,10 @@ def solve(asked: Asked, context: Context) -> Answer:
     if asked.compact:
         found = formula_of(context.project, fluid, asked.axes, asked.held, asked.columns, asked.compact, context.watch)
         if found.compact is None:
-            raise DomainError(found.refused)
-        answer["compact"] = _compact_answer(found.compact)
+            refused = Remark("warning", "table.no_formula", "", {"key": asked.compact, "why": found.refused})
+            answer["notes"] = [refused, *answer["notes"]]
+        else:
+            answer["compact"] = _compact_answer(found.compact)
     return answer
 
 

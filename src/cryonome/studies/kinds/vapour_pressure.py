@@ -13,7 +13,16 @@ from typing_extensions import TypedDict
 
 from ...constants import ATM
 from ...document import Document, Fluid, FluidPart, Reader, Study
-from ...document.field_types import Cell, FluidRef, OfKind, Pressure, PressureDifference, Suggested, Temperature, Temperatures
+from ...document.field_types import (
+    Cell,
+    FluidRef,
+    OfKind,
+    Pressure,
+    PressureDifference,
+    Suggested,
+    Temperature,
+    Temperatures,
+)
 from ...document.kinds import StudyKind, register
 from ...document.model import Part
 from ...document.reader import EMPTY
@@ -186,7 +195,9 @@ def _relation(asked: RelationStudy, usual: Relation, reader: Reader) -> Relation
     factor = 1.0 if asked.factor in EMPTY else here.number(asked.factor, "a factor on VPCR4")
     offset = 0.0 if asked.offset in EMPTY else reader.at("offset").quantity(asked.offset, "pressure_difference")
     if factor is not None and not 0.0 < factor <= 2.0:
-        here.fault(f"{factor:g} is no factor between VPCR4 and a Reid equivalent; write one above 0, up to 2, for example {usual.factor:g}")
+        here.fault(
+            f"{factor:g} is no factor between VPCR4 and a Reid equivalent; write one above 0, up to 2, for example {usual.factor:g}"
+        )
     return None if factor is None or offset is None else Relation(factor, offset)
 
 
@@ -267,7 +278,16 @@ def _told(asked: Asked, numbers: Answer, wet: bool) -> list[Remark]:
         kept = "live" if numbers["live"] else "dead"
         how = f"relation.{kept if own is None else 'own'}"
         by = "rule" if asked.live is None else "said"
-        out.append(note("equivalent", relation=Word(how), container=Word(f"container.{kept}_{by}"), slope=relation.factor, more=pascal(relation.offset), T=kelvin(ROOM, 0)))
+        out.append(
+            note(
+                "equivalent",
+                relation=Word(how),
+                container=Word(f"container.{kept}_{by}"),
+                slope=relation.factor,
+                more=pascal(relation.offset),
+                T=kelvin(ROOM, 0),
+            )
+        )
     return out
 
 
