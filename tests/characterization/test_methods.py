@@ -158,7 +158,8 @@ def test_a_curve_that_would_fall_is_left_out_and_told():
         "S", (0, 5, 10, 30, 50, 70, 90, 95, 100), (300, 320, 340, 420, 520, 640, 800, 880, 1000), density=880.0
     )
     shown = characterize(wide).shown_as("EFV", np.arange(0.0, 1.01, 0.05))
-    assert np.isnan(shown[:3]).all() and (np.diff(shown[3:]) > 1.0).all()
+    assert np.isnan(shown[:3]).all()
+    assert (np.diff(shown[3:]) > 1.0).all()
     # An EFV that rises so unevenly that the D86 on the way to TBP would fall: straight there, not level.
     uneven = LabSample("S", (0, 10, 30, 50, 70, 90), (300, 320, 340, 360, 640, 660), density=860.0, method="EFV")
     read = characterize(uneven)

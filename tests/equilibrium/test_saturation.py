@@ -30,7 +30,8 @@ def test_it_is_the_topmost_point_of_the_envelope(name: str) -> None:
             continue
         if name == "hydrogen" and found.P[i] > TRACED:
             # Lines are followed up to here; the points beyond lie on, from one temperature to the next.
-            assert found.bubble[i] and found.P[i + 1] < found.P[i]
+            assert found.bubble[i]
+            assert found.P[i + 1] < found.P[i]
             continue
         assert found.P[i] == pytest.approx(top.P, rel=1e-7)
         assert found.bubble[i] == (top.beta == 0.0)

@@ -31,4 +31,5 @@ def test_heats_are_those_of_the_standard():
 def test_what_does_not_burn_has_no_heat():
     components = [find(name) for name in ("nitrogen", "carbon dioxide", "oxygen", "argon", "helium")]
     gross, net = heats_at(components, np.array([c.cp for c in components]), 288.15)
-    assert not gross.any() and not net.any()
+    assert not gross.any()
+    assert not net.any()
