@@ -101,7 +101,7 @@ def test_inhibitors_are_typed_as_they_are_said_and_wrong_ones_told(window):
     window.live.come_to_rest()
     assert "activities of water with 'sugar'" in desk.told.text()
     dose = opened(window, "methanol dose")
-    assert "hold 31.5 wt% methanol" in dose.found.text()
+    assert "hold 31.6 wt% methanol" in dose.found.text()
 
 
 def test_stations_are_pasted_dragged_and_taken_back(window):

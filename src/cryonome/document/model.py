@@ -157,7 +157,10 @@ def _display_unit(*kinds: str) -> AfterValidator:
 
     def check(value: str | None) -> str | None:
         units = [unit for kind in kinds for unit in KINDS[kind].units]
-        found = value if value is None or value in units else normal_unit(value[:40])
+        found = value
+        for kind in kinds:
+            if found is not None and found not in units:
+                found = normal_unit(str(value)[:40], kind)
         if found is not None and found not in units:
             raise PydanticCustomError(
                 "unit", "'{unit}' is not a unit that {what} is shown in; there are {units}",

@@ -113,6 +113,9 @@ HEAVY = (70.0, 140.0)
 liquids: the former holds for light liquids too and is 20 to 40 % high for heavier ones, the latter is low for light ones."""
 
 
+POLAR = ("alcohol",)
+"""Families whose light liquids go by the method of liquids too, as water does."""
+
 MOST_PACKED = 4.0
 """Reduced density beyond which the method of gases is not evaluated."""
 
@@ -125,10 +128,11 @@ def _passage(value: Array, ends: tuple[float, float]) -> Array:
 def conductivity(substance: Substance, T: Array, x: Array, volume: Array, cv_ideal: Array) -> Array:
     """Return thermal conductivities (M,) W/(m K) of phases x (M, nc) at T (M,) K with molar volumes (M,) m3/mol and ideal-gas
     heat capacities at constant volume (M,) J/(mol K): :func:`gas_conductivity` of thin phases, :func:`liquid_conductivity` of
-    dense and heavy ones, and a smooth passage between."""
+    dense ones that are heavy or polar, and a smooth passage between."""
     mass = 1e3 * x @ substance.molar_mass
     weight = _passage(x @ substance.Vc / volume, DENSE) * _passage(mass, HEAVY)
-    watery = np.array([c.formula == "H2O" for c in substance.components]) @ x.T
+    # Polar liquids are no method of gases' however light: methanol by it is three times too high.
+    watery = np.array([c.formula == "H2O" or c.family in POLAR for c in substance.components]) @ x.T
     weight = np.maximum(weight, _passage(x @ substance.Vc / volume, DENSE) * _passage(watery, (0.3, 0.7)))
     # What is only a liquid may be packed too densely for the gas method.
     thin = gas_conductivity(substance, T, x, np.maximum(volume, x @ substance.Vc / MOST_PACKED), cv_ideal)

@@ -39,10 +39,12 @@ def viscosity_match(
     """
     owners = dict.fromkeys(name for own, is_cut in zip(shares, cuts) if is_cut for name in own)
     samples = {name: s for name in owners if (s := _sample(sources, name)) is not None}
-    measured = [s for s in samples.values() if s.choices.viscosity and s.viscosity]
+    measured = [s for s in samples.values() if _measured(s)]
     for one in measured:
-        values: dict[str, Value] = {"sample": one.name, "count": len(one.choices.viscosity)}
-        remarks.append(Remark("correction", "model.viscosity_matched", "viscosity", values))
+        points, curves = len(one.choices.viscosity), len(one.choices.viscosity_curves)
+        values: dict[str, Value] = {"sample": one.name, "count": points or curves}
+        code = "model.viscosity_matched" if points else "model.viscosity_matched_curves"
+        remarks.append(Remark("correction", code, "viscosity", values))
     share = cuts.astype(float)
     if len(samples) < 2:
         return ViscosityMatch(share, lambda: _own_line(measured[0], model)) if measured else None
@@ -53,6 +55,11 @@ def viscosity_match(
         n: float(sum(m * s.get(n, 0.0) / sum(s.values()) for m, s in zip(mass, shares) if m > 0.0)) for n in samples
     }
     return ViscosityMatch(share, lambda: _blended_line(model, plain, mass, [(s, held[n]) for n, s in samples.items()]))
+
+
+def _measured(sample: CharacterizedSample) -> bool:
+    """Tell whether viscosities of a sample were measured, of the whole or along its curve."""
+    return bool((sample.choices.viscosity or sample.choices.viscosity_curves) and sample.viscosity)
 
 
 def _sample(sources: Sources, name: str) -> CharacterizedSample | None:
@@ -74,12 +81,13 @@ def _own_line(sample: CharacterizedSample, model: ModelInput) -> tuple[float, fl
 
     Two measured temperatures give both, one gives a; a sample whose liquid the model does not find counts as matched.
     """
-    if not (sample.choices.viscosity and sample.viscosity):
+    if not _measured(sample):
         return 0.0, 0.0
     substance = _alone(sample, model)
     T, measured = np.array(sample.viscosity).T
     phases = flash_pt(substance.eos, T, ATM, sample.mole_fraction)
-    values = evaluate(substance, phases, ("kinematic_viscosity",)).phase["kinematic_viscosity"]
+    found = evaluate(substance, phases, ("kinematic_viscosity", "viscosity")).phase
+    values = found["kinematic_viscosity"]
     liquid = np.where((phases.kind == Kind.LIQUID) & np.isfinite(values), values, 0.0)
     place, each = liquid.argmax(axis=-1), np.arange(T.size)
     own, x = liquid[each, place], phases.composition[each, place]
@@ -88,6 +96,13 @@ def _own_line(sample: CharacterizedSample, model: ModelInput) -> tuple[float, fl
     good = (own > 0.0) & (measured <= BEYOND) & (weight > 0.0)
     if not good.any():
         return 0.0, 0.0
+    choices = sample.choices
+    if choices.viscosity and not (choices.viscosity_curves and "viscosity" in choices.keep):
+        # A dynamic viscosity is met as such: the density that turned it into a kinematic one is not the equation's, nor that of a liquid which lost light ends.
+        dynamic = np.array([p.dynamic for p in choices.viscosity])
+        given = np.array([p.value for p in choices.viscosity])
+        own = np.where(dynamic, found["viscosity"][each, place], own)
+        measured = np.where(dynamic, given, measured)
     log, inverse = np.log(measured[good] / own[good]) / weight[good], 1.0 / T[good]
     b, a = np.polyfit(inverse, log, 1) if inverse.size > 1 else (0.0, log[0])
     return float(a), float(b)

@@ -159,6 +159,7 @@ SENTENCES: dict[str, str] = {
     "model.pairs_missing": "The library has no interaction parameter for {pairs}; zero is used. Give your own where it matters.",
     "model.viscosity_blended": "Viscosities of {samples} are blended by the double logarithm, ln ln(v + 0.8) by mass (ASTM D7152).",
     "model.viscosity_matched": "Liquid viscosities are brought to those measured of {sample} ({count}).",
+    "model.viscosity_matched_curves": "Liquid viscosities are brought to those that the viscosity curves of {sample} ({count}) add up to.",
     "model.saft_estimated": "PC-SAFT parameters of {names} are estimated: the segment number from the molar mass, size and energy so that "
     "boiling point and liquid density are met.",
     "model.saft_associates": "{names}: molecules that associate, which PC-SAFT without its association term does not describe; use a cubic "
