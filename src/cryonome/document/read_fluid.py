@@ -11,7 +11,7 @@ from ..characterization import Known
 from ..components import Component, UnknownComponentError, find
 from ..constants import T_REF
 from ..eos.aqueous_library import MOST_SALT, WATER
-from ..eos.building import ALPHAS, AQUEOUS_FAMILIES, EQUATIONS, SAFT, family_of, shift_fits
+from ..eos.building import ALPHAS, AQUEOUS_FAMILIES, EQUATIONS, PURE_FLUID, SAFT, family_of, shift_fits
 from ..eos.interaction import RULE, MethaneRule
 from ..eos.volume_shift import SHIFTS
 from ..properties import VISCOSITIES
@@ -527,7 +527,7 @@ def _omegas(
     """Return the own constants of a cubic by component."""
     given = fluid.model.omegas
     eos = fluid.model.eos
-    if given and (eos in ("ideal", SAFT) or eos not in EQUATIONS):
+    if given and (eos in ("ideal", SAFT, PURE_FLUID) or eos not in EQUATIONS):
         here.fault(f"constants Ωa and Ωb are of cubic equations; {eos} is none, so leave them out or choose another")
     out = []
     keys = {p.id for p in fluid.parts if p.id}

@@ -4,7 +4,7 @@ from __future__ import annotations
 
 from dataclasses import dataclass
 
-from ..eos.building import SAFT
+from ..eos.building import PURE_FLUID, SAFT
 from ..tuning import ANY_SIGN, PROPERTIES
 from .model import Tuning
 from .reader import Reader
@@ -22,9 +22,9 @@ def read_tuning(given: Tuning | None, eos: str, here: Reader) -> TuningInput | N
     """Return what a tuning changed; components are looked up where the fluid is made, since cuts have their ids only then."""
     if given is None:
         return None
-    if eos == SAFT:
+    if eos in (SAFT, PURE_FLUID):
         here.fault(
-            f"a tuning is of a cubic equation; {SAFT} takes none. Choose the equation it was made with or leave the tuning out"
+            f"a tuning is of a cubic equation; {eos} takes none. Choose the equation it was made with or leave the tuning out"
         )
     changes = []
     for i, change in enumerate(given.changes):

@@ -9,12 +9,15 @@ import numpy as np
 from numpy.typing import NDArray
 
 from ..components import Component
+from ..errors import DomainError
 from .alpha_library import fitted_alpha
 from .aqueous_library import aqueous_pairs, with_water
 from .cubic import CubicEos
 from .cubic_forms import FORMS, CubicForm
 from .equation import Equation
+from .helmholtz import HelmholtzEos
 from .matching import matched_omega
+from .reference_fluids import KUNZ, REFERENCE_FLUIDS
 from .saft import SaftEos
 from .saft_parameters import saft_sets
 from .volume_shift import FAMILIES, shifts
@@ -22,6 +25,8 @@ from .volume_shift import FAMILIES, shifts
 Array = NDArray[np.float64]
 
 SAFT = "PC-SAFT"
+PURE_FLUID = "reference"
+"""The reference equation of a pure fluid that has one."""
 
 
 @dataclass(frozen=True)
@@ -47,7 +52,14 @@ ENTRIES: dict[str, Entry] = {
         "<i>ã</i><sup>disp</sup>",
         False,
         3,
-    )
+    ),
+    PURE_FLUID: Entry(
+        "reference equation",
+        f"of a pure fluid: {KUNZ}; propane Lemmon, McLinden and Wagner (2009)",
+        "<i>A</i><sup>res</sup>/<i>RT</i> = Σ <i>n</i> <i>δ</i><sup>d</sup> <i>τ</i><sup>t</sup> exp(−<i>δ</i><sup>c</sup>) + bells",
+        False,
+        7,
+    ),
 }
 """Every equation offered. A new cubic is its form in :mod:`cubic_forms`, and nothing here."""
 
@@ -90,6 +102,8 @@ def equation_of(name: str, components: Sequence[Component], pairs: Interaction, 
         sets = saft_sets(components)
         m, sigma, epsilon = (np.array([getattr(s, k) for s in sets]) for k in ("m", "sigma", "epsilon"))
         return SaftEos(m, 1e-10 * sigma, epsilon, pairs.kij, Tc, Pc, omega)
+    if name == PURE_FLUID:
+        return reference_equation(components)
     form = FORMS[name]
     given = fitted_alpha(components, form.family, alpha)
     aqueous = None
@@ -100,6 +114,19 @@ def equation_of(name: str, components: Sequence[Component], pairs: Interaction, 
     return CubicEos(
         form, Tc, Pc, omega, pairs.kij, given, pairs.slope, aqueous, *_factors(components, form), alpha == "smooth"
     )
+
+
+def reference_equation(components: Sequence[Component]) -> HelmholtzEos:
+    """Return the reference equation of a pure fluid. Raises DomainError where there is more than one, or none for it."""
+    known = ", ".join(REFERENCE_FLUIDS)
+    if len(components) != 1:
+        raise DomainError(
+            f"the reference equation is of one pure fluid, and this one has {len(components)} components; choose another equation"
+        )
+    one = components[0]
+    if one.kind != "pure" or one.name not in REFERENCE_FLUIDS:
+        raise DomainError(f"there is no reference equation of {one.name} here; there is one of {known}")
+    return HelmholtzEos(REFERENCE_FLUIDS[one.name], *(np.array([v]) for v in (one.Tc, one.Pc, one.omega)))
 
 
 def _factors(components: Sequence[Component], form: CubicForm) -> tuple[Array | None, Array | None]:
@@ -113,7 +140,7 @@ def _factors(components: Sequence[Component], form: CubicForm) -> tuple[Array | 
 
 def family_of(name: str) -> str:
     """Return the family an equation takes its fitted parameters from, "" where it has none."""
-    return SAFT if name == SAFT else FORMS[name].family
+    return FORMS[name].family if name in FORMS else name
 
 
 def shift_fits(kind: str, name: str) -> bool:
@@ -122,7 +149,9 @@ def shift_fits(kind: str, name: str) -> bool:
 
 
 def volume_shift(kind: str, name: str, components: Sequence[Component], eos: Equation) -> Array:
-    """Return the volume shifts (nc,), m3/mol, of an equation called ``name``. Raises DomainError where the kind has none."""
+    """Return the volume shifts (nc,), m3/mol, of an equation called ``name``, none of a reference equation. Raises DomainError where the kind has none."""
+    if name == PURE_FLUID:
+        return np.zeros(len(components))
     return shifts(kind, components, eos, family_of(name))
 
 
@@ -130,7 +159,7 @@ def matched_components(components: Sequence[Component], name: str) -> list[Compo
     """Return the components, acentric factors that were fitted to the boiling point fitted anew for another equation."""
     out = list(components)
     places = [i for i, c in enumerate(components) if c.omega_matched and c.omegas is None]
-    if name in (REFERENCE, SAFT) or not places:
+    if name in (REFERENCE, SAFT, PURE_FLUID) or not places:
         return out
     Tc, Pc, nbp = (np.array([getattr(components[i], k) for i in places]) for k in ("Tc", "Pc", "nbp"))
     for i, omega in zip(places, matched_omega(FORMS[name], Tc, Pc, nbp).tolist()):

@@ -11,6 +11,9 @@ from .wilson import wilson_ln_k
 
 Array = NDArray[np.float64]
 
+SETTLED = 1e-14
+"""Difference of ln fugacity that is round-off."""
+
 
 def _rows(eos: Equation, *values: Array) -> tuple[Equation, tuple[int, ...], list[Array]]:
     """Return one-component equations, a row for every value (..., nc) broadcast with the components, and the values flat."""
@@ -24,8 +27,12 @@ def spinodal(eos: Equation, T: Array) -> tuple[Array, Array, Array, Array]:
     """Return the lowest and highest pressure (N,) Pa between which the isotherms T (N,) of one-component mixtures have three
     volumes, and the volumes (N,) m3/mol there.
 
-    dP/dV vanishes on either side of the critical volume; T must be below the critical temperature.
+    dP/dV vanishes on either side of the critical volume; T must be below the critical temperature. An equation whose isotherms wind more than once
+    says itself where the outermost turns are.
     """
+    if hasattr(eos, "spinodal"):
+        own: tuple[Array, Array, Array, Array] = eos.spinodal(T)
+        return own
     one = np.ones((T.size, 1))
     inside = np.log(eos.pure_critical()[2][:, 0]) + np.zeros(T.size)
     least = np.log(eos.least_volume(one)) + np.zeros(T.size)
@@ -76,6 +83,8 @@ def _equal_fugacity(eos: Equation, T: Array) -> Array:
         with np.errstate(divide="ignore", invalid="ignore"):
             new = ln_p - f / (z_l - z_v)
         new = np.where((new > bottom) & (new < top), new, 0.5 * (bottom + top))
+        # At the zero a step within round-off would leave the bracket, and start the bisection anew.
+        new = np.where((z_l < z_v) & (np.abs(f) < SETTLED), ln_p, new)
         moved = np.abs(new - ln_p).max()
         ln_p = new
         if moved < 1e-14:

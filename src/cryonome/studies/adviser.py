@@ -15,9 +15,10 @@ import numpy as np
 from ..components import Component
 from ..constants import R
 from ..eos.alpha import Soave
-from ..eos.building import EQUATIONS, SAFT
+from ..eos.building import EQUATIONS, PURE_FLUID, SAFT
 from ..eos.cubic import CubicEos
 from ..eos.cubic_forms import FORMS
+from ..eos.reference_fluids import REFERENCE_FLUIDS
 from ..remarks import Remark, Value, kelvin, pascal
 from .inputs import FluidModel
 
@@ -53,6 +54,7 @@ class Facts:
     omega: float
     near_critical: bool
     alone: bool
+    reference: str = ""
     rising: Mapping[str, tuple[str, ...]] = field(default_factory=dict)
 
 
@@ -94,6 +96,7 @@ def gather(model: FluidModel, T: tuple[float, float], P: tuple[float, float]) ->
             T[0] * (1 - NEAR) < pseudo < T[1] * (1 + NEAR) and P[1] > 0.7 * float(z @ Pc)
         ),
         alone=z.size == 1,
+        reference=components[0].name if z.size == 1 and components[0].name in REFERENCE_FLUIDS else "",
         rising={name: rising(components, name, T[1]) for name in ("PR78", "PR76", "SRK")},
     )  # fmt: skip
 
@@ -191,13 +194,19 @@ def _saft(f: Facts) -> list[Reason]:
     return out
 
 
+def _pure_fluid(f: Facts) -> list[Reason]:
+    if f.reference:
+        return [(1.5, "advice.pure_fluid", {"name": f.reference})]
+    return [(-2.0, "advice.no_pure_fluid", {})]
+
+
 def _unjudged(f: Facts) -> list[Reason]:
     """Return the advice about an equation that nothing is known of here."""
     return [(0.0, "advice.unjudged", {})]
 
 
 _RULES: dict[str, Callable[[Facts], list[Reason]]] = {
-    "PR78": _pr78, "PR76": _pr76, "SRK": _srk, SAFT: _saft, "RK": _rk, "VDW": _vdw, "ideal": _ideal,
+    "PR78": _pr78, "PR76": _pr76, "SRK": _srk, SAFT: _saft, "RK": _rk, "VDW": _vdw, "ideal": _ideal, PURE_FLUID: _pure_fluid,
 }  # fmt: skip
 
 

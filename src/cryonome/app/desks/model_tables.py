@@ -13,6 +13,7 @@ from ...eos.alpha_library import entry_of
 from ...eos.aqueous_library import WATER
 from ...eos.building import family_of
 from ...eos.cubic_forms import FORMS
+from ...eos.helmholtz import HelmholtzEos
 from ...eos.saft_parameters import saft_sets
 from ...studies.inputs import FluidModel
 from ...units import format_number
@@ -50,6 +51,22 @@ class ParametersModel(TextRows):
             self.show([], titles=[("component", "")])
         elif isinstance(model.eos, CubicEos):
             self._show_cubic(model, model.eos, eos, alpha, T, unit)
+        elif isinstance(model.eos, HelmholtzEos):
+            fluid = model.eos.fluid
+            row = [
+                model.names[0],
+                f"{fluid.Tc:.3f}",
+                f"{fluid.rho_c:.2f}",
+                str(fluid.n.size),
+                str(len(fluid.bell)),
+                f"{fluid.coldest:g} to {fluid.hottest:g}",
+                f"{fluid.highest / 1e6:g}",
+                fluid.source,
+            ]
+            titles = [
+                ("component", ""), ("Tc", "K"), ("ρc", "mol/m³"), ("terms", ""), ("bells", ""), ("valid", "K"), ("up to", "MPa"), ("from", ""),
+            ]  # fmt: skip
+            self.show([row], titles=titles)
         else:
             sets = saft_sets(model.components)
             rows = [

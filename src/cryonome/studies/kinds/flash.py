@@ -15,13 +15,14 @@ from ...document.field_types import Rate, Suggested, Temperature
 from ...document.kinds import StudyKind, register
 from ...document.model import Measured, Part
 from ...document.reader import EMPTY
-from ...eos.building import EQUATIONS, shift_fits
+from ...eos.building import EQUATIONS, PURE_FLUID, reference_equation, shift_fits
+from ...eos.reference_fluids import REFERENCE_FLUIDS
 from ...equilibrium.phases import Kind, Phases
 from ...equilibrium.saturation import Saturation
 from ...errors import DomainError
 from ...labtests import LabFluid, separate
 from ...properties import PROPERTIES
-from ...remarks import Remark, kelvin
+from ...remarks import Remark, Value, kelvin, measure, pascal
 from ...units import QuantityError, fits, format_number, split
 from ...watch import Watch
 from ..adviser import rising
@@ -290,6 +291,7 @@ def solve(asked: Asked, context: Context) -> Answer:
     turned = rising(model.components, fluid.model.eos, float(found.T[0])) if fluid.model.alpha == "own" else ()
     if turned:
         remarks.append(Remark("warning", "state.alpha_rises", "", {"names": turned, "T": kelvin(float(found.T[0]), 0)}))
+    remarks += density_remarks(model, fluid.model.eos, found)
     remarks.append(reference_remark(model))
     if not RANGE[0] <= float(found.T[0]) <= RANGE[1]:
         remarks.append(
@@ -323,6 +325,34 @@ def reference_remark(model: FluidModel) -> Remark:
     """Return the remark that says where enthalpy and entropy are zero."""
     reference = model.substance.reference
     return Remark("estimate", REFERENCE_CODES[reference.state], "", {"T": kelvin(reference.temperature, 2)})
+
+
+NEARLY_PURE = 0.95
+"""Mole fraction from which a fluid is held against the reference equation of its main component."""
+OFF = 0.02
+"""Relative difference in density from which that is a warning."""
+
+
+def density_remarks(model: FluidModel, equation: str, found: Phases) -> list[Remark]:
+    """Say how far the equation's density of the main component, taken pure, is from its reference equation, of a fluid that is pure or nearly so."""
+    main = int(np.argmax(model.z))
+    part = model.components[main]
+    T, P = float(found.T[0]), float(found.P[0])
+    fluid = REFERENCE_FLUIDS.get(part.name) if part.kind == "pure" else None
+    if fluid is None or equation == PURE_FLUID or model.z[main] < NEARLY_PURE or found.split[0]:
+        return []
+    if not (fluid.coldest <= T <= fluid.hottest and fluid.highest >= P):
+        return []
+    one = np.ones((1, 1))
+    Z = (e.prepare([T], [P]).ln_phi(one)[1][0] for e in (model.eos.of(np.array([main])), reference_equation([part])))
+    volume, true = (float(v) * R * T / P for v in Z)
+    ours, theirs = (float(part.molar_mass) / v for v in (volume - float(model.substance.shift[main]), true))
+    off = ours / theirs - 1.0
+    values: dict[str, Value] = {
+        "name": part.name, "T": kelvin(T), "P": pascal(P), "ours": measure(ours, "density"), "theirs": measure(theirs, "density"),
+        "equation": equation, "off": 100.0 * off,
+    }  # fmt: skip
+    return [Remark("warning" if abs(off) > OFF else "estimate", "state.density_off", "", values)]
 
 
 REFERENCE_CODES = {
