@@ -11,7 +11,6 @@ from ask import told
 from cryonome.characterization import LabSample, characterize
 from cryonome.characterization.assay import IN_CRUDES
 from cryonome.characterization.correlations import REGISTRY, Fraction
-from cryonome.characterization.correlations.density import expanded_density
 from cryonome.characterization.lab_sample import (
     CutChoice,
     LightEnds,
@@ -21,6 +20,7 @@ from cryonome.characterization.lab_sample import (
 )
 from cryonome.characterization.property_curves import PropertyPoints
 from cryonome.components import find
+from cryonome.components.oil_density import expanded_density
 from cryonome.constants import WATER_DENSITY_60F
 from mixtures import TBP
 

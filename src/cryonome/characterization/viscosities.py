@@ -5,11 +5,11 @@ from __future__ import annotations
 import numpy as np
 from numpy.typing import NDArray
 
+from ..components.oil_density import expanded_density
 from ..constants import WATER_DENSITY_60F
 from ..remarks import Remark, Value, Word, kelvin, measure
 from .assay import CLASH, Assay
 from .correlations import DEFAULTS, REGISTRY, TEST_TEMPERATURES, Fraction
-from .correlations.density import expanded_density
 from .lab_sample import LabSample, ViscosityCurve, ViscosityPoint
 from .property_curves import PropertyPoints, beyond, shifted
 from .viscosity import from_index, index

@@ -20,7 +20,7 @@ from .matching import matched_omega
 from .reference_fluids import KUNZ, REFERENCE_FLUIDS
 from .saft import SaftEos
 from .saft_parameters import saft_sets
-from .volume_shift import FAMILIES, shifts
+from .volume_shift import FAMILIES, shift_slopes, shifts
 
 Array = NDArray[np.float64]
 
@@ -153,6 +153,11 @@ def volume_shift(kind: str, name: str, components: Sequence[Component], eos: Equ
     if name == PURE_FLUID:
         return np.zeros(len(components))
     return shifts(kind, components, eos, family_of(name))
+
+
+def volume_slope(kind: str, components: Sequence[Component], eos: Equation, shift: Array) -> Array:
+    """Return the slopes (nc,), m3/(mol K), of volume shifts (nc,) m3/mol, none of a reference equation."""
+    return np.zeros(len(components)) if isinstance(eos, HelmholtzEos) else shift_slopes(kind, components, eos, shift)
 
 
 def matched_components(components: Sequence[Component], name: str) -> list[Component]:

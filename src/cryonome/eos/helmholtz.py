@@ -138,7 +138,7 @@ class HelmholtzStates:
         rising = below[:, :-1] & ~below[:, 1:]
         # Between the outermost turns an isotherm may wind: what it passes there is no state.
         falls = np.asarray(slope <= 0.0)
-        place, turns = np.arange(GRID.size), falls.any(axis=1)[:, None]
+        place, turns = np.arange(GRID.size), falls.any(axis=1, keepdims=True)
         begin, end = np.argmax(falls, axis=1)[:, None], GRID.size - 1 - np.argmax(falls[:, ::-1], axis=1)[:, None]
         rising &= ~turns | (place <= begin) | (place > end)
         # Beyond the last step there is no state of the equation's range: it stands for the densest.

@@ -3,16 +3,22 @@
 V = V_equation - sum x_i c_i. A constant shift leaves every equilibrium where it is (Peneloux, Rauzy and Freze, Fluid Phase
 Equilib. 8, 7, 1982): it takes c_i P/(R T) from every ln phi of a component in every phase alike. So the solvers never see it;
 volumes, and the enthalpy that follows from them, take it in where properties are computed.
+
+The shifts of petroleum cuts also have a slope in temperature, so that hot oils are as light as their own 60 degF density says by ASTM D1250. With a
+shift c(T) the Gibbs energy loses c P and so the entropy gains P dc/dT and the enthalpy loses (c - T dc/dT) P, of every phase alike: equilibria stay where
+they are still.
 """
 
 from __future__ import annotations
 
 from collections.abc import Sequence
+from dataclasses import dataclass
 
 import numpy as np
 from numpy.typing import NDArray
 
 from ..components import Component
+from ..components.oil_density import expanded_density
 from ..constants import ATM, T_60F, R
 from ..errors import DomainError
 from .equation import Equation
@@ -47,6 +53,69 @@ ROUNDS = 60
 
 WARM, COLD = 0.9, 0.7
 """Parts of the critical temperature below which 60 degF must lie, and at which a liquid is looked at instead."""
+
+
+REACH = 300.0
+"""K from 60 degF over which a sloping shift bends to a constant: beyond what was measured it does not run away."""
+HOT = 423.15
+"""K. 150 degC: up to here D1250 holds."""
+HOTTEST, NARROW = 0.75, 40.0
+"""Part of a cut's critical temperature up to which it is held to D1250, and K above 60 degF below which that tells no slope."""
+
+
+@dataclass(frozen=True)
+class Shifts:
+    """Volume shifts of a mixture: ``constant`` (nc,) m3/mol at 60 degF and ``slope`` (nc,) m3/(mol K) there."""
+
+    constant: Array
+    slope: Array
+
+    @classmethod
+    def fixed(cls, constant: Array) -> Shifts:
+        """Return shifts that are the same at all temperatures."""
+        return cls(constant, np.zeros_like(constant))
+
+    def at(self, T: Array) -> Array:
+        """Return the shifts (..., nc) at T (...) K."""
+        return np.asarray(self.constant + self.slope * warming(T)[0][..., None])
+
+    def by_T(self, T: Array) -> Array:
+        """Return the slopes (..., nc) at T (...) K, m3/(mol K)."""
+        return np.asarray(self.slope * warming(T)[1][..., None])
+
+    def by_TT(self, T: Array) -> Array:
+        """Return the second derivatives (..., nc) at T (...) K, m3/(mol K2)."""
+        return np.asarray(self.slope * warming(T)[2][..., None])
+
+
+def warming(T: Array) -> tuple[Array, Array, Array]:
+    """Return what a slope is multiplied by at T (...) K, K, and its two derivatives: T - 60 degF near there, bending over :data:`REACH`."""
+    bend = np.tanh((np.asarray(T, float) - T_60F) / REACH)
+    left = 1.0 - bend**2
+    return REACH * bend, left, -2.0 * bend * left / REACH
+
+
+def shift_slopes(kind: str, components: Sequence[Component], eos: Equation, shift: Array) -> Array:
+    """Return the slopes (nc,) m3/(mol K) of the ``shift`` (nc,) of a ``kind``: of cuts held to their density, zero of all others.
+
+    A cut has at 150 degC, or at 0.75 of its critical temperature where that is colder, the density that ASTM D1250 gives it from its own at 60 degF.
+    """
+    out = np.zeros(len(components))
+    rows = np.array(
+        [i for i, c in enumerate(components) if c.kind == "cut" and min(HOT, HOTTEST * c.Tc) > T_60F + NARROW], dtype=np.intp
+    )
+    if kind != "density" or rows.size == 0:
+        return out
+    own = [components[i] for i in rows]
+    T = np.minimum(HOT, [HOTTEST * c.Tc for c in own])
+    pure = eos.pure().take(rows)
+    P = vapour_pressures(pure, T, np.array([c.Pc for c in own]))
+    state, x = pure.prepare(T, P), np.ones((rows.size, 1))
+    Z = state.ln_phi(x, "liquid")[1]
+    wanted = np.array([c.molar_mass for c in own]) / expanded_density(np.array([c.specific_gravity for c in own]), T)
+    liquid = state.cold(x) & (state.packing(x, Z) > 1.0)
+    out[rows] = np.where(liquid, (Z * R * T / P - wanted - shift[rows]) / warming(T)[0], 0.0)
+    return out
 
 
 def shifts(kind: str, components: Sequence[Component], eos: Equation, family: str) -> Array:

@@ -18,6 +18,7 @@ from numpy.typing import NDArray
 
 from ..constants import R
 from ..eos import Equation, PhaseDerivatives, PreparedStates
+from ..eos.volume_shift import Shifts
 from ..watch import UNWATCHED, Watch
 from .critical import CriticalPoint
 from .envelope import CRITICAL_POINT, Corrector, Walker, advance, first_direction, turned
@@ -50,7 +51,7 @@ class VolumeLine:
 class ByVolume:
     """Points of one feed z (nc,) at known volume shares of vapour (N,), their mole fractions solved for beside the unknowns."""
 
-    def __init__(self, eos: Equation, z: Array, shift: Array, share: Array, beta: Array, u: Array) -> None:
+    def __init__(self, eos: Equation, z: Array, shift: Shifts, share: Array, beta: Array, u: Array) -> None:
         self._eos, self._z, self._shift = eos, z, shift
         self._goal = np.log(share / (1.0 - share))
         self._psi = np.log(beta / (1.0 - beta))
@@ -104,8 +105,9 @@ class ByVolume:
     ) -> tuple[Array, Array, Array, Array]:
         """Return ln V (M,) of a phase after the shift, its derivatives in mole numbers (M, nc), in ln T and in ln P (M,)."""
         gas = R * T / P
-        V = phase.Z * gas - x @ self._shift
-        partial = gas[:, None] * (1.0 + phase.dln_phi_dlnP) - self._shift
+        shift = self._shift.at(T)
+        V = phase.Z * gas - np.vecdot(x, shift)
+        partial = gas[:, None] * (1.0 + phase.dln_phi_dlnP) - shift
         answer = state.response(x)
         # The stable root need not be the one the phase has.
         for root in ("liquid", "vapour"):
@@ -115,16 +117,17 @@ class ByVolume:
                 for name in ("Z", "p_T", "p_V"):
                     getattr(answer, name)[off] = getattr(other, name)
         stretch = phase.Z * gas / V
-        return np.log(V), partial / V[:, None] - 1.0, -stretch * answer.p_T / answer.p_V, stretch / answer.p_V
+        warmer = -stretch * answer.p_T / answer.p_V - T * np.vecdot(x, self._shift.by_T(T)) / V
+        return np.log(V), partial / V[:, None] - 1.0, warmer, stretch / answer.p_V
 
 
 def volume_lines(
-    eos: Equation, z: Array, shares: Sequence[float], shift: Array,
+    eos: Equation, z: Array, shares: Sequence[float], shift: Shifts,
     critical: Sequence[CriticalPoint] = (), watch: Watch = UNWATCHED,
 ) -> list[VolumeLine]:  # fmt: skip
     """Return the lines of the inner volume ``shares`` of vapour of a feed z (nc,), all traced in one batch up to critical points.
 
-    ``shift`` (nc,) m3/mol is taken off volumes; ``critical`` are the feed's critical points, where lines
+    ``shift`` is taken off volumes; ``critical`` are the feed's critical points, where lines
     end. A share that no state was found for has no line. Raises Cancelled.
     """
     z = np.asarray(z, float) / np.sum(z)
@@ -152,14 +155,14 @@ def volume_lines(
     return out
 
 
-def _corrector(eos: Equation, z: Array, shift: Array, share: Array) -> Corrector:
+def _corrector(eos: Equation, z: Array, shift: Shifts, share: Array) -> Corrector:
     def solve(beta: Array, u: Array, spec: Rows, most: int, step: float, light: Array | None) -> QualityPoints:
         return solve_system(ByVolume(eos, z, shift, share, beta, u), u, spec, most, step, light)
 
     return solve
 
 
-def _starts(eos: Equation, z: Array, shares: Array, shift: Array, watch: Watch) -> list[tuple[float, float, Array]]:
+def _starts(eos: Equation, z: Array, shares: Array, shift: Shifts, watch: Watch) -> list[tuple[float, float, Array]]:
     """Return share, mole fraction and unknowns (nc + 2,) of one state on each line that has any at low pressure.
 
     Flashes over temperature, then others between the two that a share lies between, bring Newton's method near.
@@ -194,11 +197,11 @@ def _starts(eos: Equation, z: Array, shares: Array, shift: Array, watch: Watch) 
     return [out[row] for row in sorted(out)]
 
 
-def _share(found: Phases, shift: Array) -> Array:
+def _share(found: Phases, shift: Shifts) -> Array:
     """Return the share of the vapour by volume of two-phase states (...)."""
-    gas = R * found.T / found.P
+    gas, own = R * found.T / found.P, shift.at(found.T)
     volumes = [
-        f * (Z * gas - x @ shift)
+        f * (Z * gas - np.vecdot(x, own))
         for f, Z, x in (
             (found.fraction[..., 0], found.Z[..., 0], found.light),
             (found.fraction[..., 1], found.Z[..., 1], found.heavy),

@@ -135,7 +135,7 @@ def _molar(fluid: LabFluid, T: float, P: Array, z: Array, liquid: bool) -> Array
     """Return molar volumes (n,) m3/mol of compositions z (n, nc) as the denser or the thinner root at P (n,) Pa."""
     n = P.size
     Z = fluid.eos.take(np.zeros(n, np.intp)).prepare(np.full(n, T), P).ln_phi(z, "liquid" if liquid else "vapour")[1]
-    return np.asarray(Z * R * T / P - z @ fluid.shift[0])
+    return np.asarray(Z * R * T / P - z @ fluid.take(np.zeros(1, np.intp)).shift_at(T)[0])
 
 
 def _branches(fluid: LabFluid, T: float, P: Array, z: Array, above: Array, liquid: bool) -> tuple[Array, Array, Array]:

@@ -10,6 +10,7 @@ from numpy.typing import NDArray
 from ..constants import AIR_MOLAR_MASS, ATM, T_60F, WATER_DENSITY_60F, R
 from ..eos import Equation
 from ..eos.equation import Rows
+from ..eos.volume_shift import warming
 from ..equilibrium.flash import flash_near, flash_pt
 from ..equilibrium.phases import Kind, Phases
 from ..equilibrium.saturation import Saturation, saturation
@@ -28,7 +29,7 @@ STANDARD_GAS = R * T_60F / ATM
 class LabFluid:
     """M sets of parameters of a fluid of nc components, each array with the leading axis M.
 
-    ``z`` mole fractions; ``shift`` m3/mol that the equation's partial volumes are too large by; ``molar_mass`` kg/mol; ``Tc`` K, ``Pc``
+    ``z`` mole fractions; ``shift`` m3/mol that the equation's partial volumes are too large by at 60 degF, ``slope`` m3/(mol K) its slope; ``molar_mass`` kg/mol; ``Tc`` K, ``Pc``
     Pa and ``Vc`` m3/mol for viscosities of the ``method``; ``thicker`` and ``thicker_T`` (K) the a and b of a factor exp(w a + w b/T)
     on them, w mass fractions. ``eos`` holds parameters with the leading axis M, or none.
     """
@@ -43,6 +44,7 @@ class LabFluid:
     method: str
     thicker: Array
     thicker_T: Array
+    slope: Array
 
     @property
     def size(self) -> int:
@@ -51,8 +53,12 @@ class LabFluid:
 
     def take(self, rows: Rows) -> LabFluid:
         """Return the sets ``rows``."""
-        arrays = ("z", "shift", "molar_mass", "Tc", "Pc", "Vc", "thicker", "thicker_T")
+        arrays = ("z", "shift", "molar_mass", "Tc", "Pc", "Vc", "thicker", "thicker_T", "slope")
         return replace(self, eos=self.eos.take(rows), **{name: getattr(self, name)[rows] for name in arrays})
+
+    def shift_at(self, T: Array | float) -> Array:
+        """Return the shifts of each set, (M, nc) m3/mol, at T (M,) K or one for all."""
+        return np.asarray(self.shift + self.slope * warming(np.broadcast_to(T, self.size))[0][:, None])
 
     def repeated(self, n: int) -> LabFluid:
         """Return every set ``n`` times in a row: the states of a test of n pressures."""
@@ -83,8 +89,9 @@ class LabFluid:
         split, x, y = found.split, found.heavy, found.light
         light = found.light_fraction
         volumes = found.Z * (R * found.T / found.P)[:, None]
-        y_volume = volumes[:, 0] - np.vecdot(y, self.shift)
-        x_volume = np.where(split, volumes[:, 1], volumes[:, 0]) - np.vecdot(x, self.shift)
+        own = self.shift_at(T)
+        y_volume = volumes[:, 0] - np.vecdot(y, own)
+        x_volume = np.where(split, volumes[:, 1], volumes[:, 0]) - np.vecdot(x, own)
         bad = ~(found.converged & sane)
         for v in (light, x_volume, y_volume):
             v[bad] = np.nan
@@ -97,7 +104,7 @@ class LabFluid:
         """Return the molar volumes (M,) m3/mol of the fluid as a single phase, where it is known to be one."""
         sane = np.isfinite(P)
         Z = self.eos.prepare(T, np.where(sane, P, ATM)).ln_phi(self.z)[1]
-        return np.where(sane, Z * R * T / P - np.vecdot(self.z, self.shift), np.nan)
+        return np.where(sane, Z * R * T / P - np.vecdot(self.z, self.shift_at(T)), np.nan)
 
     def liquid_volume(self, x: Array, T: float = T_60F, P: float = ATM) -> Array:
         """Return the molar volumes (M,) m3/mol of compositions x (M, nc) as liquids, at 60 degF and 1 atm where no other state is named."""
@@ -105,7 +112,7 @@ class LabFluid:
         state = self.eos.prepare(np.full(n, T), np.full(n, P))
         with np.errstate(invalid="ignore"):
             Z = state.ln_phi(x, "liquid")[1]
-        return np.asarray(Z * R * T / P - np.vecdot(x, self.shift))
+        return np.asarray(Z * R * T / P - np.vecdot(x, self.shift_at(T)))
 
     def mass(self, x: Array) -> Array:
         """Return molar masses (M,) kg/mol of compositions x (M, nc)."""

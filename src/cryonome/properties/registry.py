@@ -65,8 +65,21 @@ class Sheet:
     @cached_property
     def volume_shift(self) -> Array:
         """What the equation's molar volumes are too large by, m3/mol (N, p)."""
+        return self._shifted(self.substance.shifts.at)
+
+    @cached_property
+    def shift_rise(self) -> Array:
+        """The derivative of :attr:`volume_shift` by temperature, m3/(mol K) (N, p)."""
+        return self._shifted(self.substance.shifts.by_T)
+
+    @cached_property
+    def shift_bend(self) -> Array:
+        """The second derivative of :attr:`volume_shift` by temperature, m3/(mol K2) (N, p)."""
+        return self._shifted(self.substance.shifts.by_TT)
+
+    def _shifted(self, each: Callable[[Array], Array]) -> Array:
         state, place = np.nonzero(self.present)
-        return self.spread(self.phases.composition[state, place] @ self.substance.shift)
+        return self.spread(np.vecdot(self.phases.composition[state, place], each(self.phases.T[state])))
 
     @cached_property
     def response(self) -> PhaseResponse:

@@ -11,6 +11,7 @@ from numpy.typing import NDArray
 
 from ..components import Component
 from ..eos import Equation
+from ..eos.volume_shift import Shifts
 from .heating import heats_at
 from .reference import IDEAL_GAS, Reference
 
@@ -35,7 +36,8 @@ class ViscosityMatch:
 class Substance:
     """A mixture's equation with its ``components`` (nc,).
 
-    ``shift`` (nc,) m3/mol is what the equation's partial volumes are too large by (:mod:`eos.volume_shift`); ``reference``
+    ``shift`` (nc,) m3/mol is what the equation's partial volumes are too large by at 60 degF, ``slope`` (nc,) m3/(mol K) what that changes by
+    (:mod:`eos.volume_shift`); ``reference``
     tells where enthalpy and entropy are zero; ``viscosity`` names the method; ``match`` brings it to measured ones; ``thicker``
     (nc,) are logarithms of factors on it, which act by mass fraction.
     """
@@ -47,6 +49,12 @@ class Substance:
     viscosity: str = "corresponding-states"
     match: ViscosityMatch | None = None
     thicker: Array | float = 0.0
+    slope: Array | None = None
+
+    @cached_property
+    def shifts(self) -> Shifts:
+        """The shifts at any temperature."""
+        return Shifts(self.shift, np.zeros_like(self.shift) if self.slope is None else self.slope)
 
     def _gather(self, name: str) -> Array:
         return np.array([getattr(c, name) for c in self.components], dtype=float)
@@ -99,4 +107,4 @@ class Substance:
     @cached_property
     def datum(self) -> tuple[Array, Array]:
         """Enthalpies (nc,) J/mol and entropies (nc,) J/(mol K) of the pure ideal gases at 298.15 K and 1 atm."""
-        return self.reference.datum(self.components, self.eos, self.cp, self.shift)
+        return self.reference.datum(self.components, self.eos, self.cp, self.shifts)

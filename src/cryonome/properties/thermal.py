@@ -80,13 +80,13 @@ def entropy(sheet: Sheet) -> Array:
 
 @phase_property("Enthalpy departure", "enthalpy above the ideal gas at the same state", "enthalpy", "_J_mol")
 def enthalpy_departure(sheet: Sheet) -> Array:
-    # A shift c takes c P from enthalpy and Gibbs energy, nothing from entropy.
-    return sheet.spread(sheet.response.h_res) * R * sheet.T - sheet.volume_shift * sheet.P
+    # A shift c takes c P from the Gibbs energy, and so (c - T dc/dT) P from enthalpy.
+    return sheet.spread(sheet.response.h_res) * R * sheet.T - (sheet.volume_shift - sheet.T * sheet.shift_rise) * sheet.P
 
 
 @phase_property("Entropy departure", "entropy above the ideal gas at the same state", "entropy", "_J_mol_K")
 def entropy_departure(sheet: Sheet) -> Array:
-    return sheet.spread(sheet.response.s_res) * R
+    return sheet.spread(sheet.response.s_res) * R + sheet.shift_rise * sheet.P
 
 
 @phase_property("Gibbs energy", "molar enthalpy less T times molar entropy", "enthalpy", "_J_mol", whole="mole")
@@ -108,12 +108,17 @@ def _ideal_cp(sheet: Sheet) -> Array:
 
 @phase_property("Heat capacity Cp", "at constant pressure and composition", "heat_capacity", "_J_mol_K", MODELS)
 def heat_capacity_p(sheet: Sheet) -> Array:
-    return _ideal_cp(sheet) + R * sheet.spread(sheet.response.cp_res)
+    return _ideal_cp(sheet) + R * sheet.spread(sheet.response.cp_res) + sheet.T * sheet.shift_bend * sheet.P
 
 
 @phase_property("Heat capacity Cv", "at constant volume and composition", "heat_capacity", "_J_mol_K", MODELS)
 def heat_capacity_v(sheet: Sheet) -> Array:
-    return _ideal_cp(sheet) - R + R * sheet.spread(sheet.response.cv_res)
+    # Cp less -T (dV/dT)2 dP/dV, of which only dV/dT and Cp have to do with a shift.
+    push = -sheet.spread(sheet.response.p_V) * sheet.P**2 / (sheet.spread(sheet.response.Z) * R * sheet.T)
+    own = sheet.spread(-sheet.response.p_T / sheet.response.p_V * sheet.response.Z) * R / sheet.P
+    shifted = own - sheet.shift_rise
+    plain = _ideal_cp(sheet) - R + R * sheet.spread(sheet.response.cv_res)
+    return plain + sheet.T * (sheet.shift_bend * sheet.P + push * (own**2 - shifted**2))
 
 
 def _stiffness(sheet: Sheet) -> Array:
@@ -146,7 +151,7 @@ def isothermal_compressibility(sheet: Sheet) -> Array:
 
 @phase_property("Thermal expansion", "(1/V) dV/dT at constant pressure", "thermal_expansion", "_1_K", MODELS)
 def thermal_expansion(sheet: Sheet) -> Array:
-    return sheet.spread(sheet.response.p_T) / (sheet.T * _stiffness(sheet))
+    return sheet.spread(sheet.response.p_T) / (sheet.T * _stiffness(sheet)) - sheet.shift_rise / sheet["molar_volume"]
 
 
 # -- the whole: phases in equilibrium exchange matter as temperature and pressure change --------------------------------

@@ -80,7 +80,7 @@ def gather(model: FluidModel, T: tuple[float, float], P: tuple[float, float]) ->
     cubic = CubicEos(FORMS["PR78"], Tc, Pc, omega, np.zeros((z.size, z.size)))
     corners = np.array([(t, p) for t in T for p in P])
     Z = cubic.prepare(*corners.T).ln_phi(np.tile(z, (4, 1)))[1]
-    real = model.substance.shift @ z * corners[:, 1] / (R * corners[:, 0])
+    real = model.substance.shifts.at(corners[:, 0]) @ z * corners[:, 1] / (R * corners[:, 0])
     return Facts(
         T=T, P=P,
         water=share(lambda c: c.name == WATER),

@@ -16,7 +16,7 @@ from ..characterization.correlations import TEST_TEMPERATURES
 from ..characterization.viscosity import BEYOND, from_index, index
 from ..constants import ATM, R
 from ..document.read_fluid import ModelInput
-from ..eos.building import equation_of, matched_components, volume_shift
+from ..eos.building import equation_of, matched_components, volume_shift, volume_slope
 from ..equilibrium.flash import flash_pt
 from ..equilibrium.phases import Kind
 from ..errors import DomainError
@@ -73,7 +73,8 @@ def _alone(sample: CharacterizedSample, model: ModelInput) -> Substance:
     components = matched_components(sample.components, model.eos)
     eos = equation_of(model.eos, components, interaction(model, components, []), model.alpha)
     shift = volume_shift(model.volume_shift, model.eos, components, eos)
-    return Substance(eos, tuple(components), shift, viscosity=model.viscosity)
+    slope = volume_slope(model.volume_shift, components, eos, shift)
+    return Substance(eos, tuple(components), shift, viscosity=model.viscosity, slope=slope)
 
 
 def _own_line(sample: CharacterizedSample, model: ModelInput) -> tuple[float, float]:
@@ -134,7 +135,7 @@ def _liquid(substance: Substance, moles: Array, T: Array) -> Array:
     x = np.tile(moles / moles.sum(), (T.size, 1))
     P = np.full(T.size, ATM)
     Z = substance.eos.prepare(T, P).ln_phi(x, "liquid")[1]
-    volume = Z * R * T / P - x @ substance.shift
+    volume = Z * R * T / P - np.vecdot(x, substance.shifts.at(T))
     if substance.viscosity == "lbc":
         dynamic = transport.lohrenz_bray_clark(substance, T, x, volume)
     else:

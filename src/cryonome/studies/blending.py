@@ -9,11 +9,12 @@ import numpy as np
 from numpy.typing import NDArray
 
 from ..characterization import CharacterizedSample, Known, complete
-from ..characterization.correlations.density import compressibility_factor, expanded_density
+from ..characterization.correlations.density import compressibility_factor
 from ..characterization.cuts import automatic_boundaries
 from ..characterization.lumping import join_components, summed
 from ..characterization.sample import cut_names
 from ..components import Component
+from ..components.oil_density import expanded_density
 from ..constants import ATM, T_60F, WATER_DENSITY_60F
 from ..document import FluidInput
 from ..document.read_fluid import PartInput, RecombinationInput, SeriesInput

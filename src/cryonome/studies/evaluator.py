@@ -381,7 +381,7 @@ class Project:
 
         def compute() -> tuple[VolumeLine, ...]:
             whole, model = self.map(fluid, (), watch.part(0.0, 0.4)), self.fluid(fluid)
-            shift, rest = model.substance.shift, watch.part(0.4, 1.0)
+            shift, rest = model.substance.shifts, watch.part(0.4, 1.0)
             return tuple(volume_lines(model.eos, model.z, inner, shift, whole.critical_points, rest))
 
         return self.evaluator.cache.get(("volume lines", inner, self.fluid_key(fluid)), compute)

@@ -13,7 +13,7 @@ from ..document import FluidInput
 from ..document.read_fluid import ModelInput
 from ..eos import Equation
 from ..eos.aqueous_library import WATER
-from ..eos.building import SAFT, Interaction, equation_of, matched_components, volume_shift
+from ..eos.building import SAFT, Interaction, equation_of, matched_components, volume_shift, volume_slope
 from ..eos.cubic import CubicEos
 from ..eos.saft_parameters import saft_sets
 from ..equilibrium.flash import flash_pt
@@ -140,7 +140,8 @@ def _substance(
     """Return what properties are computed from, its viscosities brought to those measured of the samples in it."""
     shift = volume_shift(model.volume_shift, model.eos, components, eos)
     plain = Substance(
-        eos, tuple(components), shift, Reference(model.reference, model.reference_T), model.viscosity
+        eos, tuple(components), shift, Reference(model.reference, model.reference_T), model.viscosity,
+        slope=volume_slope(model.volume_shift, components, eos, shift),
     )  # fmt: skip
     cuts = np.array([c.kind == "cut" for c in components])
     match = viscosity_match(model, plain, cuts, z, shares, sources, remarks)

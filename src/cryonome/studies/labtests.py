@@ -87,7 +87,7 @@ def dry(model: FluidModel) -> FluidModel:
     eos = model.eos.of(keep)
     match = model.substance.match
     substance = replace(
-        model.substance, eos=eos, components=components, shift=model.substance.shift[keep],
+        model.substance, eos=eos, components=components, shift=model.substance.shift[keep], slope=model.substance.shifts.slope[keep],
         match=None if match is None else replace(match, share=match.share[keep]),
     )  # fmt: skip
     pairs = replace(
@@ -108,9 +108,9 @@ def lab_fluid(model: FluidModel) -> LabFluid:
     if s.match is not None:
         a, b = s.match.line
         thicker, thicker_T = a * s.match.share, b * s.match.share
-    each = (model.z, s.shift, s.molar_mass, s.Tc, s.Pc, s.Vc, thicker + s.thicker, thicker_T)
-    z, shift, mass, Tc, Pc, Vc, a1, b1 = (np.asarray(v, float)[None, :] for v in each)
-    return LabFluid(model.eos, z, shift, mass, Tc, Pc, Vc, s.viscosity, a1, b1)
+    each = (model.z, s.shift, s.molar_mass, s.Tc, s.Pc, s.Vc, thicker + s.thicker, thicker_T, s.shifts.slope)
+    z, shift, mass, Tc, Pc, Vc, a1, b1, slope = (np.asarray(v, float)[None, :] for v in each)
+    return LabFluid(model.eos, z, shift, mass, Tc, Pc, Vc, s.viscosity, a1, b1, slope)
 
 
 class StepsStudy(Measured):

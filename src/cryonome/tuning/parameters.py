@@ -9,7 +9,7 @@ import numpy as np
 from numpy.typing import NDArray
 
 from ..components import Component
-from ..eos.building import Interaction, equation_of, volume_shift
+from ..eos.building import Interaction, equation_of, volume_shift, volume_slope
 from ..eos.cubic import CubicEos
 from ..eos.interaction import RULE
 from ..errors import DomainError
@@ -199,11 +199,12 @@ def tuned(base: Base, parameters: Sequence[Parameter], values: Array) -> LabFlui
         eos, Tc=changed.Tc, Pc=changed.Pc, omega=changed.omega, kij=_matrices(base, changed, names), a_factor=times(eos.a_factor, changed.a if "a" in names else None),
         b_factor=times(eos.b_factor, changed.b if "b" in names else None),
     )  # fmt: skip
-    shift = _shifts(base, changed, eos, names) * changed.shift
+    own, slope = _shifts(base, changed, eos, names)
+    shift = own * changed.shift
     Vc = np.tile([c.Vc for c in base.components], (m, 1))
     return LabFluid(
         eos, changed.z, shift, changed.mass, changed.Tc, changed.Pc, Vc, base.method, base.thicker + changed.thicker,
-        np.tile(base.thicker_T, (m, 1)),
+        np.tile(base.thicker_T, (m, 1)), slope,
     )  # fmt: skip
 
 
@@ -219,22 +220,19 @@ def _matrices(base: Base, changed: _Arrays, names: set[str]) -> Array:
     return changed.kij[0] if changed.kij.shape[0] == 1 else changed.kij
 
 
-def _shifts(base: Base, changed: _Arrays, eos: CubicEos, names: set[str]) -> Array:
-    """Return the volume shifts (M, nc) m3/mol of the changed components, before their factor."""
+def _shifts(base: Base, changed: _Arrays, eos: CubicEos, names: set[str]) -> tuple[Array, Array]:
+    """Return the volume shifts (M, nc) m3/mol of the changed components, before their factor, and their slopes (M, nc) m3/(mol K)."""
     m = changed.z.shape[0]
     if not names & {"Tc", "Pc", "omega", "a", "b", "molar_mass"}:
-        own = volume_shift(
-            base.shift,
-            base.equation,
-            base.components,
-            equation_of(base.equation, base.components, base.pairs, base.alpha),
-        )
-        return np.tile(own, (m, 1))
+        plain = equation_of(base.equation, base.components, base.pairs, base.alpha)
+        own = volume_shift(base.shift, base.equation, base.components, plain)
+        return np.tile(own, (m, 1)), np.tile(volume_slope(base.shift, base.components, plain, own), (m, 1))
     if base.shift == "density":
         # The components of all sets one after another are pure fluids as those of one are.
         flat = [c for row in range(m) for c in _components(base, changed, row)]
-        return volume_shift(base.shift, base.equation, flat, eos).reshape(m, -1)
+        own = volume_shift(base.shift, base.equation, flat, eos)
+        return own.reshape(m, -1), volume_slope(base.shift, flat, eos, own).reshape(m, -1)
     rows = [
         volume_shift(base.shift, base.equation, _components(base, changed, row), eos.single(row)) for row in range(m)
     ]
-    return np.array(rows)
+    return np.array(rows), np.zeros((m, len(base.components)))

@@ -5,6 +5,7 @@ from __future__ import annotations
 import numpy as np
 from numpy.typing import ArrayLike, NDArray
 
+from ...components.oil_density import expanded_density
 from ...constants import T_60F, TYPICAL_WATSON_K, WATER_DENSITY_60F, R
 from ..carbon_groups import CARBON_GROUPS
 from .registry import TEST_TEMPERATURES, Fraction, entry
@@ -65,16 +66,6 @@ def _density_rackett(f: Fraction) -> Array:
 def _density_expansion(f: Fraction) -> Array:
     """Return densities (n, 2), kg/m3, at 100 and 210 degF."""
     return expanded_density(f.sg[:, None], TEST_TEMPERATURES)
-
-
-def expanded_density(sg: ArrayLike, T: ArrayLike) -> Array:
-    """Return densities (...) kg/m3 at T (...) K of oils of specific gravities (...); ASTM D1250 (1980), crude oils.
-
-    The constant 341.0957 belongs to kg/m3 and degF.
-    """
-    rho = np.asarray(sg, float) * WATER_DENSITY_60F
-    expansion = 341.0957 / rho**2 * 1.8 * (np.asarray(T, float) - T_60F)
-    return np.asarray(rho * np.exp(-expansion * (1.0 + 0.8 * expansion)))
 
 
 def compressibility_factor(sg: ArrayLike, T: ArrayLike) -> Array:
