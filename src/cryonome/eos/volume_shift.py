@@ -102,7 +102,8 @@ def shift_slopes(kind: str, components: Sequence[Component], eos: Equation, shif
     """
     out = np.zeros(len(components))
     rows = np.array(
-        [i for i, c in enumerate(components) if c.kind == "cut" and min(HOT, HOTTEST * c.Tc) > T_60F + NARROW], dtype=np.intp
+        [i for i, c in enumerate(components) if c.kind == "cut" and min(HOT, HOTTEST * c.Tc) > T_60F + NARROW],
+        dtype=np.intp,
     )
     if kind != "density" or rows.size == 0:
         return out

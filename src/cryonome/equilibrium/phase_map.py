@@ -29,6 +29,7 @@ from .line_starts import P_MIN, STARTS, dew_starts
 from .linear import hermite
 from .pure import boiling_temperature, saturation_pressure
 from .quality import TRIVIAL, compositions, correct, tangent
+from .refined import refined
 from .stability import KnownPhase, stability
 from .wilson import wilson_point
 
@@ -95,6 +96,8 @@ class PhaseMap:
         """Return the map with the ``lines`` of inner fractions beside its own."""
         # A line stopped just beyond the critical point keeps that one point out of its plot.
         parts = [split_at_critical(line)[0] for line in lines]
+        if not self.bare:
+            parts = [part for part, _ in refined(self.eos, self.z, parts, self.joints)]
         return replace(
             self,
             lines=(*self.lines, *lines),
@@ -216,8 +219,11 @@ def completed(eos: Equation, z: Array, lines: Sequence[Line], watch: Watch = UNW
             remarks.append(Remark("warning", "map.tail", "map", told))
     for name, p in more:
         remarks.append(Remark("estimate", f"map.other_{name}", "map", {"T": kelvin(p.T), "P": pascal(p.P)}))
+    finer = refined(eos, z, parts, joints, watch)
+    # A point between two is stable where both are.
+    known = [g[np.floor(at).astype(int)] & g[np.ceil(at).astype(int)] for g, (_, at) in zip(stable, finer)]
     return replace(
-        whole, cricondentherm=best[0], cricondenbar=best[1], others=tuple(more), remarks=tuple(remarks)
+        whole, parts=tuple(part for part, _ in finer), stable=tuple(known), cricondentherm=best[0], cricondenbar=best[1], others=tuple(more), remarks=tuple(remarks)
     )  # fmt: skip
 
 
@@ -418,7 +424,9 @@ def _solve_between(
         side = second.side if crossing and s * u0[column] < 0.0 else first.side
         volume = first.volume + (second.volume - first.volume) * (s - u0[column]) / h
         lean = np.array([volume])
-        points = correct(eos, z[None], pair[:1], guess[None], j, max_iterations=12, largest_step=0.1, light=lean)
+        # A guess that leads nowhere is judged below.
+        with np.errstate(all="ignore"):
+            points = correct(eos, z[None], pair[:1], guess[None], j, max_iterations=12, largest_step=0.1, light=lean)
         if points.converged[0] and np.abs(points.u[0] - guess).max() < 0.3:
             last["node"] = _Node(points.u[0], float(points.volume[0]), side)
             return goal(points.u[0], tangent(points.jacobian, j)[0])

@@ -81,7 +81,9 @@ def entropy(sheet: Sheet) -> Array:
 @phase_property("Enthalpy departure", "enthalpy above the ideal gas at the same state", "enthalpy", "_J_mol")
 def enthalpy_departure(sheet: Sheet) -> Array:
     # A shift c takes c P from the Gibbs energy, and so (c - T dc/dT) P from enthalpy.
-    return sheet.spread(sheet.response.h_res) * R * sheet.T - (sheet.volume_shift - sheet.T * sheet.shift_rise) * sheet.P
+    return (
+        sheet.spread(sheet.response.h_res) * R * sheet.T - (sheet.volume_shift - sheet.T * sheet.shift_rise) * sheet.P
+    )
 
 
 @phase_property("Entropy departure", "entropy above the ideal gas at the same state", "entropy", "_J_mol_K")

@@ -346,7 +346,9 @@ def density_remarks(model: FluidModel, equation: str, found: Phases) -> list[Rem
     one = np.ones((1, 1))
     Z = (e.prepare([T], [P]).ln_phi(one)[1][0] for e in (model.eos.of(np.array([main])), reference_equation([part])))
     volume, true = (float(v) * R * T / P for v in Z)
-    ours, theirs = (float(part.molar_mass) / v for v in (volume - float(model.substance.shifts.at(np.array([T]))[0, main]), true))
+    ours, theirs = (
+        float(part.molar_mass) / v for v in (volume - float(model.substance.shifts.at(np.array([T]))[0, main]), true)
+    )
     off = ours / theirs - 1.0
     values: dict[str, Value] = {
         "name": part.name, "T": kelvin(T), "P": pascal(P), "ours": measure(ours, "density"), "theirs": measure(theirs, "density"),
