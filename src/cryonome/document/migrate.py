@@ -53,7 +53,7 @@ def _smooth_where_tuned(fluid: Any) -> Any:
         or model.get("alpha", "own") != "own"
     ):
         return fluid
-    return {**fluid, "model": {**model, "alpha": "smooth"}}
+    return {**fluid, "model": {"viscosity": "corresponding-states", **model, "alpha": "smooth"}}
 
 
 def _pins_to_studies(data: dict[str, Any]) -> dict[str, Any]:

@@ -323,7 +323,7 @@ class Model(Part):
     aqueous_pairs: tuple[AqueousPair, ...] = ()
     omegas: dict[ComponentRef, tuple[Cell, Cell]] = {}
     volume_shift: str = "density"
-    viscosity: str = "corresponding-states"
+    viscosity: str = "fitted-states"
     reference: ReferenceState = ReferenceState()
     salinity: Cell = None
     tuned: Tuning | None = None

@@ -90,7 +90,7 @@ class ModelInput:
     rule: MethaneRule = RULE
     pairs: tuple[tuple[str, str, float, float], ...] = ()
     volume_shift: str = "density"
-    viscosity: str = "corresponding-states"
+    viscosity: str = "fitted-states"
     reference: str = "ideal gas"
     reference_T: float = T_REF
     salt: float = 0.0

@@ -128,10 +128,7 @@ class LabFluid:
         out = np.full(T.shape, np.nan)
         part = self if good.all() else self.take(good)
         T, P, x, volume, liquid = T[good], P[good], x[good], volume[good], liquid[good]
-        if self.method == "lbc":
-            own = transport.lohrenz_bray_clark(part, T, x, volume)
-        else:
-            own = transport.corresponding_states(part, T, P, x, liquid)
+        own = transport.viscosity(self.method, part, T, P, x, volume, liquid)
         w = x * part.molar_mass
         w = w / w.sum(axis=-1, keepdims=True)
         out[good] = own * np.exp(np.vecdot(w, part.thicker) + np.vecdot(w, part.thicker_T) / T)

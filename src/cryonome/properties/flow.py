@@ -19,11 +19,8 @@ def viscosity(sheet: Sheet) -> Array:
     substance = sheet.substance
     state, place = np.nonzero(sheet.present)
     x, T, P = sheet.phases.composition[state, place], sheet.phases.T[state], sheet.phases.P[state]
-    if substance.viscosity == "lbc":
-        values = transport.lohrenz_bray_clark(substance, T, x, sheet["molar_volume"][state, place])
-    else:
-        liquid = sheet.phases.kind[state, place] != Kind.VAPOUR
-        values = transport.corresponding_states(substance, T, P, x, liquid)
+    volume, liquid = sheet["molar_volume"][state, place], sheet.phases.kind[state, place] != Kind.VAPOUR
+    values = transport.viscosity(substance.viscosity, substance, T, P, x, volume, liquid)
     match = substance.match
     mass = x * substance.molar_mass
     if np.any(substance.thicker):

@@ -117,6 +117,14 @@ def density(T: Array, P: Array, liquid: NDArray[np.bool_]) -> Array:
     return found
 
 
+def vapour_pressure(T: Array) -> Array:
+    """Return the vapour pressure, Pa, at T (N,) K, that at the critical temperature beyond it; Setzmann and Wagner, J. Phys. Chem. Ref. Data 20, 1061
+    (1991), eq. 3.2."""
+    t = np.clip(T, LEAST_T, 190.564)
+    x = 1.0 - t / 190.564
+    return np.asarray(4.5992e6 * np.exp(190.564 / t * (-6.036219 * x + 1.409353 * x**1.5 - 0.4945199 * x**2 - 1.443048 * x**4.5)))
+
+
 def viscosity(T: Array, rho: Array) -> Array:
     """Return the viscosity (N,) Pa s at T K and rho mol/L."""
     T = np.maximum(T, LEAST_T)

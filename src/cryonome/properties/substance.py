@@ -46,7 +46,7 @@ class Substance:
     components: Sequence[Component]
     shift: Array
     reference: Reference = field(default=IDEAL_GAS)
-    viscosity: str = "corresponding-states"
+    viscosity: str = "fitted-states"
     match: ViscosityMatch | None = None
     thicker: Array | float = 0.0
     slope: Array | None = None

@@ -136,8 +136,5 @@ def _liquid(substance: Substance, moles: Array, T: Array) -> Array:
     P = np.full(T.size, ATM)
     Z = substance.eos.prepare(T, P).ln_phi(x, "liquid")[1]
     volume = Z * R * T / P - np.vecdot(x, substance.shifts.at(T))
-    if substance.viscosity == "lbc":
-        dynamic = transport.lohrenz_bray_clark(substance, T, x, volume)
-    else:
-        dynamic = transport.corresponding_states(substance, T, P, x, np.ones(T.size, dtype=bool))
+    dynamic = transport.viscosity(substance.viscosity, substance, T, P, x, volume, np.ones(T.size, dtype=bool))
     return np.asarray(dynamic * volume / (x @ substance.molar_mass))
