@@ -291,6 +291,7 @@ def solve(asked: Asked, context: Context) -> Answer:
     turned = rising(model.components, fluid.model.eos, float(found.T[0])) if fluid.model.alpha == "own" else ()
     if turned:
         remarks.append(Remark("warning", "state.alpha_rises", "", {"names": turned, "T": kelvin(float(found.T[0]), 0)}))
+    remarks += dense_remarks(model, found)
     remarks += density_remarks(model, fluid.model.eos, found)
     remarks.append(reference_remark(model))
     if not RANGE[0] <= float(found.T[0]) <= RANGE[1]:
@@ -325,6 +326,18 @@ def reference_remark(model: FluidModel) -> Remark:
     """Return the remark that says where enthalpy and entropy are zero."""
     reference = model.substance.reference
     return Remark("estimate", REFERENCE_CODES[reference.state], "", {"T": kelvin(reference.temperature, 2)})
+
+
+def dense_remarks(model: FluidModel, found: Phases) -> list[Remark]:
+    """Say of a phase called vapour that it is a dense fluid: above the critical temperature of its composition as one fluid, and denser than critical."""
+    out = []
+    for place in np.flatnonzero(found.kind[0] == Kind.VAPOUR):
+        x, Z = found.composition[0, place][None], found.Z[0, place][None]
+        state = model.eos.prepare(found.T[:1], found.P[:1])
+        packing = float(state.packing(x, Z)[0])
+        if packing > 1.0 and not state.cold(x)[0]:
+            out.append(Remark("estimate", "state.dense", "", {"packing": packing}))
+    return out
 
 
 NEARLY_PURE = 0.95
