@@ -28,19 +28,20 @@ SOLUBILITIES: dict[tuple[str, str], float] = {
 STATES: dict[str, tuple[tuple[str, float, float, float], ...]] = {
     "heat_capacity_p": (
         ("methane", 300.0, 1e5, 35.8), ("methane", 300.0, 1e7, 48.0), ("methane", 120.0, 1e6, 56.5), ("nitrogen", 300.0, 1e5, 29.2),
-        ("carbon dioxide", 300.0, 1e5, 37.6), ("propane", 300.0, 5e6, 118.0), ("n-hexane", 298.15, 1e5, 195.0),
+        ("carbon dioxide", 300.0, 1e5, 37.6), ("propane", 300.0, 5e6, 116.6), ("n-hexane", 298.15, 1e5, 195.0),
         ("n-decane", 298.15, 1e5, 314.0), ("n-hexadecane", 298.15, 1e5, 501.0), ("toluene", 298.15, 1e5, 157.0), ("cyclohexane", 298.15, 1e5, 156.0),
     ),
     "speed_of_sound": (
-        ("methane", 300.0, 1e5, 450.0), ("methane", 300.0, 1e7, 444.0), ("methane", 120.0, 1e6, 1295.0), ("nitrogen", 300.0, 1e5, 353.2),
-        ("carbon dioxide", 300.0, 1e5, 269.0), ("propane", 300.0, 5e6, 770.0), ("n-hexane", 298.15, 1e5, 1077.0),
+        ("methane", 300.0, 1e5, 450.0), ("methane", 300.0, 1e7, 444.0), ("methane", 120.0, 1e6, 1261.0), ("nitrogen", 300.0, 1e5, 353.2),
+        ("carbon dioxide", 300.0, 1e5, 269.0), ("propane", 300.0, 5e6, 779.0), ("n-hexane", 298.15, 1e5, 1077.0),
         ("n-decane", 298.15, 1e5, 1235.0), ("toluene", 298.15, 1e5, 1305.0), ("cyclohexane", 298.15, 1e5, 1250.0),
     ),
     "viscosity": (
         ("methane", 300.0, 1e5, 11.1e-6), ("methane", 300.0, 1e7, 13.9e-6), ("methane", 120.0, 1e6, 98e-6), ("nitrogen", 300.0, 1e5, 17.9e-6),
         ("carbon dioxide", 300.0, 1e5, 15.0e-6), ("carbon dioxide", 290.0, 1e7, 92e-6), ("propane", 300.0, 5e6, 101e-6),
         ("n-hexane", 298.15, 1e5, 296e-6), ("n-decane", 298.15, 1e5, 845e-6), ("n-hexadecane", 298.15, 1e5, 3.06e-3),
-        ("toluene", 298.15, 1e5, 554e-6), ("cyclohexane", 298.15, 1e5, 894e-6),
+        ("toluene", 298.15, 1e5, 554e-6), ("cyclohexane", 298.15, 1e5, 894e-6), ("carbon dioxide", 310.0, 1e7, 55e-6),
+        ("n-eicosane", 323.15, 1e5, 3.1e-3), ("n-decane", 303.15, 1e8, 2.03e-3),
     ),
     "thermal_conductivity": (
         ("methane", 300.0, 1e5, 0.0344), ("methane", 300.0, 1e7, 0.0418), ("methane", 120.0, 1e6, 0.180), ("nitrogen", 300.0, 1e5, 0.0259),
@@ -73,6 +74,8 @@ CRITICAL_TOPS: dict[tuple[str, str], tuple[float, str]] = {
     ("methane", "n-pentane"): (2460.0, "Sage et al. (1942)"),
     ("methane", "n-heptane"): (3620.0, "Reamer et al. (1956)"),
     ("ethane", "n-heptane"): (1263.0, "Kay (1938)"),
+    ("carbon dioxide", "n-butane"): (1184.0, "Olds, Reamer, Sage and Lacey (1949)"),
+    ("carbon dioxide", "n-decane"): (2740.0, "Reamer and Sage (1963)"),
 }
 """The highest critical pressure of a pair, psia, as read from drawn loci: to some 2 %."""
 

@@ -7,6 +7,8 @@ It prints the four constants, and how far each measured value is from what they 
 
 from __future__ import annotations
 
+import sys
+
 import numpy as np
 from scipy.optimize import least_squares
 
@@ -41,9 +43,8 @@ def off(coupling: np.ndarray) -> np.ndarray:
     for name, T, P, measured in ALKANES:
         part = Pure(name)
         one = transport.Mixture.of(part, np.ones((1, 1)))
-        a, b, c, d = coupling
         own = one.by_pressure(
-            np.array([T]), np.array([1e6 * P]), np.ones(1, bool), lambda r, m=one.mixed: 1.0 + a * r**b * (m / (1.0 + m / d)) ** c
+            np.array([T]), np.array([1e6 * P]), np.ones(1, bool), lambda r, m=one.mixed: transport.coupled(coupling, r, m)
         )  # fmt: skip
         out.append(np.log(1e3 * own[0] / measured))
     return np.array(out)
@@ -52,6 +53,6 @@ def off(coupling: np.ndarray) -> np.ndarray:
 if __name__ == "__main__":
     start = np.array(transport.COUPLING)
     found = least_squares(off, start, x_scale=np.abs(start)).x
-    print("COUPLING =", tuple(float(f"{v:.6g}") for v in found))
+    sys.stdout.write(f"COUPLING = {tuple(float(f'{v:.6g}') for v in found)}\n")
     for (name, T, P, _), value in zip(ALKANES, 100.0 * np.expm1(off(found))):
-        print(f"{name}, {T:g} K, {P:g} MPa: {value:+.1f} %")
+        sys.stdout.write(f"{name}, {T:g} K, {P:g} MPa: {value:+.1f} %\n")

@@ -105,8 +105,15 @@ def test_measured_viscosities_are_met():
 
 def test_a_viscosity_curve_reaches_the_flash_and_a_dynamic_viscosity_is_met_as_such():
     points = [[0, "35 degC"], [10, "110 degC"], [30, "220 degC"], [50, "320 degC"], [70, "430 degC"], [90, "560 degC"]]
-    ends = {"mode": "measured", "basis": "volume", "amounts": {"ethane": 1, "propane": 0.8, "n-butane": 2, "n-pentane": 2}}
-    curve = {"at": "37.8 degC", "points": [[10, "0.8 cSt"], [30, "2 cSt"], [50, "5 cSt"], [70, "20 cSt"], [90, "200 cSt"]]}
+    ends = {
+        "mode": "measured",
+        "basis": "volume",
+        "amounts": {"ethane": 1, "propane": 0.8, "n-butane": 2, "n-pentane": 2},
+    }
+    curve = {
+        "at": "37.8 degC",
+        "points": [[10, "0.8 cSt"], [30, "2 cSt"], [50, "5 cSt"], [70, "20 cSt"], [90, "200 cSt"]],
+    }
     shared = {"distillation": {"points": points}, "light_ends": ends}
     samples = [
         {"name": "C", **shared, "bulk": {"density": "32 degAPI"}, "curves": {"viscosity": [curve]}},

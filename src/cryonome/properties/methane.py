@@ -122,7 +122,9 @@ def vapour_pressure(T: Array) -> Array:
     (1991), eq. 3.2."""
     t = np.clip(T, LEAST_T, 190.564)
     x = 1.0 - t / 190.564
-    return np.asarray(4.5992e6 * np.exp(190.564 / t * (-6.036219 * x + 1.409353 * x**1.5 - 0.4945199 * x**2 - 1.443048 * x**4.5)))
+    return np.asarray(
+        4.5992e6 * np.exp(190.564 / t * (-6.036219 * x + 1.409353 * x**1.5 - 0.4945199 * x**2 - 1.443048 * x**4.5))
+    )
 
 
 def viscosity(T: Array, rho: Array) -> Array:

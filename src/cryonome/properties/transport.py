@@ -5,7 +5,7 @@ Everything is sums over pairs of constants with the composition, so that many ph
 
 from __future__ import annotations
 
-from collections.abc import Callable
+from collections.abc import Callable, Sequence
 from dataclasses import dataclass
 from typing import Protocol
 
@@ -129,6 +129,14 @@ def corresponding_states(substance: Constants, T: Array, P: Array, x: Array, liq
 COUPLING = (1.32310e-5, 0.770555, 2.925065, 37.51139)
 """a, b, c and d of alpha = 1 + a rho^b m^c, m = M/(1 + M/d): with it viscosities of the liquid n-alkanes from C5 to C20 at 25 to 100 degC, and of five at 500 and
 1000 bar (``scripts/viscosity_coupling.py``), are met within 6 % on average, 18 % at worst."""
+
+
+def coupled(constants: Sequence[float], reduced: Array, mass: Array) -> Array:
+    """Return alpha (M,) by four constants as of :data:`COUPLING`, at reduced densities and molar masses g/mol (M,)."""
+    a, b, c, d = constants
+    return np.asarray(1.0 + a * reduced**b * (mass / (1.0 + mass / d)) ** c)
+
+
 LIGHT = (55.0, 75.0)
 """Mean molar masses, g/mol, between which a fluid goes over from methane's viscosity at its own density to that at its pressure."""
 
@@ -160,8 +168,7 @@ def fitted_states(substance: Constants, T: Array, P: Array, x: Array, volume: Ar
             thin = (1.0 - hot) * thin + hot * lohrenz_bray_clark(substance, T, x, volume)
         out = out + (1.0 - weight) * np.log(np.where(light, thin, 1.0))
     if heavy.any():
-        a, b, c, d = COUPLING
-        thick = one.by_pressure(T, P, liquid, lambda r: 1.0 + a * r**b * (one.mixed / (1.0 + one.mixed / d)) ** c)
+        thick = one.by_pressure(T, P, liquid, lambda r: coupled(COUPLING, r, one.mixed))
         out = out + weight * np.log(np.where(heavy, thick, 1.0))
     wet = _passage(x @ _is_water(substance), WATERY)
     if (wet > 0.0).any():

@@ -33,7 +33,11 @@ ALPHA_WORDS = {"own": "the equation's own", "published": "fitted to vapour press
 SHIFT_WORDS = {
     "density": "density at 60 °F", "peneloux": "Péneloux", "jhaveri-youngren": "Jhaveri–Youngren", "none": "none",
 }  # fmt: skip
-VISCOSITY_WORDS = {"fitted-states": "corresponding states, fitted", "corresponding-states": "corresponding states", "lbc": "Lohrenz–Bray–Clark"}
+VISCOSITY_WORDS = {
+    "fitted-states": "corresponding states, fitted",
+    "corresponding-states": "corresponding states",
+    "lbc": "Lohrenz–Bray–Clark",
+}
 VERDICTS = {"fits": "●", "with care": "◐", "unfit": "○"}
 ROOM = 273.15 + 25.0
 
