@@ -2,10 +2,15 @@
 
 from __future__ import annotations
 
+import contextlib
+import io
 import json
+import subprocess
+import sys
 from collections.abc import Iterable
 
 from cryonome.characterization import CharacterizedSample, LabSample
+from cryonome.cli import main
 from cryonome.document import Autosave, Document, Sample, read_sample
 from cryonome.remarks import Remark
 from cryonome.studies import Evaluator, Units, sentence
@@ -78,3 +83,19 @@ def faults(data: dict) -> list:
     from cryonome.document import check_document, parse_document
 
     return check_document(parse_document(json.dumps(data)))
+
+
+def command(*args: str, stdin: str = "") -> subprocess.CompletedProcess[str]:
+    """Run the command line in this process, as it would be alone: its exit status and what it writes."""
+    out, err = io.StringIO(), io.StringIO()
+    before = sys.argv, sys.stdin
+    sys.argv, sys.stdin = ["cryonome", *args], io.TextIOWrapper(io.BytesIO(stdin.encode()), encoding="utf-8")
+    try:
+        with contextlib.redirect_stdout(out), contextlib.redirect_stderr(err):
+            main()
+        status = 0
+    except SystemExit as end:
+        status = int(end.code or 0)
+    finally:
+        sys.argv, sys.stdin = before
+    return subprocess.CompletedProcess(args, status, out.getvalue(), err.getvalue())

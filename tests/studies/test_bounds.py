@@ -3,14 +3,12 @@
 from __future__ import annotations
 
 import json
-import subprocess
-import sys
 import threading
 import time
 
 import pytest
 
-from ask import answers, faults
+from ask import answers, command, faults
 from cryonome.document import DocumentError, format_path
 from cryonome.errors import DomainError
 from cryonome.studies.cache import Cache
@@ -179,12 +177,6 @@ def test_a_fluid_that_a_question_gives_is_refused_where_it_cannot_be():
     assert "there is vapour, liquid" in told["third"]
 
 
-def run(*args):
-    return subprocess.run(
-        [sys.executable, "-m", "cryonome", *args], capture_output=True, text=True, check=False, timeout=120
-    )
-
-
 def test_files_that_must_not_be_written_are_refused(tmp_path):
     data = document(flash(temperature="300 K", pressure="1 bar"))
     source = tmp_path / "n.cryo"
@@ -197,7 +189,7 @@ def test_files_that_must_not_be_written_are_refused(tmp_path):
         (("solve", str(source), "--output", str(source)), "the very file that is read"),
         (("solve", str(source), "--output", str(tmp_path)), "is no file"),
     ):
-        done = run(*args)
+        done = command(*args)
         assert done.returncode == 2
         assert words in done.stderr, done.stderr
     assert source.read_bytes() == before

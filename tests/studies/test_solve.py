@@ -4,14 +4,13 @@ from __future__ import annotations
 
 import json
 import re
-import subprocess
-import sys
 from itertools import pairwise
 from pathlib import Path
 
 import numpy as np
 import pytest
 
+from ask import command
 from cryonome.constants import R
 from cryonome.demo import demo_document
 from cryonome.document import Document, parse_document
@@ -173,32 +172,26 @@ def test_results_are_remembered_by_content_and_recomputed_only_where_needed():
     assert made(document, fluid.name) is first  # undo finds the old result
 
 
-def run(*args: str, stdin: str = "") -> subprocess.CompletedProcess:
-    return subprocess.run(
-        [sys.executable, "-m", "cryonome", *args], input=stdin, capture_output=True, text=True, check=False, timeout=120
-    )
-
-
 def test_exit_status_and_streams(tmp_path):
     good = {"format": "cryonome/1", "fluids": [{"name": "P", "parts": [{"component": "propane", "amount": 1}]}]}
     ask = lambda T: {**good, "studies": [{"name": "s", "kind": "saturation", "fluid": "P", "temperature": T}]}  # noqa: E731
-    done = run("solve", "-", stdin=json.dumps(ask("300 K")))
+    done = command("solve", "-", stdin=json.dumps(ask("300 K")))
     assert done.returncode == 0
     assert json.loads(done.stdout)["format"] == "cryonome-answers/1"
-    done = run("solve", "-", stdin=json.dumps(ask("500 K")))
+    done = command("solve", "-", stdin=json.dumps(ask("500 K")))
     assert done.returncode == 1
     assert json.loads(done.stdout)["answers"]["s"]["ok"] is False
-    done = run("solve", "-", stdin=json.dumps(ask("500 psig")))
+    done = command("solve", "-", stdin=json.dumps(ask("500 psig")))
     assert (done.returncode, done.stdout) == (2, "")
     assert done.stderr.startswith("studies[0].temperature: ")
-    done = run("solve", "-", "--study", "q", stdin=json.dumps(ask("300 K")))
+    done = command("solve", "-", "--study", "q", stdin=json.dumps(ask("300 K")))
     assert (done.returncode, done.stdout) == (2, "")
     assert "unknown study 'q'" in done.stderr
-    done = run("solve", str(tmp_path / "missing.cryo"))
+    done = command("solve", str(tmp_path / "missing.cryo"))
     assert (done.returncode, done.stdout) == (2, "")
     assert "Traceback" not in done.stderr
     path = tmp_path / "out.json"
-    done = run("solve", "-", "--output", str(path), stdin=json.dumps(ask("300 K")))
+    done = command("solve", "-", "--output", str(path), stdin=json.dumps(ask("300 K")))
     assert (done.returncode, done.stdout) == (0, "")
     assert json.loads(path.read_text())["answers"]["s"]["ok"]
 
@@ -214,7 +207,7 @@ def test_the_examples_of_the_format_description_work():
 
 
 def test_the_schema_names_every_key_of_the_demo():
-    done = run("schema")
+    done = command("schema")
     assert done.returncode == 0
     schema = json.loads(done.stdout)
     text = json.dumps(schema)
@@ -277,25 +270,25 @@ def test_the_answered_curve_of_a_samples_own_method_is_what_was_entered(method):
 
 def test_spreadsheets_go_in_and_out_by_the_command_line(tmp_path):
     book = tmp_path / "assays.xlsx"
-    done = run("export", str(ROOT / "src" / "cryonome" / "demo" / "collection.cryo"), str(book))
+    done = command("export", str(ROOT / "src" / "cryonome" / "demo" / "collection.cryo"), str(book))
     assert done.returncode == 0, done.stderr
-    done = run("import", str(book))
+    done = command("import", str(book))
     assert done.returncode == 0, done.stderr
     assert len(parse_document(done.stdout).samples) == 6
     broken = tmp_path / "broken.csv"
     broken.write_text("nothing here")
-    done = run("import", str(broken), "--output", str(tmp_path / "x.cryo"))
+    done = command("import", str(broken), "--output", str(tmp_path / "x.cryo"))
     assert done.returncode == 2
     assert "no sample, composition or lab test" in done.stderr
     assert not (tmp_path / "x.cryo").exists()
     messy = tmp_path / "messy.csv"
     messy.write_text("pressure,10\n\npercent,TBP\n0,20\n10,95\n30,180\n50,270\n70,380\n")
-    done = run("import", str(messy))
+    done = command("import", str(messy))
     assert done.returncode == 0
     assert "not read: messy.csv, messy, B1: 10 has no unit" in done.stderr
     assert "assumed: messy.csv, messy, B3" in done.stderr
     nothing = tmp_path / "nothing.cryo"
     nothing.write_text('{"format": "cryonome/1"}')
-    done = run("export", str(nothing), str(tmp_path / "y.xlsx"))
+    done = command("export", str(nothing), str(tmp_path / "y.xlsx"))
     assert done.returncode == 2
     assert not (tmp_path / "y.xlsx").exists()
