@@ -102,7 +102,8 @@ def gather(model: FluidModel, T: tuple[float, float], P: tuple[float, float]) ->
 
 
 def rising(components: Sequence[Component], name: str, T: float) -> tuple[str, ...]:
-    """Return the components whose own alpha function, by the equation called ``name``, has fallen to zero below T K and rises again: beyond (1 + 1/kappa)^2 Tc."""
+    """Return the components whose own alpha function, by the equation called ``name``, rises with temperature at T K: beyond
+    (1 + 1/kappa)^2 Tc, where it has passed zero, or above Tc where kappa is below zero (helium)."""
     if name not in FORMS:
         return ()
     omega, Tc = (np.array([getattr(c, k) for c in components]) for k in ("omega", "Tc"))
@@ -110,7 +111,7 @@ def rising(components: Sequence[Component], name: str, T: float) -> tuple[str, .
     if not isinstance(own, Soave):
         return ()
     with np.errstate(divide="ignore"):
-        turn = np.where(own.kappa > 0.0, (1.0 + 1.0 / own.kappa) ** 2, np.inf) * Tc
+        turn = np.where(own.kappa > 0.0, (1.0 + 1.0 / own.kappa) ** 2, 1.0) * Tc
     return tuple(c.name for c, at in zip(components, turn) if at < T)
 
 

@@ -167,7 +167,7 @@ SENTENCES: dict[str, str] = {
     "model.omegas_without_effect": "The constants Ωa and Ωb of '{name}' have no effect: the fluid has no such component.",
     "model.alpha_smooth": "Above their critical temperatures components follow an exponential that goes on from the equation's published alpha function.",
     "state.dense": "The vapour is a dense fluid: above the critical temperature of its composition as one fluid, {packing:.2g} times as dense as critical there.",
-    "state.alpha_rises": "{names}: at {T} the equation's own alpha function has passed zero and rises again, which is no physics; choose the smooth one.",
+    "state.alpha_rises": "{names}: at {T} the equation's own alpha function rises with temperature, which is no physics; choose the smooth one.",
     "model.zero": "All interaction parameters but your own are zero.",
     "model.pair_without_effect": "The pair {one}, {other} names a component that is not in the fluid now; it has no effect.",
     "map.no_start": "No start at low pressure was found for the {fraction:line}.",
@@ -198,7 +198,7 @@ SENTENCES: dict[str, str] = {
     "advice.polar_cubic": "{names}: hydrogen bonds; with one parameter a pair a cubic gives what stays in the liquid or what goes into the gas, not both.",
     "advice.water_cubic": "Water: its pairs have a second parameter in phases of water (gases and hydrocarbons dissolved in it, 5 to 200 °C), so that both the water "
     "phase and the gas come out; this is of PR78, PR76 and SRK with the library's parameters.",
-    "advice.alpha_rises": "{names}: the equation's own alpha function has passed zero below {T} and rises again; take the smooth one there.",
+    "advice.alpha_rises": "{names}: at {T} the equation's own alpha function rises with temperature, which is no physics; take the smooth one there.",
     "advice.cryogenic": "Down to {T}: low reduced temperatures, where the equation's own alpha function is 2 to 5 % off in vapour pressure; take the "
     "published ones.",
     "advice.vacuum": "Down to {P}: vapour pressures far below an atmosphere lean on the alpha function; take the published ones.",
