@@ -172,7 +172,7 @@ def critical_tops() -> list[str]:
     for (one, other), (measured, source) in published.CRITICAL_TOPS.items():
         cells = []
         for form in forms:
-            eos = unseen.pairs_of((one, other), form)
+            eos, both = unseen.pairs_of((one, other), form), (find(one), find(other))
             T, P = (float(v[1]) for v in eos.pure_critical()[:2])
             top = 0.0
             # The locus is followed from the heavier component.
@@ -180,7 +180,11 @@ def critical_tops() -> list[str]:
                 point = critical_point(eos, np.array([x, 1 - x]), T, P)
                 if point is not None:
                     T, P, top = point.T, point.P, max(top, point.P / PSI)
-            cells.append(f"{top:.0f} ({100.0 * (top / measured - 1.0):+.1f} %)".replace("-", "−"))
+                    # Beyond its top it falls, or goes over into liquids that part.
+                    if 0.98 * top > P / PSI or both[1].Tc * 0.55 > T:
+                        break
+            off = f"{top:.0f} ({100.0 * (top / measured - 1.0):+.1f} %)".replace("-", "−")
+            cells.append(off if top < 2.0 * measured else "no top: liquids part instead")
         rows.append(f"| {one}, {other} ({source}) | {measured:.0f} | {' | '.join(cells)} |")
     return rows
 

@@ -11,7 +11,7 @@ from cryonome.eos import Equation
 from cryonome.eos.building import Interaction, equation_of, family_of, volume_shift
 from cryonome.eos.interaction import library_pairs
 from cryonome.equilibrium.flash import flash_pt
-from cryonome.equilibrium.saturation import saturation
+from cryonome.equilibrium.fraction_states import fraction_states
 from cryonome.properties import Substance, evaluate
 
 FORMS = ("PR78", "SRK", "PC-SAFT")
@@ -58,7 +58,8 @@ def azeotropes() -> list[str]:
             eos = pairs_of((one, other), form)
             x = np.linspace(0.01, 0.99, 99)
             z = np.column_stack([x, 1.0 - x])
-            P = saturation(eos, np.full(x.size, T), z).P
+            beta = np.zeros(x.size)
+            P = fraction_states(eos, z, beta, np.full(x.size, T), None).phases.P
             top = int(np.nanargmax(P))
             if top in (0, x.size - 1):
                 cells.append("none")
@@ -79,9 +80,8 @@ def gases() -> list[str]:
             P = 100.0
             Z = eos.prepare([T], [P]).response(np.ones((1, 1)), "vapour")
             cells.append(f"{1e6 * (Z.Z[0] - 1.0) * R * T / P:.1f}")
-        rows.append(
-            f"| {name}, second virial | {T:g} K | {measured:g} cm³/mol | {' | '.join(cells)} |".replace("-", "−")
-        )
+        values = f"{measured:g} cm³/mol | {' | '.join(cells)}".replace("-", "−")
+        rows.append(f"| {name}, second virial | {T:g} K | {values} |")
     for name, T, P, measured in COOLING:
         cells = []
         for form in FORMS:
