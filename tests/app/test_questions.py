@@ -129,9 +129,9 @@ def test_a_unit_typed_into_a_field_becomes_the_fields_unit(window):
 def test_six_hundred_unknown_names_pasted_into_a_fluid_are_told_at_once(window):
     window.live.select_fluid("Varnholt recombined")
     before = window.store.document
-    start = time.perf_counter()
+    start = time.process_time()
     window.desks["fluid"].parts.paste(0, 0, [[f"unknown {i}", str(i)] for i in range(600)])
-    assert time.perf_counter() - start < 5.0  # half a second on a machine at rest; it was more than a minute
+    assert time.process_time() - start < 5.0  # half a second at rest; it was more than a minute
     assert sum("unknown component" in f.message for f in window.live.fluid.faults) == 600
     window.store.undo_stack.undo()
     assert window.store.document == before

@@ -196,7 +196,7 @@ SENTENCES: dict[str, str] = {
     "state.no_pair": "No state of this fluid has the given {conditions} at once.",
     "advice.heavy_cubic": "Heavy ends ({share:.3g} mol% boil above {T}): a cubic needs tuned critical constants or volume shifts for them.",
     "advice.polar_cubic": "{names}: hydrogen bonds; with one parameter a pair a cubic gives what stays in the liquid or what goes into the gas, not both.",
-    "advice.water_cubic": "Water: its pairs have a second parameter in phases of water (gases and hydrocarbons dissolved in it, 5 to 200 °C), so that both the water "
+    "advice.water_cubic": "Water: its pairs have a second parameter in phases of water (of the gases and hydrocarbons dissolved in it), so that both the water "
     "phase and the gas come out; this is of PR78, PR76 and SRK with the library's parameters.",
     "advice.alpha_rises": "{names}: at {T} the equation's own alpha function rises with temperature, which is no physics; take the smooth one there.",
     "advice.cryogenic": "Down to {T}: low reduced temperatures, where the equation's own alpha function is 2 to 5 % off in vapour pressure; take the "

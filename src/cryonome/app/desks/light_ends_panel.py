@@ -243,7 +243,7 @@ class LightEndsPanel(QWidget):
             units = self._live.units()
             told = [sentence(r, units) for r in result.remarks if r.place == "light_ends" and r.kind == "warning"]
             share = 100 * float(result.volume_fraction[: result.light].sum())
-            text = told[0] if told else f"Together {share:.2f} vol% of the sample." if result.light else ""
+            text = " ".join([f"Together {share:.2f} vol% of the sample."] * (result.light > 0) + told[:1])
         if not shown:
             text = "The curve is cut from its first point on; nothing stands in front of it."
         self.note.setText(text)

@@ -12,7 +12,6 @@ from ...eos import CubicEos
 from ...eos.alpha_library import entry_of
 from ...eos.aqueous_library import WATER
 from ...eos.building import family_of
-from ...eos.cubic_forms import FORMS
 from ...eos.helmholtz import HelmholtzEos
 from ...eos.saft_parameters import saft_sets
 from ...studies.inputs import FluidModel
@@ -29,6 +28,7 @@ FOLDED_FROM = 14
 """Components from which cuts are folded together at first."""
 
 
+ALPHA_FROM = "alpha from"
 OMEGA_A, OMEGA_B, IN_WATER = "Ωa", "Ωb", "k in water"
 """Columns of the parameters that may be typed in."""
 
@@ -85,7 +85,7 @@ class ParametersModel(TextRows):
 
     def _show_cubic(self, model: FluidModel, cubic: CubicEos, eos: str, alpha: str, T: float, unit: str) -> None:
         root = cubic.alpha.root(T / cubic.Tc[None])[0][0]
-        form = FORMS[eos]
+        form = cubic.form
         in_water = None if cubic.aqueous is None else cubic.aqueous.value(T / cubic.Tc[None])[0][0]
         self._own()
         rows = []
@@ -94,22 +94,23 @@ class ParametersModel(TextRows):
             a, b, r, s = cubic.a_critical[i], cubic.b[i], root[i], model.substance.shift[i]
             row = [
                 c.name,
-                f"{omegas[0]:.5f}",
-                f"{omegas[1]:.5f}",
                 _number(a),
                 _number(1e6 * b),
                 _number(r * r),
                 _number(1e6 * s),
+                _alpha_from(c, model, eos, alpha, T),
             ]
+            row += [f"{omegas[0]:.5f}", f"{omegas[1]:.5f}"]
             self._numbers |= {(i, OMEGA_A): omegas[0], (i, OMEGA_B): omegas[1]}
             if in_water is not None:
                 row.append("–" if np.isnan(in_water[i]) else _number(in_water[i]).replace("-", "−"))
                 self._numbers[i, IN_WATER] = float(in_water[i])
-            rows.append([*row, _alpha_from(c, model, eos, alpha, T)])
+            rows.append(row)
         titles = [
-            ("component", ""), (OMEGA_A, ""), (OMEGA_B, ""), ("a at Tc", "Pa·m⁶/mol²"), ("b", "cm³/mol"), ("alpha", unit), ("shift", "cm³/mol"),
+            ("component", ""), ("a at Tc", "Pa·m⁶/mol²"), ("b", "cm³/mol"), ("alpha", unit), ("shift", "cm³/mol"), (ALPHA_FROM, ""), (OMEGA_A, ""),
+            (OMEGA_B, ""),
         ]  # fmt: skip
-        self.show(rows, titles=[*titles, *([(IN_WATER, unit)] if in_water is not None else []), ("alpha from", "")])
+        self.show(rows, titles=[*titles, *([(IN_WATER, unit)] if in_water is not None else [])])
 
     def _own(self) -> None:
         """Find what of the parameters is typed."""
@@ -187,10 +188,14 @@ class ParametersModel(TextRows):
         self._live.set_fluid("Change parameters of components", changes)
 
     def left_aligned(self, column: int) -> bool:
-        return column in (0, len(self.titles()) - 1)
+        return column == 0 or self._worded(column)
 
     def muted(self, row: int, column: int) -> bool:
-        return column == len(self.titles()) - 1
+        return self._worded(column)
+
+    def _worded(self, column: int) -> bool:
+        titles = self.titles()
+        return column < len(titles) and titles[column][0] in (ALPHA_FROM, "from")
 
 
 def _alpha_from(component: Component, model: FluidModel, eos: str, alpha: str, T: float) -> str:
