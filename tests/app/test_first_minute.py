@@ -222,9 +222,9 @@ def test_a_kept_question_answers_the_same_in_the_window_and_on_the_command_line(
     for study in window.store.document.studies:
         here, there = numbers(window.live.answer(study.name).value), numbers(answers[study.name])
         assert here.keys() == there.keys()
-        # Points of a line near its critical point hang on those traced beside it by a few parts in 1e8.
+        # Points of a line near its critical point slide along it by a part in 1e7, as those traced beside it do.
         assert [here[k] for k in here] == [
-            pytest.approx(there[k], rel=1e-7) if isinstance(there[k], float) else there[k] for k in here
+            pytest.approx(there[k], rel=1e-6) if isinstance(there[k], float) else there[k] for k in here
         ], study.name
     assert isinstance(window.live, Live)
     assert len(QUALITY) == 5

@@ -170,7 +170,7 @@ def fitted_states(substance: Constants, T: Array, P: Array, x: Array, volume: Ar
     if heavy.any():
         thick = one.by_pressure(T, P, liquid, lambda r: coupled(COUPLING, r, one.mixed))
         out = out + weight * np.log(np.where(heavy, thick, 1.0))
-    wet = _passage(x @ _is_water(substance), WATERY)
+    wet = _passage(np.vecdot(x, _is_water(substance)), WATERY)
     if (wet > 0.0).any():
         wet = wet * _passage(np.vecdot(x, substance.Vc) / volume, DENSE)
         out = (1.0 - wet) * out + wet * np.log(water_viscosity(T))
@@ -178,9 +178,9 @@ def fitted_states(substance: Constants, T: Array, P: Array, x: Array, volume: Ar
 
 
 def _is_water(substance: Constants) -> Array:
-    """Return 1 for water, by its constants, which no other component has, and 0 for others (nc,)."""
-    Tc, Pc = (np.asarray(v if v.ndim == 1 else v[0]) for v in (substance.Tc, substance.Pc))
-    return np.asarray(((np.abs(Tc - 647.1) < 0.5) & (np.abs(Pc - 22.06e6) < 5e4)).astype(float))
+    """Return 1 for water, by its constants, which no other component has, and 0 for others, (nc,) or (M, nc)."""
+    water = (np.abs(substance.Tc - 647.1) < 0.5) & (np.abs(substance.Pc - 22.06e6) < 5e4)
+    return np.asarray(water.astype(float))
 
 
 def water_viscosity(T: Array) -> Array:
