@@ -205,7 +205,7 @@ def _alpha_from(component: Component, model: FluidModel, eos: str, alpha: str, T
     entry = entry_of(component, family_of(eos), alpha)
     if entry is not None:
         return {"Twu": "Twu", "MathiasCopeman": "Mathias–Copeman"}[entry.function]
-    return "exponential above Tc" if alpha == "smooth" and component.Tc < T else "the equation"
+    return "smooth" if alpha == "smooth" and component.Tc < T else "own"
 
 
 def _number(value: float) -> str:
