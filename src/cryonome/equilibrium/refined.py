@@ -1,7 +1,7 @@
 """Traced lines made fine enough to be drawn: points between, each solved for, and the last steps into a critical point.
 
 The tracer steps as far as Newton's method reaches. Between its points a spline wavers, and near a critical point, where the phases become one, it stops. Points
-in the middle of every wide step are predicted by a spline through the line and solved for in one batch, again where the prediction was off; towards a
+in the middle of every wide step are predicted by a spline through the line and solved for in one batch, and kept where the prediction was off; towards a
 critical point the unknowns are smooth functions of the ln K that is largest, known at the line's last points and, as zero, at the critical point.
 """
 
@@ -27,7 +27,6 @@ WIDE = 0.03
 """Steps of a line, in 4 ln T and ln P together, that get a point between."""
 CLOSE = 5e-5
 """Error of a predicted ln T, and a fifth of that of ln P, that no drawing shows."""
-ROUNDS = 3
 NEAR = (0.12, 0.6)
 """Differences in ln T and ln P from a critical point within which a line ends there."""
 SPREAD = 3.5
@@ -45,13 +44,9 @@ def refined(
     # A prediction may be no state; what comes of it is judged.
     with np.errstate(all="ignore"):
         found = [_led(eos, z, part, np.arange(len(part.u), dtype=float), critical) for part in parts]
-        for _ in range(ROUNDS):
-            watch.check()
-            added = _between(eos, z, [part for part, _ in found])
-            if not any(len(u) for u, _, _ in added):
-                break
-            found = [_merged(part, places, *new) for (part, places), new in zip(found, added)]
-    return found
+        watch.check()
+        added = _between(eos, z, [part for part, _ in found])
+    return [_merged(part, places, *new) for (part, places), new in zip(found, added)]
 
 
 def _merged(part: Line, places: Array, u: Array, volume: Array, at: NDArray[np.intp]) -> tuple[Line, Array]:
