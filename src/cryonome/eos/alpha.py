@@ -15,50 +15,57 @@ have no step there. It stays positive and falls where the slope at Tr = 1 is neg
 
 from __future__ import annotations
 
+from abc import ABC, abstractmethod
 from collections.abc import Callable
 from dataclasses import dataclass
-from typing import Protocol
 
 import numpy as np
 from numpy.typing import NDArray
 
+from ..kernels import kernel
+
 Array = NDArray[np.float64]
 Change = Callable[[Array], Array]
+Constants = tuple[NDArray[np.int64], Array, Array, Array, Array]
 
-LEAST_POWER = 0.05
-"""Of the exponential above Tc; below it the curvature at Tc gives way."""
+POWER, SOAVE, SMOOTH, MATHIAS, TWU = (np.array(code) for code in range(5))
+"""Codes of the functions in ``kernels/source/alphas.py``, where they are computed."""
+
+NONE = np.array(0.0)
 
 
-class Alpha(Protocol):
+class Alpha(ABC):
     """Attraction relative to the critical temperature, by component."""
+
+    @abstractmethod
+    def constants(self) -> Constants:
+        """Return the code and the four constants of every component, each (..., nc) or of no axis."""
+
+    @abstractmethod
+    def apply(self, change: Change) -> Alpha:
+        """Return the same function with every parameter array passed through ``change``."""
 
     def root(self, Tr: Array) -> tuple[Array, Array, Array]:
         """Return sqrt(alpha), T d sqrt(alpha)/dT and T2 d2 sqrt(alpha)/dT2 at reduced temperatures Tr (..., nc)."""
-        ...
-
-    def apply(self, change: Change) -> Alpha:
-        """Return the same function with every parameter array passed through ``change``."""
-        ...
-
-
-LEAST_ROOT = 1e-9
-"""Of sqrt(alpha), which mixing rules divide by."""
+        code, *given, Tr = np.broadcast_arrays(*self.constants(), np.asarray(Tr, float))
+        out = [np.empty((Tr.size, 1)) for _ in range(3)]
+        values = np.ascontiguousarray(np.stack(given, axis=-1).reshape(-1, 4), dtype=float)
+        codes = np.ascontiguousarray(code.reshape(-1, 1), dtype=np.int64)
+        at = np.ascontiguousarray(Tr.reshape(-1, 1))
+        kernel("alpha_roots").over(Tr.size, 0, (codes, values, at, *out), block=4096)
+        value, slope, curvature = (v.reshape(Tr.shape) for v in out)
+        return value, slope, curvature
 
 
 @dataclass(frozen=True)
-class Soave:
+class Soave(Alpha):
     """sqrt(alpha) = |1 + kappa (1 - sqrt(Tr))| at every temperature; Soave, Chem. Eng. Sci. 27, 1197 (1972), eq. 9."""
 
     kappa: Array
 
-    def root(self, Tr: Array) -> tuple[Array, Array, Array]:
+    def constants(self) -> Constants:
         """See :class:`Alpha`."""
-        root = np.sqrt(Tr)
-        value = 1.0 + self.kappa * (1.0 - root)
-        # The mixing rule takes the positive root of alpha also where the polynomial is below zero.
-        side = np.where(value < 0.0, 0.5, -0.5)
-        slope = side * self.kappa * root
-        return np.maximum(np.abs(value), LEAST_ROOT), slope, -0.5 * slope
+        return SOAVE, self.kappa, NONE, NONE, NONE
 
     def apply(self, change: Change) -> Soave:
         """See :class:`Alpha`."""
@@ -66,28 +73,14 @@ class Soave:
 
 
 @dataclass(frozen=True)
-class Smooth:
+class Smooth(Alpha):
     """Soave's function up to Tc, above it the exponential that goes on from it."""
 
     kappa: Array
 
-    def root(self, Tr: Array) -> tuple[Array, Array, Array]:
+    def constants(self) -> Constants:
         """See :class:`Alpha`."""
-        found = Soave(self.kappa).root(Tr)
-        hot = np.nonzero(Tr > 1.0)
-        if hot[0].size == 0:
-            return found
-        kappa = np.broadcast_to(self.kappa, Tr.shape)[hot]
-        first, second = -0.5 * kappa, 0.25 * kappa
-        # c d = -slope and curvature = slope (d - 1) + slope^2.
-        with np.errstate(divide="ignore", invalid="ignore"):
-            d = np.maximum(np.where(first == 0.0, 1.0, 1.0 + second / first - first), LEAST_POWER)
-        power = Tr[hot] ** d
-        rise = first * power
-        value = np.exp(-first / d * (1.0 - power))
-        for out, new in zip(found, (value, rise * value, (rise * rise + (d - 1.0) * rise) * value)):
-            out[hot] = new
-        return found
+        return SMOOTH, self.kappa, NONE, NONE, NONE
 
     def apply(self, change: Change) -> Smooth:
         """See :class:`Alpha`."""
@@ -95,7 +88,7 @@ class Smooth:
 
 
 @dataclass(frozen=True)
-class MathiasCopeman:
+class MathiasCopeman(Alpha):
     """sqrt(alpha) = 1 + c1 y + c2 y2 + c3 y3, y = 1 - sqrt(Tr), up to Tc, above it 1 + c1 y, which has its slope there.
 
     Mathias and Copeman, Fluid Phase Equilib. 13, 91 (1983), eq. 12. nan where a component has none.
@@ -105,18 +98,9 @@ class MathiasCopeman:
     c2: Array
     c3: Array
 
-    def root(self, Tr: Array) -> tuple[Array, Array, Array]:
+    def constants(self) -> Constants:
         """See :class:`Alpha`."""
-        c1 = self.c1
-        cold = Tr <= 1.0
-        c2, c3 = np.where(cold, self.c2, 0.0 * self.c2), np.where(cold, self.c3, 0.0 * self.c3)
-        root = np.sqrt(Tr)
-        y = 1.0 - root
-        first, second = c1 + y * (2.0 * c2 + 3.0 * c3 * y), 2.0 * c2 + 6.0 * c3 * y
-        value = 1.0 + y * (c1 + y * (c2 + y * c3))
-        side = np.where(value < 0.0, -1.0, 1.0)
-        slope, curvature = -0.5 * root * first, 0.25 * (root * first + Tr * second)
-        return np.maximum(np.abs(value), LEAST_ROOT), side * slope, side * curvature
+        return MATHIAS, self.c1, self.c2, self.c3, NONE
 
     def apply(self, change: Change) -> MathiasCopeman:
         """See :class:`Alpha`."""
@@ -124,7 +108,7 @@ class MathiasCopeman:
 
 
 @dataclass(frozen=True)
-class Twu:
+class Twu(Alpha):
     """alpha = Tr^(N (M - 1)) exp(L (1 - Tr^(N M))) at all temperatures; nan where a component has none.
 
     Twu, Bluck, Cunningham and Coon, Fluid Phase Equilib. 69, 33 (1991), eq. 11.
@@ -134,14 +118,9 @@ class Twu:
     M: Array
     N: Array
 
-    def root(self, Tr: Array) -> tuple[Array, Array, Array]:
+    def constants(self) -> Constants:
         """See :class:`Alpha`."""
-        power, outer = self.N * self.M, 0.5 * self.N * (self.M - 1.0)
-        rise = Tr**power
-        value = Tr**outer * np.exp(0.5 * self.L * (1.0 - rise))
-        inner = 0.5 * self.L * power * rise
-        slope = outer - inner
-        return value, slope * value, (slope * slope - outer - (power - 1.0) * inner) * value
+        return TWU, self.L, self.M, self.N, NONE
 
     def apply(self, change: Change) -> Twu:
         """See :class:`Alpha`."""
@@ -149,7 +128,7 @@ class Twu:
 
 
 @dataclass(frozen=True)
-class Salted:
+class Salted(Alpha):
     """The ``pure`` function of water, nan for other components, with ``salt`` mol NaCl per kg in it.
 
     Salt adds 0.4530 * 0.0103 salt^1.1 Tr to sqrt(alpha): the term of Søreide and Whitson, Fluid Phase Equilib. 77, 217 (1992), eq. 9,
@@ -159,11 +138,9 @@ class Salted:
     pure: MathiasCopeman
     salt: float
 
-    def root(self, Tr: Array) -> tuple[Array, Array, Array]:
+    def constants(self) -> Constants:
         """See :class:`Alpha`."""
-        value, slope, curvature = self.pure.root(Tr)
-        more = 0.4530 * 0.0103 * self.salt**1.1 * Tr
-        return value + more, slope + more, curvature
+        return MATHIAS, self.pure.c1, self.pure.c2, self.pure.c3, np.array(0.4530 * 0.0103 * self.salt**1.1)
 
     def apply(self, change: Change) -> Salted:
         """See :class:`Alpha`."""
@@ -171,16 +148,14 @@ class Salted:
 
 
 @dataclass(frozen=True)
-class Power:
+class Power(Alpha):
     """alpha = Tr^exponent, the same for all components: 0 of van der Waals (1873), -1/2 of Redlich and Kwong (1949)."""
 
     exponent: float
 
-    def root(self, Tr: Array) -> tuple[Array, Array, Array]:
+    def constants(self) -> Constants:
         """See :class:`Alpha`."""
-        half = 0.5 * self.exponent
-        value = Tr**half
-        return value, half * value, half * (half - 1.0) * value
+        return POWER, np.array(self.exponent), NONE, NONE, NONE
 
     def apply(self, change: Change) -> Power:
         """See :class:`Alpha`."""
@@ -188,19 +163,20 @@ class Power:
 
 
 @dataclass(frozen=True)
-class First:
+class First(Alpha):
     """The first of several alpha functions that has a component; those that have not give nan."""
 
     functions: tuple[Alpha, ...]
 
-    def root(self, Tr: Array) -> tuple[Array, Array, Array]:
+    def constants(self) -> Constants:
         """See :class:`Alpha`."""
-        value, slope, curvature = self.functions[-1].root(Tr)
+        out = self.functions[-1].constants()
         for function in self.functions[-2::-1]:
-            own = function.root(Tr)
-            has = ~np.isnan(own[0])
-            value, slope, curvature = (np.where(has, new, old) for new, old in zip(own, (value, slope, curvature)))
-        return value, slope, curvature
+            own = function.constants()
+            has = ~np.isnan(own[1])
+            code, first, second, third, fourth = (np.where(has, new, old) for new, old in zip(own, out))
+            out = code, first, second, third, fourth
+        return out
 
     def apply(self, change: Change) -> First:
         """See :class:`Alpha`."""

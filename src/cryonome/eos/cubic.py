@@ -12,6 +12,8 @@ which is the one formulation used at given T and V and, with volumes counted in 
 homogeneous of degree -1, so its derivatives in B follow from those in V without dividing by d1 - d2; where both constants are
 equal (van der Waals) f is 1/(V + d1 B).
 
+The functions themselves are compiled: ``kernels/source/cubic.py``.
+
 Array shapes: N states, nc components. Parameters may carry the batch axis too.
 """
 
@@ -24,271 +26,18 @@ from functools import cached_property
 import numpy as np
 from numpy.typing import ArrayLike, NDArray
 
-from ..constants import T_REF, R
+from ..constants import R
 from .alpha import Alpha, First
-from .aqueous import Aqueous, AqueousStates, aqueous_states
+from .aqueous import Aqueous
+from .compiled import CompiledStates, packed_vectors
 from .cubic_forms import CubicForm
-from .equation import Mask, PhaseDerivatives, PhaseResponse, Root, Rows
+from .equation import Mask, Packed, Rows
 
 Array = NDArray[np.float64]
 
 
-FEW = 16
-"""Up to this number of states the roots are found in plain numbers, which are faster than arrays of them."""
-
-
-@dataclass(frozen=True)
-class CubicStates:
-    """A cubic equation at N temperatures, its volumes in a given unit, ready for any composition.
-
-    ``s`` is sqrt(a_i/(R T)), ``t`` and ``u`` are its alpha's first and second temperature derivatives (times T and T2) in the
-    same scale, ``B`` is b_i, all (N, nc) in units of the volume; ``K`` is 1 - k_ij, (nc, nc) or (N, nc, nc), ``S`` the slope of k_ij, 1/K, likewise, where any
-    has one, and ``T`` (N,) the temperatures: shared parameters are ``K`` at 298.15 K, batched ones already hold theirs; ``aqueous`` what pairs of water add in phases of water. Prepared at T and P the unit of volume is R T/P, so that V is Z and P/(R T) is 1; at T alone it is m3/mol.
-    """
-
-    form: CubicForm
-    s: Array
-    t: Array
-    u: Array
-    B: Array
-    K: Array
-    RT: Array
-    T: Array
-    S: Array | None = None
-    aqueous: AqueousStates | None = None
-
-    def take(self, index: Rows) -> CubicStates:
-        """Return the states chosen by ``index`` along the batch axis."""
-        kij = self.K[index] if self.K.ndim == 3 else self.K
-        slope = self.S[index] if self.S is not None and self.S.ndim == 3 else self.S
-        aqueous = None if self.aqueous is None else self.aqueous.take(index)
-        return CubicStates(
-            self.form, self.s[index], self.t[index], self.u[index], self.B[index], kij, self.RT[index], self.T[index], slope, aqueous
-        )  # fmt: skip
-
-    def _mix(self, v: Array) -> Array:
-        """Return v @ (1 - k_ij) for every state, (N, nc)."""
-        if self.K.ndim == 3:
-            return np.asarray((v[:, None, :] @ self.K)[:, 0, :])
-        out = v @ self.K
-        if self.S is not None:
-            # One matrix for all states, so that both products are those of shared matrices.
-            out -= (self.T - T_REF)[:, None] * (v @ self.S)
-        return out
-
-    def _mix_slope(self, v: Array) -> Array | float:
-        """Return v @ (-T dk_ij/dT) for every state, (N, nc); 0 where no parameter depends on temperature."""
-        if self.S is None:
-            return 0.0
-        mixed = v @ self.S if self.S.ndim == 2 else (v[:, None, :] @ self.S)[:, 0, :]
-        return np.asarray(-self.T[:, None] * mixed)
-
-    def _matrix(self) -> Array:
-        """Return 1 - k_ij at every temperature, (nc, nc) or (N, nc, nc)."""
-        if self.S is None or self.K.ndim == 3:
-            return self.K
-        return np.asarray(self.K - (self.T - T_REF)[:, None, None] * self.S)
-
-    def mixture(self, x: Array) -> tuple[Array, Array, Array]:
-        """Return D, B (N,) and y = (dD/dn_i)/(2 s) (N, nc) of compositions x (N, nc); y is (x s) @ (1 - k_ij) without water."""
-        xs = x * self.s
-        y = self._mix(xs)
-        if self.aqueous is not None:
-            y += self.aqueous.value(x, self.aqueous.g)[1] / (2.0 * self.s)
-        # D is of degree two in the mole numbers.
-        return np.vecdot(xs, y), np.vecdot(x, self.B), y
-
-    # -- at T and P: volumes are Z ------------------------------------------------------------------------------------
-
-    def roots(self, x: Array) -> tuple[Array, Array]:
-        """Return Z of the densest and of the least dense root, each (N,); the same number where there is one."""
-        A, B, _ = self.mixture(x)
-        return self.form.roots(A, B)
-
-    def select_root(self, A: Array, B: Array, root: Root) -> Array:
-        """Return Z of the wanted root, (N,); ``stable`` is the one of lower Gibbs energy."""
-        if A.size <= FEW:
-            return np.array([self.form.root_of_one(a, b, root) for a, b in zip(A.tolist(), B.tolist())])
-        low, high = self.form.roots(A, B)
-        if root == "liquid":
-            return low
-        if root == "vapour":
-            return high
-        # Where one real root exists both are the same number.
-        several = np.flatnonzero(low < high)
-        if several.size == 0:
-            return high
-        Z = high.copy()
-        a, b = A[several], B[several]
-        lower = self.form.gibbs(low[several], a, b) < self.form.gibbs(high[several], a, b)
-        Z[several[lower]] = low[several[lower]]
-        return Z
-
-    def packing(self, x: Array, Z: Array) -> Array:
-        """Return b/V relative to that of the one-fluid critical point, (N,); zero without a covolume."""
-        if self.form.omega_b == 0.0:
-            return np.zeros(Z.shape)
-        return np.asarray(np.vecdot(x, self.B) / Z * self.form.critical_volume_ratio)
-
-    def cold(self, x: Array) -> Mask:
-        """Tell where a/(b R T) is above that of the critical point, Omega_a/Omega_b, (N,)."""
-        if self.form.omega_a == 0.0:
-            return np.zeros(x.shape[0], dtype=bool)
-        A, B, _ = self.mixture(x)
-        return np.asarray(A * self.form.omega_b > B * self.form.omega_a)
-
-    def ln_phi(self, x: Array, root: Root = "stable") -> tuple[Array, Array]:
-        """Return ln fugacity coefficients (N, nc) and Z (N,) of normalised compositions x (N, nc).
-
-        Source: Michelsen and Mollerup (2007), ch. 2 eq. 13 with ch. 3 eq. 6.
-        """
-        A, B, y = self.mixture(x)
-        Z = self.select_root(A, B, root)
-        f = self.form.attraction(Z, B)
-        d1, d2 = self.form.delta1, self.form.delta2
-        f_v = -1.0 / ((Z + d1 * B) * (Z + d2 * B))
-        b = B if self.form.omega_b > 0.0 else np.ones_like(B)
-        F_B = 1.0 / (Z - B) + A * (f + Z * f_v) / b
-        y *= self.s
-        y *= (-2.0 * f)[:, None]
-        y += F_B[:, None] * self.B
-        y -= np.log(Z - B)[:, None]
-        return y, Z
-
-    def pure_ln_phi(self) -> Array:
-        """Return ln phi of each component taken pure, as a liquid where it has one, (N, nc)."""
-        A, B = (self.s * self.s).ravel(), self.B.ravel()
-        Z = self.form.roots(A, B)[0]
-        return self.form.gibbs(Z, A, B).reshape(self.s.shape)
-
-    def derivatives(self, x: Array, root: Root = "stable") -> PhaseDerivatives:
-        """Return ln phi with all its first derivatives of x (N, nc), normalised.
-
-        Source: Michelsen and Mollerup (2007), ch. 2 eqs. 13 to 22, ch. 3 table 3.
-        """
-        A, B, y = self.mixture(x)
-        Z = self.select_root(A, B, root)
-        f, f_v, f_B, f_vv, f_Bv, f_BB = self.form.attraction_derivatives(Z, B)
-        s, Bi = self.s, self.B
-        h = 1.0 / (Z - B)
-        F_B = h - A * f_B
-        D = 2.0 * s * y
-        ln_phi = -np.log(Z - B)[:, None] + F_B[:, None] * Bi - f[:, None] * D
-
-        # Pressure derivatives at P/(RT) = 1: p_i over mole numbers, p_v over volume.
-        p_i = (1.0 / Z + B * h / Z)[:, None] + (h * h + A * f_Bv)[:, None] * Bi + f_v[:, None] * D
-        p_v = A * f_vv - h * h
-        vbar = -p_i / p_v[:, None]
-
-        q = h[:, None] - f_B[:, None] * D + (0.5 * (h * h - A * f_BB))[:, None] * Bi
-        ones = np.ones_like(Bi)
-        left = np.stack([ones, Bi, q, p_i / p_v[:, None]], axis=-1)
-        right = np.stack([ones, q, Bi, p_i], axis=-2)
-        dn = left @ right
-        dn -= ((2.0 * f)[:, None] * s)[:, :, None] * self._matrix() * s[:, None, :]
-        plain = y
-        if self.aqueous is not None:
-            dn -= f[:, None, None] * self.aqueous.hessian(x)
-            plain = self._mix(x * s)
-
-        # Temperature: only a/(R T) varies at constant V and n.
-        xt = x * self.t
-        bent = self._mix_slope(x * s)
-        TD = 2.0 * np.vecdot(xt, plain) - A
-        TDi = 2.0 * (self.t * plain + s * (self._mix(xt) + bent)) - D
-        if self.aqueous is not None:
-            more, more_i = self.aqueous.value(x, self.aqueous.t)
-            TD, TDi = TD + more, TDi + more_i
-        if self.S is not None:
-            TD += (x * s * bent).sum(axis=-1)
-        dlnT = -(f_B * TD)[:, None] * Bi - f[:, None] * TDi + 1.0 - vbar * (1.0 + f_v * TD)[:, None]
-        return PhaseDerivatives(ln_phi, dn, dlnT, vbar - 1.0, Z)
-
-    def response(self, x: Array, root: Root = "stable") -> PhaseResponse:
-        """Return departures and the derivatives in T and V of x (N, nc), normalised.
-
-        Source: Michelsen and Mollerup (2007), ch. 2 eqs. 16 to 23.
-        """
-        A, B, _ = self.mixture(x)
-        return self.response_at(x, self.select_root(A, B, root))
-
-    def response_at(self, x: Array, Z: Array) -> PhaseResponse:
-        """Return the same at any root Z (N,) of the cubic, stable or not."""
-        A, B, y = self.mixture(x)
-        p1, p2 = Z + self.form.delta1 * B, Z + self.form.delta2 * B
-        f, f_v = self.form.attraction(Z, B), -1.0 / (p1 * p2)
-        h = 1.0 / (Z - B)
-        xt = x * self.t
-        if self.aqueous is not None:
-            y = self._mix(x * self.s)
-        TQ = 2.0 * np.vecdot(xt, y)
-        T2Q = 2.0 * (np.vecdot(x * self.u, y) + np.vecdot(xt, self._mix(xt)))
-        if self.S is not None:
-            bent = self._mix_slope(x * self.s)
-            TQ += (x * self.s * bent).sum(axis=-1)
-            T2Q += 4.0 * (xt * bent).sum(axis=-1)
-        if self.aqueous is not None:
-            TQ += self.aqueous.value(x, self.aqueous.t)[0]
-            T2Q += self.aqueous.value(x, self.aqueous.u)[0]
-        TD, T2D = TQ - A, T2Q - 2.0 * TQ + 2.0 * A
-        F = np.log(Z * h) - A * f
-        return PhaseResponse(
-            Z=Z,
-            h_res=f * TD + Z - 1.0,
-            s_res=f * TD - F + np.log(Z),
-            cv_res=f * (2.0 * TD + T2D),
-            p_T=1.0 + f_v * TD,
-            p_V=Z * (A * (p1 + p2) * f_v * f_v - h * h),
-        )
-
-    # -- at T and V: volumes are m3/mol -------------------------------------------------------------------------------
-
-    def pressure(self, V: Array, x: Array) -> Array:
-        """Return the pressure, Pa (N,), at molar volumes V (N,) m3/mol."""
-        D, B, _ = self.mixture(x)
-        d1, d2 = self.form.delta1, self.form.delta2
-        return np.asarray(self.RT * (1.0 / (V - B) - D / ((V + d1 * B) * (V + d2 * B))))
-
-    def pressure_slope(self, V: Array, x: Array) -> Array:
-        """Return dP/dV at constant T, Pa mol/m3 (N,)."""
-        D, B, _ = self.mixture(x)
-        p1, p2 = V + self.form.delta1 * B, V + self.form.delta2 * B
-        return np.asarray(self.RT * (D * (p1 + p2) / (p1 * p2) ** 2 - 1.0 / (V - B) ** 2))
-
-    def hessian(self, V: Array, x: Array) -> Array:
-        """Return d2F/dn_i dn_j at constant T and V, (N, nc, nc); Michelsen and Mollerup (2007), ch. 3 table 3."""
-        D, B, y = self.mixture(x)
-        f, _, f_B, _, _, f_BB = self.form.attraction_derivatives(V, B)
-        h = 1.0 / (V - B)
-        q = h[:, None] - (2.0 * f_B)[:, None] * self.s * y + (0.5 * (h * h - D * f_BB))[:, None] * self.B
-        out = self.B[:, :, None] * q[:, None, :]
-        out += q[:, :, None] * self.B[:, None, :]
-        out -= ((2.0 * f)[:, None] * self.s)[:, :, None] * self._matrix() * self.s[:, None, :]
-        if self.aqueous is not None:
-            out -= f[:, None, None] * self.aqueous.hessian(x)
-        return np.asarray(out)
-
-    def third(self, V: Array, x: Array, dn: Array) -> Array:
-        """Return the third derivative of F along ``dn`` (N, nc), (N,): six times the cubic term of its power series."""
-        D0, B0, y = self.mixture(x)
-        ds = dn * self.s
-        D1, D2 = 2.0 * np.vecdot(ds, y), np.vecdot(ds, self._mix(ds))
-        B1 = np.vecdot(dn, self.B)
-        D3 = np.zeros_like(D1)
-        if self.aqueous is not None:
-            more, D3 = self.aqueous.series(x, dn)
-            D2 = D2 + more
-        f, f_v, f_B, f_vv, f_Bv, f_BB = self.form.attraction_derivatives(V, B0)
-        p1, p2 = V + self.form.delta1 * B0, V + self.form.delta2 * B0
-        f_vvv = 2.0 * f_v * f_v + 2.0 * (p1 + p2) ** 2 * f_v**3
-        b = B0 if self.form.omega_b > 0.0 else np.ones_like(B0)
-        f_Bvv = -(3.0 * f_vv + V * f_vvv) / b
-        f_BBv = -(3.0 * f_Bv + V * f_Bvv) / b
-        f_BBB = -(3.0 * f_BB + V * f_BBv) / b
-        r = B1 / (V - B0)
-        repulsive = r**3 / 3.0 + dn.sum(axis=-1) * r * r / 2.0
-        attractive = D0 * f_BBB * B1**3 / 6.0 + D1 * f_BB * B1 * B1 / 2.0 + D2 * f_B * B1 + D3 * f
-        return np.asarray(6.0 * (repulsive - attractive))
+HEAD, VECTORS, STATE_VECTORS = 8, 13, 11
+"""How parameters and states lie in memory, as ``kernels/source/cubic.py`` tells."""
 
 
 @dataclass(frozen=True)
@@ -381,32 +130,39 @@ class CubicEos:
         own = self.form.omega_b * R * self.Tc / self.Pc
         return np.asarray(own if self.b_factor is None else own * self.b_factor)
 
-    def prepare(self, T: ArrayLike, P: ArrayLike) -> CubicStates:
-        """Return the equation at temperatures T (N,) K and pressures P (N,) Pa, both positive."""
-        T, P = np.broadcast_arrays(np.atleast_1d(np.asarray(T, float)), np.atleast_1d(np.asarray(P, float)))
-        return self._states(T, P / (R * T))
-
-    def at_temperature(self, T: ArrayLike) -> CubicStates:
-        """Return the equation at temperatures T (N,) K, for any volume."""
-        T = np.atleast_1d(np.asarray(T, float))
-        return self._states(T, np.ones_like(T))
-
-    def _states(self, T: Array, unit: Array) -> CubicStates:
-        """Return the states with volumes in units of 1/``unit``."""
-        if T.ndim != 1:
-            raise ValueError("an equation is prepared along one batch axis; flatten first")
-        Tcol, scale = T[:, None], unit[:, None]
-        value, slope, curvature = self.alpha.root(Tcol / self.Tc)
-        root = np.sqrt(self.a_critical * (scale / (R * Tcol)))
-        K = 1.0 - self.kij
-        if self.kij_slope is not None and (K.ndim == 3 or self.kij_slope.ndim == 3):
-            K = K - self.kij_slope * (T[:, None, None] - T_REF)
-        s, t, u = root * value, root * slope, root * curvature
-        aqueous = None
+    @cached_property
+    def packed(self) -> Packed:
+        """The equation as compiled solvers take it; the order is told in ``kernels/source/cubic.py``."""
+        nc = self.nc
+        head = self.form.head
+        pairs = np.full((5, nc), np.nan)
         if self.aqueous is not None:
-            gap = self.aqueous.gap(Tcol, self.Tc, self.kij, self.kij_slope)
-            aqueous = aqueous_states(self.aqueous, gap, s, t, u)
-        return CubicStates(self.form, s, t, u, self.b * scale, K, R * T, T, self.kij_slope, aqueous)
+            head[5] = float(self.aqueous.water)
+            pairs = np.stack([getattr(self.aqueous, f"c{k}") for k in range(5)])
+        head[6] = float(self.kij_slope is not None)
+        code, *constants = (np.asarray(v, float) for v in self.alpha.constants())
+        vectors = [self.Tc, self.a_critical, self.b, code, *constants, *pairs]
+        whole = [v if v.ndim else np.full(nc, float(v)) for v in vectors]
+        matrices = [1.0 - self.kij] if self.kij_slope is None else [1.0 - self.kij, self.kij_slope]
+        parts = [(head, 1), *((v, 1) for v in whole), *((m, 2) for m in matrices)]
+        return Packed("cubic", packed_vectors(parts), HEAD + STATE_VECTORS * nc + nc * nc, nc)
+
+    def prepare(self, T: ArrayLike, P: ArrayLike) -> CompiledStates:
+        """Return the equation at temperatures T (N,) K and pressures P (N,) Pa, both positive."""
+        return CompiledStates.at(self.packed, T, P)
+
+    def at_temperature(self, T: ArrayLike) -> CompiledStates:
+        """Return the equation at temperatures T (N,) K, for any volume."""
+        return CompiledStates.at(self.packed, T, 0.0)
+
+    def reduced(self, T: float, P: float, x: Array) -> tuple[float, float]:
+        """Return A = a P/(R T)2 and B = b P/(R T) of a composition x (nc,) at T K and P Pa, from P = R T/(V - b) - a/(...) at two volumes."""
+        B = float(self.least_volume(x)) * P / (R * T)
+        V = 2.0 * float(self.least_volume(x))
+        pressure = float(self.at_temperature([T]).pressure(np.array([V]), x[None])[0])
+        b = 0.5 * V
+        a = (R * T / (V - b) - pressure) * (V + self.form.delta1 * b) * (V + self.form.delta2 * b)
+        return a * P / (R * T) ** 2, B
 
     def least_volume(self, x: Array) -> Array:
         """Return the covolume of compositions x (..., nc), m3/mol."""

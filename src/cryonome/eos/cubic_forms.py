@@ -4,14 +4,12 @@ from __future__ import annotations
 
 from collections.abc import Callable
 from dataclasses import dataclass
-from math import log, log1p, nan
 
 import numpy as np
 from numpy.typing import NDArray
 
+from ..kernels import kernel
 from .alpha import Alpha, Power, Smooth, Soave
-from .equation import Root
-from .roots import extreme_roots, extreme_roots_of_one
 
 Array = NDArray[np.float64]
 
@@ -71,58 +69,25 @@ class CubicForm:
             return Power(self.exponent)
         return Smooth(self.kappa(omega)) if smooth else Soave(self.kappa(omega))
 
-    def attraction(self, V: Array, B: Array) -> Array:
-        """Return f(V, B), (N,)."""
-        d1, d2 = self.delta1, self.delta2
-        if d1 == d2:
-            return np.asarray(1.0 / (V + d1 * B))
-        return np.asarray(np.log1p((d1 - d2) * B / (V + d2 * B)) / (B * (d1 - d2)))
+    @property
+    def head(self) -> Array:
+        """The constants as a kernel takes them: the first of its parameters, (8,)."""
+        return np.array(
+            [self.delta1, self.delta2, self.omega_a, self.omega_b, self.critical_volume_ratio, -1.0, 0.0, 0.0]
+        )
 
-    def attraction_derivatives(self, V: Array, B: Array) -> tuple[Array, Array, Array, Array, Array, Array]:
-        """Return f, f_V, f_B, f_VV, f_BV and f_BB, each (N,)."""
-        p1, p2 = V + self.delta1 * B, V + self.delta2 * B
-        f = self.attraction(V, B)
-        f_v = -1.0 / (p1 * p2)
-        f_vv = (p1 + p2) * f_v * f_v
-        # Euler's theorem: each derivative in B from those in V. Without a covolume f does not depend on B.
-        b = B if self.omega_b > 0.0 else np.ones_like(B)
-        f_b = -(f + V * f_v) / b
-        f_bv = -(2.0 * f_v + V * f_vv) / b
-        return f, f_v, f_b, f_vv, f_bv, -(2.0 * f_b + V * f_bv) / b
-
-    def coefficients(self, A: Array, B: Array) -> tuple[Array, Array, Array]:
-        """Return c2, c1 and c0 of Z3 + c2 Z2 + c1 Z + c0 = 0, each (N,)."""
+    def coefficients(self, A: float, B: float) -> tuple[float, float, float]:
+        """Return c2, c1 and c0 of Z3 + c2 Z2 + c1 Z + c0 = 0."""
         u, w = self.delta1 + self.delta2, self.delta1 * self.delta2
         return (u - 1.0) * B - 1.0, A + w * B * B - u * B - u * B * B, -B * (A + w * B + w * B * B)
 
-    def roots(self, A: Array, B: Array) -> tuple[Array, Array]:
-        """Return the smallest physical and the largest root Z of the cubic at T and P, each (N,)."""
-        return extreme_roots(*self.coefficients(A, B), B)
-
-    def gibbs(self, Z: Array, A: Array, B: Array) -> Array:
-        """Return the residual Gibbs energy over R T at T and P, (N,)."""
-        return np.asarray(-np.log(Z - B) - A * self.attraction(Z, B) + Z - 1.0)
-
-    def root_of_one(self, A: float, B: float, root: Root) -> float:
-        """Return the wanted root Z of one state, in plain numbers."""
-        u, w = self.delta1 + self.delta2, self.delta1 * self.delta2
-        squared = w * B * B
-        low, high = extreme_roots_of_one(
-            (u - 1.0) * B - 1.0, A + squared - u * B - u * B * B, -B * (A + w * B + squared), B
-        )
-        if root == "liquid":
-            return low
-        if root == "vapour" or not low < high:
-            return high
-        return low if self._gibbs_of_one(low, A, B) < self._gibbs_of_one(high, A, B) else high
-
-    def _gibbs_of_one(self, Z: float, A: float, B: float) -> float:
-        if not Z > B:
-            return nan
-        d1, d2 = self.delta1, self.delta2
-        p2 = Z + d2 * B
-        f = 1.0 / p2 if d1 == d2 else log1p((d1 - d2) * B / p2) / (B * (d1 - d2))
-        return Z - log(Z - B) - A * f
+    def roots(self, A: Array, B: Array) -> tuple[Array, Array, Array, Array]:
+        """Return the smallest physical and the largest root Z of the cubic at T and P, and the residual Gibbs energy over R T of both, each (N,)."""
+        A, B = (np.ascontiguousarray(v, dtype=float) for v in np.broadcast_arrays(A, B))
+        out = np.empty((A.size, 4))
+        kernel("cubic_root_pairs").over(A.size, 0, (self.head, A.ravel(), B.ravel(), out), block=4096)
+        low, high, dense, thin = (out[:, k].reshape(A.shape) for k in range(4))
+        return low, high, dense, thin
 
 
 _SQRT2 = float(np.sqrt(2.0))

@@ -131,6 +131,23 @@ class VolumeStates(Protocol):
         ...
 
 
+@dataclass(frozen=True)
+class Packed:
+    """An equation as compiled solvers take it: ``family`` names its table of functions, ``parameters`` (1 or N, size) are what these read, ``memory`` is
+    how many numbers a state of it takes; ``nc`` components."""
+
+    family: str
+    parameters: Array
+    memory: int
+    nc: int
+
+    def take(self, index: Rows) -> Packed:
+        """Return those of the states ``index``; shared parameters stay."""
+        if len(self.parameters) == 1:
+            return self
+        return Packed(self.family, np.ascontiguousarray(self.parameters[index]), self.memory, self.nc)
+
+
 class Equation(Protocol):
     """An equation of state of a given mixture: an immutable value.
 
@@ -155,6 +172,11 @@ class Equation(Protocol):
     @property
     def batched(self) -> bool:
         """Whether the parameters carry a batch axis."""
+        ...
+
+    @property
+    def packed(self) -> Packed:
+        """The equation as compiled solvers take it. Raises NotImplementedError where it is of pure fluids alone, which have no need of them."""
         ...
 
     def take(self, index: Rows) -> Self:

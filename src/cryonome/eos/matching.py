@@ -47,11 +47,10 @@ def matched_root_alpha(form: CubicForm, Tr: Array, Pr: Array) -> Array:
     def lighter(root: Array, A: Array, B: Array) -> Array:
         """Gibbs energy of the liquid above the vapour's; where one root exists its kind decides the sign."""
         A = A * root * root
-        low, high = form.roots(A, B)
+        low, high, dense, thin = form.roots(A, B)
         alone = np.abs(low - high) < 1e-9 * high
         liquid = low < form.critical_volume_ratio * B
-        low = np.maximum(low, B * (1.0 + 1e-12))
-        return np.where(alone, np.where(liquid, -1.0, 1.0), form.gibbs(low, A, B) - form.gibbs(high, A, B))
+        return np.where(alone, np.where(liquid, -1.0, 1.0), dense - thin)
 
     ends = np.full(Tr.shape, ROOT_ALPHA_RANGE[0]), np.full(Tr.shape, ROOT_ALPHA_RANGE[1])
     # The function jumps where the second root begins, so its own size says nothing about the root.

@@ -12,7 +12,8 @@ from ...constants import R
 from ...document import Document, Reader, Study
 from ...document.field_types import FluidRef, MolarVolume, Pressure, Temperature
 from ...document.kinds import StudyKind, register
-from ...eos.cubic import CubicStates
+from ...eos.compiled import CompiledStates
+from ...eos.cubic import CubicEos
 from ...eos.equation import PhaseResponse
 from ...remarks import Remark, pascal
 from ..conditions import read_conditions
@@ -105,12 +106,12 @@ def roots_answer(model: FluidModel, T: float, P: float) -> Answer:
     state, x = model.eos.prepare([T], [P]), model.z[None]
     out: Answer = {"temperature_K": T, "pressure_Pa": P}
     found: list[complex]
-    if isinstance(state, CubicStates):
-        A, B, _ = state.mixture(x)
-        coefficients = [1.0, *(float(c[0]) for c in state.form.coefficients(A, B))]
-        out |= {"A": float(A[0]), "B": float(B[0]), "coefficients": coefficients}
+    if isinstance(model.eos, CubicEos):
+        A, B = model.eos.reduced(T, P, model.z)
+        coefficients = [1.0, *(float(c) for c in model.eos.form.coefficients(A, B))]
+        out |= {"A": A, "B": B, "coefficients": coefficients}
         found = sorted((complex(z) for z in np.roots(coefficients)), key=lambda z: (z.real, z.imag))
-        least = float(B[0])
+        least = B
     else:
         found = [complex(z) for z in dict.fromkeys(float(v[0]) for v in state.roots(x))]
         least = 0.0
@@ -133,7 +134,7 @@ def roots_answer(model: FluidModel, T: float, P: float) -> Answer:
 
 
 def _response(state: object, x: np.ndarray, Z: float) -> PhaseResponse:
-    if isinstance(state, CubicStates):
+    if isinstance(state, CompiledStates):
         return state.response_at(x, np.array([Z]))
     low, high = state.roots(x)  # type: ignore[attr-defined]
     return state.response(x, "liquid" if abs(Z - low[0]) <= abs(Z - high[0]) else "vapour")  # type: ignore[attr-defined,no-any-return]

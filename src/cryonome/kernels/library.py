@@ -1,0 +1,287 @@
+"""Where compiled kernels are kept, how they are loaded and called.
+
+A kernel is compiled once for a processor and a source (:mod:`.building`) and kept as a file of machine code, in the package where that can be written to, else in
+the user's cache. Loading one takes a millisecond and needs neither compiler nor Numba; calls let go of the interpreter. What is missing when it is first
+called is compiled then, by processes of their own, and :data:`listeners` are told how far that is.
+"""
+
+from __future__ import annotations
+
+import ctypes
+import functools
+import hashlib
+import json
+import os
+import re
+import subprocess
+import sys
+import tempfile
+import threading
+from collections.abc import Callable, Sequence
+from concurrent.futures import ThreadPoolExecutor
+from dataclasses import dataclass
+from importlib import metadata
+from pathlib import Path
+from typing import Any
+
+import numpy as np
+from numpy.typing import NDArray
+
+from ..watch import UNWATCHED, Watch
+
+SOURCE = Path(__file__).with_name("source")
+ENDING = ".kernel"
+
+listeners: list[Callable[[int, int], None]] = []
+"""Called with how many kernels are compiled and how many there are to be, while that lasts; from any thread."""
+
+
+@functools.cache
+def _sources() -> dict[str, str]:
+    return {path.stem: path.read_text(encoding="utf-8") for path in sorted(SOURCE.glob("*.py"))}
+
+
+@functools.cache
+def names() -> dict[str, str]:
+    """Return every kernel that is compiled for itself with the name of its file."""
+    found = {}
+    for file, text in _sources().items():
+        for match in re.finditer(r"^@(?:entry|tabled)\ndef (\w+)", text, re.MULTILINE):
+            found[match.group(1)] = file
+    return found
+
+
+def file_of(name: str) -> str:
+    """Return the file of a kernel."""
+    return names()[name]
+
+
+@functools.cache
+def _reached(file: str) -> frozenset[str]:
+    """Return a file with all it imports of its own kind."""
+    out, todo = {file}, [file]
+    while todo:
+        text = _sources()[todo.pop()]
+        for match in re.finditer(r"^from \.(\w*) import ([^(\n]*)", text, re.MULTILINE):
+            whole = [match.group(1)] if match.group(1) else [w.split(" as ")[0].strip() for w in match.group(2).split(",")]
+            for name in whole:
+                if name in _sources() and name not in out:
+                    out.add(name)
+                    todo.append(name)
+    return frozenset(out)
+
+
+@functools.cache
+def _machine() -> str:
+    """Return what compiled code hangs on beside its source."""
+    import llvmlite.binding as llvm
+
+    own = llvm.get_host_cpu_name(), sorted(k for k, v in llvm.get_host_cpu_features().items() if v)
+    builder = (Path(__file__).with_name("building.py")).read_text(encoding="utf-8")
+    return json.dumps([metadata.version("numba"), metadata.version("llvmlite"), own, builder])
+
+
+@functools.cache
+def _key(file: str) -> str:
+    told = hashlib.sha256(_machine().encode())
+    for part in sorted(_reached(file)):
+        told.update(_sources()[part].encode())
+    return told.hexdigest()[:20]
+
+
+@functools.cache
+def folders() -> tuple[Path, ...]:
+    """Return where kernels are looked for: the package's own folder, the user's cache."""
+    import platformdirs
+
+    given = os.environ.get("CRYONOME_KERNELS")
+    if given:
+        return (Path(given),)
+    return Path(__file__).with_name("compiled"), Path(platformdirs.user_cache_dir("cryonome")) / "kernels"
+
+
+@dataclass(frozen=True)
+class Kept:
+    """A compiled kernel: the name of its symbol, the letters of its arguments, whether it returns a float, and its machine code."""
+
+    symbol: str
+    letters: tuple[str, ...]
+    floating: bool
+    code: bytes
+
+    def store(self, name: str) -> None:
+        """Keep it under its name, in the first folder that can be written to; whole or not at all."""
+        head = json.dumps({"symbol": self.symbol, "letters": self.letters, "floating": self.floating}).encode()
+        for folder in folders():
+            try:
+                folder.mkdir(parents=True, exist_ok=True)
+                with tempfile.NamedTemporaryFile(dir=folder, delete=False) as out:
+                    out.write(head + b"\n" + self.code)
+                Path(out.name).replace(folder / f"{name}-{_key(file_of(name))}{ENDING}")
+            except OSError:
+                continue
+            return
+        raise OSError(f"no folder for compiled kernels can be written to: {', '.join(map(str, folders()))}")
+
+    @staticmethod
+    def found(name: str) -> Kept | None:
+        """Return the kernel of that name where it is kept."""
+        for folder in folders():
+            try:
+                head, code = (folder / f"{name}-{_key(file_of(name))}{ENDING}").read_bytes().split(b"\n", 1)
+                told = json.loads(head)
+                return Kept(told["symbol"], tuple(told["letters"]), told["floating"], code)
+            except (OSError, ValueError, KeyError):
+                continue
+        return None
+
+
+def missing() -> list[str]:
+    """Return the kernels that are not compiled yet."""
+    return [
+        name for name, file in names().items()
+        if not any((folder / f"{name}-{_key(file)}{ENDING}").exists() for folder in folders())
+    ]  # fmt: skip
+
+
+def compile_all(progress: Callable[[int, int], None] = lambda done, all_: None) -> None:
+    """Compile what is missing, with as many processes as the machine has processors. Raises RuntimeError where a process fails."""
+    todo = missing()
+    if not todo:
+        return
+    todo.sort(key=lambda name: -len(_sources()[file_of(name)]))
+    todo.reverse()
+    whole, done, lock = len(todo), 0, threading.Lock()
+
+    def tell(more: int) -> None:
+        nonlocal done
+        done += more
+        for hear in (progress, *listeners):
+            hear(done, whole)
+
+    def one_process() -> None:
+        command = [sys.executable, "-m", f"{__package__}.building"]
+        with subprocess.Popen(command, stdin=subprocess.PIPE, stdout=subprocess.PIPE, text=True) as process:
+            assert process.stdin is not None
+            assert process.stdout is not None
+            while True:
+                with lock:
+                    name = todo.pop() if todo else None
+                if name is None:
+                    break
+                process.stdin.write(name + "\n")
+                process.stdin.flush()
+                if process.stdout.readline().strip() != name:
+                    raise RuntimeError(f"the kernel {name} could not be compiled")
+                with lock:
+                    tell(1)
+            process.stdin.close()
+
+    tell(0)
+    with ThreadPoolExecutor(max(1, min(os.cpu_count() or 1, len(todo)))) as pool:
+        for each in [pool.submit(one_process) for _ in range(min(os.cpu_count() or 1, len(todo)))]:
+            each.result()
+
+
+UNUSED = (
+    "NRT_Free", "NRT_MemInfo_call_dtor", "numba_do_raise", "numba_gil_ensure", "numba_gil_release",
+    "numba_runtime_build_excinfo_struct", "numba_unpickle",
+)  # fmt: skip
+"""Functions of the compiler's runtime that compiled code names in ways it never takes."""
+
+_lock = threading.RLock()
+_engines: list[Any] = []
+
+
+@functools.cache
+def _machine_target() -> Any:
+    import llvmlite.binding as llvm
+
+    llvm.initialize_native_target()
+    llvm.initialize_native_asmprinter()
+    # What a wrapper calls where its kernel raises or gives memory back; none does.
+    nothing = ctypes.CFUNCTYPE(None)(lambda: None)
+    _engines.append(nothing)
+    for name in UNUSED:
+        llvm.add_symbol(name, ctypes.cast(nothing, ctypes.c_void_p).value)
+    return llvm.Target.from_default_triple().create_target_machine(jit=True)
+
+
+class Kernel:
+    """A compiled kernel: call it with arrays and numbers in the order of its arguments."""
+
+    def __init__(self, name: str, kept: Kept, address: int) -> None:
+        self.name, self.letters, self.address = name, kept.letters, address
+        types: list[Any] = []
+        for letter in kept.letters:
+            if letter[0] in "FI":
+                types += [ctypes.c_void_p, *[ctypes.c_ssize_t] * int(letter[1])]
+            else:
+                types.append({"p": ctypes.c_void_p, "i": ctypes.c_ssize_t, "f": ctypes.c_double}[letter])
+        self._function = ctypes.CFUNCTYPE(ctypes.c_double if kept.floating else ctypes.c_ssize_t, *types)(address)
+
+    def bound(self, letters: Sequence[str], values: Sequence[Any]) -> list[Any]:
+        """Return what is passed for values: an array as its place and shape. Raises TypeError where one is not what the kernel takes."""
+        passed: list[Any] = []
+        for letter, value in zip(letters, values, strict=True):
+            if letter[0] in "FI":
+                flags = value.flags
+                if value.dtype.char != ("d" if letter[0] == "F" else "l") or value.ndim != int(letter[1]) or not flags.c_contiguous:
+                    raise TypeError(f"{self.name} takes {letter}, not {value.dtype} of shape {value.shape}")
+                passed.append(value.__array_interface__["data"][0])
+                passed.extend(value.shape)
+            else:
+                passed.append(value)
+        return passed
+
+    def __call__(self, *values: Any) -> Any:
+        return self._function(*self.bound(self.letters, values))
+
+    def over(self, n: int, memory: int, values: Sequence[Any], watch: Watch = UNWATCHED, *, block: int = 64) -> None:
+        """Run rows 0 to n of a kernel whose first arguments are ``lo``, ``hi`` and work of ``memory`` numbers: in blocks, over all processors.
+
+        What comes of a row does not depend on the others, so the number of threads changes no bit. Raises Cancelled where ``watch`` says so, between blocks.
+        """
+        from . import pool
+
+        passed = self.bound(self.letters[3:], values)
+
+        def work(lo: int, hi: int) -> None:
+            own = np.empty(memory)
+            self._function(lo, hi, own.__array_interface__["data"][0], memory, *passed)
+
+        pool.in_blocks(work, n, block, watch)
+
+
+@functools.cache
+def _loaded(name: str) -> Kernel:
+    with _lock:
+        kept = Kept.found(name)
+        if kept is None:
+            compile_all()
+            kept = Kept.found(name)
+            if kept is None:
+                raise RuntimeError(f"the kernel {name} could not be compiled")
+        import llvmlite.binding as llvm
+
+        machine = _machine_target()
+        engine = llvm.create_mcjit_compiler(llvm.parse_assembly(""), machine)
+        engine.add_object_file(llvm.ObjectFileRef.from_data(kept.code))
+        engine.finalize_object()
+        _engines.append(engine)
+        return Kernel(name, kept, engine.get_function_address(kept.symbol))
+
+
+def kernel(name: str) -> Kernel:
+    """Return a kernel, loaded, and compiled first where it never was."""
+    return _loaded(name)
+
+
+@functools.cache
+def table(family: str) -> NDArray[np.int64]:
+    """Return the addresses of an equation's functions in the order of ``source/table.py``; those it has not are zero."""
+    order = re.search(r"^ORDER = \(([^)]*)\)", _sources()["table"], re.MULTILINE)
+    assert order is not None
+    places = re.findall(r'"(\w+)"', order.group(1))
+    own = [f"{family}_{place}" for place in places]
+    return np.array([kernel(name).address if name in names() else 0 for name in own], dtype=np.int64)
