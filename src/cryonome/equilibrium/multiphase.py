@@ -78,7 +78,7 @@ def with_third(eos: Equation, two: Phases, watch: Watch = UNWATCHED) -> Phases:
             state = part.prepare(now.T, now.P)
             x, d, known = _tangent(state, now)
             # Of all trials the deepest: one that has only just left another phase leads on too slowly.
-            test = stability(part, now.T, now.P, x, state, True, here.part(0.0, 0.5), FURTHER, known, d)
+            test = stability(part, now.T, now.P, x, True, here.part(0.0, 0.5), FURTHER, known, d)
             further = test.tm < FURTHER
             join = np.flatnonzero(further & (now.count <= PLACES))
             # What did not come in as two phases, and is known to be stable as one, is one.
@@ -231,9 +231,8 @@ def _solve(eos: Equation, now: Phases, W: Array, d: Array, watch: Watch) -> Phas
     # Taken out of the phase that has most of it, in the amount that lowers the Gibbs energy most: all share one tangent plane.
     most = np.where(W[:, None, :] > 0.0, now.composition / np.maximum(W[:, None, :], 1e-300), np.inf).min(axis=-1)
     source = np.argmax(now.fraction * most, axis=-1)
-    prepared = eos.prepare(now.T, now.P)
     x0 = now.composition[each, source]
-    seed = seed_amount(prepared, x0, d, W)
+    seed = seed_amount(eos, now.T, now.P, x0, d, W)
     x, beta = now.composition.copy(), now.fraction.copy()
     x[each, free], x[each, source] = _normal(seed), _normal(x0 - seed)
     beta[each, free] = beta[each, source] * seed.sum(axis=-1)

@@ -308,7 +308,7 @@ def _stable_points(eos: Equation, z: Array, parts: list[Line], watch: Watch) -> 
     state = eos.prepare(T, P)
     incipient = np.concatenate([_incipient(part, z) for part in parts if len(part.u)])
     known = KnownPhase(incipient, state.ln_phi(incipient)[1])
-    test = stability(eos, T, P, feeds, state, watch=watch, below=METASTABLE, known=[known])
+    test = stability(eos, T, P, feeds, watch=watch, below=METASTABLE, known=[known])
     return np.split(test.tm > METASTABLE, np.cumsum([len(p.u) for p in parts])[:-1])
 
 

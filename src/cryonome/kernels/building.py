@@ -7,22 +7,13 @@ from __future__ import annotations
 
 import importlib
 import sys
-from typing import Any, get_type_hints
+from typing import Any
 
 from .library import UNUSED, Kept, file_of
 
 SHAPES = {"F": "float64", "I": "int64"}
 KNOWN = frozenset("acos cos exp expm1 fabs hypot log log1p memcpy memmove memset pow sin sqrt tanh".split())
 """Functions of C that kernels may call."""
-
-PLAIN = {int: "i", float: "f"}
-
-
-def signature_of(function: Any) -> tuple[str, ...]:
-    """Return the letters of a kernel's arguments: F1 to F4, I1, I2, p, i, f."""
-    hints = get_type_hints(function, include_extras=True)
-    hints.pop("return")
-    return tuple(PLAIN[h] if h in PLAIN else h.__metadata__[0] for h in hints.values())
 
 
 def compiled(name: str) -> Kept:
@@ -32,8 +23,8 @@ def compiled(name: str) -> Kept:
     module = importlib.import_module(f".source.{file_of(name)}", __package__)
     marks = importlib.import_module(".source.marks", __package__)
     function = marks.ENTRIES[name]
-    letters = signature_of(function)
-    returned = "float64" if get_type_hints(function)["return"] is float else "int64"
+    letters, result = marks.letters_of(function)
+    returned = {"f": "float64", "i": "int64"}[result]
     types, names, given = [], [], []
     for k, letter in enumerate(letters):
         if letter[0] in SHAPES:
@@ -50,11 +41,12 @@ def compiled(name: str) -> Kept:
     exec(compile(code, module.__file__ or "", "exec"), space)
     made = numba.cfunc(f"{returned}({', '.join(types)})", **marks.OPTIONS)(space[name])
     declared = {f.name for f in made._library._final_module.functions if f.is_declaration}
-    wanted = {name for name in declared if not name.startswith(("llvm.", "Py", "_Py"))} - set(UNUSED) - KNOWN
+    needs = sorted(d.removeprefix(marks.PREFIX) for d in declared if d.startswith(marks.PREFIX))
+    wanted = {d for d in declared if not d.startswith(("llvm.", "Py", "_Py", marks.PREFIX))} - set(UNUSED) - KNOWN
     if wanted:
         raise RuntimeError(f"the kernel {name} needs what is not there where it runs: {', '.join(sorted(wanted))}")
     _, _, (data, _) = made._library.serialize_using_object_code()
-    return Kept(made._wrapper_name, letters, returned == "float64", data)
+    return Kept(made._wrapper_name, letters, returned == "float64", tuple(needs), data)
 
 
 def main() -> None:

@@ -46,7 +46,7 @@ def names() -> dict[str, str]:
     """Return every kernel that is compiled for itself with the name of its file."""
     found = {}
     for file, text in _sources().items():
-        for match in re.finditer(r"^@(?:entry|tabled)\ndef (\w+)", text, re.MULTILINE):
+        for match in re.finditer(r"^@(?:entry|tabled|unit)\ndef (\w+)", text, re.MULTILINE):
             found[match.group(1)] = file
     return found
 
@@ -102,16 +102,19 @@ def folders() -> tuple[Path, ...]:
 
 @dataclass(frozen=True)
 class Kept:
-    """A compiled kernel: the name of its symbol, the letters of its arguments, whether it returns a float, and its machine code."""
+    """A compiled kernel: the name of its symbol, the letters of its arguments, whether it returns a float, the units it
+    calls, and its machine code."""
 
     symbol: str
     letters: tuple[str, ...]
     floating: bool
+    needs: tuple[str, ...]
     code: bytes
 
     def store(self, name: str) -> None:
         """Keep it under its name, in the first folder that can be written to; whole or not at all."""
-        head = json.dumps({"symbol": self.symbol, "letters": self.letters, "floating": self.floating}).encode()
+        told = {"symbol": self.symbol, "letters": self.letters, "floating": self.floating, "needs": self.needs}
+        head = json.dumps(told).encode()
         for folder in folders():
             try:
                 folder.mkdir(parents=True, exist_ok=True)
@@ -130,7 +133,7 @@ class Kept:
             try:
                 head, code = (folder / f"{name}-{_key(file_of(name))}{ENDING}").read_bytes().split(b"\n", 1)
                 told = json.loads(head)
-                return Kept(told["symbol"], tuple(told["letters"]), told["floating"], code)
+                return Kept(told["symbol"], tuple(told["letters"]), told["floating"], tuple(told["needs"]), code)
             except (OSError, ValueError, KeyError):
                 continue
         return None
@@ -265,6 +268,8 @@ def _loaded(name: str) -> Kernel:
         import llvmlite.binding as llvm
 
         machine = _machine_target()
+        for need in kept.needs:
+            llvm.add_symbol(f"cryonome_{need}", kernel(need).address)
         engine = llvm.create_mcjit_compiler(llvm.parse_assembly(""), machine)
         engine.add_object_file(llvm.ObjectFileRef.from_data(kept.code))
         engine.finalize_object()

@@ -2,7 +2,7 @@
 
 from math import hypot, sqrt
 
-from .marks import F1, F2, I1, inner, summing
+from .marks import F1, F2, I1, inner, summing, unit
 
 
 @summing
@@ -113,8 +113,8 @@ def finite(a: F1, n: int) -> bool:
     return True
 
 
-@inner
-def solve_symmetric(H: F2, g: F1, n: int, A: F2, order: I1, out: F1) -> None:
+@unit
+def solve_symmetric(H: F2, g: F1, n: int, A: F2, order: I1, out: F1) -> int:
     """Put the solution of H x = g into ``out``, zeros where there is none; A and ``order`` are for work."""
     for i in range(n):
         out[i] = g[i]
@@ -132,11 +132,12 @@ def solve_symmetric(H: F2, g: F1, n: int, A: F2, order: I1, out: F1) -> None:
             out[:n] = 0.0
     if not finite(out, n):
         out[:n] = 0.0
+    return 0
 
 
-@inner
-def eigen(A: F2, n: int, values: F1, off: F1) -> bool:
-    """Put the eigenvalues of a symmetric matrix in ``values`` and its vectors into the columns of A; False where that did not end.
+@unit
+def eigen(A: F2, n: int, values: F1, off: F1) -> int:
+    """Put the eigenvalues of a symmetric matrix in ``values`` and its vectors into the columns of A; 1 where that did not end.
 
     Householder's reduction to three diagonals and the QL method with implicit shifts: Wilkinson and Reinsch, *Handbook for Automatic
     Computation*, vol. II, *Linear Algebra* (1971), contributions II/2 and II/4. ``off`` is for work.
@@ -202,7 +203,7 @@ def eigen(A: F2, n: int, values: F1, off: F1) -> bool:
             if m == low:
                 break
             if number == 59:
-                return False
+                return 1
             g = (values[low + 1] - values[low]) / (2.0 * off[low])
             r = hypot(g, 1.0)
             g = values[m] - values[low] + off[low] / (g + (r if g >= 0.0 else -r))
@@ -232,11 +233,11 @@ def eigen(A: F2, n: int, values: F1, off: F1) -> bool:
                 values[low] -= p
                 off[low] = g
                 off[m] = 0.0
-    return True
+    return 0
 
 
-@inner
-def descent(H: F2, g: F1, n: int, A: F2, order: I1, values: F1, off: F1, out: F1) -> None:
+@unit
+def descent(H: F2, g: F1, n: int, A: F2, order: I1, values: F1, off: F1, out: F1) -> int:
     """Put a Newton step that goes downhill into ``out``.
 
     Where the plain step does not, eigenvalues are replaced by their magnitudes (floored), which also leaves saddle points along their negative
@@ -246,12 +247,12 @@ def descent(H: F2, g: F1, n: int, A: F2, order: I1, values: F1, off: F1, out: F1
     for i in range(n):
         out[i] = -out[i]
     if not (dot(out, g, n) >= 0.0 and dot(g, g, n) > 0.0):
-        return
+        return 0
     for i in range(n):
         for j in range(n):
             A[i, j] = H[i, j]
-    if not eigen(A, n, values, off):
-        return
+    if eigen(A, n, values, off) != 0:
+        return 1
     for i in range(n):
         out[i] = 0.0
     for k in range(n):
@@ -261,10 +262,11 @@ def descent(H: F2, g: F1, n: int, A: F2, order: I1, values: F1, off: F1, out: F1
         along /= max(abs(values[k]), 1e-9)
         for i in range(n):
             out[i] -= A[i, k] * along
+    return 0
 
 
-@inner
-def damped(H: F2, g: F1, n: int, A: F2, order: I1, out: F1) -> None:
+@unit
+def damped(H: F2, g: F1, n: int, A: F2, order: I1, out: F1) -> int:
     """Put a Newton step that goes downhill into ``out``: where the plain step does not, the diagonal of H is raised until it does (Levenberg,
     Quart. Appl. Math. 2, 164, 1944), much cheaper than eigenvalues, but blind to a saddle point."""
     solve_symmetric(H, g, n, A, order, out)
@@ -278,3 +280,4 @@ def damped(H: F2, g: F1, n: int, A: F2, order: I1, out: F1) -> None:
         for i in range(n):
             out[i] = -out[i]
         raised *= 2.0
+    return 0

@@ -1,7 +1,8 @@
 """How a kernel is written: what its arguments are, and what is called from outside.
 
 ``@inner`` is a helper of other kernels. ``@entry`` is called from Python through :mod:`..library`; its annotations are its signature: ``F1``, ``F2``
-and ``F3`` arrays of float64 of that many axes, ``I1`` and ``I2`` of int64, C-contiguous, ``int`` and ``float``. ``@tabled`` is a function of an equation's
+and ``F3`` arrays of float64 of that many axes, ``I1`` and ``I2`` of int64, C-contiguous, ``int`` and ``float``. ``@unit`` is an
+entry that other kernels call as well, by its name, compiled by itself: what is large and called from several places is compiled once. ``@tabled`` is a function of an equation's
 table (:mod:`.table`), called by address; its arrays are bare places in memory (``Place``), looked at through :func:`view` and :func:`square`.
 
 Kernels own no memory: what they need is handed to them, so that the compiled code stands without any runtime. They raise nothing: what may
@@ -11,7 +12,7 @@ fail returns a code. ``contract`` and ``reassoc`` are allowed where sums are tak
 from __future__ import annotations
 
 from collections.abc import Callable
-from typing import Annotated, Any, TypeVar, cast
+from typing import Annotated, Any, TypeVar, cast, get_type_hints
 
 import numpy as np
 from numba import carray, njit, types
@@ -54,6 +55,56 @@ def tabled(function: Function) -> Function:
     """Mark a function of an equation's table."""
     ENTRIES[function.__name__] = function
     return function
+
+
+PREFIX = "cryonome_"
+"""Of the symbols of units."""
+
+_SCALARS = {int: "i", float: "f"}
+
+
+def letters_of(function: Callable[..., Any]) -> tuple[tuple[str, ...], str]:
+    """Return the letters of a kernel's arguments (F1 to F4, I1, I2, p, i, f) and of what it returns."""
+    hints = get_type_hints(function, include_extras=True)
+    result = _SCALARS[hints.pop("return")]
+    return tuple(_SCALARS[h] if h in _SCALARS else h.__metadata__[0] for h in hints.values()), result
+
+
+def unit(function: Function) -> Function:
+    """Mark a kernel that Python and other kernels call: these by its symbol, which the loader provides."""
+    from llvmlite import binding, ir
+
+    ENTRIES[function.__name__] = function
+    # While kernels are compiled nothing is called: any address will do.
+    binding.add_symbol(PREFIX + function.__name__, 1)
+    letters, result = letters_of(function)
+    double, whole = ir.DoubleType(), ir.IntType(64)
+    plain = {"f": double, "i": whole}
+    element = {"F": types.float64, "I": types.int64}
+
+    def build(typing: Any, given: tuple[Any, ...]) -> Any:
+        wanted = [types.Array(element[k[0]], int(k[1]), "C") if len(k) > 1 else _KINDS[k] for k in letters]
+
+        def generate(context: Any, builder: Any, sig: Any, values: Any) -> Any:
+            passed = []
+            for letter, type_, value in zip(letters, sig.args, values):
+                if len(letter) == 1:
+                    passed.append(value)
+                    continue
+                array = context.make_array(type_)(context, builder, value)
+                sizes = [builder.extract_value(array.shape, k) for k in range(int(letter[1]))]
+                passed += [array.data, *sizes]
+            shape = ir.FunctionType(plain[result], [v.type for v in passed])
+            name = PREFIX + function.__name__
+            symbol = builder.module.globals.get(name) or ir.Function(builder.module, shape, name)
+            return builder.call(symbol, passed)
+
+        return _KINDS[result](*wanted), generate
+
+    names = ", ".join(f"a{k}" for k in range(len(letters)))
+    space: dict[str, Any] = {"build": build}
+    exec(f"def {function.__name__}(typing, {names}):\n    return build(typing, ({names},))\n", space)
+    return cast(Function, intrinsic(space[function.__name__]))
 
 
 @inner
