@@ -97,7 +97,11 @@ class CubicEos:
         def part(core: int) -> Callable[[Array], Array]:
             return lambda v: v[index] if v.ndim > core and v.shape[0] > 1 else v
 
-        return self._each(part(1), part(2), self.aqueous)
+        taken = self._each(part(1), part(2), self.aqueous)
+        if "packed" in self.__dict__:
+            # A value kept, as cached_property keeps it.
+            taken.__dict__["packed"] = self.packed.take(index)
+        return taken
 
     def single(self, row: int) -> CubicEos:
         """Return the equation of one state, its parameters without a batch axis."""

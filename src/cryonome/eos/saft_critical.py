@@ -6,8 +6,7 @@ import numpy as np
 from numpy.typing import NDArray
 
 from ..constants import R
-from .saft_energy import K, Segments
-from .saft_roots import Isotherm
+from .saft_energy import K, chain_pressures
 
 Array = NDArray[np.float64]
 
@@ -21,19 +20,9 @@ _TEMPERATURE = (0.003600, -0.024421, -0.020054, 0.538396, 0.234677)
 def _slopes(eta: Array, T: Array, m: Array) -> tuple[Array, Array]:
     """Return eta^2/P0 and eta^3/P0 times slope and curvature of the pressure in the packing, of pure chains of sigma = 1 and
     eps/k = 1 at packings eta and reduced temperatures T (n,); P0 is the ideal pressure over eta."""
-    d = (1.0 - 0.12 * np.exp(-3.0 / T))[:, None]
-    energy = (m * m)[:, None, None]
-    one = np.ones_like(d)
-    isotherm = Isotherm.of(Segments(m[:, None], d, one, one, T, energy, energy), one)
-    low, here, high = (isotherm.pressure(eta + k * STEP)[1] / isotherm.density for k in (-1, 0, 1))
+    at = (chain_pressures(m, T, eta + k * STEP) for k in (-1, 0, 1))
+    low, here, high = (slope / density for _, slope, density in at)
     return here * m, (high - low) / (2.0 * STEP) * eta * m
-
-
-def _pressure(eta: Array, T: Array, m: Array) -> Array:
-    d = (1.0 - 0.12 * np.exp(-3.0 / T))[:, None]
-    energy = (m * m)[:, None, None]
-    one = np.ones_like(d)
-    return Isotherm.of(Segments(m[:, None], d, one, one, T, energy, energy), one).pressure(eta)[0]
 
 
 def reduced_temperature(m: Array) -> Array:
@@ -67,5 +56,5 @@ def critical_points(m: Array, sigma: Array, epsilon: Array) -> tuple[Array, Arra
             break
     d = 1.0 - 0.12 * np.exp(-3.0 / T)
     density = eta / (K * m * d**3) / sigma**3
-    P = _pressure(eta, T, m) / sigma**3 * R * T * epsilon
+    P = chain_pressures(m, T, eta)[0] / sigma**3 * R * T * epsilon
     return (T * epsilon).reshape(shape), P.reshape(shape), (1.0 / density).reshape(shape)
