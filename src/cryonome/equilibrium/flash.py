@@ -78,7 +78,7 @@ def flash_pt(eos: Equation, T: ArrayLike, P: ArrayLike, z: ArrayLike, watch: Wat
     own = eos.packed
     given = (
         table(own.family), own.parameters, own.memory, first_estimates(eos), distinct_species(eos), T1, P1, z1,
-        out.kind, out.fraction, out.composition, out.Z, out.reason, out.residual, out.iterations, np.empty(z1.shape, np.int64),
+        out.kind, out.fraction, out.composition, out.Z, out.reason, out.residual, out.iterations,
     )  # fmt: skip
     kernel("flash_states").over(T1.size, memory_of(own.memory, eos.nc), given, watch, block=BLOCK)
     return _coded(out).reshape(*shape)
@@ -136,7 +136,7 @@ def flash_near(eos: Equation, T: Array, P: Array, z: Array, near: Phases, ln_k: 
     given = (
         table(own.family), own.parameters, own.memory, T, P, z, np.ascontiguousarray(start),
         np.ascontiguousarray(near.fraction[:, 0]), (near.count == 2).astype(np.int64), out.kind, out.fraction, out.composition, out.Z,
-        out.reason, out.residual, out.iterations, np.empty(z.shape, np.int64),
+        out.reason, out.residual, out.iterations,
     )  # fmt: skip
     kernel("flash_near_states").over(T.size, memory_of(own.memory, eos.nc), given, block=BLOCK)
     return _coded(out)

@@ -119,7 +119,7 @@ def stability(
         table(own.family), own.parameters, own.memory, first_estimates(eos), distinct_species(eos),
         *(np.ascontiguousarray(v, dtype=float) for v in (T, P, z)),
         np.empty((n, nc)) if d is None else np.array(d, dtype=float), int(d is not None), int(every_trial), below, others, others_Z,
-        tm, W, ended, steps, np.empty((n, nc), np.int64),
+        tm, W, ended, steps,
     )  # fmt: skip
     kernel("test_stability").over(n, own.memory + ROWS * nc + 3 * nc * nc + 8, given, watch, block=BLOCK)
     unstable = tm < UNSTABLE

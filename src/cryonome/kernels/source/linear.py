@@ -2,7 +2,7 @@
 
 from math import hypot, sqrt
 
-from .marks import F1, F2, I1, inner, summing, unit
+from .marks import F1, F2, inner, summing, unit
 
 
 @summing
@@ -69,7 +69,7 @@ def solve_cholesky(L: F2, b: F1, n: int) -> None:
 
 
 @inner
-def factor(A: F2, order: I1, n: int) -> bool:
+def factor(A: F2, order: F1, n: int) -> bool:
     """Factor a matrix into triangles, rows exchanged for the largest pivot (``order`` tells how); False where it is singular or not finite."""
     for k in range(n):
         best, most = k, abs(A[k, k])
@@ -77,7 +77,7 @@ def factor(A: F2, order: I1, n: int) -> bool:
             size = abs(A[i, k])
             if size > most:
                 best, most = i, size
-        order[k] = best
+        order[k] = float(best)
         if not (most > 0.0 and most < 1e308):
             return False
         if best != k:
@@ -93,10 +93,10 @@ def factor(A: F2, order: I1, n: int) -> bool:
 
 
 @inner
-def solve_factored(A: F2, order: I1, b: F1, n: int) -> None:
+def solve_factored(A: F2, order: F1, b: F1, n: int) -> None:
     """Solve for b with what :func:`factor` made; b becomes x."""
     for k in range(n):
-        r = order[k]
+        r = int(order[k])
         b[k], b[r] = b[r], b[k]
     for i in range(1, n):
         b[i] -= dot(A[i], b, i)
@@ -114,7 +114,7 @@ def finite(a: F1, n: int) -> bool:
 
 
 @unit
-def solve_symmetric(H: F2, g: F1, n: int, A: F2, order: I1, out: F1) -> int:
+def solve_symmetric(H: F2, g: F1, n: int, A: F2, order: F1, out: F1) -> int:
     """Put the solution of H x = g into ``out``, zeros where there is none; A and ``order`` are for work."""
     for i in range(n):
         out[i] = g[i]
@@ -237,7 +237,7 @@ def eigen(A: F2, n: int, values: F1, off: F1) -> int:
 
 
 @unit
-def descent(H: F2, g: F1, n: int, A: F2, order: I1, values: F1, off: F1, out: F1) -> int:
+def descent(H: F2, g: F1, n: int, A: F2, order: F1, values: F1, off: F1, out: F1) -> int:
     """Put a Newton step that goes downhill into ``out``.
 
     Where the plain step does not, eigenvalues are replaced by their magnitudes (floored), which also leaves saddle points along their negative
@@ -266,7 +266,7 @@ def descent(H: F2, g: F1, n: int, A: F2, order: I1, values: F1, off: F1, out: F1
 
 
 @unit
-def damped(H: F2, g: F1, n: int, A: F2, order: I1, out: F1) -> int:
+def damped(H: F2, g: F1, n: int, A: F2, order: F1, out: F1) -> int:
     """Put a Newton step that goes downhill into ``out``: where the plain step does not, the diagonal of H is raised until it does (Levenberg,
     Quart. Appl. Math. 2, 164, 1944), much cheaper than eigenvalues, but blind to a saddle point."""
     solve_symmetric(H, g, n, A, order, out)

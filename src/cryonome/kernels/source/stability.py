@@ -8,7 +8,7 @@ from math import exp, log, sqrt
 from . import table as eos
 from .guesses import accelerate, log_safe, wilson
 from .linear import damped, descent, dot, total
-from .marks import F1, F2, F3, I1, I2, entry, inner, matrix, unit
+from .marks import F1, F2, F3, I1, entry, inner, matrix, unit
 
 SUBSTITUTIONS, NEWTON_STEPS = 20, 40
 DAMPED = 10
@@ -59,7 +59,7 @@ def _came(W: F1, Z: float, known: F2, known_Z: F1, nc: int) -> bool:
 
 @unit
 def follow(
-    table: I1, p: F1, st: F1, nc: int, z: F1, d: F1, ln_w: F1, known: F2, known_Z: F1, w: F2, H: F2, A: F2, dn: F1, order: I1, W: F1,
+    table: I1, p: F1, st: F1, nc: int, z: F1, d: F1, ln_w: F1, known: F2, known_Z: F1, w: F2, H: F2, A: F2, dn: F1, order: F1, W: F1,
     told: F1,
 ) -> float:  # fmt: skip
     """Follow a trial ``ln_w`` downhill; return where tm ended, with whether that is an end and the steps in ``told``, and the mole numbers there in ``W``.
@@ -122,7 +122,7 @@ def follow(
 
 @inner
 def _newton(
-    table: I1, p: F1, st: F1, nc: int, z: F1, d: F1, w: F2, H: F2, A: F2, dn: F1, order: I1, W: F1
+    table: I1, p: F1, st: F1, nc: int, z: F1, d: F1, w: F2, H: F2, A: F2, dn: F1, order: F1, W: F1
 ) -> tuple[float, bool, int]:
     """Minimise tm by Newton steps in alpha = 2 sqrt(W) with a line search."""
     x, ln_phi, step, g, gradient, alpha, dT, dP = w[0], w[1], w[2], w[3], w[4], w[5], w[6], w[7]
@@ -181,7 +181,7 @@ def _newton(
 @unit
 def tested(
     table: I1, p: F1, st: F1, nc: int, guess: F1, distinct: I1, T: float, P: float, z: F1, d: F1, every: int, below: float,
-    known: F2, known_Z: F1, w: F2, H: F2, A: F2, dn: F1, order: I1, best: F1, told: F1,
+    known: F2, known_Z: F1, w: F2, H: F2, A: F2, dn: F1, order: F1, best: F1, told: F1,
 ) -> float:  # fmt: skip
     """Return the lowest modified distance met; whether every trial came to an end, and the steps, are in ``told``, the mole numbers there in ``best``.
 
@@ -292,9 +292,9 @@ def _deeper(tm: float, done: bool, lowest: float, ended: bool, W: F1, best: F1, 
 @entry
 def test_stability(
     lo: int, hi: int, work: F1, table: I1, p: F2, memory: int, guess: F2, distinct: I1, T: F1, P: F1, z: F2, d: F2, given: int,
-    every: int, below: float, known: F3, known_Z: F2, tm: F1, W: F2, ended: I1, steps: I1, order: I2,
+    every: int, below: float, known: F3, known_Z: F2, tm: F1, W: F2, ended: I1, steps: I1, 
 ) -> int:  # fmt: skip
-    """Test states z (N, nc), ln of whose fugacities over P is ``d`` where ``given``, else put there; known phases (N, k, nc). ``order`` (N, nc) is for work."""
+    """Test states z (N, nc), ln of whose fugacities over P is ``d`` where ``given``, else put there; known phases (N, k, nc)."""
     nc = z.shape[1]
     st = work[:memory]
     w = matrix(work[memory:], ROWS, nc)
@@ -311,7 +311,7 @@ def test_stability(
         own = guess[n if guess.shape[0] > 1 else 0]
         tm[n] = tested(
             table, q, st, nc, own, distinct, T[n], P[n], z[n], d[n], every, below, known[n], known_Z[n], w, H, A, dn,
-            order[n], W[n], told,
+            w[17], W[n], told,
         )  # fmt: skip
         steps[n] = int(told[1])
         ended[n] = 1 if told[0] > 0.0 or tm[n] < UNSTABLE else 0

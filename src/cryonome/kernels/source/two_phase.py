@@ -137,7 +137,7 @@ def _oriented(
 
 @unit
 def solved_split(
-    table: I1, p: F1, st: F1, nc: int, z: F1, d: F1, ln_k: F1, beta: float, few: int, w: F2, H: F2, A: F2, dn: F1, dm: F1, order: I1,
+    table: I1, p: F1, st: F1, nc: int, z: F1, d: F1, ln_k: F1, beta: float, few: int, w: F2, H: F2, A: F2, dn: F1, dm: F1, order: F1,
     x: F1, y: F1, out: F1,
 ) -> int:  # fmt: skip
     """Converge a state known to be split: accelerated substitution, then Newton's method. Compositions come in x and y, the rest in ``out``."""
@@ -193,7 +193,7 @@ def solved_split(
 
 @unit
 def descended(
-    table: I1, p: F1, st: F1, nc: int, z: F1, d: F1, liquid: F1, vapour: F1, w: F2, H: F2, A: F2, dn: F1, dm: F1, order: I1,
+    table: I1, p: F1, st: F1, nc: int, z: F1, d: F1, liquid: F1, vapour: F1, w: F2, H: F2, A: F2, dn: F1, dm: F1, order: F1,
     x: F1, y: F1, out: F1,
 ) -> int:  # fmt: skip
     """Minimise the Gibbs energy in the vapour's mole numbers from amounts ``liquid`` and ``vapour``, which are rows 10 and 11 of ``w``.
@@ -330,7 +330,7 @@ def _as_one(z: F1, Z: float, nc: int, x: F1, y: F1, out: F1) -> None:
 @unit
 def flashed(
     table: I1, p: F1, st: F1, nc: int, guess: F1, distinct: I1, T: float, P: float, z: F1, w: F2, H: F2, A: F2, dn: F1, dm: F1,
-    order: I1, nothing: F2, nothing_Z: F1, x: F1, y: F1, out: F1,
+    order: F1, nothing: F2, nothing_Z: F1, x: F1, y: F1, out: F1,
 ) -> int:  # fmt: skip
     """Return 1 where a state is split, plus 2 where it was solved; phases in x and y, the rest in ``out``."""
     d, ln_k, best, seed, liquid, vapour = w[30], w[31], w[32], w[33], w[34], w[35]
@@ -410,9 +410,9 @@ def _entered(
 @entry
 def flash_states(
     lo: int, hi: int, work: F1, table: I1, p: F2, memory: int, guess: F2, distinct: I1, T: F1, P: F1, z: F2,
-    kind: I2, share: F2, phases: F3, Z: F2, reason: I1, residual: F1, iterations: I1, order: I2,
+    kind: I2, share: F2, phases: F3, Z: F2, reason: I1, residual: F1, iterations: I1, 
 ) -> int:  # fmt: skip
-    """Flash states z (N, nc) into up to two phases; ``kind``, ``share`` and ``Z`` (N, 2), ``phases`` (N, 2, nc). ``order`` (N, nc) is for work."""
+    """Flash states z (N, nc) into up to two phases; ``kind``, ``share`` and ``Z`` (N, 2), ``phases`` (N, 2, nc)."""
     nc = z.shape[1]
     st = work[:memory]
     w = matrix(work[memory:], ROWS, nc)
@@ -426,7 +426,7 @@ def flash_states(
         q, own = p[n if p.shape[0] > 1 else 0], guess[n if guess.shape[0] > 1 else 0]
         eos.prepare(table, q, st, nc, T[n], P[n])
         code = flashed(
-            table, q, st, nc, own, distinct, T[n], P[n], z[n], w, H, A, dn, dm, order[n], nothing, nothing_Z, x, y, out
+            table, q, st, nc, own, distinct, T[n], P[n], z[n], w, H, A, dn, dm, w[29], nothing, nothing_Z, x, y, out
         )
         reason[n] = 0 if code >= 2 else 1
         residual[n] = out[RESIDUAL] if out[RESIDUAL] < 1e299 else float("inf")
@@ -438,7 +438,7 @@ def flash_states(
 @entry
 def flash_near_states(
     lo: int, hi: int, work: F1, table: I1, p: F2, memory: int, T: F1, P: F1, z: F2, ln_k: F2, start: F1, two: I1,
-    kind: I2, share: F2, phases: F3, Z: F2, reason: I1, residual: F1, iterations: I1, order: I2,
+    kind: I2, share: F2, phases: F3, Z: F2, reason: I1, residual: F1, iterations: I1, 
 ) -> int:  # fmt: skip
     """Solve states with as many phases as their neighbours have, two where ``two``, from ``ln_k`` (N, nc) and the fraction ``start`` (N,); ``reason``
     comes with what is known to be lost already."""
@@ -459,7 +459,7 @@ def flash_near_states(
         split = False
         if two[n] != 0:
             solved_split(
-                table, q, st, nc, z[n], d, ln_k[n], start[n], NEAR_SUBSTITUTIONS, w, H, A, dn, dm, order[n], x, y, out
+                table, q, st, nc, z[n], d, ln_k[n], start[n], NEAR_SUBSTITUTIONS, w, H, A, dn, dm, w[29], x, y, out
             )
             split = out[COLLAPSED] == 0.0 and out[RESIDUAL] <= ACCEPTED
             if not split and out[COLLAPSED] == 0.0:
