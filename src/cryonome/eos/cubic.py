@@ -149,7 +149,7 @@ class CubicEos:
         whole = [v if v.ndim else np.full(nc, float(v)) for v in vectors]
         matrices = [1.0 - self.kij] if self.kij_slope is None else [1.0 - self.kij, self.kij_slope]
         parts = [(head, 1), *((v, 1) for v in whole), *((m, 2) for m in matrices)]
-        return Packed("cubic", packed_vectors(parts), HEAD + STATE_VECTORS * nc + nc * nc, nc)
+        return Packed.of(self, "cubic", packed_vectors(parts), HEAD + STATE_VECTORS * nc + nc * nc)
 
     def prepare(self, T: ArrayLike, P: ArrayLike) -> CompiledStates:
         """Return the equation at temperatures T (N,) K and pressures P (N,) Pa, both positive."""

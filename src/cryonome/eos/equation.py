@@ -133,19 +133,39 @@ class VolumeStates(Protocol):
 
 @dataclass(frozen=True)
 class Packed:
-    """An equation as compiled solvers take it: ``family`` names its table of functions, ``parameters`` (1 or N, size) are what these read, ``memory`` is
-    how many numbers a state of it takes; ``nc`` components."""
+    """An equation as compiled solvers take it.
+
+    ``family`` names its table of functions, ``parameters`` (1 or N, size) are what these read, ``memory`` is how many numbers a state of it takes, ``nc`` how
+    many components it has. ``guess`` (1 or N, 3 nc) is ln Pc, Tc and omega side by side, for first estimates; ``distinct`` the components with a large interaction
+    parameter to many others (CO2, H2S, water, ...), five at most.
+    """
 
     family: str
     parameters: Array
     memory: int
     nc: int
+    guess: Array
+    distinct: NDArray[np.int64]
+
+    @staticmethod
+    def of(eos: Equation, family: str, parameters: Array, memory: int) -> Packed:
+        """Return an equation packed."""
+        parts = [np.atleast_2d(v) for v in (np.log(eos.Pc), eos.Tc, eos.omega)]
+        n, nc = max(len(v) for v in parts), eos.nc
+        guess = np.concatenate([np.broadcast_to(v, (n, nc)) for v in parts], axis=1)
+        distinct = np.arange(nc) if nc < 3 else np.flatnonzero(eos.unlikeness() > UNLIKE)[:5]
+        return Packed(family, parameters, memory, nc, np.ascontiguousarray(guess, dtype=float), distinct.astype(np.int64))
 
     def take(self, index: Rows) -> Packed:
         """Return those of the states ``index``; shared parameters stay."""
-        if len(self.parameters) == 1:
-            return self
-        return Packed(self.family, np.ascontiguousarray(self.parameters[index]), self.memory, self.nc)
+        parameters, guess = (
+            v if len(v) == 1 else np.ascontiguousarray(v[index]) for v in (self.parameters, self.guess)
+        )
+        return Packed(self.family, parameters, self.memory, self.nc, guess, self.distinct)
+
+
+UNLIKE = 0.06
+"""Median interaction parameter from which on a component is unlike the others."""
 
 
 class Equation(Protocol):

@@ -108,7 +108,7 @@ class SaftEos:
         T, _, V = self._critical
         vectors = [(v, 1) for v in (self.m, self.sigma, self.epsilon, T, V)]
         state = HEAD + 3 * nc + ISOTHERM + (ROWS + 4) * nc + nc * nc
-        return Packed("saft", packed_vectors([*vectors, *((e, 2) for e in self._pairs)]), state, nc)
+        return Packed.of(self, "saft", packed_vectors([*vectors, *((e, 2) for e in self._pairs)]), state)
 
     @cached_property
     def _critical(self) -> tuple[Array, Array, Array]:

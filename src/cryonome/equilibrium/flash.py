@@ -16,7 +16,7 @@ from ..errors import DomainError
 from ..kernels import kernel, table
 from ..watch import UNWATCHED, Watch
 from .phases import Kind, Phases, Reason
-from .stability import distinct_species, first_estimates, log_safe
+from .stability import log_safe
 
 Array = NDArray[np.float64]
 Mask = NDArray[np.bool_]
@@ -67,21 +67,21 @@ def flash_pt(eos: Equation, T: ArrayLike, P: ArrayLike, z: ArrayLike, watch: Wat
     T, P, z = np.asarray(T, float), np.asarray(P, float), np.asarray(z, float)
     check_state(T, P, z, eos.nc)
     shape = np.broadcast_shapes(T.shape, P.shape, z.shape[:-1])
-    T1 = np.ascontiguousarray(np.broadcast_to(T, shape).reshape(-1))
-    P1 = np.ascontiguousarray(np.broadcast_to(P, shape).reshape(-1))
-    z1 = np.ascontiguousarray(
-        np.broadcast_to(z / z.sum(axis=-1, keepdims=True), (*shape, eos.nc)).reshape(-1, eos.nc)
-    )
+    n, nc = int(np.prod(shape, dtype=int)), eos.nc
+    T1, P1, z1 = np.empty(n), np.empty(n), np.empty((n, nc))
+    T1.reshape(shape)[...], P1.reshape(shape)[...] = T, P
+    np.divide(z, z.sum(axis=-1, keepdims=True), out=z1.reshape(*shape, nc))
     if eos.nc == 1:
         return _pure(eos, T1, P1, z1).reshape(*shape)
     out = _empty(T1, P1, z1)
     own = eos.packed
     given = (
-        table(own.family), own.parameters, own.memory, first_estimates(eos), distinct_species(eos), T1, P1, z1,
+        table(own.family), own.parameters, own.memory, own.guess, own.distinct, T1, P1, z1,
         out.kind, out.fraction, out.composition, out.Z, out.reason, out.residual, out.iterations,
     )  # fmt: skip
     kernel("flash_states").over(T1.size, memory_of(own.memory, eos.nc), given, watch, block=BLOCK)
-    return _coded(out).reshape(*shape)
+    found = _coded(out)
+    return found if shape == (n,) else found.reshape(*shape)
 
 
 def _empty(T: Array, P: Array, z: Array) -> Phases:

@@ -22,7 +22,6 @@ from ..kernels import kernel, table
 from ..watch import UNWATCHED, Watch
 from .flash import flash_pt
 from .phases import Phases, Reason
-from .stability import distinct_species, first_estimates
 
 Array = NDArray[np.float64]
 
@@ -65,7 +64,7 @@ def with_third(eos: Equation, two: Phases, watch: Watch = UNWATCHED) -> Phases:
         share, phases, Z = (np.ascontiguousarray(v) for v in (now.fraction, now.composition, now.Z))
         residual, iterations = now.residual.copy(), now.iterations.copy()
         given = (
-            table(own.family), own.parameters, own.memory, first_estimates(part), distinct_species(part),
+            table(own.family), own.parameters, own.memory, own.guess, own.distinct,
             *(np.ascontiguousarray(v, dtype=float) for v in (now.T, now.P, now.z)), kind, share, phases, Z, reason, residual, iterations,
         )  # fmt: skip
         size = own.memory + ROWS * nc + 2 * (PLACES * nc) ** 2 + (PLACES + 1) * nc * nc + 128

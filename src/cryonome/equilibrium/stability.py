@@ -72,20 +72,6 @@ BLOCK = 8
 """States from which on work is shared among processors."""
 
 
-def first_estimates(eos: Equation) -> Array:
-    """Return ln Pc, Tc and omega side by side, (1 or N, 3 nc), as kernels take them for Wilson's ratios."""
-    parts = [np.atleast_2d(v) for v in (np.log(eos.Pc), eos.Tc, eos.omega)]
-    n = max(len(v) for v in parts)
-    return np.ascontiguousarray(np.concatenate([np.broadcast_to(v, (n, eos.nc)) for v in parts], axis=1), dtype=float)
-
-
-def distinct_species(eos: Equation) -> NDArray[np.int64]:
-    """Return the components with a large interaction parameter to many others (CO2, H2S, water, ...), five at most."""
-    if eos.nc < 3:
-        return np.arange(eos.nc, dtype=np.int64)
-    return np.flatnonzero(eos.unlikeness() > 0.06)[:5].astype(np.int64)
-
-
 def stability(
     eos: Equation,
     T: Array,
@@ -116,7 +102,7 @@ def stability(
         others[:, k], others_Z[:, k] = one.x, one.Z
     own = eos.packed
     given = (
-        table(own.family), own.parameters, own.memory, first_estimates(eos), distinct_species(eos),
+        table(own.family), own.parameters, own.memory, own.guess, own.distinct,
         *(np.ascontiguousarray(v, dtype=float) for v in (T, P, z)),
         np.empty((n, nc)) if d is None else np.array(d, dtype=float), int(d is not None), int(every_trial), below, others, others_Z,
         tm, W, ended, steps,

@@ -192,6 +192,20 @@ UNUSED = (
 )  # fmt: skip
 """Functions of the compiler's runtime that compiled code names in ways it never takes."""
 
+_char, _addressof = ctypes.c_char.from_buffer, ctypes.addressof
+
+
+def address(values: NDArray[Any]) -> int:
+    """Return where an array begins."""
+    try:
+        # Seven times as quick as asking the array.
+        return _addressof(_char(values))
+    except (TypeError, ValueError):
+        return int(values.__array_interface__["data"][0])
+
+
+CHARACTERS = {"F": "d", "I": np.dtype(np.int64).char}
+
 _lock = threading.RLock()
 _engines: list[Any] = []
 
@@ -227,14 +241,12 @@ class Kernel:
         """Return what is passed for values: an array as its place and shape. Raises TypeError where one is not what the kernel takes."""
         passed: list[Any] = []
         for letter, value in zip(letters, values, strict=True):
-            if letter[0] in "FI":
-                flags = value.flags
-                if value.dtype.char != ("d" if letter[0] == "F" else "l") or value.ndim != int(letter[1]) or not flags.c_contiguous:
-                    raise TypeError(f"{self.name} takes {letter}, not {value.dtype} of shape {value.shape}")
-                passed.append(value.__array_interface__["data"][0])
-                passed.extend(value.shape)
-            else:
+            if len(letter) == 1:
                 passed.append(value)
+                continue
+            if value.dtype.char != CHARACTERS[letter[0]] or value.ndim != int(letter[1]) or not value.flags.c_contiguous:
+                raise TypeError(f"{self.name} takes {letter}, not {value.dtype} of shape {value.shape}")
+            passed += (address(value), *value.shape)
         return passed
 
     def __call__(self, *values: Any) -> Any:
@@ -250,8 +262,8 @@ class Kernel:
         passed = self.bound(self.letters[3:], values)
 
         def work(lo: int, hi: int) -> None:
-            own = np.empty(memory)
-            self._function(lo, hi, own.__array_interface__["data"][0], memory, *passed)
+            own = np.empty(max(memory, 1))
+            self._function(lo, hi, address(own), memory, *passed)
 
         pool.in_blocks(work, n, block, watch)
 

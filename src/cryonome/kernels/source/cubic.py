@@ -9,7 +9,7 @@ from math import acos, copysign, cos, exp, log, log1p, sqrt
 
 from .alphas import alpha_root
 from .linear import add_scaled, dot, total
-from .marks import F1, F2, Place, entry, inner, matrix, square, tabled, view
+from .marks import F1, F2, Place, entry, inner, matrix, square, summing, tabled, view
 
 GAS = 8.31446261815324
 T_REFERENCE = 298.15
@@ -42,6 +42,13 @@ def states_of(p: Place, st: Place, nc: int) -> tuple[F1, F1, F2]:
     return parameters, state, matrix(parameters[first:], nc, nc)
 
 
+@summing
+def shifted(base: F1, slope: F1, by: float, out: F1, n: int) -> None:
+    """Put base - by slope in ``out``."""
+    for k in range(n):
+        out[k] = base[k] - by * slope[k]
+
+
 @tabled
 def cubic_prepare(p: Place, st: Place, nc: int, T: float, P: float) -> int:
     """Fill the state at T and P, volumes in units of R T/P; P zero: at T alone, volumes in m3/mol."""
@@ -51,22 +58,19 @@ def cubic_prepare(p: Place, st: Place, nc: int, T: float, P: float) -> int:
     state[0], state[1], state[2] = T, GAS * T, unit
     scale = unit / (GAS * T)
     s, t, u, b = part(state, nc, S), part(state, nc, T1), part(state, nc, U2), part(state, nc, B)
-    at = HEAD + ALPHA * nc
+    # Vectors of their own: an index that is counted from their beginning needs no check for its sign.
+    Tc, attraction_, covolume, kind = part(q, nc, TC), part(q, nc, AC), part(q, nc, COVOLUME), part(q, nc, ALPHA)
+    c1, c2, c3, c4 = part(q, nc, ALPHA + 1), part(q, nc, ALPHA + 2), part(q, nc, ALPHA + 3), part(q, nc, ALPHA + 4)
     for i in range(nc):
-        Tr = T / q[HEAD + i]
-        value, slope, curvature = alpha_root(
-            int(q[at + i]), q[at + nc + i], q[at + 2 * nc + i], q[at + 3 * nc + i], q[at + 4 * nc + i], Tr
-        )
-        root = sqrt(q[HEAD + AC * nc + i] * scale)
+        value, slope, curvature = alpha_root(int(kind[i]), c1[i], c2[i], c3[i], c4[i], T / Tc[i])
+        root = sqrt(attraction_[i] * scale)
         s[i], t[i], u[i] = root * value, root * slope, root * curvature
-        b[i] = q[HEAD + COVOLUME * nc + i] * unit
+        b[i] = covolume[i] * unit
     first = HEAD + VECTORS * nc
     warmer = T - T_REFERENCE
     sloped = q[SLOPED] > 0.0
     if sloped:
-        K = state[HEAD + STATE_VECTORS * nc :]
-        for k in range(nc * nc):
-            K[k] = q[first + k] - warmer * q[first + nc * nc + k]
+        shifted(q[first : first + nc * nc], q[first + nc * nc :], warmer, state[HEAD + STATE_VECTORS * nc :], nc * nc)
     w = int(q[WATER])
     if w >= 0:
         g, g1, g2 = part(state, nc, G), part(state, nc, G1), part(state, nc, G2)
@@ -92,14 +96,19 @@ def cubic_prepare(p: Place, st: Place, nc: int, T: float, P: float) -> int:
     return 0
 
 
-@inner
+@summing
 def times(K: F2, v: F1, out: F1, nc: int) -> None:
-    """Put v @ K into ``out``."""
+    """Put v @ K into ``out``, four rows at a time."""
     for j in range(nc):
         out[j] = 0.0
-    for i in range(nc):
-        if v[i] != 0.0:
-            add_scaled(out, v[i], K[i], nc)
+    fours = nc - nc % 4
+    for i in range(0, fours, 4):
+        a, b, c, d = v[i], v[i + 1], v[i + 2], v[i + 3]
+        one, two, three, four = K[i], K[i + 1], K[i + 2], K[i + 3]
+        for j in range(nc):
+            out[j] += a * one[j] + b * two[j] + c * three[j] + d * four[j]
+    for i in range(fours, nc):
+        add_scaled(out, v[i], K[i], nc)
 
 
 @inner
@@ -280,6 +289,15 @@ def cubic_pure_ln_phi(p: Place, st: Place, nc: int, out: Place) -> int:
     return 0
 
 
+@summing
+def outer(
+    row: F1, a: float, b: F1, c: float, d: F1, e: float, f: F1, g: float, h: F1, k: F1, more: float, n: int
+) -> None:
+    """Put a b + c d + e f + g h k + more in a row."""
+    for j in range(n):
+        row[j] = more + a * b[j] + c * d[j] + e * f[j] + g * h[j] * k[j]
+
+
 @inner
 def aqueous_hessian(q: F1, st: F1, nc: int, x: F1, factor: float, out: F2) -> None:
     """Add ``factor`` times the second derivatives in mole numbers of what water's pairs add to the attraction."""
@@ -320,13 +338,11 @@ def cubic_derivatives(
         D = 2.0 * s[i] * y[i]
         out[i] = F_B * covolume[i] - f * D - most
         slope[i] = first + per_b * covolume[i] + f_v * D
+    across = part(state, nc, W2)
     for i in range(nc):
-        b_i, p_i, si = covolume[i], slope[i] / p_v, 2.0 * f * s[i]
-        q_i = h - f_B * 2.0 * s[i] * y[i] + bend * b_i
-        row, k = by_n[i], K[i]
-        for j in range(nc):
-            q_j = h - f_B * 2.0 * s[j] * y[j] + bend * covolume[j]
-            row[j] = 1.0 + b_i * q_j + q_i * covolume[j] + p_i * slope[j] - si * k[j] * s[j]
+        across[i] = h - f_B * 2.0 * s[i] * y[i] + bend * covolume[i]
+    for i in range(nc):
+        outer(by_n[i], covolume[i], across, across[i], covolume, slope[i] / p_v, slope, -2.0 * f * s[i], K[i], s, 1.0, nc)
     water = int(q[WATER])
     if water >= 0:
         aqueous_hessian(q, state, nc, z, -f, by_n)
@@ -426,11 +442,11 @@ def cubic_hessian(p: Place, st: Place, nc: int, V: float, x: Place, out: Place) 
     s, y, covolume = part(state, nc, S), part(state, nc, Y), part(state, nc, B)
     h = 1.0 / (V - b)
     bend = 0.5 * (h * h - D * f_BB)
+    across = part(state, nc, W2)
     for i in range(nc):
-        q_i = h - 2.0 * f_B * s[i] * y[i] + bend * covolume[i]
-        for j in range(nc):
-            q_j = h - 2.0 * f_B * s[j] * y[j] + bend * covolume[j]
-            H[i, j] = covolume[i] * q_j + q_i * covolume[j] - 2.0 * f * s[i] * K[i, j] * s[j]
+        across[i] = h - 2.0 * f_B * s[i] * y[i] + bend * covolume[i]
+    for i in range(nc):
+        outer(H[i], covolume[i], across, across[i], covolume, 0.0, s, -2.0 * f * s[i], K[i], s, 0.0, nc)
     if q[WATER] >= 0.0:
         aqueous_hessian(q, state, nc, z, -f, H)
     return 0

@@ -45,6 +45,11 @@ def summing(function: Function) -> Function:
     return cast(Function, njit(**OPTIONS, fastmath={"reassoc", "contract"})(function))
 
 
+def fused(function: Function) -> Function:
+    """Mark a helper whose products and sums may be taken in one step, but in no other order."""
+    return cast(Function, njit(**OPTIONS, fastmath={"contract"})(function))
+
+
 def entry(function: Function) -> Function:
     """Mark a kernel that Python calls."""
     ENTRIES[function.__name__] = function
@@ -149,6 +154,23 @@ flat = _reader(1)
 """``flat(a, n)``: n numbers from where an array begins."""
 matrix = _reader(2)
 """``matrix(a, n, m)``: n rows of m numbers from there."""
+
+
+def _bits(source: Any, result: Any, words: str) -> Any:
+    """Return a function that takes the 64 bits of a number for another kind of number."""
+
+    def reading(typing: Any, value: Any) -> Any:
+        def generate(context: Any, builder: Any, sig: Any, values: Any) -> Any:
+            return builder.bitcast(values[0], context.get_value_type(result))
+
+        return result(source), generate
+
+    reading.__doc__ = words
+    return intrinsic(reading)
+
+
+bits_of = _bits(types.float64, types.int64, "Return the bits of a float as a whole number.")
+float_of = _bits(types.int64, types.float64, "Return the float that has these bits.")
 
 
 _KINDS = {"f": types.float64, "i": types.int64}

@@ -6,7 +6,7 @@ The work of a test is the rows of one matrix ``W`` (ROWS, nc) and three matrices
 from math import exp, log, sqrt
 
 from . import table as eos
-from .guesses import accelerate, log_safe, wilson
+from .guesses import accelerate, exp_all, log_safe, wilson
 from .linear import damped, descent, dot, total
 from .marks import F1, F2, F3, I1, entry, inner, matrix, unit
 
@@ -72,8 +72,7 @@ def follow(
         ln_w[i] = held(ln_w[i])
     before, shrank, steps = -1.0, False, 0
     for number in range(SUBSTITUTIONS):
-        for i in range(nc):
-            W[i] = exp(ln_w[i])
+        exp_all(ln_w, HIGHEST, W, nc)
         whole = total(W, nc)
         for i in range(nc):
             x[i] = W[i] / whole
@@ -113,8 +112,7 @@ def follow(
         for i in range(nc):
             before_w[i], before_step[i], ln_w[i] = ln_w[i], step[i], new[i]
         before, shrank = pace, shrinking
-    for i in range(nc):
-        W[i] = exp(ln_w[i])
+    exp_all(ln_w, HIGHEST, W, nc)
     tm, done, more = _newton(table, p, st, nc, z, d, w, H, A, dn, order, W)
     told[0], told[1] = (1.0 if done else 0.0), steps + more
     return tm

@@ -7,7 +7,7 @@ of y, Z of x and of y, the residual, iterations, and whether it fell back to one
 from math import exp, sqrt
 
 from . import table as eos
-from .guesses import accelerate, log_safe, wilson
+from .guesses import accelerate, exp_all, log_safe, wilson
 from .linear import descent, dot, normalise, total
 from .marks import F1, F2, F3, I1, I2, entry, inner, matrix, unit
 from .rachford_rice import SETTLED, fraction
@@ -68,8 +68,8 @@ def _probed(
     x, y, fx, fy, c, K = w[0], w[1], w[2], w[3], w[4], w[5]
     beta, split = 0.5, False
     for step in range(PROBE_STEPS):
+        exp_all(ln_k, 300.0, K, nc)
         for i in range(nc):
-            K[i] = exp(min(ln_k[i], 300.0))
             c[i] = K[i] - 1.0
         beta, exists = fraction(c, z, nc, beta, ROUGH)
         beta = min(max(beta, 0.0), 1.0)
@@ -146,8 +146,8 @@ def solved_split(
     out[COLLAPSED], out[RESIDUAL], out[ITERATIONS] = 0.0, 1e300, 0.0
     smallest = 1e300
     for number in range(few):
+        exp_all(ln_k, 300.0, K, nc)
         for i in range(nc):
-            K[i] = exp(min(ln_k[i], 300.0))
             c[i] = K[i] - 1.0
         # Far from the answer the fraction need not be exact; what ends the iteration always is.
         rough = smallest > 1e-4
