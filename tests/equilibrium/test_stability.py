@@ -2,12 +2,10 @@
 
 from __future__ import annotations
 
-from itertools import pairwise
-
 import numpy as np
 import pytest
 
-from cryonome.equilibrium.linear import descent_step, extrapolate, solve_each
+from cryonome.equilibrium.linear import solve_each
 from cryonome.equilibrium.phase_map import phase_map
 from cryonome.equilibrium.stability import stability
 from cryonome.equilibrium.wilson import wilson_ln_k
@@ -63,30 +61,3 @@ def test_a_singular_member_does_not_spoil_a_batch():
     np.testing.assert_allclose(x[3], [1.0, 1.0])
     assert (x[2] == 0.0).all()
     assert np.isfinite(x).all()
-
-
-def test_a_step_always_goes_downhill():
-    rng = np.random.default_rng(4)
-    raw = rng.normal(size=(200, 6, 6))
-    hessian = raw + raw.transpose(0, 2, 1)  # indefinite on purpose
-    gradient = rng.normal(size=(200, 6))
-    step = descent_step(hessian, gradient)
-    assert (np.einsum("ij,ij->i", step, gradient) < 0.0).all()
-    definite = raw @ raw.transpose(0, 2, 1) + np.eye(6)
-    newton = descent_step(definite, gradient)
-    np.testing.assert_allclose(np.einsum("nij,nj->ni", definite, newton), -gradient, atol=1e-9)
-
-
-def test_extrapolation_ends_a_linear_iteration_with_two_eigenvalues():
-    """Two eigenvalues are found exactly, so the extrapolated point is the limit."""
-    rng = np.random.default_rng(2)
-    basis = np.linalg.qr(rng.normal(size=(5, 5)))[0][:, :2]
-    matrix = basis @ np.diag([0.9, 0.5]) @ basis.T
-    limit = basis @ np.array([0.7, -0.4])
-    x = [np.zeros(5)]
-    for _ in range(4):
-        x.append(matrix @ x[-1] + limit - matrix @ limit)
-    steps = [b - a for a, b in pairwise(x)]
-    extra = extrapolate(steps[2][None], [steps[1][None], steps[0][None]])
-    np.testing.assert_allclose(x[3] + extra[0], limit, atol=1e-9)
-    assert (extrapolate(steps[0][None], []) == 0.0).all()

@@ -12,22 +12,22 @@ at low pressure at the same time: where the two meet they are one line, found in
 
 from __future__ import annotations
 
-from collections.abc import Callable, Sequence
-from dataclasses import dataclass, field, replace
+from collections.abc import Sequence
+from dataclasses import dataclass, replace
 from itertools import pairwise
 
 import numpy as np
 from numpy.typing import NDArray
 
 from ..eos import Equation
+from ..eos.volume_shift import Shifts
+from ..kernels import kernel, table
 from ..watch import UNWATCHED, Watch
-from .line_starts import P_MAX, P_MIN, STARTS, bubble_start, start_points
-from .linear import hermite
-from .quality import QualityPoints, correct, tangent
+from .line_starts import STARTS, bubble_start, start_points
+from .quality import correct, memory_of
 
 Array = NDArray[np.float64]
 
-T_MIN = 60.0
 MAX_POINTS = 500
 USUAL_POINTS = 150
 """Points of a usual line, to tell the progress by."""
@@ -66,25 +66,98 @@ class Line:
         return np.asarray(np.exp(self.u[:, -1]))
 
 
-Corrector = Callable[[Array, Array, NDArray[np.intp], int, float, Array | None], QualityPoints]
-"""Solves for points of fractions (N,) near unknowns (N, nc + 2), one of them specified: what :func:`correct` does for one feed."""
+ENDS = (
+    "", STUCK, CRITICAL_POINT, PRESSURE_LIMIT, LOW_PRESSURE, LOW_TEMPERATURE, "number of points", "the line has no direction",
+)  # fmt: skip
+"""Why a walk ends, in the order of ``kernels/source/lines.py``."""
+
+COUNT, SPEC, TRIES, REASON, CREEPING, STOPS = range(6)
+"""What is told of a walker in whole numbers, as there."""
 
 
-@dataclass
-class Walker:
-    """The moving end of one line, with the points behind it: ``beta`` is the fraction of the last, ``fractions`` those of all."""
+class Walkers:
+    """The moving ends of N lines of one feed, with the points behind them, in arrays that a kernel walks on.
 
-    beta: float
-    points: list[Array] = field(default_factory=list)
-    fractions: list[float] = field(default_factory=list)
-    volumes: list[float] = field(default_factory=list)
-    sides: list[float] = field(default_factory=list)
-    slopes: list[Array] = field(default_factory=list)
-    step: float = 0.1
-    spec: int = 0
-    tries: int = 0
-    reason: str = ""
-    creeping: int = 0
+    ``share`` (N,) are the fractions by volume, after ``shift``, where lines are of those.
+    """
+
+    def __init__(
+        self, eos: Equation, z: Array, beta: Array, stops: NDArray[np.bool_], share: Array | None = None, shift: Shifts | None = None
+    ) -> None:  # fmt: skip
+        n, m = beta.size, z.size + 2
+        self.eos, self.z = eos, np.ascontiguousarray(z, dtype=float)
+        self.beta = np.array(beta, dtype=float)
+        self.share, self.shift = share, shift
+        self.whole = np.zeros((n, 6), np.int64)
+        self.whole[:, STOPS] = stops
+        self.step = np.full(n, 0.1)
+        self.points, self.slopes = np.empty((n, MAX_POINTS, m)), np.zeros((n, 2, m))
+        self.fractions, self.volumes, self.sides = (np.empty((n, MAX_POINTS)) for _ in range(3))
+        self.given = [""] * n
+
+    def reason(self, i: int) -> str:
+        """Return why a line ended, empty while it goes on."""
+        return self.given[i] or ENDS[self.whole[i, REASON]]
+
+    def end(self, i: int, reason: str) -> None:
+        """End a line."""
+        self.given[i] = reason
+
+    def count(self, i: int) -> int:
+        """Return how many points a line has."""
+        return int(self.whole[i, COUNT])
+
+    def start(self, i: int, u: Array) -> None:
+        """Take u (nc + 2,) for the first point of a line and set out towards higher pressure."""
+        last = u.size - 1
+        share = None if self.share is None else self.share[i : i + 1]
+        points = correct(
+            self.eos, self.z, self.beta[i : i + 1], u[None], np.array([last]), 2, 1.0, share=share, shift=self.shift
+        )
+        slope, volume = points.slope[0], float(points.volume[0])
+        spec = int(fastest(slope[None], u[None], points.volume)[0])
+        self.points[i, 0], self.fractions[i, 0], self.volumes[i, 0], self.sides[i, 0] = u, self.beta[i], volume, 1.0
+        self.slopes[i, 1] = slope / slope[spec]
+        self.whole[i, COUNT], self.whole[i, SPEC] = 1, spec
+        self.step[i] = 0.3 if slope[spec] >= 0.0 else -0.3
+
+    def turn(self, i: int, other: int) -> None:
+        """Let the walker ``other`` leave from where the walker i begins, the other way."""
+        for name in ("beta", "whole", "step", "points", "slopes", "fractions", "volumes", "sides"):
+            values = getattr(self, name)
+            stops = self.whole[other, STOPS]
+            values[other] = values[i]
+            self.whole[other, STOPS] = stops
+        self.step[other] = -self.step[i]
+        self.given[other] = self.given[i]
+
+    def walk(self, rows: list[int], steps: int) -> None:
+        """Take up to ``steps`` steps with the walkers ``rows``."""
+        own, n, nc = self.eos.packed, self.beta.size, self.z.size
+        goal = np.full(n, np.nan) if self.share is None else np.log(self.share / (1.0 - self.share))
+        shift = Shifts.fixed(np.zeros(nc)) if self.shift is None else self.shift
+        given = (
+            table(own.family), np.ascontiguousarray(own.parameters[0]), own.memory, self.z, goal,
+            np.ascontiguousarray(shift.constant, dtype=float), np.ascontiguousarray(shift.slope, dtype=float),
+            np.array(rows, dtype=np.int64), self.whole, self.step, self.beta, self.points, self.fractions, self.volumes, self.sides,
+            self.slopes, steps,
+        )  # fmt: skip
+        kernel("walk_lines").over(len(rows), memory_of(own.memory, nc) + 3 * (nc + 2), given, block=1)
+
+    def line(self, i: int, back: int | None = None) -> Line:
+        """Return what a walker traced, preceded by what one that left in the other direction did."""
+        parts = [slice(0, self.count(i))]
+        u, volume, side = (v[i, parts[0]] for v in (self.points, self.volumes, self.sides))
+        if back is not None:
+            behind = slice(self.count(back) - 1, 0, -1)
+            u = np.concatenate([self.points[back, behind], u])
+            volume = np.concatenate([self.volumes[back, behind], volume])
+            side = np.concatenate([self.sides[back, behind], side])
+        return Line(float(self.beta[i]), u.copy(), volume.copy(), side.copy(), self.reason(i))
+
+
+BURST = 6
+"""Steps that lines take in turn, before it is looked at whether two have met."""
 
 
 def trace(
@@ -105,9 +178,6 @@ def trace(
     Raises Cancelled.
     """
     m, nc = betas.size, z.size
-    walkers = [Walker(float(b)) for b in betas]
-    corrector = of_feed(eos, z)
-    backward: dict[int, Walker] = {}
     feeds = np.broadcast_to(z, (m, nc))
     ends = len(dews)
     own = np.arange(m) > ends if ends else np.ones(m, dtype=bool)
@@ -116,80 +186,59 @@ def trace(
     if ends:
         begins[:ends], found[:ends] = np.array(dews), True
         begins[ends], found[ends] = bubble_start(eos, z)
-    for i, (u, ok) in enumerate(zip(begins, found)):
-        if not ok:
-            walkers[i].reason = NO_START
-            continue
-        walkers[i].points.append(u)
-        first_direction(corrector, walkers[i])
-        if np.exp(u[-1]) > 1.5 * starts[0]:
-            # Started further up: what lies below belongs to the line as well.
-            backward[i] = turned(walkers[i])
-    moving = [(w, bool(stop)) for w, stop in zip(walkers, stop_at_critical)]
-    moving += [(w, True) for w in backward.values()]
-    meeting: tuple[int, int, int] | None = None
-    bubble = walkers[ends] if ends else None
+    # Started further up, what lies below belongs to the line as well.
+    up = [i for i in range(m) if found[i] and np.exp(begins[i, -1]) > 1.5 * starts[0]]
+    backward = {i: m + k for k, i in enumerate(up)}
+    walkers = Walkers(
+        eos, z, np.concatenate([betas, betas[up]]), np.concatenate([stop_at_critical, np.ones(len(up), dtype=bool)])
+    )
+    for i in range(m):
+        if found[i]:
+            walkers.start(i, begins[i])
+        else:
+            walkers.end(i, NO_START)
+    for i, k in backward.items():
+        walkers.turn(i, k)
+    met: tuple[int, int, int] | None = None
     while True:
-        live = [(w, stop) for w, stop in moving if not w.reason]
+        live = [i for i in range(m + len(up)) if not walkers.reason(i)]
         if not live:
             break
-        watch.at(min(0.95, max(len(w.points) for w, _ in moving) / USUAL_POINTS))
-        advance(corrector, [w for w, _ in live], [stop for _, stop in live])
-        for k, dew in enumerate(walkers[:ends]):
-            if bubble is None or bubble.reason:
+        watch.at(min(0.95, int(walkers.whole[:, COUNT].max()) / USUAL_POINTS))
+        before = walkers.whole[:, COUNT].copy()
+        walkers.walk(live, BURST)
+        for k in range(ends):
+            if walkers.given[ends]:
                 break
-            met = _meeting(dew, bubble) if dew.reason != NO_START else None
-            if met is not None:
-                meeting = (k, *met)
-                dew.reason = bubble.reason = MET
-            elif dew.reason in (LOW_PRESSURE, LOW_TEMPERATURE) and dew.sides[-1] < 0.0:
-                bubble.reason = NOT_NEEDED
-    lines = [_line(w, backward.get(i), nc) for i, w in enumerate(walkers)]
-    if meeting is not None:
-        k, first, second = meeting
-        behind = [len(backward[i].points) - 1 if i in backward else 0 for i in (k, ends)]
+            kept = _meeting(walkers, k, ends, before) if walkers.reason(k) != NO_START else None
+            if kept is not None:
+                met = (k, *kept)
+                walkers.end(k, MET)
+                walkers.end(ends, MET)
+            elif walkers.reason(k) in (LOW_PRESSURE, LOW_TEMPERATURE) and walkers.sides[k, walkers.count(k) - 1] < 0.0:
+                walkers.end(ends, NOT_NEEDED)
+    lines = [walkers.line(i, backward.get(i)) for i in range(m)]
+    if met is not None:
+        k, first, second = met
+        behind = [walkers.count(backward[i]) - 1 if i in backward else 0 for i in (k, ends)]
         lines[k] = _joined(lines[k], lines[ends], first + behind[0], second + behind[1])
-    if bubble is not None and bubble.reason in (MET, NOT_NEEDED):
-        lines[ends] = Line(bubble.beta, np.empty((0, nc + 2)), np.empty(0), np.empty(0), bubble.reason)
+    if ends and walkers.reason(ends) in (MET, NOT_NEEDED):
+        lines[ends] = Line(float(betas[ends]), np.empty((0, nc + 2)), np.empty(0), np.empty(0), walkers.reason(ends))
     return lines
 
 
-def _meeting(dew: Walker, bubble: Walker) -> tuple[int, int] | None:
-    """Return how many points of each line are kept where the two have met head on, else nothing.
+def _meeting(walkers: Walkers, dew: int, bubble: int, seen: NDArray[np.int64]) -> tuple[int, int] | None:
+    """Return how many points of each line are kept where the two have met head on by a point that is new since ``seen`` (N,), else nothing.
 
-    They have met where the last point of one lies beside a stretch of the other, within a share of a usual step, and both have
-    the same phase packed more loosely. The unknowns of a dew line are ln(z / incipient), those of a bubble line the negative.
+    They have met where a point of one lies beside a stretch of the other, within a share of a usual step, and both have
+    the same phase packed more loosely.
     """
-    if len(dew.points) < 2 or len(bubble.points) < 2:
+    counts = walkers.count(dew), walkers.count(bubble)
+    if min(counts) < 2:
         return None
-    sign = np.ones(dew.points[0].size)
-    sign[:-2] = -1.0
-    ahead, other = np.array(dew.points), sign * np.array(bubble.points)
-    loose, loose_too = np.array(dew.volumes), -np.array(bubble.volumes)
-    place = _beside(ahead[-1], ahead[-1] - ahead[-2], other, loose[-1] * loose_too > 0.0)
-    if place is not None:
-        return len(ahead), place + 1
-    place = _beside(other[-1], other[-1] - other[-2], ahead, loose_too[-1] * loose > 0.0)
-    return None if place is None else (place + 1, len(other))
-
-
-def _beside(tip: Array, way: Array, line: Array, alike: NDArray[np.bool_]) -> int | None:
-    """Return the first point of the stretch of a ``line`` (n, nc + 2) that a ``tip`` travelling a ``way`` lies beside, where
-    the line comes the other way and its points are ``alike`` (n,)."""
-    scale = 1.0 / (0.5 + 0.3 * np.abs(tip))
-    scale[-2:] = 40.0, 4.0
-    # What lies far off in T or P is not looked at further.
-    near = np.abs((line[:-1, -2:] - tip[-2:]) * scale[-2:]).max(axis=1) < 3.0
-    near &= alike[1:] & alike[:-1]
-    for k in np.flatnonzero(near):
-        step = (line[k + 1] - line[k]) * scale
-        length = float(step @ step)
-        along = float((tip - line[k]) * scale @ step) / length if length > 0.0 else -1.0
-        if 0.0 <= along <= 1.0:
-            off = np.abs((tip - line[k]) * scale - along * step).max()
-            if off < 0.15 * np.abs(step).max() + 1e-6 and float((way * scale) @ step) < 0.0:
-                return int(k)
-    return None
+    kept = np.zeros(2, np.int64)
+    a, b = ((walkers.points[i], walkers.count(i), int(seen[i]), walkers.volumes[i]) for i in (dew, bubble))
+    return (int(kept[0]), int(kept[1])) if kernel("lines_meet")(*a, *b, kept) else None
 
 
 def _joined(dew: Line, bubble: Line, first: int, second: int) -> Line:
@@ -206,212 +255,15 @@ def _joined(dew: Line, bubble: Line, first: int, second: int) -> Line:
     )
 
 
-def turned(walker: Walker) -> Walker:
-    """Return a walker that leaves from the same start in the other direction."""
-    other = replace(walker, step=-walker.step)
-    for name in ("points", "fractions", "volumes", "sides", "slopes"):
-        setattr(other, name, list(getattr(walker, name)))
-    return other
-
-
-def _line(walker: Walker, back: Walker | None, nc: int) -> Line:
-    """Return what a walker traced, preceded by what one that left in the other direction did."""
-    points, volumes, sides = walker.points, walker.volumes, walker.sides
-    if back is not None:
-        points = [*back.points[:0:-1], *points]
-        volumes, sides = [*back.volumes[:0:-1], *volumes], [*back.sides[:0:-1], *sides]
-    u = np.array(points) if points else np.empty((0, nc + 2))
-    return Line(walker.beta, u, np.array(volumes), np.array(sides), walker.reason)
-
-
-def of_feed(eos: Equation, z: Array) -> Corrector:
-    """Return the corrector of lines of known mole fractions of one feed z (nc,)."""
-
-    def solve(
-        beta: Array, u: Array, spec: NDArray[np.intp], most: int, step: float, light: Array | None
-    ) -> QualityPoints:
-        return correct(eos, np.broadcast_to(z, (len(u), z.size)), beta, u, spec, most, step, light)
-
-    return solve
-
-
-def first_direction(corrector: Corrector, walker: Walker) -> None:
-    """Take the start of a line for its first point and set out towards higher pressure."""
-    last = walker.points[0].size - 1
-    points = corrector(np.array([walker.beta]), walker.points[0][None], np.array([last]), 2, 1.0, None)
-    slope = tangent(points.jacobian, np.array([last]))[0]
-    walker.fractions.append(walker.beta)
-    walker.volumes.append(float(points.volume[0]))
-    walker.sides.append(1.0)
-    walker.spec = fastest(slope, walker.points[0], walker.volumes[0])
-    walker.slopes.append(slope / slope[walker.spec])
-    walker.step = 0.3 * np.sign(slope[walker.spec]) if walker.spec != last else 0.3
-    if slope[walker.spec] < 0.0:
-        walker.step = -abs(walker.step)
-
-
-def _near_critical(ln_k: Array, volume: float, factor: float) -> bool:
-    """Tell whether both compositions and volumes of the phases come together; isomers have alike compositions only."""
-    return bool(np.abs(ln_k).max() < factor * CROSSING and abs(volume) < 4.0 * factor * CROSSING)
-
-
-def fastest(slope: Array, u: Array, volume: float) -> int:
-    """Return the unknown to specify next: the fastest, each weighed by the range it runs through.
+def fastest(slope: Array, u: Array, volume: Array) -> NDArray[np.int64]:
+    """Return which unknown of N points to specify, (N,): the one that changes fastest by its ``slope`` (N, nc + 2), each weighed by the range it runs through.
 
     Far from the critical point T and P describe the line best; near it only the K values do.
     """
-    if _near_critical(u[:-2], volume, 4.0):
-        return int(np.argmax(np.abs(u[:-2])))
-    weight = np.empty(slope.size)
-    weight[:-2] = 1.0 / (0.3 + np.abs(u[:-2]))
-    weight[-2], weight[-1] = 12.0, 1.5
-    return int(np.argmax(np.abs(slope) * weight))
-
-
-def _predict(walker: Walker) -> Array:
-    """Return the next point by a cubic through the last two points and tangents, or along the tangent."""
-    u1, s1 = walker.points[-1], walker.slopes[-1]
-    guess = u1 + walker.step * s1
-    if len(walker.points) > 1:
-        u0 = walker.points[-2]
-        h = u1[walker.spec] - u0[walker.spec]
-        scale = walker.slopes[-2][walker.spec]
-        if abs(h) > 1e-10 and abs(scale) > 1e-8 and abs(walker.step) < 4.0 * abs(h):
-            s0 = walker.slopes[-2] / scale
-            t = 1.0 + walker.step / h
-            cubic = hermite(t, u0, u1, h * s0, h * s1)[0]
-            if np.abs(cubic - guess).max() < 0.5 * np.abs(walker.step * s1).max() + 0.05:
-                guess = cubic
-    return np.asarray(guess)
-
-
-def _limit_step(walker: Walker, nc: int) -> None:
-    """Keep the step within what a smooth plot and a safe prediction allow, and jump the critical point."""
-    slope = walker.slopes[-1]
-    bound = 0.5 + 0.3 * np.abs(walker.points[-1])
-    bound[-2], bound[-1] = 0.025, 0.25
-    with np.errstate(divide="ignore"):
-        most = (bound / np.abs(slope)).min()
-    walker.step = float(np.sign(walker.step) * min(abs(walker.step), most))
-    ln_k = walker.points[-1][:nc]
-    spec = walker.spec
-    if spec < nc:
-        here, ahead = ln_k[spec], ln_k[spec] + walker.step
-        if _near_critical(ln_k, walker.volumes[-1], 3.0) and abs(ahead) < abs(here):
-            # Land clear of the singular point, on the other side if this step comes near it.
-            if (abs(here) < 1.2 * CROSSING and abs(walker.volumes[-1]) < 0.35) or here * ahead < 0.0:
-                walker.step = -here - np.sign(here) * min(0.6 * CROSSING, 0.8 * abs(here))
-            elif abs(ahead) < CROSSING:
-                walker.step = float(np.sign(here) * CROSSING - here) if abs(here) > 1.2 * CROSSING else walker.step
-
-
-def advance(corrector: Corrector, walkers: list[Walker], stops: list[bool]) -> None:
-    """Take one step on every line, in one batch; a line whose entry in ``stops`` is true ends at a critical point."""
-    nc = walkers[0].points[0].size - 2
-    for walker in walkers:
-        _limit_step(walker, nc)
-    guess = np.array([_predict(w) for w in walkers])
-    for row, walker in enumerate(walkers):
-        guess[row, walker.spec] = walker.points[-1][walker.spec] + walker.step
-    spec = np.array([w.spec for w in walkers], dtype=np.intp)
-    beta = np.array([w.beta for w in walkers])
-    light = np.array([w.volumes[-1] * (-1.0 if _jumps(w, g) else 1.0) for w, g in zip(walkers, guess)])
-    points = corrector(beta, guess, spec, 7, 0.5, light)
-    slopes = tangent(points.jacobian, spec)
-    for row, walker in enumerate(walkers):
-        _accept(
-            walker,
-            points.u[row],
-            float(points.volume[row]),
-            slopes[row],
-            bool(points.converged[row]),
-            int(points.iterations[row]),
-            guess[row],
-            nc,
-            stops[row],
-            float(points.beta[row]),
-        )
-
-
-def _accept(
-    walker: Walker,
-    u: Array,
-    volume: float,
-    slope: Array,
-    converged: bool,
-    iterations: int,
-    guess: Array,
-    nc: int,
-    stop: bool,
-    beta: float,
-) -> None:
-    """Take a corrected point into its line and choose the next step, or shorten the step and try again."""
-    last = walker.points[-1]
-    moved = np.abs(u - guess).max() if converged else np.inf
-    trivial = converged and np.abs(u[:nc]).max() < 1e-4 and abs(volume) < 1e-3
-    jumped = converged and (abs(u[-2] - last[-2]) > 0.08 or abs(u[-1] - last[-1]) > 0.8)
-    if not converged or trivial or moved > 1.0 or jumped:
-        walker.tries += 1
-        near = _near_critical(last[:nc], walker.volumes[-1], 3.0)
-        # In the neighbourhood of the critical point a longer jump is the way out, elsewhere a shorter step.
-        if near and walker.tries % 2 == 1 and walker.spec < nc:
-            walker.step *= 1.5
-        else:
-            walker.step *= 0.4
-        if walker.tries > 12:
-            walker.reason = STUCK
-        return
-    crossed = _crossed(last, walker.volumes[-1], u, volume)
-    walker.creeping = walker.creeping + 1 if np.abs(u - last).max() < 1e-4 else 0
-    if walker.creeping > 4:
-        walker.reason = STUCK
-        return
-    walker.points.append(u)
-    walker.beta = beta
-    walker.fractions.append(beta)
-    walker.volumes.append(volume)
-    walker.sides.append(-walker.sides[-1] if crossed else walker.sides[-1])
-    direction = np.sign(walker.step)
-    old = walker.spec
-    new = fastest(slope, u, volume)
-    # The step continues in the sense of travel, expressed in the new unknown.
-    travel = direction * slope
-    grow = {1: 2.0, 2: 2.0, 3: 1.5, 4: 1.1}.get(iterations, 0.6)
-    base = abs(walker.step) * grow
-    if slope[new] == 0.0:
-        walker.reason = "the line has no direction"
-        return
-    walker.slopes.append(slope / slope[new])
-    walker.step = float(np.sign(travel[new]) * base * abs(slope[new]) / max(abs(slope[old]), 1e-300))
-    walker.spec = new
-    walker.tries = 0
-    T, P = np.exp(u[-2]), np.exp(u[-1])
-    if crossed and stop:
-        walker.reason = CRITICAL_POINT
-    elif P > P_MAX:
-        walker.reason = PRESSURE_LIMIT
-    elif 0.98 * P_MIN > P and len(walker.points) > 4:
-        walker.reason = LOW_PRESSURE
-    elif T < T_MIN:
-        walker.reason = LOW_TEMPERATURE
-    elif len(walker.points) >= MAX_POINTS:
-        walker.reason = "number of points"
-
-
-def _crossed(u0: Array, volume0: float, u1: Array, volume1: float) -> bool:
-    """Tell whether a critical point lies between two points: the phases change roles in volume and composition.
-
-    At an azeotrope only the K values change sides; far up the pressure axis only the volumes may. A component whose K value is
-    nearly one has no side, so the K values are taken together.
-    """
-    return bool(u0[:-2] @ u1[:-2] < 0.0 and volume0 * volume1 < 0.0)
-
-
-def _jumps(walker: Walker, guess: Array) -> bool:
-    """Tell whether a step is meant to land beyond the critical point."""
-    last, spec = walker.points[-1], walker.spec
-    near = _near_critical(last[:-2], walker.volumes[-1], 3.0)
-    return bool(near and spec < last.size - 2 and last[spec] * guess[spec] < 0.0)
+    out = np.empty(len(u), np.int64)
+    given = (*(np.ascontiguousarray(v, dtype=float) for v in (slope, u, volume)), out)
+    kernel("fastest_unknowns").over(len(u), 0, given, block=256)
+    return out
 
 
 def split_at_critical(line: Line) -> list[Line]:

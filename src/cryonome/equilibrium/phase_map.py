@@ -28,7 +28,7 @@ from .envelope import (
 from .line_starts import P_MIN, STARTS, dew_starts
 from .linear import hermite
 from .pure import boiling_temperature, saturation_pressure
-from .quality import TRIVIAL, compositions, correct, tangent
+from .quality import TRIVIAL, compositions, correct
 from .refined import refined
 from .stability import KnownPhase, stability
 from .wilson import wilson_point
@@ -400,7 +400,7 @@ def _solve_between(
     pair = np.array([beta, beta])
     light = np.array([first.volume, second.volume])
     ends = correct(eos, np.stack([z, z]), pair, np.stack([u0, u1]), np.repeat(j, 2), 1, light=light)
-    s0, s1 = tangent(ends.jacobian, np.repeat(j, 2))
+    s0, s1 = ends.slope
     last: dict[str, _Node] = {}
 
     def between(s: float) -> tuple[Array, Array]:
@@ -429,7 +429,7 @@ def _solve_between(
             points = correct(eos, z[None], pair[:1], guess[None], j, max_iterations=12, largest_step=0.1, light=lean)
         if points.converged[0] and np.abs(points.u[0] - guess).max() < 0.3:
             last["node"] = _Node(points.u[0], float(points.volume[0]), side)
-            return goal(points.u[0], tangent(points.jacobian, j)[0])
+            return goal(points.u[0], points.slope[0])
         if np.abs(guess[:-2]).max() > 0.05 or not crossing:
             raise ArithmeticError
         # Beside the critical point Newton's matrix is singular; the polynomial through both sides and the point stands.

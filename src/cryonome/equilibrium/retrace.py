@@ -149,7 +149,7 @@ def _few_lost(good: NDArray[np.bool_]) -> bool:
 def _held(line: Line) -> NDArray[np.intp]:
     """Return the unknown to hold at every point of a line: the one that changes fastest there."""
     slopes = np.gradient(line.u, axis=0)
-    held = [fastest(slope, u, float(volume)) for slope, u, volume in zip(slopes, line.u, line.volume)]
+    held = fastest(slopes, line.u, line.volume).tolist()
     # A lone choice among others would let that point slide past its neighbours.
     for i in range(1, len(held) - 1):
         if held[i - 1] == held[i + 1]:

@@ -17,15 +17,15 @@ import numpy as np
 from numpy.typing import NDArray
 
 from ..constants import R
-from ..eos import Equation, PhaseDerivatives, PreparedStates
+from ..eos import Equation
 from ..eos.volume_shift import Shifts
 from ..watch import UNWATCHED, Watch
 from .critical import CriticalPoint
-from .envelope import CRITICAL_POINT, Corrector, Walker, advance, first_direction, turned
+from .envelope import BURST, COUNT, CRITICAL_POINT, Walkers
 from .flash import flash_pt
 from .line_states import two_phases
 from .phases import Kind, Phases
-from .quality import QualityPoints, compositions, evaluate, solve_system
+from .quality import compositions, correct
 
 Array = NDArray[np.float64]
 Rows = NDArray[np.intp]
@@ -36,9 +36,6 @@ ALONG = 40
 STARTS = (3e5, 2e4, 2e6, 8e6)
 """Pa. Where a line is begun, the first that has a state of the share."""
 
-LARGEST = 2.0
-"""Largest change of ln(beta / (1 - beta)) in one step of Newton's method."""
-
 
 @dataclass(frozen=True)
 class VolumeLine:
@@ -46,79 +43,6 @@ class VolumeLine:
 
     share: float
     states: Phases
-
-
-class ByVolume:
-    """Points of one feed z (nc,) at known volume shares of vapour (N,), their mole fractions solved for beside the unknowns."""
-
-    def __init__(self, eos: Equation, z: Array, shift: Shifts, share: Array, beta: Array, u: Array) -> None:
-        self._eos, self._z, self._shift = eos, z, shift
-        self._goal = np.log(share / (1.0 - share))
-        self._psi = np.log(beta / (1.0 - beta))
-        n, m = u.shape
-        self._u, self._r = np.array(u), np.zeros(n)
-        self._rise, self._own = np.zeros((n, m)), np.ones(n)
-
-    @property
-    def beta(self) -> Array:
-        """Mole fractions of the vapour (N,)."""
-        return np.asarray(1.0 / (1.0 + np.exp(-self._psi)))
-
-    def residuals(self, rows: Rows, u: Array, light: Array) -> tuple[Array, Array, Array]:
-        """Return residuals and matrix of the points ``rows`` with the mole fraction eliminated."""
-        # The step of the eliminated unknown that belongs to the step just made of the others.
-        change = -(self._r[rows] + ((u - self._u[rows]) * self._rise[rows]).sum(axis=-1)) / self._own[rows]
-        self._psi[rows] += np.clip(np.nan_to_num(change), -LARGEST, LARGEST)
-        beta = self.beta[rows]
-        nc = self._z.size
-        found = evaluate(self._eos, np.broadcast_to(self._z, (rows.size, nc)), beta, u, light)
-        x, y = found.x / found.sx[:, None], found.y / found.sy[:, None]
-        T, P = np.exp(u[:, -2]), np.exp(u[:, -1])
-        ln_x, n_x, T_x, P_x = self._volume(found.state, x, found.px, T, P)
-        ln_y, n_y, T_y, P_y = self._volume(found.state, y, found.py, T, P)
-        n_x, n_y = n_x / found.sx[:, None], n_y / found.sy[:, None]
-        # dx/dlnK = -beta x y / z, dy/dlnK = (1 - beta) x y / z, dx/dbeta = -x (y - x) / z, dy/dbeta = K dx/dbeta.
-        dx, dy = -beta[:, None] * found.xy, (1.0 - beta)[:, None] * found.xy
-        by_psi = (beta * (1.0 - beta))[:, None]
-        K = np.exp(u[:, :nc])
-        fall = -found.x * (K - 1.0) / (1.0 + beta[:, None] * (K - 1.0)) * by_psi
-        rise = K * fall
-        r = self._psi[rows] + ln_y - ln_x - self._goal[rows]
-        r_u = np.concatenate([n_y * dy - n_x * dx, (T_y - T_x)[:, None], (P_y - P_x)[:, None]], axis=1)
-        r_psi = 1.0 + (n_y * rise).sum(axis=-1) - (n_x * fall).sum(axis=-1)
-        own = np.empty_like(found.res)
-        own[:, :nc] = np.einsum("nij,nj->ni", found.py.dln_phi_dn, rise / found.sy[:, None])
-        own[:, :nc] -= np.einsum("nij,nj->ni", found.px.dln_phi_dn, fall / found.sx[:, None])
-        own[:, nc] = (rise - fall).sum(axis=-1)
-        self._u[rows], self._r[rows], self._rise[rows], self._own[rows] = u, r, r_u, r_psi
-        res = found.res - own * (r / r_psi)[:, None]
-        jac = found.jac
-        jac[:, :-1, :] -= own[:, :, None] * (r_u / r_psi[:, None])[:, None, :]
-        return res, jac, found.volume
-
-    def settled(self, rows: Rows) -> NDArray[np.bool_]:
-        """Tell where the share by volume is met."""
-        return np.asarray(np.abs(self._r[rows]) < 1e-9)
-
-    def _volume(
-        self, state: PreparedStates, x: Array, phase: PhaseDerivatives, T: Array, P: Array
-    ) -> tuple[Array, Array, Array, Array]:
-        """Return ln V (M,) of a phase after the shift, its derivatives in mole numbers (M, nc), in ln T and in ln P (M,)."""
-        gas = R * T / P
-        shift = self._shift.at(T)
-        V = phase.Z * gas - np.vecdot(x, shift)
-        partial = gas[:, None] * (1.0 + phase.dln_phi_dlnP) - shift
-        answer = state.response(x)
-        # The stable root need not be the one the phase has.
-        for root in ("liquid", "vapour"):
-            off = np.flatnonzero(np.abs(answer.Z - phase.Z) > 1e-9 * phase.Z)
-            if off.size:
-                other = state.take(off).response(x[off], "liquid" if root == "liquid" else "vapour")
-                for name in ("Z", "p_T", "p_V"):
-                    getattr(answer, name)[off] = getattr(other, name)
-        stretch = phase.Z * gas / V
-        warmer = -stretch * answer.p_T / answer.p_V - T * np.vecdot(x, self._shift.by_T(T)) / V
-        return np.log(V), partial / V[:, None] - 1.0, warmer, stretch / answer.p_V
 
 
 def volume_lines(
@@ -135,31 +59,21 @@ def volume_lines(
     if not wanted or z.size == 1:
         return []
     begins = _starts(eos, z, np.array(wanted), shift, watch.part(0.0, 0.3))
-    out: list[VolumeLine] = []
-    moving: list[Walker] = []
-    of_share: list[float] = []
-    for share, beta, u in begins:
-        walker = Walker(beta, [u])
-        first_direction(_corrector(eos, z, shift, np.array([share])), walker)
-        moving += [walker, turned(walker)]
-        of_share += [share, share]
+    each = np.repeat(np.array([share for share, _, _ in begins]), 2)
+    beta = np.repeat(np.array([b for _, b, _ in begins]), 2)
+    walkers = Walkers(eos, z, beta, np.ones(beta.size, dtype=bool), each, shift)
+    for k, (_, _, u) in enumerate(begins):
+        walkers.start(2 * k, u)
+        walkers.turn(2 * k, 2 * k + 1)
     while True:
-        live = [i for i, w in enumerate(moving) if not w.reason]
+        live = [i for i in range(beta.size) if not walkers.reason(i)]
         if not live:
             break
-        watch.at(min(0.95, 0.3 + max(len(w.points) for w in moving) / 200.0))
-        corrector = _corrector(eos, z, shift, np.array([of_share[i] for i in live]))
-        advance(corrector, [moving[i] for i in live], [True] * len(live))
-    for share, up, down in zip(of_share[::2], moving[::2], moving[1::2]):
-        out.append(VolumeLine(share, _states(eos, z, share, down, up, critical)))
-    return out
-
-
-def _corrector(eos: Equation, z: Array, shift: Shifts, share: Array) -> Corrector:
-    def solve(beta: Array, u: Array, spec: Rows, most: int, step: float, light: Array | None) -> QualityPoints:
-        return solve_system(ByVolume(eos, z, shift, share, beta, u), u, spec, most, step, light)
-
-    return solve
+        watch.at(min(0.95, 0.3 + int(walkers.whole[:, COUNT].max()) / 200.0))
+        walkers.walk(live, BURST)
+    return [
+        VolumeLine(share, _states(eos, z, share, walkers, 2 * k + 1, 2 * k, critical)) for k, (share, _, _) in enumerate(begins)
+    ]
 
 
 def _starts(eos: Equation, z: Array, shares: Array, shift: Shifts, watch: Watch) -> list[tuple[float, float, Array]]:
@@ -190,8 +104,8 @@ def _starts(eos: Equation, z: Array, shares: Array, shift: Shifts, watch: Watch)
                 ln_k = np.where(z > 0.0, np.log(found.light[at] / found.heavy[at]), 0.0)
             u = np.concatenate([ln_k, np.log([T[at], pressure])])
             wanted = shares[rows[i] : rows[i] + 1]
-            solve = _corrector(eos, z, shift, wanted)
-            point = solve(found.fraction[at][:1], u[None], np.array([z.size + 1]), 30, 0.5, None)
+            held = np.array([z.size + 1])
+            point = correct(eos, z, found.fraction[at][:1], u[None], held, 30, 0.5, share=wanted, shift=shift)
             if point.converged[0] and point.volume[0] > 0.3:
                 out[int(rows[i])] = (float(wanted[0]), float(point.beta[0]), point.u[0])
     return [out[row] for row in sorted(out)]
@@ -212,25 +126,23 @@ def _share(found: Phases, shift: Shifts) -> Array:
         return np.where(found.split, volumes[0] / (volumes[0] + volumes[1]), alone)
 
 
-def _both(down: Walker, up: Walker) -> Walker:
-    """Return one walker with the points of two that left one start in opposite directions, up to a critical point each."""
-    whole = Walker(up.beta)
-    for walker, order in ((down, slice(None, 0, -1)), (up, slice(None))):
-        keep = [side > 0.0 for side in walker.sides]
-        for name in ("points", "fractions"):
-            values = [v for v, good in zip(getattr(walker, name), keep) if good]
-            getattr(whole, name).extend(values[order])
-    return whole
+def _both(walkers: Walkers, down: int, up: int) -> tuple[Array, Array]:
+    """Return the points (n, nc + 2) and mole fractions (n,) of two walkers that left one start in opposite directions, up to a critical point each."""
+    u, beta = [], []
+    for i, order in ((down, slice(None, 0, -1)), (up, slice(None))):
+        keep = np.flatnonzero(walkers.sides[i, : walkers.count(i)] > 0.0)[order]
+        u.append(walkers.points[i, keep])
+        beta.append(walkers.fractions[i, keep])
+    return np.concatenate(u), np.concatenate(beta)
 
 
 def _states(
-    eos: Equation, z: Array, share: float, down: Walker, up: Walker, critical: Sequence[CriticalPoint]
+    eos: Equation, z: Array, share: float, walkers: Walkers, down: int, up: int, critical: Sequence[CriticalPoint]
 ) -> Phases:
     """Return the states along a line, from the end of ``down`` to that of ``up``, joined to the critical points it ends at."""
-    line = _both(down, up)
-    u, beta = np.array(line.points), np.array(line.fractions)
-    for walker, end in ((down, 0), (up, -1)):
-        points = [np.log([c.T, c.P]) for c in critical] if walker.reason == CRITICAL_POINT else []
+    u, beta = _both(walkers, down, up)
+    for i, end in ((down, 0), (up, -1)):
+        points = [np.log([c.T, c.P]) for c in critical] if walkers.reason(i) == CRITICAL_POINT else []
         near = [p for p in points if (np.abs(u[end, -2:] - p) < (0.05, 0.2)).all()]
         if near:
             point = np.concatenate([np.zeros(z.size), min(near, key=lambda p: float(np.abs(u[end, -2:] - p).sum()))])

@@ -4,9 +4,9 @@ from __future__ import annotations
 
 import numpy as np
 from numpy.typing import NDArray
-from scipy.optimize.elementwise import find_root
 
 from ..eos import Equation
+from ..kernels import kernel
 
 Array = NDArray[np.float64]
 
@@ -30,27 +30,11 @@ def wilson_point(eos: Equation, z: Array, beta: Array, known: Array, at_T: bool)
     its range where it lies beyond.
     """
     n, nc = z.shape
-    inner = np.clip(beta, 1e-9, 1.0 - 1e-9)[:, None]
-
-    def ln_k(ln_other: Array, k: NDArray[np.intp]) -> Array:
-        T, P = (known[k], np.exp(ln_other)) if at_T else (np.exp(ln_other), known[k])
-        part = eos.take(k)
-        return np.clip(wilson_ln_k(part.Tc, part.Pc, part.omega, T, P), -200.0, 200.0)
-
-    def too_light(ln_other: Array, row: NDArray[np.number]) -> Array:
-        k = row.astype(np.intp)
-        c = np.expm1(ln_k(ln_other, k))
-        return np.asarray((z[k] * c / (1.0 + inner[k] * c)).sum(axis=-1))
-
-    rows = np.arange(n)
-    low, high = LN_P_RANGE if at_T else LN_T_RANGE
-    low, high = np.full(n, low), np.full(n, high)
-    found = find_root(too_light, (low, high), args=(rows,), tolerances={"xatol": 1e-10, "fatol": 1e-10})
-    # Without a change of sign the fraction is never reached: the end nearer to it is the best start there is.
-    light_at_high = too_light(high, rows) > 0.0
-    ln_other = np.where(found.success, found.x, np.where(light_at_high == at_T, high, low))
     u = np.empty((n, nc + 2))
-    u[:, :nc] = ln_k(ln_other, rows)
-    u[:, nc] = np.log(known) if at_T else ln_other
-    u[:, nc + 1] = ln_other if at_T else np.log(known)
+    low, high = LN_P_RANGE if at_T else LN_T_RANGE
+    given = (
+        eos.packed.guess, *(np.ascontiguousarray(v, dtype=float) for v in (z, np.broadcast_to(beta, n), np.broadcast_to(known, n))),
+        int(at_T), float(low), float(high), u,
+    )  # fmt: skip
+    kernel("wilson_points").over(n, 2 * nc, given, block=16)
     return u

@@ -392,8 +392,8 @@ def descended_all(
     return least
 
 
-@inner
-def _extrapolate(step: F2, old: F2, older: F2, p: int, nc: int, ln_phi: F2) -> None:
+@unit
+def extrapolate(step: F2, old: F2, older: F2, p: int, nc: int, ln_phi: F2) -> int:
     """Add the extra step of the general dominant eigenvalue method with two eigenvalues to ``ln_phi``; none where it would be wild.
 
     Crowe and Nishio, AIChE J. 21, 528 (1975).
@@ -411,13 +411,13 @@ def _extrapolate(step: F2, old: F2, older: F2, p: int, nc: int, ln_phi: F2) -> N
     ratio = b01 / b11
     two = det > 1e-8 * b11 * b22 and abs(whole) > 1e-3
     if not two and not 0.0 < ratio < 0.99:
-        return
+        return 0
     most = 0.0
     for k in range(p):
         for i in range(nc):
             extra = (step[k, i] - mu2 * old[k, i]) / whole - step[k, i] if two else ratio / (1.0 - ratio) * step[k, i]
             if extra != extra:
-                return
+                return 0
             most = max(most, abs(extra))
     # A jump far beyond the latest step is more likely noise than insight.
     limit = min(1.0, 4.0 / most) if most > 0.0 else 0.0
@@ -425,6 +425,7 @@ def _extrapolate(step: F2, old: F2, older: F2, p: int, nc: int, ln_phi: F2) -> N
         for i in range(nc):
             extra = (step[k, i] - mu2 * old[k, i]) / whole - step[k, i] if two else ratio / (1.0 - ratio) * step[k, i]
             ln_phi[k, i] += limit * extra
+    return 1
 
 
 @inner
@@ -521,7 +522,7 @@ def joined(
             residual = size
             break
         if number % 5 == 4 and kept >= 2:
-            _extrapolate(step, old, older, p, nc, ln_phi)
+            extrapolate(step, old, older, p, nc, ln_phi)
         kept += 1
         for k in range(p):
             for i in range(nc):
