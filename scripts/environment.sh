@@ -40,5 +40,6 @@ prepare() {
     echo "Installing the packages of $2 ..." >&2
     "$venv/bin/python" -m pip install --quiet --disable-pip-version-check --requirement "$requirements" >&2
     "$venv/bin/python" -m pip install --quiet --disable-pip-version-check --no-deps --no-build-isolation --editable "$root" >&2
+    "$venv/bin/python" -m cryonome.kernels
     printf '%s' "$wanted" > "$stamp"
 }

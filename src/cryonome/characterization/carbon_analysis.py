@@ -14,8 +14,6 @@ from dataclasses import dataclass
 
 import numpy as np
 from numpy.typing import NDArray
-from scipy.optimize import brentq
-from scipy.special import gammainc, roots_genlaguerre
 
 from ..components import Component
 from ..errors import DomainError
@@ -101,6 +99,8 @@ def split_gamma(plus: PlusFraction, shape: float, last: int) -> Split:
 
     Raises ValueError where its molar mass is not above the lowest one possible.
     """
+    from scipy.special import gammainc
+
     eta, beta = _gamma(plus, shape)
     number = np.arange(plus.number, max(last, plus.number) + 1, dtype=float)
     bounds = np.append([lowest_mass(n) for n in number], np.inf)
@@ -128,6 +128,8 @@ def quadrature(plus: PlusFraction, shape: float, count: int) -> Split:
 
     Generalized Laguerre nodes (Whitson, Andersen and Soreide, in C7+ Fraction Characterization, 1989).
     """
+    from scipy.special import roots_genlaguerre
+
     eta, beta = _gamma(plus, shape)
     nodes, weights = (np.array(v, dtype=np.float64) for v in roots_genlaguerre(count, shape - 1.0))
     # The last of many nodes weigh nothing: 1e-12 of a fraction is no component.
@@ -144,6 +146,8 @@ def gravities(rule: str, split: Split, plus: PlusFraction, before: float) -> Arr
 
     ``before`` is the specific gravity of the group before it. Raises DomainError where none join.
     """
+    from scipy.optimize import brentq
+
     if rule == "watson":
         return watson_gravity(split.mole, split.molar_mass, plus)
     weight = split.mole * split.molar_mass
@@ -183,6 +187,8 @@ def last_within_reach(plus: PlusFraction) -> int:
 
 def split_exponential(plus: PlusFraction, last: int) -> Split:
     """Split a plus fraction by ln z = A + B n, M = 14 n - 4 g/mol. Raises ValueError where its molar mass is out of reach."""
+    from scipy.optimize import brentq
+
     number = np.arange(plus.number, max(last, plus.number + 1) + 1, dtype=float)
     mass = (14.0 * number - 4.0) * 1e-3
 

@@ -8,8 +8,6 @@ from dataclasses import dataclass
 
 import numpy as np
 from numpy.typing import NDArray
-from scipy.interpolate import PchipInterpolator
-from scipy.special import ndtri
 
 from ..errors import DomainError
 
@@ -98,6 +96,9 @@ def _order_faults(p: Array, usable: NDArray[np.bool_]) -> list[PointFault]:
 
 
 def _worst_descent(p: Array, t: Array, usable: NDArray[np.bool_], show: Callable[[float], str]) -> PointFault | None:
+    from scipy.interpolate import PchipInterpolator
+    from scipy.special import ndtri
+
     index = np.flatnonzero(usable)
     if index.size < 2:
         return None
@@ -178,6 +179,8 @@ ENDS = {
 
 def _spread(x: Array) -> Array:
     """Return fractions on the probability scale, 0 and 1 standing at 1 and 99 %."""
+    from scipy.special import ndtri
+
     return np.asarray(ndtri(END + (1.0 - 2.0 * END) * np.asarray(x, float)))
 
 
@@ -198,6 +201,8 @@ class BoilingCurve:
     held: tuple[str, ...] = ()
 
     def _line(self) -> Callable[[Array], Array]:
+        from scipy.interpolate import PchipInterpolator
+
         if self.interpolation == "linear":
             return lambda x: np.interp(x, self.fraction, self.temperature)
         if self.interpolation == "probability":
@@ -223,6 +228,8 @@ class BoilingCurve:
 
     def mean(self, edges: Array) -> Array:
         """Return the mean boiling point (m,) between consecutive distilled fractions edges (m + 1,)."""
+        from scipy.interpolate import PchipInterpolator
+
         if self.interpolation == "monotone-cubic":
             integral = PchipInterpolator(self.fraction, self.temperature).antiderivative()
             return np.asarray(np.diff(integral(edges)) / np.diff(edges))
@@ -288,6 +295,8 @@ def close_curve(
 
 
 def _beyond(v1: float, v2: float, t1: float, t2: float, end: float) -> float:
+    from scipy.special import ndtri
+
     edge = 1e-4
     s1, s2, s = (float(ndtri(np.clip(x, edge, 1.0 - edge))) for x in (v1, v2, end))
     return t1 + (t2 - t1) * (s - s1) / (s2 - s1)

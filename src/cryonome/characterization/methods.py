@@ -12,7 +12,6 @@ from dataclasses import dataclass
 
 import numpy as np
 from numpy.typing import NDArray
-from scipy.interpolate import PchipInterpolator
 
 from ..constants import ATM
 from .pressure import MAXWELL_BONNELL, MMHG, boiling_point_at, normal_boiling_point
@@ -356,6 +355,8 @@ for _method, _key, _title, _source in (
 
 def _shift(nodes: Array, difference: Array, x: Array) -> Array:
     """Return a difference given at nodes at other fractions: a monotone cubic, held beyond the outer nodes."""
+    from scipy.interpolate import PchipInterpolator
+
     return np.asarray(PchipInterpolator(nodes, difference)(np.clip(x, nodes[0], nodes[-1])))
 
 

@@ -7,7 +7,6 @@ from dataclasses import dataclass
 
 import numpy as np
 from numpy.typing import NDArray
-from scipy.interpolate import PchipInterpolator
 
 from ..remarks import Remark, Value, Word
 from .curve import PointFault, plain_number
@@ -82,6 +81,8 @@ def shifted(points: PropertyPoints, x: Array, base: Callable[[Array], Array]) ->
 
 
 def _held(at: Array, value: Array, x: Array) -> Array:
+    from scipy.interpolate import PchipInterpolator
+
     if at.size == 1:
         return np.full(np.shape(x), value[0])
     return np.asarray(PchipInterpolator(at, value)(np.clip(x, at[0], at[-1])))

@@ -6,7 +6,6 @@ from dataclasses import dataclass
 
 import numpy as np
 from numpy.typing import NDArray
-from scipy.optimize import brentq
 
 from ..components import Component
 from ..constants import ATM, TYPICAL_WATSON_K, R
@@ -108,6 +107,8 @@ def _critical_volume(Tc: float, Pc: float, omega: float) -> float:
 
 
 def _boiling_point(known: Known, said: list[str]) -> float:
+    from scipy.optimize import brentq
+
     if known.nbp is not None:
         return known.nbp
     if known.Tc is not None and known.Pc is not None and known.omega is not None:

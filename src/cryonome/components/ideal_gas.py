@@ -12,7 +12,6 @@ from __future__ import annotations
 
 import numpy as np
 from numpy.typing import NDArray
-from scipy.optimize import nnls
 
 from ..constants import P_REF, T_REF, R
 
@@ -76,6 +75,8 @@ def fitted(rigid: float, T: Array, cp: Array, prior: Array | None = None, hold: 
 
     Where the data leave them free they stay near the ``prior`` (k,), which ``hold`` weighs against the data.
     """
+    from scipy.optimize import nnls
+
     A, b = oscillator(THETA / T[:, None]) / cp[:, None], (cp - rigid) / cp
     if prior is not None:
         scale = hold / (prior + 0.05 * prior.max())

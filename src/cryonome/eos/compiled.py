@@ -86,7 +86,13 @@ class CompiledStates:
         """Return ln phi with all its first derivatives of x (N, nc), normalised."""
         x = _of(x, self.T.size)
         n, nc = x.shape
-        ln_phi, dn, dT, dP, Z = np.empty((n, nc)), np.empty((n, nc * nc)), np.empty((n, nc)), np.empty((n, nc)), np.empty(n)
+        ln_phi, dn, dT, dP, Z = (
+            np.empty((n, nc)),
+            np.empty((n, nc * nc)),
+            np.empty((n, nc)),
+            np.empty((n, nc)),
+            np.empty(n),
+        )
         self._run("states_derivatives", self.P, x, CODES[root], ln_phi, dn, dT, dP, Z, block=MATRICES)
         return PhaseDerivatives(ln_phi, dn.reshape(n, nc, nc), dT, dP, Z)
 
@@ -145,7 +151,9 @@ class CompiledStates:
         """Return d2F/dn_i dn_j at constant T and V, (N, nc, nc)."""
         x = _of(x, self.T.size)
         out = np.empty((*x.shape, x.shape[1]))
-        self._run("volumes_hessian", np.ascontiguousarray(np.broadcast_to(V, len(x)), dtype=float), x, out, block=MATRICES)
+        self._run(
+            "volumes_hessian", np.ascontiguousarray(np.broadcast_to(V, len(x)), dtype=float), x, out, block=MATRICES
+        )
         return out
 
     def third(self, V: Array, x: Array, dn: Array) -> Array:

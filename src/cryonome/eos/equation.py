@@ -154,7 +154,9 @@ class Packed:
         n, nc = max(len(v) for v in parts), eos.nc
         guess = np.concatenate([np.broadcast_to(v, (n, nc)) for v in parts], axis=1)
         distinct = np.arange(nc) if nc < 3 else np.flatnonzero(eos.unlikeness() > UNLIKE)[:5]
-        return Packed(family, parameters, memory, nc, np.ascontiguousarray(guess, dtype=float), distinct.astype(np.int64))
+        return Packed(
+            family, parameters, memory, nc, np.ascontiguousarray(guess, dtype=float), distinct.astype(np.int64)
+        )
 
     def take(self, index: Rows) -> Packed:
         """Return those of the states ``index``; shared parameters stay."""

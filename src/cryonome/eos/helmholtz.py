@@ -13,7 +13,7 @@ import numpy as np
 from numpy.typing import ArrayLike, NDArray
 
 from ..constants import R
-from .equation import Mask, PhaseDerivatives, PhaseResponse, Root, Rows
+from .equation import Mask, Packed, PhaseDerivatives, PhaseResponse, Root, Rows
 from .reference_fluids import ReferenceFluid
 
 Array = NDArray[np.float64]
@@ -255,6 +255,11 @@ class HelmholtzEos:
     def batched(self) -> bool:
         """Whether the estimates carry a batch axis; the equation itself has none."""
         return self.Tc.ndim > 1
+
+    @property
+    def packed(self) -> Packed:
+        """Not there: solvers take one component another way."""
+        raise NotImplementedError("a reference equation is of one pure fluid, which no compiled solver takes")
 
     def take(self, index: Rows) -> HelmholtzEos:
         """Return the equation with batched estimates restricted to ``index``."""

@@ -4,7 +4,6 @@ from __future__ import annotations
 
 import numpy as np
 from numpy.typing import NDArray
-from scipy.optimize.elementwise import find_root
 
 from ..constants import ATM
 from .cubic_forms import CubicForm
@@ -23,6 +22,8 @@ def matched_omega(form: CubicForm, Tc: Array, Pc: Array, T: Array, P: float = AT
     the form's alpha function does not depend on the acentric factor, T is not below Tc, P not below Pc, or the omega would
     lie outside -0.8 to 4.
     """
+    from scipy.optimize.elementwise import find_root
+
     Tr, Pr = np.asarray(T / Tc, float), np.asarray(P / Pc, float)
     kappa = form.kappa
     if kappa is None or Tr.size == 0:
@@ -41,6 +42,8 @@ def matched_omega(form: CubicForm, Tc: Array, Pc: Array, T: Array, P: float = AT
 def matched_root_alpha(form: CubicForm, Tr: Array, Pr: Array) -> Array:
     """Return sqrt(alpha) (n,) at which pure fluids boil at reduced temperatures Tr (n,) and pressures Pr (n,); nan where none
     does."""
+    from scipy.optimize.elementwise import find_root
+
     B = form.omega_b * Pr / Tr
     scale = form.omega_a * Pr / Tr**2
 

@@ -55,7 +55,9 @@ def roots_everywhere(at: CompiledStates, x: Array) -> tuple[Array, Array]:
     """Return Z of the densest and of the thinnest root (N,) of compositions x (N, nc), looked for among fixed packings alone: what the quick way must
     come to."""
     out = np.empty((len(x), 2))
-    kernel("saft_everywhere").over(len(x), at.packed.memory, (at.packed.parameters, at.T, at.P, np.ascontiguousarray(x), out))
+    kernel("saft_everywhere").over(
+        len(x), at.packed.memory, (at.packed.parameters, at.T, at.P, np.ascontiguousarray(x), out)
+    )
     return out[:, 0], out[:, 1]
 
 
@@ -63,5 +65,6 @@ def chain_pressures(m: Array, T: Array, eta: Array) -> tuple[Array, Array, Array
     """Return P/(R T), its slope in the packing, and the density by packing (n,), of pure chains of m segments, sigma = 1 and eps/k = 1, at reduced temperatures T and packings
     ``eta`` (n,)."""
     out = np.empty((m.size, 3))
-    kernel("chain_pressures").over(m.size, 40, tuple(np.ascontiguousarray(v, dtype=float) for v in (m, T, eta)) + (out,), block=512)
+    given = (*(np.ascontiguousarray(v, dtype=float) for v in (m, T, eta)), out)
+    kernel("chain_pressures").over(m.size, 40, given, block=512)
     return out[:, 0], out[:, 1], out[:, 2]

@@ -6,7 +6,6 @@ from collections.abc import Callable
 
 import numpy as np
 from numpy.typing import NDArray
-from scipy.optimize.elementwise import find_root
 
 from ..watch import UNWATCHED, Watch
 from .measured import ACCEPTED
@@ -28,6 +27,8 @@ def every_root(
     ``off(x, rows)`` gives the functions ``rows`` (m,) at x (m,), nan where they are not defined. Where one comes near zero and
     turns back between two points of the grid it is looked at more closely. Jumps through zero are not roots.
     """
+    from scipy.optimize.elementwise import find_root
+
     k = base.size
     watch.at(0.05)
     values: Array = off(np.tile(base, n), np.repeat(np.arange(n), k)).reshape(n, k)

@@ -90,7 +90,7 @@ def _empty(T: Array, P: Array, z: Array) -> Phases:
     whole = np.zeros((n, 2), np.int64)
     return Phases(
         T, P, z, whole, np.empty((n, 2)), np.empty((n, 2, nc)), np.empty((n, 2)), np.zeros((n, 2), np.int8),  # type: ignore[arg-type]
-        np.zeros(n, np.int64), np.empty(n), np.zeros(n, np.int64),  # type: ignore[arg-type]
+        np.zeros(n, np.int64), np.empty(n), np.zeros(n, np.int64),
     )  # fmt: skip
 
 

@@ -4,7 +4,6 @@ from __future__ import annotations
 
 import numpy as np
 from numpy.typing import NDArray
-from scipy.optimize.elementwise import find_root
 
 from ..eos import Equation
 from ..watch import UNWATCHED, Watch
@@ -88,6 +87,8 @@ def _lone_liquids(eos: Equation, z: Array, P: float, settled: float) -> tuple[ND
 
     A pure liquid i condenses where z_i phi_i of the vapour is phi_i of the liquid; the others dissolve in it by the same rule.
     """
+    from scipy.optimize.elementwise import find_root
+
     nc = z.size
     with np.errstate(divide="ignore"):
         raoult = eos.Tc / (1.0 - np.log(z * P / eos.Pc) / (5.373 * (1.0 + eos.omega)))

@@ -10,8 +10,6 @@ from dataclasses import dataclass
 
 import numpy as np
 from numpy.typing import NDArray
-from scipy.optimize import minimize_scalar
-from scipy.optimize.elementwise import find_root
 
 from ..eos import Equation
 from ..watch import UNWATCHED, Watch
@@ -121,6 +119,8 @@ def _with_summits(line: _Along, u: Array, volume: Array, target: Array) -> tuple
 
 def _summit(line: _Along, around: Array, lean: float, up: float) -> tuple[Array, float] | None:
     """Return the point between three of a line (3, nc + 2) where the quantity turns, and its value there."""
+    from scipy.optimize import minimize_scalar
+
     steps = np.diff(around, axis=0)
     size = np.abs(around[2] - around[0]) / (0.1 + np.abs(around[1]))
     column = int(np.argmax(np.where(steps[0] * steps[1] > 0.0, size, -1.0)))
@@ -142,6 +142,8 @@ def _summit(line: _Along, around: Array, lean: float, up: float) -> tuple[Array,
 
 
 def _on_lines(fluids: Fluids, whole: PhaseMap, beta: float, key: str, target: Array) -> Found:
+    from scipy.optimize.elementwise import find_root
+
     eos, z = whole.eos, whole.z
     pieces: list[_Stretches] = []
     values: list[Array] = []

@@ -8,7 +8,6 @@ from itertools import pairwise
 
 import numpy as np
 from numpy.typing import NDArray
-from scipy.optimize import brentq
 
 from ..eos import Equation
 from ..remarks import Remark, Value, kelvin, pascal
@@ -385,6 +384,8 @@ def _solve_between(
     S is the unknown that changes most from one to the other; the goal must change sign between them. A critical point
     that lies between them steadies the interpolation where Newton's method cannot work.
     """
+    from scipy.optimize import brentq
+
     eos, z = whole.eos, whole.z
     u0, u1 = first.u, second.u
     crossing = first.side != second.side

@@ -4,7 +4,6 @@ from __future__ import annotations
 
 import numpy as np
 from numpy.typing import ArrayLike, NDArray
-from scipy.optimize.elementwise import find_root
 
 from ..eos import Equation
 from .wilson import wilson_ln_k
@@ -30,6 +29,8 @@ def spinodal(eos: Equation, T: Array) -> tuple[Array, Array, Array, Array]:
     dP/dV vanishes on either side of the critical volume; T must be below the critical temperature. An equation whose isotherms wind more than once
     says itself where the outermost turns are.
     """
+    from scipy.optimize.elementwise import find_root
+
     if hasattr(eos, "spinodal"):
         own: tuple[Array, Array, Array, Array] = eos.spinodal(T)
         return own
@@ -97,6 +98,8 @@ def boiling_temperature(eos: Equation, P: ArrayLike) -> Array:
 
     A root search in 1/T, in which ln P is nearly linear; nan at or above the critical pressure.
     """
+    from scipy.optimize.elementwise import find_root
+
     single, shape, (flat,) = _rows(eos, np.asarray(P, float))
     Tc, Pc = (v[:, 0] + np.zeros(flat.size) for v in single.pure_critical()[:2])
     out = np.full(flat.size, np.nan)

@@ -29,6 +29,7 @@ TRIVIAL = 1e-5
 ROWS = 28
 """Vectors of work of a point, as ``kernels/source/quality.py`` tells; four matrices come with them."""
 
+
 def memory_of(state: int, nc: int) -> int:
     """Return the numbers of work that a point takes, ``state`` those of the equation's own."""
     m = nc + 2

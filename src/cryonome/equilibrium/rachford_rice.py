@@ -31,6 +31,13 @@ def solve_fraction(
     n, nc = K.shape
     beta, exists = np.empty(n), np.empty(n, np.int64)
     start = np.full(n, 0.5) if guess is None else np.ascontiguousarray(guess, dtype=float)
-    given = (np.ascontiguousarray(K, dtype=float), np.ascontiguousarray(np.broadcast_to(z, K.shape), dtype=float), start, settled, beta, exists)
+    given = (
+        np.ascontiguousarray(K, dtype=float),
+        np.ascontiguousarray(np.broadcast_to(z, K.shape), dtype=float),
+        start,
+        settled,
+        beta,
+        exists,
+    )
     kernel("fractions").over(n, nc, given, block=256)
     return beta, exists > 0

@@ -12,7 +12,6 @@ from dataclasses import replace
 
 import numpy as np
 from numpy.typing import NDArray
-from scipy.interpolate import BarycentricInterpolator, CubicSpline
 
 from ..eos import Equation
 from ..watch import UNWATCHED, Watch
@@ -65,6 +64,8 @@ def _along(u: Array) -> Array:
 
 def _between(eos: Equation, z: Array, parts: Sequence[Line]) -> list[tuple[Array, Array, NDArray[np.intp]]]:
     """Return of each line solved points in the middle of its wide steps, those that a spline had not told already, and the indices they follow."""
+    from scipy.interpolate import CubicSpline
+
     guesses, specs, betas, lights, owners, places = [], [], [], [], [], []
     for number, part in enumerate(parts):
         if len(part.u) < 4:
@@ -107,6 +108,8 @@ def _between(eos: Equation, z: Array, parts: Sequence[Line]) -> list[tuple[Array
 
 def _led(eos: Equation, z: Array, part: Line, places: Array, critical: Sequence[CriticalPoint]) -> tuple[Line, Array]:
     """Return a line with points on its way into the critical point it ends at, at either end."""
+    from scipy.interpolate import BarycentricInterpolator
+
     for end in (-1, 0):
         u = part.u if end == -1 else part.u[::-1]
         if len(u) < KNOWN + 1:

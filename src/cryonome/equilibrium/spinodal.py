@@ -11,7 +11,6 @@ from dataclasses import dataclass
 
 import numpy as np
 from numpy.typing import NDArray
-from scipy.optimize.elementwise import find_root
 
 from ..eos import Equation
 from ..watch import UNWATCHED, Watch
@@ -38,6 +37,8 @@ class Spinodal:
 
 def spinodal(eos: Equation, z: Array, watch: Watch = UNWATCHED) -> Spinodal:
     """Return the spinodal of z (nc,) with the critical points on it; without points for an ideal gas. Raises Cancelled."""
+    from scipy.optimize.elementwise import find_root
+
     z = np.asarray(z, float)
     present = z > 0.0
     if not present.all():

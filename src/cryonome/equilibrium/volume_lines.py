@@ -72,7 +72,8 @@ def volume_lines(
         watch.at(min(0.95, 0.3 + int(walkers.whole[:, COUNT].max()) / 200.0))
         walkers.walk(live, BURST)
     return [
-        VolumeLine(share, _states(eos, z, share, walkers, 2 * k + 1, 2 * k, critical)) for k, (share, _, _) in enumerate(begins)
+        VolumeLine(share, _states(eos, z, share, walkers, 2 * k + 1, 2 * k, critical))
+        for k, (share, _, _) in enumerate(begins)
     ]
 
 

@@ -12,7 +12,25 @@ from typing import Any
 from .library import UNUSED, Kept, file_of
 
 SHAPES = {"F": "float64", "I": "int64"}
-KNOWN = frozenset("acos cos exp expm1 fabs hypot log log1p memcpy memmove memset pow sin sqrt tanh".split())
+KNOWN = frozenset(
+    [
+        "acos",
+        "cos",
+        "exp",
+        "expm1",
+        "fabs",
+        "hypot",
+        "log",
+        "log1p",
+        "memcpy",
+        "memmove",
+        "memset",
+        "pow",
+        "sin",
+        "sqrt",
+        "tanh",
+    ]
+)
 """Functions of C that kernels may call."""
 
 

@@ -63,7 +63,9 @@ def _reached(file: str) -> frozenset[str]:
     while todo:
         text = _sources()[todo.pop()]
         for match in re.finditer(r"^from \.(\w*) import ([^(\n]*)", text, re.MULTILINE):
-            whole = [match.group(1)] if match.group(1) else [w.split(" as ")[0].strip() for w in match.group(2).split(",")]
+            whole = (
+                [match.group(1)] if match.group(1) else [w.split(" as ")[0].strip() for w in match.group(2).split(",")]
+            )
             for name in whole:
                 if name in _sources() and name not in out:
                     out.add(name)
@@ -199,7 +201,7 @@ def address(values: NDArray[Any]) -> int:
     """Return where an array begins."""
     try:
         # Seven times as quick as asking the array.
-        return _addressof(_char(values))
+        return _addressof(_char(values))  # type: ignore[arg-type]
     except (TypeError, ValueError):
         return int(values.__array_interface__["data"][0])
 
@@ -244,7 +246,11 @@ class Kernel:
             if len(letter) == 1:
                 passed.append(value)
                 continue
-            if value.dtype.char != CHARACTERS[letter[0]] or value.ndim != int(letter[1]) or not value.flags.c_contiguous:
+            if (
+                value.dtype.char != CHARACTERS[letter[0]]
+                or value.ndim != int(letter[1])
+                or not value.flags.c_contiguous
+            ):
                 raise TypeError(f"{self.name} takes {letter}, not {value.dtype} of shape {value.shape}")
             passed += (address(value), *value.shape)
         return passed

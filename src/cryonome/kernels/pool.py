@@ -11,11 +11,11 @@ from concurrent.futures import FIRST_COMPLETED, Future, ThreadPoolExecutor, wait
 
 from ..watch import UNWATCHED, Watch
 
-STEPS = 64
-"""Blocks of a large batch at least, so that its progress is seen and cancelling is quick."""
+STEPS = 8
+"""Blocks that each processor gets of a batch, so that they end together."""
 
-LARGEST = 2048
-"""Rows of a block at most."""
+LARGEST = 1024
+"""Rows of a block at most, so that progress is seen and cancelling is quick."""
 
 
 def _workers() -> int:
@@ -40,12 +40,14 @@ def in_blocks(work: Callable[[int, int], None], n: int, block: int, watch: Watch
     if n <= block:
         if n:
             work(0, n)
+        watch.at(1.0)
         return
-    size = min(max(block, -(-n // STEPS)), LARGEST)
+    size = min(max(block, -(-n // (STEPS * _workers()))), LARGEST)
     if _workers() == 1:
         for lo in range(0, n, size):
             watch.at(lo / n)
             work(lo, min(lo + size, n))
+        watch.at(1.0)
         return
     starts = iter(range(0, n, size))
     running: set[Future[None]] = set()
@@ -65,3 +67,4 @@ def in_blocks(work: Callable[[int, int], None], n: int, block: int, watch: Watch
         wait(running)
     for each in running:
         each.result()
+    watch.at(1.0)

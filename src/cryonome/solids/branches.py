@@ -14,7 +14,6 @@ from typing import Literal
 
 import numpy as np
 from numpy.typing import NDArray
-from scipy.optimize.elementwise import find_root
 
 from ..watch import UNWATCHED, Watch
 from .activity import Doses
@@ -158,6 +157,8 @@ def _peaks(x: Array, values: Array) -> NDArray[np.bool_]:
 
 def _refined(lines: _Lines, asked: Places, x: Array, values: Array, scale: float, watch: Watch) -> Crossings:
     """Return where the stabilities pass zero between neighbours."""
+    from scipy.optimize.elementwise import find_root
+
     found: list[tuple[int, int, int, float, float, bool]] = []
     for s, d, n in np.ndindex(*values.shape[:3]):
         good = np.flatnonzero(np.isfinite(values[s, d, n]))

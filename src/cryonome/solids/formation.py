@@ -9,11 +9,10 @@ from __future__ import annotations
 
 from collections.abc import Sequence
 from dataclasses import dataclass
+from typing import TYPE_CHECKING
 
 import numpy as np
 from numpy.typing import NDArray
-from scipy.interpolate import RegularGridInterpolator
-from scipy.optimize.elementwise import find_root
 
 from ..watch import UNWATCHED, Watch
 from .activity import Doses
@@ -22,6 +21,9 @@ from .lattice import STRUCTURES, lowering
 from .potentials import COLDEST, HIGHEST, HOTTEST, LOWEST, empty_over_water, given, stability
 from .surroundings import Host, Surroundings
 from .water import ICE_POINT, water_over_ice
+
+if TYPE_CHECKING:
+    from scipy.interpolate import RegularGridInterpolator
 
 Array = NDArray[np.float64]
 Places = NDArray[np.intp]
@@ -67,6 +69,8 @@ class Chart:
     @staticmethod
     def of(host: Host, watch: Watch = UNWATCHED) -> Chart:
         """Return the chart of a host. Raises Cancelled."""
+        from scipy.interpolate import RegularGridInterpolator
+
         lnP, T = np.linspace(np.log(LOWEST), np.log(HIGHEST), ROWS), np.linspace(COLDEST, HOTTEST, COLUMNS)
         a, b = (v.ravel() for v in np.meshgrid(lnP, T, indexing="ij"))
         seen = host.around(b, np.exp(a), watch)
@@ -192,6 +196,8 @@ def ice_temperatures(chart: Chart, P: Array, dose: Doses) -> Array:
 
     What the gas dissolved in it does to its activity is read off the chart, which is then moved to what the fluid says where that freezes.
     """
+    from scipy.optimize.elementwise import find_root
+
     P = np.asarray(P, dtype=float)
 
     def frozen(shift: Array) -> Array:

@@ -11,7 +11,6 @@ from dataclasses import dataclass
 
 import numpy as np
 from numpy.typing import NDArray
-from scipy.optimize.elementwise import find_root
 
 from ..constants import R
 from ..eos import Equation
@@ -93,6 +92,8 @@ class Frost:
     def temperatures(self, P: Array, watch: Watch = UNWATCHED) -> Array:
         """Return the warmest temperature at which solid comes out of the fluid that is cooled at P (n,) Pa, K; nan where none does between COLDEST and
         HOTTEST. Raises Cancelled."""
+        from scipy.optimize.elementwise import find_root
+
         P = np.asarray(P, dtype=float)
         T = np.linspace(HOTTEST, COLDEST, SCANNED)
         values = self.at(np.tile(T, P.size), np.repeat(P, SCANNED), watch.part(0.0, 0.7)).reshape(P.size, SCANNED)

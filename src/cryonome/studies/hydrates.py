@@ -8,7 +8,6 @@ from typing import cast
 
 import numpy as np
 from numpy.typing import NDArray
-from scipy.optimize import brentq
 
 from ..components import find
 from ..document import Fluid, FluidPart, Reader
@@ -217,6 +216,7 @@ def least_share(own: Icy, inhibitor: str, typed: Dose, T: float, P: float) -> tu
 
     What the fluid's own brine holds is thinned by the dose, as in every question about this liquid; what was typed is a share of the dosed liquid.
     """
+    from scipy.optimize import brentq
 
     def left(w: float) -> tuple[float, int]:
         dose = as_arrays(own.dose(with_share(typed, inhibitor, w)))

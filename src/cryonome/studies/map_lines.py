@@ -7,7 +7,6 @@ from functools import lru_cache
 
 import numpy as np
 from numpy.typing import NDArray
-from scipy.interpolate import CubicSpline
 
 from ..equilibrium.envelope import Line
 from ..equilibrium.line_states import two_phases
@@ -105,6 +104,8 @@ def smooth(T: Array, P: Array, between: int = 3) -> tuple[Array, Array]:
 
     A cubic spline in ln T and ln P over the chord length; the traced points stay on it.
     """
+    from scipy.interpolate import CubicSpline
+
     if T.size < 4:
         return T, P
     u = np.column_stack([np.log(T), np.log(P)])

@@ -7,8 +7,6 @@ from dataclasses import dataclass
 
 import numpy as np
 from numpy.typing import NDArray
-from scipy.optimize import least_squares
-from scipy.stats import t as student
 
 from ..errors import DomainError
 from ..watch import UNWATCHED, Cancelled, Watch
@@ -59,6 +57,8 @@ def fit(
     (J'J)^-1 times the scatter of the residuals, with Student's t of the degrees of freedom (Draper and Smith, Applied Regression Analysis, 1998, ch. 24);
     of a parameter at a bound it holds with that parameter free.
     """
+    from scipy.optimize import least_squares
+
     p = start.size
     start = np.clip(start, low + 1e-6 * (high - low), high - 1e-6 * (high - low))
     before = residuals(start[None, :])[0]
@@ -144,6 +144,8 @@ def derivatives(residuals: Residuals, x: Array, low: Array, high: Array, scale: 
 
 def _uncertainty(J: Array, scale: Array, x: Array, scatter: float, free: int) -> tuple[Array, Array]:
     """Return likely ranges (p, 2), infinite where nothing tells a parameter, and correlations (p, p)."""
+    from scipy.stats import t as student
+
     p = x.size
     if not np.isfinite(scatter):
         return np.column_stack([np.full(p, -np.inf), np.full(p, np.inf)]), np.eye(p)

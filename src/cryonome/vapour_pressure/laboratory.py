@@ -13,8 +13,6 @@ from dataclasses import dataclass
 
 import numpy as np
 from numpy.typing import NDArray
-from scipy.optimize import brentq
-from scipy.optimize.elementwise import find_root
 
 from ..constants import ATM, R
 from ..eos import Equation
@@ -126,6 +124,8 @@ def bubble_by_substitution(eos: Equation, x: Array, T: float) -> float | None:
 def air_dissolved(specimen: Specimen, watch: Watch = UNWATCHED) -> float | None:
     """Return the moles of air that saturate a mole of sample at 0.5 degC and one atmosphere: none in a sample that boils there by
     itself. None where there is no liquid there at all."""
+    from scipy.optimize import brentq
+
     alone = specimen.bubble_pressure(specimen.z, COLD, watch)
     if alone is None:
         return None
@@ -197,6 +197,7 @@ def expanded(eos: Equation, z: Array, whole: Whole, T: float, ratios: Array, wat
 
 def _below(eos: Equation, z: Array, whole: Whole, T: float, bubble: float, share: Array, watch: Watch) -> Array:
     """Return the pressures below a bubble pressure, Pa, at which vapour takes a ``share`` (N,) of the volume; nan where none was found."""
+    from scipy.optimize.elementwise import find_root
 
     def filled(lnP: Array) -> Array:
         """Return the share of vapour, nan where the state was not found: none at the bubble pressure, more and more below it."""

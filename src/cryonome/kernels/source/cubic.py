@@ -215,7 +215,7 @@ def both_roots(q: F1, A: float, b: float) -> tuple[float, float]:
 @inner
 def gibbs(q: F1, Z: float, A: float, b: float) -> float:
     """Return the residual Gibbs energy over R T at T and P."""
-    if not Z > b:
+    if not b < Z:
         return 1e300
     return -log(Z - b) - A * attraction(q, Z, b) + Z - 1.0
 
@@ -342,7 +342,9 @@ def cubic_derivatives(
     for i in range(nc):
         across[i] = h - f_B * 2.0 * s[i] * y[i] + bend * covolume[i]
     for i in range(nc):
-        outer(by_n[i], covolume[i], across, across[i], covolume, slope[i] / p_v, slope, -2.0 * f * s[i], K[i], s, 1.0, nc)
+        outer(
+            by_n[i], covolume[i], across, across[i], covolume, slope[i] / p_v, slope, -2.0 * f * s[i], K[i], s, 1.0, nc
+        )
     water = int(q[WATER])
     if water >= 0:
         aqueous_hessian(q, state, nc, z, -f, by_n)

@@ -151,7 +151,9 @@ def walk_lines(
                 u[j] = guess[j]
             out[0] = beta[n]
             light = -volume if jumps else volume
-            good = solve_point(table, p, st, nc, z, goal[n], constant, bend, u, spec, light, 7, 0.5, w, D, J, A, slope, out)
+            good = solve_point(
+                table, p, st, nc, z, goal[n], constant, bend, u, spec, light, 7, 0.5, w, D, J, A, slope, out
+            )
             new_volume = out[3]
             moved = 0.0
             if good != 0:

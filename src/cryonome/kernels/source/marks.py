@@ -115,13 +115,13 @@ def unit(function: Function) -> Function:
 @inner
 def view(place: Place, n: int) -> F1:
     """Return n numbers at a place."""
-    return carray(place, (n,))  # type: ignore[no-any-return]
+    return carray(place, (n,))
 
 
 @inner
 def square(place: Place, n: int) -> F2:
     """Return an n by n matrix at a place."""
-    return carray(place, (n, n))  # type: ignore[no-any-return]
+    return carray(place, (n, n))
 
 
 def _reader(axes: int) -> Any:
@@ -133,7 +133,8 @@ def _reader(axes: int) -> Any:
             from numba.np.arrayobj import make_array, populate_array
 
             data = make_array(sig.args[0])(context, builder, values[0]).data
-            strides, step = [], context.get_constant(types.intp, 8)
+            strides: list[Any] = []
+            step = context.get_constant(types.intp, 8)
             for size in reversed(values[1:]):
                 strides.insert(0, step)
                 step = builder.mul(step, size)
@@ -199,5 +200,8 @@ def calling(result: str, arguments: str) -> Any:
 
     # An intrinsic takes its arguments by name.
     space: dict[str, Any] = {"build": build}
-    exec(f"def f(typing, address, {', '.join(names)}):\n    return build(typing, address, ({', '.join(names)},))\n", space)
+    exec(
+        f"def f(typing, address, {', '.join(names)}):\n    return build(typing, address, ({', '.join(names)},))\n",
+        space,
+    )
     return intrinsic(space["f"])

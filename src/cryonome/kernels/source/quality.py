@@ -20,7 +20,34 @@ T_60F, REACH = 288.7055555555555, 300.0
 
 ROWS = 28
 """The last two belong together: a response takes six numbers."""
-X, Y, K, FX, FY, XT, XP, YT, YP, XY, RES, STEP, PIVOT, SLOPE, OWN, RISE, FALL, VX, VY, OLD_U, OLD_RISE, SX, SHIFT, SHIFT_T, LAST, PLACE = range(26)
+(
+    X,
+    Y,
+    K,
+    FX,
+    FY,
+    XT,
+    XP,
+    YT,
+    YP,
+    XY,
+    RES,
+    STEP,
+    PIVOT,
+    SLOPE,
+    OWN,
+    RISE,
+    FALL,
+    VX,
+    VY,
+    OLD_U,
+    OLD_RISE,
+    SX,
+    SHIFT,
+    SHIFT_T,
+    LAST,
+    PLACE,
+) = range(26)
 
 
 @unit
@@ -79,7 +106,9 @@ def quality_equations(
 
 
 @inner
-def _volume(table: I1, p: F1, st: F1, nc: int, x: F1, Z: float, byP: F1, T: float, P: float, w: F2, out: F1, six: F1) -> tuple[float, float, float]:
+def _volume(
+    table: I1, p: F1, st: F1, nc: int, x: F1, Z: float, byP: F1, T: float, P: float, w: F2, out: F1, six: F1
+) -> tuple[float, float, float]:
     """Return ln V of a phase after the shift and its derivatives in ln T and ln P; those in mole numbers come in ``out``."""
     shift, by_T = w[SHIFT], w[SHIFT_T]
     gas = GAS * T / P
@@ -94,7 +123,20 @@ def _volume(table: I1, p: F1, st: F1, nc: int, x: F1, Z: float, byP: F1, T: floa
 
 @inner
 def _eliminate(
-    table: I1, p: F1, st: F1, nc: int, z: F1, beta: float, psi: float, goal: float, u: F1, constant: F1, slope: F1, w: F2, D: F1, J: F2
+    table: I1,
+    p: F1,
+    st: F1,
+    nc: int,
+    z: F1,
+    beta: float,
+    psi: float,
+    goal: float,
+    u: F1,
+    constant: F1,
+    slope: F1,
+    w: F2,
+    D: F1,
+    J: F2,
 ) -> tuple[float, float]:
     """Take the fraction out of the equations of a point of given share by volume; return what the share misses by and its derivative by psi."""
     x, y, ratio, xy, own, rise, fall, res = w[X], w[Y], w[K], w[XY], w[OWN], w[RISE], w[FALL], w[RES]
@@ -221,7 +263,25 @@ def quality_points(
         q, feed = p[n if p.shape[0] > 1 else 0], z[n if z.shape[0] > 1 else 0]
         out[0] = beta[n]
         converged[n] = solve_point(
-            table, q, st, nc, feed, goal[n], constant, slope, u[n], spec[n], light[n], most, largest, w, D, J, A, tangent[n], out
+            table,
+            q,
+            st,
+            nc,
+            feed,
+            goal[n],
+            constant,
+            slope,
+            u[n],
+            spec[n],
+            light[n],
+            most,
+            largest,
+            w,
+            D,
+            J,
+            A,
+            tangent[n],
+            out,
         )
         beta[n], iterations[n], residual[n], volume[n] = out[0], int(out[1]), out[2], out[3]
     return 0

@@ -358,7 +358,14 @@ def saft_derivatives(
     p: Place, st: Place, nc: int, x: Place, root: int, ln_phi: Place, dn: Place, dT: Place, dP: Place
 ) -> float:
     """Put ln phi with all its first derivatives in place and return Z; Michelsen and Mollerup (2007), ch. 2 eqs. 13 to 22."""
-    state, z, out, by_n, by_T, by_P = view(st, size(nc)), view(x, nc), view(ln_phi, nc), square(dn, nc), view(dT, nc), view(dP, nc)
+    state, z, out, by_n, by_T, by_P = (
+        view(st, size(nc)),
+        view(x, nc),
+        view(ln_phi, nc),
+        square(dn, nc),
+        view(dT, nc),
+        view(dP, nc),
+    )
     Z = selected(p, state, nc, z, root)
     T, target = state[0], state[2]
     rho = target / Z
@@ -457,9 +464,7 @@ def saft_third(p: Place, st: Place, nc: int, V: float, x: Place, dn: Place) -> f
 
 
 @entry
-def saft_energies(
-    lo: int, hi: int, st: F1, p: F2, T: F1, c: F2, phi: F2, by_c: F2, by_cc: F2, by_cT: F2
-) -> int:
+def saft_energies(lo: int, hi: int, st: F1, p: F2, T: F1, c: F2, phi: F2, by_c: F2, by_cc: F2, by_cT: F2) -> int:
     """Put phi with its two derivatives by T (N, 3), gradients and second derivatives (by_cc is (N, nc nc)) of densities c (N, nc) in place."""
     nc = c.shape[1]
     for n in range(lo, hi):

@@ -7,7 +7,7 @@ from math import exp, log, sqrt
 
 from . import table as eos
 from .guesses import accelerate, exp_all, log_safe, wilson
-from .linear import damped, descent, dot, total
+from .linear import damped, descent, total
 from .marks import F1, F2, F3, I1, entry, inner, matrix, unit
 
 SUBSTITUTIONS, NEWTON_STEPS = 20, 40
@@ -290,7 +290,7 @@ def _deeper(tm: float, done: bool, lowest: float, ended: bool, W: F1, best: F1, 
 @entry
 def test_stability(
     lo: int, hi: int, work: F1, table: I1, p: F2, memory: int, guess: F2, distinct: I1, T: F1, P: F1, z: F2, d: F2, given: int,
-    every: int, below: float, known: F3, known_Z: F2, tm: F1, W: F2, ended: I1, steps: I1, 
+    every: int, below: float, known: F3, known_Z: F2, tm: F1, W: F2, ended: I1, steps: I1,
 ) -> int:  # fmt: skip
     """Test states z (N, nc), ln of whose fugacities over P is ``d`` where ``given``, else put there; known phases (N, k, nc)."""
     nc = z.shape[1]

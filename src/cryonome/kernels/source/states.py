@@ -11,9 +11,7 @@ def row_of(p: F2, n: int) -> F1:
 
 
 @entry
-def states_ln_phi(
-    lo: int, hi: int, st: F1, table: I1, p: F2, T: F1, P: F1, x: F2, root: int, out: F2, Z: F1
-) -> int:
+def states_ln_phi(lo: int, hi: int, st: F1, table: I1, p: F2, T: F1, P: F1, x: F2, root: int, out: F2, Z: F1) -> int:
     """Put ln phi (N, nc) and Z (N,) in place."""
     nc = x.shape[1]
     for n in range(lo, hi):

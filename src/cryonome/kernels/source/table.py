@@ -6,7 +6,19 @@ An equation with another table needs no change in a solver; :data:`ORDER` is the
 
 from .marks import F1, I1, calling, inner
 
-ORDER = ("prepare", "ln_phi", "derivatives", "pure_ln_phi", "response", "place", "roots", "pressure", "hessian", "third", "select")
+ORDER = (
+    "prepare",
+    "ln_phi",
+    "derivatives",
+    "pure_ln_phi",
+    "response",
+    "place",
+    "roots",
+    "pressure",
+    "hessian",
+    "third",
+    "select",
+)
 """What the places of a table hold. ``prepare(p, st, nc, T, P)``, P zero for any volume at T alone; ``ln_phi(p, st, nc, x, root, out) -> Z``;
 ``derivatives(p, st, nc, x, root, ln_phi, dn, dT, dP) -> Z``; ``pure_ln_phi(p, st, nc, out)``; ``response(p, st, nc, x, Z, out)`` (six numbers) at a root;
 ``place(p, st, nc, x, Z, out)`` packing and whether cold; ``roots(p, st, nc, x, out)``; ``pressure(p, st, nc, V, x, out)`` and its slope;

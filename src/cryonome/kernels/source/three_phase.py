@@ -49,7 +49,27 @@ def places(w: F2, which: int, nc: int) -> F2:
     return matrix(w[TEST_ROWS + 4 + PLACES + which * WIDE], WIDE, nc)
 
 
-X, LN_PHI, BEGIN, STEP, OLD, OLDER, AMOUNTS, BEST, MOVES, TRIAL_X, TRIAL_F, NEW, G, WANTED, SCALE, GRADIENT, SOLUTION, VALUES, OFF = range(19)
+(
+    X,
+    LN_PHI,
+    BEGIN,
+    STEP,
+    OLD,
+    OLDER,
+    AMOUNTS,
+    BEST,
+    MOVES,
+    TRIAL_X,
+    TRIAL_F,
+    NEW,
+    G,
+    WANTED,
+    SCALE,
+    GRADIENT,
+    SOLUTION,
+    VALUES,
+    OFF,
+) = range(19)
 
 
 @inner
@@ -225,7 +245,21 @@ def _ends(x: F2, amounts: F2, there: F1, z: F1, ln_phi: F2, p: int, nc: int, g: 
 
 @unit
 def descended_all(
-    table: I1, q: F1, st: F1, nc: int, p: int, z: F1, w: F2, H: F1, A: F1, D: F1, s: F1, x: F2, beta: F1, ln_phi: F2, Z: F1
+    table: I1,
+    q: F1,
+    st: F1,
+    nc: int,
+    p: int,
+    z: F1,
+    w: F2,
+    H: F1,
+    A: F1,
+    D: F1,
+    s: F1,
+    x: F2,
+    beta: F1,
+    ln_phi: F2,
+    Z: F1,
 ) -> float:
     """Minimise the Gibbs energy in amounts from x and ``beta``, which become what was found; return the residual.
 

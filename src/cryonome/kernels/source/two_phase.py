@@ -8,7 +8,7 @@ from math import exp, sqrt
 
 from . import table as eos
 from .guesses import accelerate, exp_all, log_safe, wilson
-from .linear import descent, dot, normalise, total
+from .linear import descent, normalise, total
 from .marks import F1, F2, F3, I1, I2, entry, inner, matrix, unit
 from .rachford_rice import SETTLED, fraction
 from .stability import ROWS as TEST_ROWS
@@ -61,9 +61,7 @@ def _phases_of(z: F1, K: F1, c: F1, beta: float, nc: int, x: F1, y: F1) -> None:
 
 
 @inner
-def _probed(
-    table: I1, p: F1, st: F1, nc: int, z: F1, d: F1, ln_k: F1, w: F2
-) -> tuple[bool, float]:
+def _probed(table: I1, p: F1, st: F1, nc: int, z: F1, d: F1, ln_k: F1, w: F2) -> tuple[bool, float]:
     """Take a few substitution steps; return whether they prove a split, by a pair of lower Gibbs energy than the feed, and the fraction."""
     x, y, fx, fy, c, K = w[0], w[1], w[2], w[3], w[4], w[5]
     beta, split = 0.5, False
@@ -84,9 +82,7 @@ def _probed(
 
 
 @unit
-def seeded(
-    table: I1, p: F1, st: F1, nc: int, z: F1, d: F1, trial: F1, w: F2, seed: F1
-) -> int:
+def seeded(table: I1, p: F1, st: F1, nc: int, z: F1, d: F1, trial: F1, w: F2, seed: F1) -> int:
     """Put an amount of a second phase of composition ``trial`` that lowers the Gibbs energy of z in ``seed``; it has a negative tangent plane
     distance, so a small enough amount always does."""
     x, ln_phi = w[0], w[1]
@@ -112,9 +108,7 @@ def seeded(
 
 
 @inner
-def _oriented(
-    table: I1, p: F1, st: F1, nc: int, z: F1, seed: F1, w: F2, ln_k: F1
-) -> float:
+def _oriented(table: I1, p: F1, st: F1, nc: int, z: F1, seed: F1, w: F2, ln_k: F1) -> float:
     """Return the fraction of two phases, one of amount ``seed`` and the rest of z, the lighter as the vapour, and put ln K in place."""
     x, y, ln_phi, place = w[0], w[1], w[2], w[3]
     for i in range(nc):
@@ -391,7 +385,19 @@ def flashed(
 
 @inner
 def _entered(
-    table: I1, p: F1, st: F1, nc: int, split: bool, x: F1, y: F1, out: F1, two: F1, kind: I1, share: F1, phases: F2, Z: F1
+    table: I1,
+    p: F1,
+    st: F1,
+    nc: int,
+    split: bool,
+    x: F1,
+    y: F1,
+    out: F1,
+    two: F1,
+    kind: I1,
+    share: F1,
+    phases: F2,
+    Z: F1,
 ) -> None:
     """Put a state's phases in place, the lighter first."""
     first, second = _named(table, p, st, nc, x, y, split, out, two)
@@ -410,7 +416,7 @@ def _entered(
 @entry
 def flash_states(
     lo: int, hi: int, work: F1, table: I1, p: F2, memory: int, guess: F2, distinct: I1, T: F1, P: F1, z: F2,
-    kind: I2, share: F2, phases: F3, Z: F2, reason: I1, residual: F1, iterations: I1, 
+    kind: I2, share: F2, phases: F3, Z: F2, reason: I1, residual: F1, iterations: I1,
 ) -> int:  # fmt: skip
     """Flash states z (N, nc) into up to two phases; ``kind``, ``share`` and ``Z`` (N, 2), ``phases`` (N, 2, nc)."""
     nc = z.shape[1]
@@ -431,14 +437,16 @@ def flash_states(
         reason[n] = 0 if code >= 2 else 1
         residual[n] = out[RESIDUAL] if out[RESIDUAL] < 1e299 else float("inf")
         iterations[n] = int(out[ITERATIONS])
-        _entered(table, q, st, nc, code % 2 == 1, x, y, out, out[RESULT : RESULT + 2], kind[n], share[n], phases[n], Z[n])
+        _entered(
+            table, q, st, nc, code % 2 == 1, x, y, out, out[RESULT : RESULT + 2], kind[n], share[n], phases[n], Z[n]
+        )
     return 0
 
 
 @entry
 def flash_near_states(
     lo: int, hi: int, work: F1, table: I1, p: F2, memory: int, T: F1, P: F1, z: F2, ln_k: F2, start: F1, two: I1,
-    kind: I2, share: F2, phases: F3, Z: F2, reason: I1, residual: F1, iterations: I1, 
+    kind: I2, share: F2, phases: F3, Z: F2, reason: I1, residual: F1, iterations: I1,
 ) -> int:  # fmt: skip
     """Solve states with as many phases as their neighbours have, two where ``two``, from ``ln_k`` (N, nc) and the fraction ``start`` (N,); ``reason``
     comes with what is known to be lost already."""
@@ -473,7 +481,9 @@ def flash_near_states(
 
 
 @entry
-def seed_amounts(lo: int, hi: int, work: F1, table: I1, p: F2, memory: int, T: F1, P: F1, z: F2, d: F2, trial: F2, seed: F2) -> int:
+def seed_amounts(
+    lo: int, hi: int, work: F1, table: I1, p: F2, memory: int, T: F1, P: F1, z: F2, d: F2, trial: F2, seed: F2
+) -> int:
     """Put amounts of second phases ``trial`` (N, nc) that lower the Gibbs energy of z (N, nc) in ``seed`` (N, nc)."""
     nc = z.shape[1]
     st = work[:memory]

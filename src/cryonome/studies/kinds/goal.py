@@ -7,7 +7,6 @@ from dataclasses import dataclass
 from typing import Any, Literal, NotRequired
 
 import numpy as np
-from scipy.optimize import brentq
 
 from ...document import Document, Reader, Study
 from ...document.cell_kinds import kind_of_cell
@@ -242,6 +241,8 @@ def _pairs(values: np.ndarray, off: np.ndarray) -> list[tuple[float, float]]:
 
 def _between(reached: Callable[[float], float], target: float, low: float, high: float) -> float | None:
     """Return where the target is reached between two values; None where the result jumps over it or has no answer there."""
+    from scipy.optimize import brentq
+
     if low == high:
         return low
     try:
