@@ -5,7 +5,6 @@ from __future__ import annotations
 import numpy as np
 import pytest
 
-from cryonome.equilibrium.linear import solve_each
 from cryonome.equilibrium.phase_map import phase_map
 from cryonome.equilibrium.stability import stability
 from cryonome.equilibrium.wilson import wilson_ln_k
@@ -50,14 +49,3 @@ def test_wilsons_ratios_are_one_at_the_critical_point_and_vapour_pressure_ratios
     assert at_critical[0, 0] == pytest.approx(0.0, abs=1e-12)
     at_07 = wilson_ln_k(eos.Tc[:1], eos.Pc[:1], eos.omega[:1], 0.7 * eos.Tc[:1], eos.Pc[:1])
     assert at_07[0, 0] / np.log(10) == pytest.approx(-(1 + eos.omega[0]), rel=1e-3)
-
-
-def test_a_singular_member_does_not_spoil_a_batch():
-    good = np.array([[2.0, 1.0], [1.0, 3.0]])
-    matrix = np.stack([good, np.zeros((2, 2)), np.full((2, 2), np.nan), good])
-    rhs = np.array([[3.0, 4.0]] * 4)
-    x = solve_each(matrix, rhs)
-    np.testing.assert_allclose(x[0], [1.0, 1.0])
-    np.testing.assert_allclose(x[3], [1.0, 1.0])
-    assert (x[2] == 0.0).all()
-    assert np.isfinite(x).all()

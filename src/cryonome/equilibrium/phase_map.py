@@ -25,7 +25,6 @@ from .envelope import (
     trace,
 )
 from .line_starts import P_MIN, STARTS, dew_starts
-from .linear import hermite
 from .pure import boiling_temperature, saturation_pressure
 from .quality import TRIVIAL, compositions, correct
 from .refined import refined
@@ -376,6 +375,15 @@ def _nodes(line: Line) -> list[_Node]:
     return [_Node(u, float(v), float(s)) for u, v, s in zip(line.u, line.volume, line.side)]
 
 
+def _hermite(t: float, left: Array, right: Array, slope_left: Array, slope_right: Array) -> tuple[Array, Array]:
+    """Return the cubic through two points with their slopes at t, 0 at the left and 1 at the right one, and its derivative in t."""
+    u = 1.0 - t
+    value = (1.0 + 2.0 * t) * u * u * left + t * u * u * slope_left
+    value += t * t * (1.0 + 2.0 * u) * right - t * t * u * slope_right
+    rise = 6.0 * t * u * (right - left) + u * (1.0 - 3.0 * t) * slope_left + t * (3.0 * t - 2.0) * slope_right
+    return value, rise
+
+
 def _solve_between(
     whole: PhaseMap, beta: float, first: _Node, second: _Node, goal: Callable[[Array, Array], float]
 ) -> _Node | None:
@@ -405,7 +413,7 @@ def _solve_between(
     last: dict[str, _Node] = {}
 
     def between(s: float) -> tuple[Array, Array]:
-        value, rise = hermite((s - u0[column]) / h, u0, u1, h * s0, h * s1)
+        value, rise = _hermite((s - u0[column]) / h, u0, u1, h * s0, h * s1)
         return value, rise / h
 
     bend = np.zeros_like(u0)

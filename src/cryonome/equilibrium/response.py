@@ -18,13 +18,16 @@ import numpy as np
 from numpy.typing import NDArray
 
 from ..eos import Equation
-from .linear import solve_columns
-from .phases import ROOTS, Phases
+from ..kernels import kernel, table
+from .phases import Phases
 
 Array = NDArray[np.float64]
 
-BLOCK = 500
-"""States taken at a time: their matrices stay in the processor's cache."""
+PLACES = 4
+"""Phases of a state at most, as ``kernels/source/exchange.py`` has it."""
+
+BLOCK = 16
+"""States from which on work is shared among processors."""
 
 LEAST = 1e-14
 """Fraction below which a phase has no part in the whole's answer."""
@@ -45,68 +48,17 @@ def exchange(eos: Equation, phases: Phases) -> Exchange:
     """Return what the exchange between phases adds for states of one leading axis."""
     n, places = phases.kind.shape
     nc = phases.z.shape[-1]
-    out = np.zeros((3, n))
     active = phases.present & (phases.fraction > LEAST) & phases.converged[:, None]
-    count = active.sum(axis=-1)
     if nc == 1:
-        out[:, count > 1] = np.inf
+        out = np.where(active.sum(axis=-1) > 1, np.inf, np.zeros((3, n)))
         return Exchange(*out)
-    for others in range(1, places):
-        rows = np.flatnonzero(count == others + 1)
-        for i in range(0, rows.size, BLOCK):
-            some = rows[i : i + BLOCK]
-            out[:, some] = _sums(eos, phases, some, active, others)
-    return Exchange(*out)
-
-
-def _sums(
-    eos: Equation, phases: Phases, rows: NDArray[np.intp], active: NDArray[np.bool_], others: int
-) -> tuple[Array, Array, Array]:
-    """Return the three sums of :class:`Exchange` of the states ``rows``, which have ``others`` phases beside their largest."""
-    nc = phases.z.shape[-1]
-    order = np.argsort(np.where(active[rows], -phases.fraction[rows], 1.0), axis=-1, kind="stable")
-    amount0, matrix0, *reference = _phase(eos, phases, rows, order[:, 0])
-    m = rows.size
-    H = np.zeros((m, others * nc, others * nc))
-    g = np.zeros((m, others * nc, 2))
-    scales = []
-    for k in range(others):
-        amount, matrix, by_T, by_P = _phase(eos, phases, rows, order[:, k + 1])
-        with np.errstate(divide="ignore", invalid="ignore"):
-            scale = np.where(amount0 > 0.0, np.sqrt(amount * amount0 / (amount + amount0)), 0.0)
-        scale = np.nan_to_num(scale)
-        scales.append(scale)
-        block = slice(k * nc, (k + 1) * nc)
-        H[:, block, block] = matrix
-        g[:, block, 0] = scale * (by_T - reference[0])
-        g[:, block, 1] = scale * (by_P - reference[1])
-    whole = np.concatenate(scales, axis=-1)
-    for k in range(others):
-        for j in range(others):
-            H[:, k * nc : (k + 1) * nc, j * nc : (j + 1) * nc] += matrix0
-    H *= whole[:, :, None] * whole[:, None, :]
-    index = np.arange(others * nc)
-    H[:, index, index] += np.where(whole > 0.0, 0.0, 1.0)
-    answer = solve_columns(H, g)
-    both = np.einsum("nij,nik->njk", g, answer)
-    return both[:, 0, 0], -both[:, 1, 0], both[:, 1, 1]
-
-
-def _phase(eos: Equation, phases: Phases, rows: NDArray[np.intp], place: NDArray[np.intp]) -> tuple[Array, ...]:
-    """Return amounts (N, nc) of the phases at ``place``, the derivative of ln f in them (N, nc, nc), and that of ln f in ln T and in
-    ln P (N, nc)."""
-    x, beta = phases.composition[rows, place], phases.fraction[rows, place]
-    root = phases.root[rows, place]
-    matrix = np.empty((rows.size, x.shape[1], x.shape[1]))
-    by_T, by_P = np.empty_like(x), np.empty_like(x)
-    for code in np.unique(root):
-        pick = np.flatnonzero(root == code)
-        state = eos.take(rows[pick]).prepare(phases.T[rows[pick]], phases.P[rows[pick]])
-        found = state.derivatives(x[pick], ROOTS[int(code)])
-        matrix[pick], by_T[pick], by_P[pick] = found.dln_phi_dn, found.dln_phi_dlnT, found.dln_phi_dlnP
-    index = np.arange(x.shape[1])
-    matrix -= 1.0
-    with np.errstate(divide="ignore"):
-        matrix[:, index, index] += np.where(x > 0.0, 1.0 / x, 0.0)
-    matrix /= beta[:, None, None]
-    return beta[:, None] * x, matrix, by_T, by_P
+    own, added = eos.packed, np.empty((n, 3))
+    T, P, share, x = (
+        np.ascontiguousarray(v, dtype=float) for v in (phases.T, phases.P, phases.fraction, phases.composition)
+    )
+    given = (
+        table(own.family), own.parameters, own.memory, T, P, share, x, phases.root.astype(np.int64), active.astype(np.int64), added,
+    )  # fmt: skip
+    memory = own.memory + places * nc * nc + (4 * PLACES + 4) * PLACES * nc + 2 * ((places - 1) * nc) ** 2 + PLACES * nc * nc
+    kernel("exchange_states").over(n, memory, given, block=BLOCK)
+    return Exchange(*added.T)
