@@ -187,12 +187,7 @@ def heartbeat() -> None:
 
     def move() -> None:
         step[0] += 1
-        desk = window.desks["map"]
-        desk._position = (380.0 + 0.05 * (step[0] % 4000), 6e6)
-        desk.readout.show_position(desk._position)
-        desk._draw_probe()
-        if not desk._timer.isActive():
-            desk._timer.start()
+        window.desks["map"].point_at(380.0 + 0.05 * (step[0] % 4000), 6e6)
 
     # A mouse tells of its way 125 times a second.
     mouse = QTimer()

@@ -24,7 +24,7 @@ from ..studies.states import States
 from ..studies.worded import worded
 from .jobs import Jobs, Outcome
 from .results import Declaration, Request, Results, Shown
-from .session import DECLARATIONS, Session, first_shown, fluids_of, reading_of, trail_of, volumes_of
+from .session import DECLARATIONS, FOLLOWERS, POINTED, Session, first_shown, fluids_of, reading_of, trail_of, volumes_of
 from .store import Store
 
 OF_FLUID = (
@@ -342,6 +342,9 @@ class Live(QObject):
         if outcome.slot == "place" and isinstance(outcome.value, States):
             found = outcome.value.phases
             self.session = replace(self.session, probe=(float(found.T[0]), float(found.P[0])))
+        if outcome.slot in FOLLOWERS:
+            self._tell({outcome.slot})
+            return
         # What arrived may be what others wait for: quality lines follow the envelope, margins the map.
         follow, wanted = self.results.refresh(self.session)
         for name, request in wanted.items():
@@ -399,8 +402,9 @@ class Live(QObject):
 
     def ask_probe(self, T: float, P: float) -> None:
         """Ask for the full state at T K, P Pa."""
+        pointed = not self.session.place
         self.session = replace(self.session, probe=(T, P), place=())
-        changed, wanted = self.results.refresh(self.session)
+        changed, wanted = self.results.refresh(self.session, POINTED if pointed else ())
         for name, request in wanted.items():
             self._ask(name, request)
         self._tell(changed - {"probe"})

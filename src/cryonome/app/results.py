@@ -80,12 +80,12 @@ class Results:
         row = self._rows.get(name)
         return row.key if row is not None else None
 
-    def refresh(self, session: Any) -> tuple[set[str], dict[str, Request]]:
-        """Bring every result in step with the session; return the names that changed and what is to be computed."""
+    def refresh(self, session: Any, only: tuple[Declaration, ...] = ()) -> tuple[set[str], dict[str, Request]]:
+        """Bring every result in step with the session, or those of some declarations ``only``; return the names that changed and what is to be computed."""
         changed: set[str] = set()
         wanted: dict[str, Request] = {}
         present: set[str] = set()
-        for declare in self.declarations:
+        for declare in only or self.declarations:
             for name, request in declare(session, self):
                 present.add(name)
                 row = self._rows.setdefault(name, _Row())
@@ -104,7 +104,7 @@ class Results:
                 else:
                     row.shown = Shown(kept, True, "", request.faults)
                     wanted[name] = request
-        for name in set(self._rows) - present:
+        for name in set() if only else set(self._rows) - present:
             changed.add(name)
             del self._rows[name]
         return changed, wanted

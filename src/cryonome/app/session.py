@@ -451,3 +451,9 @@ DECLARATIONS = (
     _match,
 )
 """Every result on screen; one may read those before it."""
+
+POINTED = (_probe,)
+"""What hangs on the place pointed at and on nothing that the others read: all that is brought in step while a pointer moves."""
+
+FOLLOWERS = frozenset({"probe", "margins"})
+"""Results that no other waits for."""

@@ -35,7 +35,7 @@ from .map_picture import Frame, Picture, Pinned, fit
 from .map_vapour import Kept, draw_vapour_pressures, kept_of, label_vapour_pressures
 from .readout import Readout
 
-PROBE_INTERVAL = 16
+PROBE_INTERVAL = 12
 """ms between two requests while the pointer moves."""
 
 SETTLE = 40
@@ -77,10 +77,9 @@ class MapDesk(Desk):
             "hydrates",
             "ghost",
             "answer",
-            "probe",
-            "margins",
         }
     )
+    # What follows the pointer is shown by itself (:meth:`_show_probe`): the picture has no part in it.
 
     def __init__(self, live: Live, parent: QWidget | None = None) -> None:
         super().__init__(live, parent)
@@ -150,7 +149,7 @@ class MapDesk(Desk):
         self._timer = QTimer(self)
         self._timer.setSingleShot(True)
         self._timer.setInterval(PROBE_INTERVAL)
-        self._timer.timeout.connect(self._ask)
+        self._timer.timeout.connect(self._follow)
         # Labels are placed anew once the view has come to rest.
         self._settle = QTimer(self)
         self._settle.setSingleShot(True)
@@ -349,11 +348,18 @@ class MapDesk(Desk):
         point = self.plot.box.mapSceneToView(scene)
         T, P = self._frame().state(point.x(), point.y())
         if T > 1.0 and P > 1.0:
-            self._position = (T, P)
-            self._draw_probe()
-            self.readout.show_position(self._position)
-            if not self._timer.isActive():
-                self._timer.start()
+            self.point_at(T, P)
+
+    def point_at(self, T: float, P: float) -> None:
+        """Let the probe follow the pointer to T K, P Pa, as often as a picture is worth painting: a mouse tells of its way twice as often."""
+        self._position = (T, P)
+        if not self._timer.isActive():
+            self._timer.start()
+
+    def _follow(self) -> None:
+        self._draw_probe()
+        self.readout.show_position(self._position)
+        self._ask()
 
     def place_probe(self, T: float, P: float) -> None:
         """Put the probe at T K, P Pa, and keep its place in the document."""
