@@ -50,9 +50,6 @@ def _with_window(name: str) -> Iterator[None]:
 @contextmanager
 def _invalid_where(name: str, path: object, verb: str = "written") -> Iterator[None]:
     """End with 2 and a sentence where a document is invalid, a file cannot be read or written, or there is no such thing."""
-    from .errors import DomainError
-    from .exchange.cells import ExchangeError
-
     try:
         yield
         return
@@ -60,7 +57,15 @@ def _invalid_where(name: str, path: object, verb: str = "written") -> Iterator[N
         _say(str(error))
     except OSError as error:
         _say(f"{name}: {path} cannot be {verb}: {(error.strerror or str(error)).lower()}")
-    except (ExchangeError, DomainError) as error:
+    except typer.Exit:
+        raise
+    except Exception as error:
+        # What reads sheets is loaded only where there is something to be said of one.
+        from .errors import DomainError
+        from .exchange.cells import ExchangeError
+
+        if not isinstance(error, ExchangeError | DomainError):
+            raise
         _say(f"{name}: {error}")
     raise typer.Exit(INVALID)
 

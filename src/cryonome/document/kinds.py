@@ -9,7 +9,7 @@ from __future__ import annotations
 
 import importlib
 import pkgutil
-from collections.abc import Callable, Sequence
+from collections.abc import Callable, Iterator, Mapping, Sequence
 from dataclasses import dataclass
 from functools import cache
 from typing import Any, Generic, TypeVar
@@ -80,16 +80,46 @@ def register(kind: StudyKind[Any, Any]) -> None:
 
 
 @cache
-def _discover() -> None:
+def _files() -> frozenset[str]:
     package = importlib.import_module(KINDS_PACKAGE)
-    for found in pkgutil.iter_modules(package.__path__):
-        importlib.import_module(f"{KINDS_PACKAGE}.{found.name}")
+    return frozenset(found.name for found in pkgutil.iter_modules(package.__path__))
 
 
-def study_kinds() -> dict[str, StudyKind[Any, Any]]:
+@cache
+def _discover() -> None:
+    for name in sorted(_files()):
+        importlib.import_module(f"{KINDS_PACKAGE}.{name}")
+
+
+class _Kinds(Mapping[str, "StudyKind[Any, Any]"]):
+    """Every kind by its name, in their order. One that is asked for by name is imported alone: it lives in a file of that name; who goes through them all
+    imports them all."""
+
+    def __getitem__(self, name: str) -> StudyKind[Any, Any]:
+        if name not in _KINDS and name.isidentifier() and name in _files():
+            importlib.import_module(f"{KINDS_PACKAGE}.{name}")
+        if name not in _KINDS:
+            _discover()
+        return _KINDS[name]
+
+    def __contains__(self, name: object) -> bool:
+        return isinstance(name, str) and (name in _KINDS or name in _files() or name in tuple(self))
+
+    def __iter__(self) -> Iterator[str]:
+        _discover()
+        return iter(sorted(_KINDS, key=lambda name: _KINDS[name].order))
+
+    def __len__(self) -> int:
+        _discover()
+        return len(_KINDS)
+
+
+_ALL = _Kinds()
+
+
+def study_kinds() -> Mapping[str, StudyKind[Any, Any]]:
     """Return every kind by its name, in their order."""
-    _discover()
-    return dict(sorted(_KINDS.items(), key=lambda item: item[1].order))
+    return _ALL
 
 
 def study_class(data: object) -> type[Study]:

@@ -7,10 +7,12 @@ converts; its own reading of expressions is never used, since it takes much that
 
 from __future__ import annotations
 
+import os
 import re
 from collections.abc import Iterator
 from dataclasses import dataclass
 from functools import cache, lru_cache
+from pathlib import Path
 from typing import Any
 
 from ..constants import ATM, T_60F, WATER_DENSITY_60F, R
@@ -36,7 +38,9 @@ def registry() -> Any:
     """Return pint's registry with the trade's units; built on first need, since that takes a while."""
     import pint
 
-    known: Any = pint.UnitRegistry(autoconvert_offset_to_baseunit=True, on_redefinition="ignore")
+    known: Any = pint.UnitRegistry(
+        autoconvert_offset_to_baseunit=True, on_redefinition="ignore", cache_folder=_definitions()
+    )
     for definition in (
         f"trade_scf = {ATM * 0.3048**3 / (R * T_60F)!r} mol",
         f"trade_sm3 = {ATM / (R * T_15C)!r} mol",
@@ -47,6 +51,18 @@ def registry() -> Any:
     ):
         known.define(definition)
     return known
+
+
+def _definitions() -> Path | None:
+    """Return where pint keeps its definitions read, which takes a third of a second else; None where nothing can be kept."""
+    import platformdirs
+
+    folder = Path(platformdirs.user_cache_dir("cryonome")) / "units"
+    try:
+        folder.mkdir(parents=True, exist_ok=True)
+    except OSError:
+        return None
+    return folder if os.access(folder, os.W_OK) else None
 
 
 def _same(unit: str, *spellings: str) -> dict[str, str]:
