@@ -96,15 +96,14 @@ def _order_faults(p: Array, usable: NDArray[np.bool_]) -> list[PointFault]:
 
 
 def _worst_descent(p: Array, t: Array, usable: NDArray[np.bool_], show: Callable[[float], str]) -> PointFault | None:
-    from scipy.interpolate import PchipInterpolator
-    from scipy.special import ndtri
-
     index = np.flatnonzero(usable)
     if index.size < 2:
         return None
     falls = np.flatnonzero(np.diff(t[index]) <= 0.0)
     if falls.size == 0:
         return None
+    from scipy.special import ndtri
+
     suspects = sorted({int(k) for f in falls for k in (f, f + 1)})
     scale = ndtri(np.clip(p[index] / 100.0, 0.002, 0.998))
 
@@ -126,6 +125,8 @@ def _worst_descent(p: Array, t: Array, usable: NDArray[np.bool_], show: Callable
     rest = np.delete(index, worst)
     proposal = None
     if rest.size >= 3:
+        from scipy.interpolate import PchipInterpolator
+
         between = PchipInterpolator(p[rest], np.maximum.accumulate(t[rest]), extrapolate=True)
         proposal = _likely_slip(t[i], float(between(p[i])), show)
     # A temperature that equals its neighbour is as wrong as one that falls.
