@@ -135,12 +135,11 @@ def heartbeat() -> None:
     from PySide6.QtCore import QEventLoop, QTimer
     from PySide6.QtWidgets import QApplication
 
-    from cryonome.app.main import SWITCH_INTERVAL, make_application, settle_memory
+    from cryonome.app.main import make_application, settle_memory
     from cryonome.app.theme import LIGHT
     from cryonome.app.window import MainWindow
     from cryonome.demo import demo_document
 
-    sys.setswitchinterval(SWITCH_INTERVAL)
     make_application()
     start = time.perf_counter()
     window = MainWindow(demo_document())

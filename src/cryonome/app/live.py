@@ -468,8 +468,10 @@ class Live(QObject):
         """Return the kept states of the chosen fluid that have a place on the map: name, T K and P Pa."""
         out = []
         for study in self.document.studies:
+            if not is_about(study, self.fluid_name):
+                continue
             answer = self.answer(study.name).value
-            if is_about(study, self.fluid_name) and answer and {"temperature_K", "pressure_Pa"} <= answer.keys():
+            if answer and {"temperature_K", "pressure_Pa"} <= answer.keys():
                 out.append((study.name, answer["temperature_K"], answer["pressure_Pa"]))
         return out
 

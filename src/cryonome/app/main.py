@@ -15,9 +15,6 @@ from .mishaps import Mishaps
 from .theme import DARK, LIGHT, base_font
 from .window import MainWindow, screen_fits
 
-SWITCH_INTERVAL = 0.00005
-"""s. Shorter than Python's own, so that the interface gets its turn while a thread computes."""
-
 
 def make_application() -> QApplication:
     """Return the application object, made once."""
@@ -40,7 +37,6 @@ def settle_memory() -> None:
 def run(path: Path | None) -> int:
     """Open the window on a document, or on the demo project, and run until it closes."""
     logging.basicConfig(level=logging.WARNING, format="%(levelname)s %(name)s: %(message)s")
-    sys.setswitchinterval(SWITCH_INTERVAL)
     app = make_application()
     window = MainWindow(demo_document() if path is None else None)
     window.set_theme(DARK if window.settings.value("theme") == "dark" else LIGHT)

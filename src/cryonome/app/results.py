@@ -13,6 +13,7 @@ from typing import Any
 
 from ..document import Fault
 from ..errors import DomainError
+from ..kernels import ready
 from ..watch import UNWATCHED, Watch
 
 Work = Callable[[Watch], Any]
@@ -22,7 +23,7 @@ Work = Callable[[Watch], Any]
 class Request:
     """What a result is wanted of: the ``key`` of its inputs and the ``work`` that computes it.
 
-    ``at_once`` is computed where it is asked for (some 10 ms); everything else goes to a thread after ``pause`` ms. A result
+    ``at_once`` is computed where it is asked for (some 10 ms, once the solvers are compiled); everything else goes to a thread after ``pause`` ms. A result
     that cannot be computed carries an ``error`` in place of work, and the ``faults`` of its input. ``moving`` ones are shown
     even when a newer request about the same (the first part of the key) has been made meanwhile, as a pointer's reading is; those ``behind`` are computed one at a time.
     """
@@ -99,7 +100,7 @@ class Results:
                 kept = row.shown.value
                 if request.error or request.work is None:
                     row.shown = Shown(kept, kept is not None, request.error, request.faults)
-                elif request.at_once:
+                elif request.at_once and ready():
                     row.shown = _computed(request, kept)
                 else:
                     row.shown = Shown(kept, True, "", request.faults)

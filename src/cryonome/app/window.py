@@ -41,6 +41,7 @@ from .ledger import Entry, Ledger
 from .live import Live
 from .menus import all_actions, build_menus
 from .palette import HelpPage, Palette
+from .preparing import Preparing
 from .room import Room
 from .shelf import Shelf
 from .store import Store
@@ -117,6 +118,8 @@ class MainWindow(Incoming):
                 grid.vary_asked.connect(self.vary_input)
                 grid.read_asked.connect(self.read_result)
                 grid.goal_asked.connect(self.make_equal)
+        self.preparing = Preparing(self)
+        self.preparing.said.connect(self.ledger.say)
         self.books = WatchedBooks(self.jobs, lambda: self.store.document, self)
         self.books.said.connect(self.ledger.say)
         self.begin_incoming()
@@ -317,6 +320,7 @@ class MainWindow(Incoming):
             event.ignore()
             return
         self.store.close()
+        self.preparing.end()
         self.jobs.shut_down()
         event.accept()
 

@@ -158,7 +158,7 @@ def names_of(part: BaseModel, what: str) -> tuple[str, ...]:
 
 def about(study: Study, what: str = FLUIDS) -> str:
     """Return the fluid a question is about, or the sample or other question: the first it names; "" for none."""
-    return next(iter(names_of(study, what)), "")
+    return next((m.text for m in marks(study) if isinstance(m.mark, Names) and m.mark.what == what), "")
 
 
 def asks_another(study: Study) -> bool:

@@ -9,6 +9,7 @@ from __future__ import annotations
 
 import math
 from collections.abc import Callable, Sequence
+from dataclasses import dataclass
 
 import numpy as np
 from numpy.typing import NDArray
@@ -89,35 +90,57 @@ def aqueous_pairs(
     given = {place: (value, slope) for place, value, slope in own if place != water}
     for i, (value, slope) in given.items():
         out[0][i], out[1][i] = value - slope * ROOM, slope * components[i].Tc
-    for i, part in enumerate(components):
-        gas = part.kind == "pure" and part.name in GUIDELINE
-        if i == water or salt is None or i in given or not (gas or is_hydrocarbon(part)):
-            continue
-        pair = [part, components[water]]
-        places = np.array([i, water])
-        fresh = None if alpha is None else alpha.apply(lambda v, at=places: v[..., at])  # type: ignore[misc]
-        dilute = _Dilute(pair, form, fresh, smooth)
-        wanted = _henry(part.name, dilute) if gas else _correlated(pair, form, dilute)
-        k = dilute.parameter(wanted) + _salt_effect(part, salt)
+    gases = {i for i, c in enumerate(components) if c.kind == "pure" and c.name in GUIDELINE}
+    places = [
+        i for i, c in enumerate(components)
+        if i != water and salt is not None and i not in given and (i in gases or is_hydrocarbon(c))
+    ]  # fmt: skip
+    if places:
+        dilute = _Dilute.of(components, places, water, form, alpha, smooth)
+        # The correlation is one for the equation of Peng and Robinson.
+        fresh = with_water(components, "PR", 0.0, None)
+        reference = dilute if form.family == "PR" else _Dilute.of(components, places, water, FORMS["PR78"], fresh)
+    for row, i in enumerate(places):
+        part = components[i]
+        solute = dilute.take(row)
+        wanted = _henry(part.name, solute) if i in gases else _correlated(part, reference.take(row))
+        k = solute.parameter(wanted) + _salt_effect(part, salt or 0.0)
         for place, term in enumerate(np.polynomial.polynomial.polyfit(T / part.Tc, k, 2).tolist()):
             out[place][i] = term
     return None if np.isnan(out[0]).all() else Aqueous(water, *out)
 
 
+@dataclass(frozen=True)
 class _Dilute:
-    """A solute at infinite dilution in water at its vapour pressure, at the temperatures :data:`T`."""
+    """Solutes at infinite dilution in water at its vapour pressure ``P``, at the temperatures :data:`T`: ln phi without an interaction parameter, and how it
+    rises with it, (..., nT)."""
 
-    def __init__(self, pair: Sequence[Component], form: CubicForm, alpha: Alpha | None, smooth: bool = False) -> None:
-        Tc, Pc, omega = (np.array([getattr(c, k) for c in pair]) for k in ("Tc", "Pc", "omega"))
-        self.P = _water_pressure(T)
-        x = np.tile([0.0, 1.0], (T.size, 1))
+    P: Array
+    none: Array
+    rise: Array
+
+    @staticmethod
+    def of(
+        components: Sequence[Component], places: Sequence[int], water: int, form: CubicForm, alpha: Alpha | None, smooth: bool = False
+    ) -> _Dilute:  # fmt: skip
+        """Return the solutes at ``places`` (m,), all in one evaluation."""
+        P, n = _water_pressure(T), len(places)
+        pairs = np.repeat(np.array([(i, water) for i in places]), T.size, axis=0)
+        Tc, Pc, omega = (np.array([getattr(c, k) for c in components])[pairs] for k in ("Tc", "Pc", "omega"))
+        own = _unsalted(alpha)
+        own = None if own is None else own.apply(lambda v: v[..., pairs])
+        x = np.tile([0.0, 1.0], (len(pairs), 1))
 
         def ln_phi(k: float) -> Array:
-            eos = CubicEos(form, Tc, Pc, omega, np.array([[0.0, k], [k, 0.0]]), _unsalted(alpha), smooth=smooth)
-            return eos.prepare(T, self.P).ln_phi(x, "liquid")[0][:, 0]
+            eos = CubicEos(form, Tc, Pc, omega, np.array([[0.0, k], [k, 0.0]]), own, smooth=smooth)
+            return eos.prepare(np.tile(T, n), np.tile(P, n)).ln_phi(x, "liquid")[0][:, 0].reshape(n, T.size)
 
-        self.none = ln_phi(0.0)
-        self.rise = ln_phi(1.0) - self.none
+        none = ln_phi(0.0)
+        return _Dilute(P, none, ln_phi(1.0) - none)
+
+    def take(self, row: int) -> _Dilute:
+        """Return one solute."""
+        return _Dilute(self.P, self.none[row], self.rise[row])
 
     def parameter(self, ln_phi: Array) -> Array:
         """Return the parameter that gives a fugacity coefficient."""
@@ -154,13 +177,9 @@ def _henry(name: str, dilute: _Dilute) -> Array:
     return np.asarray(np.log(henry_constant(name, T, dilute.P) / dilute.P))
 
 
-def _correlated(pair: Sequence[Component], form: CubicForm, dilute: _Dilute) -> Array:
+def _correlated(part: Component, reference: _Dilute) -> Array:
     """Return ln phi at infinite dilution of a hydrocarbon by the correlation of Søreide and Whitson (1992), eqs. 11 to 13, for the
     equation of Peng and Robinson, moved to a measured solubility at 25 °C."""
-    part = pair[0]
-    reference = dilute
-    if form.family != "PR":
-        reference = _Dilute(pair, FORMS["PR78"], with_water(pair, "PR", 0.0, None))
     omega = max(part.omega, 0.005)
     Tr = T / part.Tc
     k = 1.1120 - 1.7369 * omega**-0.1 + (1.1001 + 0.8360 * omega) * Tr + (-0.15742 - 1.0988 * omega) * Tr**2

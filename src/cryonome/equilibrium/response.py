@@ -59,6 +59,8 @@ def exchange(eos: Equation, phases: Phases) -> Exchange:
     given = (
         table(own.family), own.parameters, own.memory, T, P, share, x, phases.root.astype(np.int64), active.astype(np.int64), added,
     )  # fmt: skip
-    memory = own.memory + places * nc * nc + (4 * PLACES + 4) * PLACES * nc + 2 * ((places - 1) * nc) ** 2 + PLACES * nc * nc
+    memory = (
+        own.memory + places * nc * nc + (4 * PLACES + 4) * PLACES * nc + 2 * ((places - 1) * nc) ** 2 + PLACES * nc * nc
+    )
     kernel("exchange_states").over(n, memory, given, block=BLOCK)
     return Exchange(*added.T)

@@ -5,7 +5,9 @@ from __future__ import annotations
 import sys
 import time
 
-from .library import compile_all, missing
+from .compiling import compile_all, missing
+
+COMPILING = "Compiling the solvers for this processor, once"
 
 
 def main() -> None:
@@ -15,11 +17,17 @@ def main() -> None:
         return
 
     def tell(done: int, whole: int) -> None:
-        sys.stderr.write(f"\rCompiling the solvers for this processor, once: {done} of {whole} ...")
+        # A line that is overwritten where somebody looks on, else one at every fourth.
+        if sys.stderr.isatty():
+            sys.stderr.write(f"\r{COMPILING}: {done} of {whole} ...")
+        elif done % max(1, whole // 4) == 0 and done < whole:
+            sys.stderr.write(f"{COMPILING}: {done} of {whole} ...\n")
         sys.stderr.flush()
 
     compile_all(tell)
-    sys.stderr.write(f" done in {time.perf_counter() - start:.0f} s.\n")
+    sys.stderr.write(
+        f"{chr(13) if sys.stderr.isatty() else ''}{COMPILING}: done in {time.perf_counter() - start:.0f} s.\n"
+    )
 
 
 if __name__ == "__main__":

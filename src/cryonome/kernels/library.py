@@ -2,7 +2,7 @@
 
 A kernel is compiled once for a processor and a source (:mod:`.building`) and kept as a file of machine code, in the package where that can be written to, else in
 the user's cache. Loading one takes a millisecond and needs neither compiler nor Numba; calls let go of the interpreter. What is missing when it is first
-called is compiled then, by processes of their own, and :data:`listeners` are told how far that is.
+called is compiled then (:mod:`.compiling`).
 """
 
 from __future__ import annotations
@@ -13,12 +13,9 @@ import hashlib
 import json
 import os
 import re
-import subprocess
-import sys
 import tempfile
 import threading
-from collections.abc import Callable, Sequence
-from concurrent.futures import ThreadPoolExecutor
+from collections.abc import Sequence
 from dataclasses import dataclass
 from importlib import metadata
 from pathlib import Path
@@ -32,12 +29,9 @@ from ..watch import UNWATCHED, Watch
 SOURCE = Path(__file__).with_name("source")
 ENDING = ".kernel"
 
-listeners: list[Callable[[int, int], None]] = []
-"""Called with how many kernels are compiled and how many there are to be, while that lasts; from any thread."""
-
 
 @functools.cache
-def _sources() -> dict[str, str]:
+def sources() -> dict[str, str]:
     return {path.stem: path.read_text(encoding="utf-8") for path in sorted(SOURCE.glob("*.py"))}
 
 
@@ -45,7 +39,7 @@ def _sources() -> dict[str, str]:
 def names() -> dict[str, str]:
     """Return every kernel that is compiled for itself with the name of its file."""
     found = {}
-    for file, text in _sources().items():
+    for file, text in sources().items():
         for match in re.finditer(r"^@(?:entry|tabled|unit)\ndef (\w+)", text, re.MULTILINE):
             found[match.group(1)] = file
     return found
@@ -61,13 +55,13 @@ def _reached(file: str) -> frozenset[str]:
     """Return a file with all it imports of its own kind."""
     out, todo = {file}, [file]
     while todo:
-        text = _sources()[todo.pop()]
+        text = sources()[todo.pop()]
         for match in re.finditer(r"^from \.(\w*) import ([^(\n]*)", text, re.MULTILINE):
             whole = (
                 [match.group(1)] if match.group(1) else [w.split(" as ")[0].strip() for w in match.group(2).split(",")]
             )
             for name in whole:
-                if name in _sources() and name not in out:
+                if name in sources() and name not in out:
                     out.add(name)
                     todo.append(name)
     return frozenset(out)
@@ -87,7 +81,7 @@ def _machine() -> str:
 def _key(file: str) -> str:
     told = hashlib.sha256(_machine().encode())
     for part in sorted(_reached(file)):
-        told.update(_sources()[part].encode())
+        told.update(sources()[part].encode())
     return told.hexdigest()[:20]
 
 
@@ -115,7 +109,10 @@ class Kept:
 
     def store(self, name: str) -> None:
         """Keep it under its name, in the first folder that can be written to; whole or not at all."""
-        told = {"symbol": self.symbol, "letters": self.letters, "floating": self.floating, "needs": self.needs}
+        told = {
+            "symbol": self.symbol, "letters": self.letters, "floating": self.floating, "needs": self.needs,
+            "sha256": hashlib.sha256(self.code).hexdigest(),
+        }  # fmt: skip
         head = json.dumps(told).encode()
         for folder in folders():
             try:
@@ -130,62 +127,17 @@ class Kept:
 
     @staticmethod
     def found(name: str) -> Kept | None:
-        """Return the kernel of that name where it is kept."""
+        """Return the kernel of that name where it is kept, whole."""
         for folder in folders():
             try:
                 head, code = (folder / f"{name}-{_key(file_of(name))}{ENDING}").read_bytes().split(b"\n", 1)
                 told = json.loads(head)
+                if told["sha256"] != hashlib.sha256(code).hexdigest():
+                    continue
                 return Kept(told["symbol"], tuple(told["letters"]), told["floating"], tuple(told["needs"]), code)
             except (OSError, ValueError, KeyError):
                 continue
         return None
-
-
-def missing() -> list[str]:
-    """Return the kernels that are not compiled yet."""
-    return [
-        name for name, file in names().items()
-        if not any((folder / f"{name}-{_key(file)}{ENDING}").exists() for folder in folders())
-    ]  # fmt: skip
-
-
-def compile_all(progress: Callable[[int, int], None] = lambda done, all_: None) -> None:
-    """Compile what is missing, with as many processes as the machine has processors. Raises RuntimeError where a process fails."""
-    todo = missing()
-    if not todo:
-        return
-    todo.sort(key=lambda name: -len(_sources()[file_of(name)]))
-    todo.reverse()
-    whole, done, lock = len(todo), 0, threading.Lock()
-
-    def tell(more: int) -> None:
-        nonlocal done
-        done += more
-        for hear in (progress, *listeners):
-            hear(done, whole)
-
-    def one_process() -> None:
-        command = [sys.executable, "-m", f"{__package__}.building"]
-        with subprocess.Popen(command, stdin=subprocess.PIPE, stdout=subprocess.PIPE, text=True) as process:
-            assert process.stdin is not None
-            assert process.stdout is not None
-            while True:
-                with lock:
-                    name = todo.pop() if todo else None
-                if name is None:
-                    break
-                process.stdin.write(name + "\n")
-                process.stdin.flush()
-                if process.stdout.readline().strip() != name:
-                    raise RuntimeError(f"the kernel {name} could not be compiled")
-                with lock:
-                    tell(1)
-            process.stdin.close()
-
-    tell(0)
-    with ThreadPoolExecutor(max(1, min(os.cpu_count() or 1, len(todo)))) as pool:
-        for each in [pool.submit(one_process) for _ in range(min(os.cpu_count() or 1, len(todo)))]:
-            each.result()
 
 
 UNUSED = (
@@ -279,6 +231,8 @@ def _loaded(name: str) -> Kernel:
     with _lock:
         kept = Kept.found(name)
         if kept is None:
+            from .compiling import compile_all
+
             compile_all()
             kept = Kept.found(name)
             if kept is None:
@@ -303,7 +257,7 @@ def kernel(name: str) -> Kernel:
 @functools.cache
 def table(family: str) -> NDArray[np.int64]:
     """Return the addresses of an equation's functions in the order of ``source/table.py``; those it has not are zero."""
-    order = re.search(r"^ORDER = \(([^)]*)\)", _sources()["table"], re.MULTILINE)
+    order = re.search(r"^ORDER = \(([^)]*)\)", sources()["table"], re.MULTILINE)
     assert order is not None
     places = re.findall(r'"(\w+)"', order.group(1))
     own = [f"{family}_{place}" for place in places]

@@ -8,6 +8,7 @@ water is taken as given, or is so much that it takes gas away, all of it is flas
 from __future__ import annotations
 
 from dataclasses import dataclass
+from functools import cached_property
 
 import numpy as np
 from numpy.typing import ArrayLike, NDArray
@@ -54,6 +55,21 @@ class Host:
     places: NDArray[np.intp]
     free: bool = True
 
+    @cached_property
+    def _rest(self) -> NDArray[np.intp]:
+        """The components other than water."""
+        return np.flatnonzero(np.arange(self.z.size) != self.water)
+
+    @cached_property
+    def _dry(self) -> Equation:
+        """The equation of the components other than water."""
+        return self.eos.of(self._rest)
+
+    @cached_property
+    def pure_water(self) -> Equation:
+        """The equation of water alone."""
+        return self.eos.of(np.array([self.water]))
+
     def around(self, T: ArrayLike, P: ArrayLike, watch: Watch = UNWATCHED) -> Surroundings:
         """Return what a hydrate sees at T (N,) K and P (N,) Pa, nothing where a limit that was followed there does not exist (nan)."""
         T, P = np.asarray(T, dtype=float), np.asarray(P, dtype=float)
@@ -75,15 +91,15 @@ class Host:
                 f, held = self._beside_a_drop(T, P, watch)
             else:
                 f, held = self._as_given(T, P, watch)
-            pure = self.eos.of(np.array([self.water])).prepare(T, P).ln_phi(np.ones((T.size, 1)), "liquid")[0][:, 0]
+            pure = self.pure_water.prepare(T, P).ln_phi(np.ones((T.size, 1)), "liquid")[0][:, 0]
             activity = np.minimum(np.log(f[:, self.water] / P) - pure, 0.0)
         return Surroundings(f[:, self.places], activity, held)
 
     def _beside_a_drop(self, T: Array, P: Array, watch: Watch) -> tuple[Array, Array]:
         """Return fugacities, Pa (N, nc), of the dry fluid beside a drop of water, and the water it holds, (N,)."""
         nc = self.z.size
-        rest = np.flatnonzero(np.arange(nc) != self.water)
-        dry = flash_pt(self.eos.of(rest), T, P, self.z[rest] / self.z[rest].sum(), watch)
+        rest = self._rest
+        dry = flash_pt(self._dry, T, P, self.z[rest] / self.z[rest].sum(), watch)
         y, x = np.zeros((T.size, nc)), np.zeros((T.size, nc))
         y[:, rest] = dry.composition[:, 0]
         x[:, self.water] = 1.0

@@ -50,7 +50,7 @@ def water_content(host: Host, T: ArrayLike, P: ArrayLike, dose: Doses, watch: Wa
     forms += [lowering(s, T, seen.f, host.names) - own.above_water(T, P) for s, own in enumerate(STRUCTURES)]
     below = np.stack(forms)
     beside = np.argmax(np.nan_to_num(below, nan=-np.inf), axis=0)
-    pure = host.eos.of(np.array([host.water])).prepare(T, P).ln_phi(np.ones((T.size, 1)), "liquid")[0][:, 0]
+    pure = host.pure_water.prepare(T, P).ln_phi(np.ones((T.size, 1)), "liquid")[0][:, 0]
     rest = np.flatnonzero(np.arange(host.z.size) != host.water)
     dry = flash_pt(host.eos.of(rest), T, P, host.z[rest] / host.z[rest].sum(), watch.part(0.5, 0.9))
     vapour, liquid, over = (np.full(T.size, np.nan) for _ in range(3))

@@ -12,7 +12,19 @@ PLACES = 4
 
 @entry
 def exchange_states(
-    lo: int, hi: int, work: F1, table: I1, p: F2, memory: int, T: F1, P: F1, share: F2, x: F3, root: I2, active: I2, out: F2
+    lo: int,
+    hi: int,
+    work: F1,
+    table: I1,
+    p: F2,
+    memory: int,
+    T: F1,
+    P: F1,
+    share: F2,
+    x: F3,
+    root: I2,
+    active: I2,
+    out: F2,
 ) -> int:
     """Put what the exchange adds to Cp/R, (P/R) (dV/dT) and -(P^2/(R T)) (dV/dP) in ``out`` (N, 3); ``active`` (N, p) marks the phases that take part."""
     nc, places = x.shape[2], x.shape[1]
@@ -38,7 +50,9 @@ def exchange_states(
         for k in range(places):
             if active[n, k] != 0:
                 own = D[k * square :]
-                eos.derivatives(table, q, st, nc, x[n, k], root[n, k], ln_phi, own, vectors[1 + k], vectors[1 + PLACES + k])
+                eos.derivatives(
+                    table, q, st, nc, x[n, k], root[n, k], ln_phi, own, vectors[1 + k], vectors[1 + PLACES + k]
+                )
                 by = matrix(own, nc, nc)
                 beta = share[n, k]
                 for i in range(nc):
