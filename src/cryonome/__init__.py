@@ -8,7 +8,7 @@ from typing import TYPE_CHECKING
 if TYPE_CHECKING:
     from .scripting import Project
 
-__version__ = "0.15.0"
+__version__ = "0.16.0"
 
 
 def open(source: str | Path) -> Project:

@@ -38,6 +38,10 @@ class Watch:
         self.check()
         self.tell(self.start + share * (self.end - self.start))
 
+    def silent(self) -> Watch:
+        """Return the watch over a step of no length: it may cancel, and is told nothing."""
+        return Watch(self.cancelled)
+
     def part(self, start: float, end: float) -> Watch:
         """Return the watch over a part of this one, as shares of it."""
         span = self.end - self.start

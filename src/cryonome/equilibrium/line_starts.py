@@ -31,6 +31,7 @@ def start_points(
     pressure, flashes at the first one bracket the fraction.
     """
     n, nc = z.shape
+    watch = watch.silent()
     found, ok = np.full((n, nc + 2), np.nan), np.zeros(n, dtype=bool)
 
     def settle(rows: NDArray[np.intp], u: Array, most: int) -> None:

@@ -100,5 +100,5 @@ def correct(
         volume, slope,
     )  # fmt: skip
     memory = memory_of(own.memory, nc)
-    kernel("quality_points").over(n, memory, given, watch, block=BLOCK)
+    kernel("quality_points").over(n, memory, given, watch.silent(), block=BLOCK)
     return QualityPoints(found, u, slope, converged > 0, iterations, residual, volume)
