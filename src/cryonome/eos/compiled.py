@@ -33,9 +33,11 @@ def packed_vectors(parts: list[tuple[Array, int]]) -> Array:
     return np.ascontiguousarray(np.concatenate(columns, axis=1), dtype=float)
 
 
-def _of(v: Array, n: int) -> Array:
-    """Return compositions (N, nc) as a kernel reads them."""
+def _of(v: Array, n: int, nc: int) -> Array:
+    """Return compositions (N, nc) as a kernel reads them; raises ValueError where they are of another number of components."""
     x = np.asarray(v, dtype=float)
+    if x.shape[-1] != nc:
+        raise ValueError(f"the composition has {x.shape[-1]} components, the equation of state {nc}")
     return np.ascontiguousarray(x if len(x) == n else np.broadcast_to(x, (n, x.shape[1])))
 
 
@@ -64,14 +66,14 @@ class CompiledStates:
         )
 
     def _run(self, name: str, *values: object, block: int = BLOCK) -> None:
-        own = self.packed
+        own = self.packed.of_states(self.T.size)
         kernel(name).over(self.T.size, own.memory, (table(own.family), own.parameters, self.T, *values), block=block)
 
     # -- at T and P ---------------------------------------------------------------------------------------------------
 
     def ln_phi(self, x: Array, root: Root = "stable") -> tuple[Array, Array]:
         """Return ln fugacity coefficients (N, nc) and Z (N,) of normalised compositions x (N, nc)."""
-        x = _of(x, self.T.size)
+        x = _of(x, self.T.size, self.packed.nc)
         out, Z = np.empty(x.shape), np.empty(len(x))
         self._run("states_ln_phi", self.P, x, CODES[root], out, Z)
         return out, Z
@@ -84,7 +86,7 @@ class CompiledStates:
 
     def derivatives(self, x: Array, root: Root = "stable") -> PhaseDerivatives:
         """Return ln phi with all its first derivatives of x (N, nc), normalised."""
-        x = _of(x, self.T.size)
+        x = _of(x, self.T.size, self.packed.nc)
         n, nc = x.shape
         ln_phi, dn, dT, dP, Z = (
             np.empty((n, nc)),
@@ -105,20 +107,20 @@ class CompiledStates:
         return self._response(x, 0, np.ascontiguousarray(Z, dtype=float))
 
     def _response(self, x: Array, root: int, given: Array) -> PhaseResponse:
-        x = _of(x, self.T.size)
+        x = _of(x, self.T.size, self.packed.nc)
         out = np.empty((len(x), 6))
         self._run("states_response", self.P, x, root, given, out)
         return PhaseResponse(*(np.ascontiguousarray(out[:, k]) for k in range(6)))
 
     def roots(self, x: Array) -> tuple[Array, Array]:
         """Return Z of the densest and of the least dense root, each (N,); the same number where there is one."""
-        x = _of(x, self.T.size)
+        x = _of(x, self.T.size, self.packed.nc)
         out = np.empty((len(x), 2))
         self._run("states_roots", self.P, x, out)
         return np.ascontiguousarray(out[:, 0]), np.ascontiguousarray(out[:, 1])
 
     def _place(self, x: Array, Z: Array) -> Array:
-        x = _of(x, self.T.size)
+        x = _of(x, self.T.size, self.packed.nc)
         out = np.empty((len(x), 2))
         self._run("states_place", self.P, x, np.ascontiguousarray(np.broadcast_to(Z, len(x)), dtype=float), out)
         return out
@@ -136,7 +138,9 @@ class CompiledStates:
     def _pressure(self, V: Array, x: Array) -> Array:
         n = max(self.T.size, np.size(V))
         out = np.empty((n, 2))
-        self._run("volumes_pressure", np.ascontiguousarray(np.broadcast_to(V, n), dtype=float), _of(x, n), out)
+        self._run(
+            "volumes_pressure", np.ascontiguousarray(np.broadcast_to(V, n), dtype=float), _of(x, n, self.packed.nc), out
+        )
         return out
 
     def pressure(self, V: Array, x: Array) -> Array:
@@ -149,7 +153,7 @@ class CompiledStates:
 
     def hessian(self, V: Array, x: Array) -> Array:
         """Return d2F/dn_i dn_j at constant T and V, (N, nc, nc)."""
-        x = _of(x, self.T.size)
+        x = _of(x, self.T.size, self.packed.nc)
         out = np.empty((*x.shape, x.shape[1]))
         self._run(
             "volumes_hessian", np.ascontiguousarray(np.broadcast_to(V, len(x)), dtype=float), x, out, block=MATRICES
@@ -158,8 +162,8 @@ class CompiledStates:
 
     def third(self, V: Array, x: Array, dn: Array) -> Array:
         """Return the third derivative of F along ``dn`` (N, nc), (N,)."""
-        x = _of(x, self.T.size)
+        x = _of(x, self.T.size, self.packed.nc)
         out = np.empty(len(x))
         V = np.ascontiguousarray(np.broadcast_to(V, len(x)), dtype=float)
-        self._run("volumes_third", V, x, _of(dn, len(x)), out, block=MATRICES)
+        self._run("volumes_third", V, x, _of(dn, len(x), self.packed.nc), out, block=MATRICES)
         return out

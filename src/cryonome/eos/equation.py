@@ -158,6 +158,14 @@ class Packed:
             family, parameters, memory, nc, np.ascontiguousarray(guess, dtype=float), distinct.astype(np.int64)
         )
 
+    def of_states(self, n: int) -> Packed:
+        """Return it for n states; raises ValueError where it has sets of parameters for another number."""
+        if len(self.parameters) not in (1, n) or len(self.guess) not in (1, n):
+            raise ValueError(
+                f"the equation has {max(len(self.parameters), len(self.guess))} sets of parameters for {n} states"
+            )
+        return self
+
     def take(self, index: Rows) -> Packed:
         """Return those of the states ``index``; shared parameters stay."""
         parameters, guess = (

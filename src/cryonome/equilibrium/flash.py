@@ -74,7 +74,7 @@ def flash_pt(eos: Equation, T: ArrayLike, P: ArrayLike, z: ArrayLike, watch: Wat
     if eos.nc == 1:
         return _pure(eos, T1, P1, z1).reshape(*shape)
     out = _empty(T1, P1, z1)
-    own = eos.packed
+    own = eos.packed.of_states(n)
     given = (
         table(own.family), own.parameters, own.memory, own.guess, own.distinct, T1, P1, z1,
         out.kind, out.fraction, out.composition, out.Z, out.reason, out.residual, out.iterations,
@@ -132,7 +132,7 @@ def flash_near(eos: Equation, T: Array, P: Array, z: Array, near: Phases, ln_k: 
     out = _empty(T, P, z)
     out.reason[lost] = Reason.NOT_CONVERGED
     start = log_safe(near.light) - log_safe(near.heavy) if ln_k is None else ln_k.copy()
-    own = eos.packed
+    own = eos.packed.of_states(T.size)
     given = (
         table(own.family), own.parameters, own.memory, T, P, z, np.ascontiguousarray(start),
         np.ascontiguousarray(near.fraction[:, 0]), (near.count == 2).astype(np.int64), out.kind, out.fraction, out.composition, out.Z,
@@ -148,7 +148,7 @@ def seed_amount(eos: Equation, T: Array, P: Array, z: Array, d: Array, w: Array)
     w has a negative tangent plane distance, so a small enough amount always does.
     """
     seed = np.empty(z.shape)
-    own = eos.packed
+    own = eos.packed.of_states(len(z))
     given = (table(own.family), own.parameters, own.memory, *(np.ascontiguousarray(v) for v in (T, P, z, d, w)), seed)
     kernel("seed_amounts").over(T.size, own.memory + 2 * eos.nc, given, block=BLOCK)
     return seed

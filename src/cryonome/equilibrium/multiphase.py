@@ -59,7 +59,7 @@ def with_third(eos: Equation, two: Phases, watch: Watch = UNWATCHED) -> Phases:
     rows = np.flatnonzero(out.split | ~out.converged)
     if rows.size:
         now, part = out.take(rows), eos.take(rows)
-        own, nc = part.packed, eos.nc
+        own, nc = part.packed.of_states(rows.size), eos.nc
         kind, reason = now.kind.astype(np.int64), now.reason.astype(np.int64)
         share, phases, Z = (np.ascontiguousarray(v) for v in (now.fraction, now.composition, now.Z))
         residual, iterations = now.residual.copy(), now.iterations.copy()

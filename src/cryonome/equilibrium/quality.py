@@ -86,7 +86,7 @@ def correct(
     n, m = u.shape
     nc = m - 2
     feeds = np.ascontiguousarray(np.atleast_2d(z), dtype=float)
-    own = eos.packed
+    own = eos.packed.of_states(n)
     found = np.array(np.broadcast_to(beta, n), dtype=float)
     goal = np.full(n, np.nan) if share is None else np.log(share / (1.0 - share))
     shifts = Shifts.fixed(np.zeros(nc)) if shift is None else shift

@@ -52,7 +52,7 @@ def exchange(eos: Equation, phases: Phases) -> Exchange:
     if nc == 1:
         out = np.where(active.sum(axis=-1) > 1, np.inf, np.zeros((3, n)))
         return Exchange(*out)
-    own, added = eos.packed, np.empty((n, 3))
+    own, added = eos.packed.of_states(n), np.empty((n, 3))
     T, P, share, x = (
         np.ascontiguousarray(v, dtype=float) for v in (phases.T, phases.P, phases.fraction, phases.composition)
     )

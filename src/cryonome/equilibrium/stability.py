@@ -100,7 +100,7 @@ def stability(
     others_Z = np.full((n, len(known)), np.nan)
     for k, one in enumerate(known):
         others[:, k], others_Z[:, k] = one.x, one.Z
-    own = eos.packed
+    own = eos.packed.of_states(n)
     given = (
         table(own.family), own.parameters, own.memory, own.guess, own.distinct,
         *(np.ascontiguousarray(v, dtype=float) for v in (T, P, z)),
