@@ -83,12 +83,12 @@ def by_states() -> list[tuple[int, float]]:
 def memory() -> float:
     """Return the most memory, MB, that a process flashing a million states of ten components takes."""
     code = (
-        "import sys; sys.path.insert(0, sys.argv[1])\n"
+        "import resource, sys; sys.path.insert(0, sys.argv[1])\n"
         "import scaling\n"
         "eos, z = scaling.fluid(10)\n"
         "T, P = scaling.states(1_000_000)\n"
         "scaling.flash_pt(eos, T, P, z)\n"
-        "print(scaling.resource.getrusage(scaling.resource.RUSAGE_SELF).ru_maxrss)\n"
+        "print(resource.getrusage(resource.RUSAGE_SELF).ru_maxrss)\n"
     )
     done = subprocess.run(
         [sys.executable, "-c", code, str(Path(__file__).parent)], capture_output=True, text=True, check=True
