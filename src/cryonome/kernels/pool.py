@@ -18,9 +18,14 @@ LARGEST = 1024
 """Rows of a block at most, so that progress is seen and cancelling is quick."""
 
 
+@functools.cache
+def _processors() -> int:
+    return os.cpu_count() or 1
+
+
 def _workers() -> int:
     given = os.environ.get("CRYONOME_THREADS")
-    return max(1, int(given)) if given else os.cpu_count() or 1
+    return max(1, int(given)) if given else _processors()
 
 
 def _modest() -> None:

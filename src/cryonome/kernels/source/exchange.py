@@ -4,10 +4,24 @@ from math import sqrt
 
 from . import table as eos
 from .linear import cholesky, dot, factor, finite, solve_cholesky, solve_factored
-from .marks import F1, F2, F3, I1, I2, entry, matrix
+from .marks import F1, F2, F3, I1, I2, entry, matrix, summing
 
 PLACES = 4
 """Phases of a state at most."""
+
+
+@summing
+def per_mole(row: F1, factor: float, n: int) -> None:
+    """Put (row - 1) ``factor`` in its place."""
+    for j in range(n):
+        row[j] = (row[j] - 1.0) * factor
+
+
+@summing
+def scaled_sum(out: F1, a: F1, share: float, b: F1, left: float, right: F1, n: int) -> None:
+    """Put (a + share b) left right in ``out``."""
+    for j in range(n):
+        out[j] = (a[j] + share * b[j]) * left * right[j]
 
 
 @entry
@@ -56,8 +70,7 @@ def exchange_states(
                 by = matrix(own, nc, nc)
                 beta = share[n, k]
                 for i in range(nc):
-                    for j in range(nc):
-                        by[i, j] = (by[i, j] - 1.0) / beta
+                    per_mole(by[i], 1.0 / beta, nc)
                     if x[n, k, i] > 0.0:
                         by[i, i] += 1.0 / x[n, k, i] / beta
         m = (count - 1) * nc
@@ -81,16 +94,14 @@ def exchange_states(
                 continue
             own = matrix(D[k * square :], nc, nc)
             for i in range(nc):
-                line, column = H[row], 0
+                column = 0
                 for other in range(places):
-                    if active[n, other] == 0 or other == largest:
-                        continue
-                    for j in range(nc):
-                        value = base[i, j] + (own[i, j] if other == k else 0.0)
-                        line[column] = value * scale[row] * scale[column]
-                        column += 1
+                    if active[n, other] != 0 and other != largest:
+                        same = 1.0 if other == k else 0.0
+                        scaled_sum(H[row, column:], base[i], same, own[i], scale[row], scale[column:], nc)
+                        column += nc
                 if scale[row] == 0.0:
-                    line[row] += 1.0
+                    H[row, row] += 1.0
                 row += 1
         for i in range(m):
             a[i], b[i] = g[i], h[i]
