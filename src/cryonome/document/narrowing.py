@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from functools import lru_cache
+from functools import cache, lru_cache
 
 from pydantic import BaseModel
 
@@ -36,6 +36,11 @@ def _study(name: str, kind: str) -> Study:
     return Study(name=name, kind=kind)
 
 
+@cache
+def _nothing() -> Document:
+    return Document()
+
+
 def narrowed(document: Document, part: BaseModel, reached: Reached, names: bool = True) -> Document:
     """Return a document of the same parts in the same places where only ``part`` and what it has ``reached`` are whole; the others keep their ``names`` and
     identities, or nothing at all."""
@@ -44,8 +49,10 @@ def narrowed(document: Document, part: BaseModel, reached: Reached, names: bool 
     def told(name: str) -> str:
         return name if names else ""
 
-    return Document(
-        samples=tuple(s if id(s) in kept else _sample(told(s.name), told(s.id)) for s in document.samples),
-        fluids=tuple(f if id(f) in kept else _fluid(told(f.name), told(f.id)) for f in document.fluids),
-        studies=tuple(s if id(s) in kept else _study(told(s.name), s.kind) for s in document.studies),
-    )
+    parts = {
+        "samples": tuple(s if id(s) in kept else _sample(told(s.name), told(s.id)) for s in document.samples),
+        "fluids": tuple(f if id(f) in kept else _fluid(told(f.name), told(f.id)) for f in document.fluids),
+        "studies": tuple(s if id(s) in kept else _study(told(s.name), s.kind) for s in document.studies),
+    }
+    # Every part has been validated where it came from.
+    return _nothing().model_copy(update=parts)
