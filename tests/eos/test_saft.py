@@ -20,7 +20,6 @@ from cryonome.equilibrium.phase_map import phase_map
 from cryonome.equilibrium.pure import saturation_pressure
 from mixtures import LISTS
 
-
 # Gross and Sadowski (2001), table 1.
 A0 = (0.9105631445, 0.6361281449, 2.6861347891, -26.547362491, 97.759208784, -159.59154087, 91.297774084)
 A1 = (-0.3084016918, 0.1860531159, -2.5030047259, 21.419793629, -65.255885330, 83.318680481, -33.746922930)
