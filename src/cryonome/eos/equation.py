@@ -10,7 +10,6 @@ Shapes: N states, nc components. Parameters may carry the batch axis of the stat
 
 from __future__ import annotations
 
-from collections.abc import Sequence
 from dataclasses import dataclass
 from typing import Literal, Protocol, Self
 
@@ -38,17 +37,6 @@ class PhaseDerivatives:
     dln_phi_dlnT: Array
     dln_phi_dlnP: Array
     Z: Array
-
-    def take(self, rows: Rows) -> PhaseDerivatives:
-        """Return those of the states ``rows``."""
-        return PhaseDerivatives(*(getattr(self, name)[rows] for name in self.__dataclass_fields__))
-
-    @staticmethod
-    def merged(parts: Sequence[tuple[NDArray[np.intp], PhaseDerivatives]]) -> PhaseDerivatives:
-        """Return those of states that stand in parts, each with the rows it holds."""
-        order = np.argsort(np.concatenate([rows for rows, _ in parts]), kind="stable")
-        names = PhaseDerivatives.__dataclass_fields__
-        return PhaseDerivatives(*(np.concatenate([getattr(p, name) for _, p in parts])[order] for name in names))
 
 
 @dataclass(frozen=True)

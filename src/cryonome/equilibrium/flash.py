@@ -21,18 +21,6 @@ from .stability import log_safe
 Array = NDArray[np.float64]
 Mask = NDArray[np.bool_]
 
-TOLERANCE = 1e-11
-"""On the largest difference of ln fugacity between the phases."""
-
-TRACE = 1e-10
-"""Mole fraction below which a component of a phase has no say in where the others go."""
-
-NOTHING = -500.0
-"""ln of a mole fraction below which a phase holds nothing of a component for any purpose."""
-
-ACCEPTED = 1e-9
-"""Largest difference of ln fugacity at which a split counts as solved."""
-
 ROWS = 38
 """Vectors of work of a state, as ``kernels/source/two_phase.py`` tells; four matrices and a few numbers come with them."""
 

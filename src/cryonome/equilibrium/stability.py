@@ -18,15 +18,11 @@ import numpy as np
 from numpy.typing import NDArray
 
 from ..eos import Equation
-from ..eos.equation import Rows
 from ..kernels import kernel, table
 from ..watch import UNWATCHED, Watch
 
 Array = NDArray[np.float64]
 Mask = NDArray[np.bool_]
-
-LN_W = (-690.0, 300.0)
-"""Bounds of a trial's ln mole numbers; far out of them lies nothing but overflow."""
 
 UNSTABLE = -1e-13
 """Below this modified distance a feed is unstable; the round-off of the sum is a few 1e-16."""
@@ -59,10 +55,6 @@ class KnownPhase:
 
     x: Array
     Z: Array
-
-    def take(self, rows: Rows) -> KnownPhase:
-        """Return that of the states ``rows``."""
-        return KnownPhase(self.x[rows], self.Z[rows])
 
 
 ROWS = 18
