@@ -14,7 +14,6 @@ from .many_phases import (
     PLACES,
     ROWS,
     STEP,
-    TEST_ROWS,
     TRIAL_F,
     WIDE,
     X,
@@ -25,6 +24,7 @@ from .many_phases import (
 from .marks import F1, F2, F3, I1, I2, entry, inner, matrix, unit
 from .phase_shares import shares
 from .stability import HIGHEST, LOWEST, UNSTABLE, tested
+from .stability import ROWS as TEST_ROWS
 from .two_phase import ACCEPTED, TOLERANCE, seeded
 
 FURTHER = -1e-9
