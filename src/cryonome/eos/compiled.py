@@ -18,7 +18,7 @@ Array = NDArray[np.float64]
 CODES: dict[Root, int] = {"stable": 0, "liquid": 1, "vapour": 2}
 """Roots as compiled functions know them."""
 
-BLOCK, MATRICES = 128, 32
+BLOCK, MATRICES = 400, 100
 """States from which on work is shared among processors: of vectors, of matrices."""
 
 

@@ -24,7 +24,7 @@ Mask = NDArray[np.bool_]
 ROWS = 38
 """Vectors of work of a state, as ``kernels/source/two_phase.py`` tells; four matrices and a few numbers come with them."""
 
-BLOCK = 8
+BLOCK = 24
 """States from which on work is shared among processors."""
 
 

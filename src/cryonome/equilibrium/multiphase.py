@@ -32,7 +32,7 @@ BALANCE = 1e-9
 ROWS = 18 + 4 + PLACES + 19 * (PLACES + 1)
 """Vectors of work of a state, as ``kernels/source/three_phase.py`` tells; matrices and a few numbers come with them."""
 
-BLOCK = 8
+BLOCK = 16
 """States from which on work is shared among processors."""
 
 

@@ -36,7 +36,7 @@ def memory_of(state: int, nc: int) -> int:
     return state + ROWS * m + 2 * m * m + 2 * nc * nc + 4
 
 
-BLOCK = 4
+BLOCK = 12
 """Points from which on work is shared among processors."""
 
 

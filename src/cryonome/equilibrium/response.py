@@ -26,7 +26,7 @@ Array = NDArray[np.float64]
 PLACES = 4
 """Phases of a state at most, as ``kernels/source/exchange.py`` has it."""
 
-BLOCK = 16
+BLOCK = 48
 """States from which on work is shared among processors."""
 
 LEAST = 1e-14

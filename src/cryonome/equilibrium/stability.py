@@ -60,7 +60,7 @@ class KnownPhase:
 ROWS = 18
 """Vectors of work of a test, as ``kernels/source/stability.py`` tells; three matrices and a few numbers come with them."""
 
-BLOCK = 8
+BLOCK = 24
 """States from which on work is shared among processors."""
 
 
