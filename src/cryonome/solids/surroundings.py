@@ -17,6 +17,7 @@ from ..eos import Equation
 from ..equilibrium.flash import flash_pt
 from ..equilibrium.multiphase import flash_all
 from ..equilibrium.phases import ROOTS, Phases
+from ..kernels import kernel, table
 from ..watch import UNWATCHED, Watch
 
 Array = NDArray[np.float64]
@@ -27,6 +28,10 @@ MOSTLY = 0.5
 """Least mole fraction of water in the drop, and most in the fluid beside it."""
 SUBSTITUTIONS = 4
 """Each leaves some hundredth of the error: the phases hold little of one another."""
+
+
+BLOCK = 48
+"""States from which on work is shared among processors."""
 
 
 @dataclass(frozen=True)
@@ -100,22 +105,14 @@ class Host:
         nc = self.z.size
         rest = self._rest
         dry = flash_pt(self._dry, T, P, self.z[rest] / self.z[rest].sum(), watch)
-        y, x = np.zeros((T.size, nc)), np.zeros((T.size, nc))
+        y, f, held = np.zeros((T.size, nc)), np.empty((T.size, nc)), np.empty(T.size)
         y[:, rest] = dry.composition[:, 0]
-        x[:, self.water] = 1.0
-        state = self.eos.prepare(T, P)
-        held = np.zeros(T.size)
-        f = np.zeros_like(y)
-        for _ in range(SUBSTITUTIONS):
-            wet = (1.0 - held)[:, None] * y
-            wet[:, self.water] = held
-            phi, phi_drop = np.exp(state.ln_phi(wet)[0]), np.exp(state.ln_phi(x, "liquid")[0])
-            f = wet * phi * P[:, None]
-            x = f / (phi_drop * P[:, None])
-            x[:, self.water] = np.maximum(1.0 - x[:, rest].sum(axis=-1), MOSTLY)
-            x /= x.sum(axis=-1, keepdims=True)
-            f[:, self.water] = x[:, self.water] * phi_drop[:, self.water] * P
-            held = np.minimum(x[:, self.water] * phi_drop[:, self.water] / phi[:, self.water], 1.0 - MOSTLY)
+        own = self.eos.packed.of_states(T.size)
+        given = (
+            table(own.family), own.parameters, own.memory, np.ascontiguousarray(T), np.ascontiguousarray(P), y, int(self.water),
+            SUBSTITUTIONS, MOSTLY, f, held,
+        )  # fmt: skip
+        kernel("drop_states").over(T.size, own.memory + 4 * nc, given, watch.silent(), block=BLOCK)
         f[~dry.converged] = np.nan
         return f, held
 
