@@ -7,6 +7,7 @@ import pytest
 
 from cryonome.equilibrium.flash import flash_pt
 from cryonome.equilibrium.multiphase import flash_all
+from cryonome.equilibrium.phase_map import phase_map
 from cryonome.kernels import compiling, kernel, library
 from cryonome.kernels.library import Kept
 from cryonome.watch import Cancelled, Watch
@@ -36,10 +37,12 @@ def test_the_number_of_processors_changes_no_bit(name, monkeypatch):
     eos, z = mixture(name)
     rng = np.random.default_rng(3)
     T, P = rng.uniform(200.0, 650.0, 300), 10.0 ** rng.uniform(4.5, 7.5, 300)
-    found = []
+    found, drawn = [], []
     for threads in ("1", "2"):
         monkeypatch.setenv("CRYONOME_THREADS", threads)
         found.append(flash_all(eos, T, P, z))
+        drawn.append(b"".join(part.u.tobytes() for part in phase_map(eos, z, (0.5,)).parts))
+    assert drawn[0] == drawn[1]
     alone = flash_pt(eos, T[7], P[7], z)
     for field in ("fraction", "composition", "Z", "reason", "iterations"):
         one, two = (getattr(f, field) for f in found)

@@ -123,7 +123,8 @@ def _led(eos: Equation, z: Array, part: Line, places: Array, critical: Sequence[
             continue
         tip = np.concatenate([np.zeros(z.size), np.log([target.T, target.P])])
         at = last[column] * TOWARDS
-        way = BarycentricInterpolator(np.append(known, 0.0), np.vstack([u[-KNOWN:], tip]))(at)
+        # SciPy takes the points in a random order, seeded here: the same fluid has the same line to the last bit.
+        way = BarycentricInterpolator(np.append(known, 0.0), np.vstack([u[-KNOWN:], tip]), rng=0)(at)
         way[:, column] = at
         turned = part.side[end] < 0.0
         beta = np.full(at.size, 1.0 - part.beta if turned else part.beta)
