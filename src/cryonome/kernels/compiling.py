@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import contextlib
 import os
 import subprocess
 import sys
@@ -60,32 +61,34 @@ def compile_all(progress: Callable[[int, int], None] = lambda done, all_: None) 
 
     def one_process() -> None:
         command = [sys.executable, "-m", f"{__package__}.building"]
-        with subprocess.Popen(command, stdin=subprocess.PIPE, stdout=subprocess.PIPE, text=True) as process:
-            _at_work.append(process)
-            try:
-                assert process.stdin is not None
-                assert process.stdout is not None
-                while True:
-                    with lock:
-                        name = todo.pop() if todo else None
-                    if name is None:
-                        break
-                    try:
-                        process.stdin.write(name + "\n")
-                        process.stdin.flush()
-                        made = process.stdout.readline().strip()
-                    except OSError:
-                        made = ""
-                    if made != name:
-                        raise NotCompiled(
-                            f"the solver {name} could not be compiled; python -m cryonome.kernels tells why"
-                        )
-                    with lock:
-                        tell(1)
-                process.stdin.close()
-            finally:
-                process.terminate()
-                _at_work.remove(process)
+        process = subprocess.Popen(command, stdin=subprocess.PIPE, stdout=subprocess.PIPE, text=True)
+        _at_work.append(process)
+        try:
+            assert process.stdin is not None
+            assert process.stdout is not None
+            while True:
+                with lock:
+                    name = todo.pop() if todo else None
+                if name is None:
+                    break
+                try:
+                    process.stdin.write(name + "\n")
+                    process.stdin.flush()
+                    made = process.stdout.readline().strip()
+                except OSError:
+                    made = ""
+                if made != name:
+                    raise NotCompiled(f"the solver {name} could not be compiled; python -m cryonome.kernels tells why")
+                with lock:
+                    tell(1)
+        finally:
+            process.terminate()
+            _at_work.remove(process)
+            for pipe in (process.stdin, process.stdout):
+                # A process that ended by itself leaves a pipe that cannot be emptied.
+                with contextlib.suppress(OSError):
+                    pipe.close()  # type: ignore[union-attr]
+            process.wait()
 
     tell(0)
     count = max(1, min(os.cpu_count() or 1, whole))
