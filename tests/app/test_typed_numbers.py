@@ -3,7 +3,9 @@
 from __future__ import annotations
 
 import pytest
-from PySide6.QtWidgets import QApplication, QInputDialog
+from PySide6.QtCore import Qt
+from PySide6.QtTest import QTest
+from PySide6.QtWidgets import QApplication, QInputDialog, QLineEdit
 
 from ask import type_in_cell
 from cryonome.app.entry import entry_of, in_unit, taken, taken_as, usual_unit
@@ -188,3 +190,31 @@ def test_the_window_asks_for_no_more_than_the_smallest_screen(window):
         QApplication.processEvents()
         assert (window.width(), window.height()) == (1024, 600), key
         assert desk.width() >= desk.minimumSizeHint().width(), key
+
+
+def test_an_answer_that_arrives_takes_nothing_from_who_is_typing(window):
+    """What is typed goes on in its cell; what was handed over reaches the document, though all is shown anew meanwhile."""
+    window.add_study("saturation")
+    name = window.live.current_study().name
+    desk = window.desks["question"]
+    window.show_desk("question")
+    desk.refresh()
+    row, grid = rows_of(desk.asks)["temperature"], desk.asks_grid
+    for last in (False, True):
+        index = grid.model().index(row, 1)
+        grid.setCurrentIndex(index)
+        grid.edit(index)
+        editor = grid.findChildren(QLineEdit)[-1]
+        editor.selectAll()
+        QTest.keyClicks(editor, "77 degC")
+        if last:
+            QTest.keyClick(editor, Qt.Key.Key_Return)
+        desk.asks.reload()
+        if not last:
+            again = grid.findChildren(QLineEdit)[-1]
+            assert again.text() == "77 degC"
+            QTest.keyClick(again, Qt.Key.Key_Escape)
+            QApplication.processEvents()
+            assert window.store.document.study(name).temperature != "77 degC"
+    QApplication.processEvents()
+    assert window.store.document.study(name).temperature == "77 degC"

@@ -4,7 +4,9 @@ from __future__ import annotations
 
 from PySide6.QtCore import (
     QAbstractTableModel,
+    QEvent,
     QModelIndex,
+    QObject,
     QPersistentModelIndex,
     QPoint,
     QRect,
@@ -13,7 +15,7 @@ from PySide6.QtCore import (
     QTimer,
     Signal,
 )
-from PySide6.QtGui import QAction, QColor, QFont, QFontMetrics, QGuiApplication, QKeySequence, QPainter
+from PySide6.QtGui import QAction, QColor, QFont, QFontMetrics, QGuiApplication, QKeyEvent, QKeySequence, QPainter
 from PySide6.QtWidgets import (
     QAbstractItemView,
     QComboBox,
@@ -53,6 +55,8 @@ class GridModel(QAbstractTableModel):
 
     headers_ask = False
     """Whether a click on a header offers something else for its column, so that it is written as actions are."""
+
+    about_to_reload = Signal()
 
     def titles(self) -> list[tuple[str, str]]:
         """Return (title, unit) of every column."""
@@ -139,7 +143,8 @@ class GridModel(QAbstractTableModel):
             self.dataChanged.emit(self.index(0, 0), self.index(self.rows() - 1, len(self.titles()) - 1))
 
     def reload(self) -> None:
-        """Say that everything may have changed, keeping the selection where rows allow."""
+        """Say that everything may have changed, keeping the selection where rows allow, and what is being typed."""
+        self.about_to_reload.emit()
         self.beginResetModel()
         self.endResetModel()
 
@@ -224,6 +229,10 @@ class _Header(QHeaderView):
         painter.restore()
 
 
+_DONE = (Qt.Key.Key_Return, Qt.Key.Key_Enter, Qt.Key.Key_Tab, Qt.Key.Key_Backtab)
+"""Keys that hand over what was typed."""
+
+
 class _Delegate(QStyledItemDelegate):
     """Paints a faulty cell with a bar at its left, its ground and its text in the fault's colour."""
 
@@ -233,8 +242,15 @@ class _Delegate(QStyledItemDelegate):
         self._heavy = QFont(view.font())
         self._heavy.setWeight(QFont.Weight.DemiBold)
 
+    def eventFilter(self, watched: QObject, event: QEvent) -> bool:
+        # The text is handed over in the next turn; whatever comes in this one must not lose it.
+        if isinstance(event, QKeyEvent) and event.type() == QEvent.Type.KeyPress and event.key() in _DONE:
+            self._view.handed_over = True
+        return super().eventFilter(watched, event)
+
     def createEditor(self, parent: QWidget, option: QStyleOptionViewItem, index: Index) -> QWidget:
         editor = super().createEditor(parent, option, index)
+        self._view.opened(editor, index)
         model = self._view.model()
         choices = model.choices(index.row(), index.column()) if isinstance(model, GridModel) else []
         if choices and isinstance(model, GridModel) and model.closed(index.row(), index.column()):
@@ -308,7 +324,12 @@ class GridView(QTableView):
         self.theme: Theme = LIGHT
         self._header = _Header(self)
         self.setHorizontalHeader(self._header)
+        self._editor: tuple[QWidget, int, int] | None = None
+        self._typed: tuple[int, int, str, int] | None = None
+        self.handed_over = False
         self.setModel(model)
+        model.about_to_reload.connect(self._keep_typing)
+        model.modelReset.connect(self._type_on)
         self.setItemDelegate(_Delegate(self))
         self.verticalHeader().setVisible(False)
         self.verticalHeader().setDefaultSectionSize(24)
@@ -327,6 +348,40 @@ class GridView(QTableView):
         self.setContextMenuPolicy(Qt.ContextMenuPolicy.CustomContextMenu)
         self.customContextMenuRequested.connect(self._menu)
         self.extra_actions: list[QAction] = []
+
+    def opened(self, editor: QWidget, index: Index) -> None:
+        """Take note of the editor of a cell."""
+        self._editor, self.handed_over = (editor, index.row(), index.column()), False
+
+    def _keep_typing(self) -> None:
+        """Before all is shown anew: what was handed over goes into its cell, what is being typed is kept."""
+        self._typed = None
+        if self._editor is None or self.state() != QAbstractItemView.State.EditingState:
+            return
+        editor, row, column = self._editor
+        self._editor = None
+        if not isinstance(editor, QLineEdit):
+            return
+        if self.handed_over:
+            self.commitData(editor)
+            self.closeEditor(editor, QStyledItemDelegate.EndEditHint.NoHint)
+        else:
+            self._typed = row, column, editor.text(), editor.cursorPosition()
+
+    def _type_on(self) -> None:
+        """Go on with what was being typed."""
+        typed, self._typed = self._typed, None
+        if typed is None:
+            return
+        row, column, text, cursor = typed
+        index = self.grid().index(row, column)
+        if not (index.isValid() and self.grid().editable(row, column)):
+            return
+        self.setCurrentIndex(index)
+        self.edit(index)
+        if self._editor is not None and isinstance(self._editor[0], QLineEdit):
+            self._editor[0].setText(text)
+            self._editor[0].setCursorPosition(cursor)
 
     def set_theme(self, theme: Theme) -> None:
         """Paint in a theme."""
