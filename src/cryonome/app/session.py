@@ -14,9 +14,9 @@ from ..document import Document, Fluid, Ghost, Sample, Study, errors
 from ..document.checks import StudyReading
 from ..document.drafts import drafts_below
 from ..document.edits import fluid_path
+from ..document.inner_fluids import used_samples
 from ..document.kinds import study_kinds
 from ..document.model import measured_of
-from ..document.read_fluid import used_samples
 from ..document.references import about, is_about
 from ..eos.building import SAFT
 from ..equilibrium.phase_map import PhaseMap

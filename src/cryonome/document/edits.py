@@ -9,9 +9,9 @@ from pydantic import BaseModel
 
 from .faults import PathParts
 from .following import followed
+from .inner_fluids import inner_names, used_samples
 from .migrate import with_ids
 from .model import Cuts, Document, Fluid, Ghost, Sample, Study
-from .read_fluid import inner_names, used_samples
 
 T = TypeVar("T")
 

@@ -16,7 +16,7 @@ from ..document.cell_paths import named_path
 from ..document.edits import free_name, get_at
 from ..document.faults import PathParts
 from ..document.field_types import Cell
-from ..document.read_fluid import inner_names, used_samples
+from ..document.inner_fluids import inner_names, used_samples
 from ..document.reader import EMPTY
 from ..document.references import about, asks_another
 from ..units import QuantityError, fits, split

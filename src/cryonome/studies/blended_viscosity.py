@@ -15,7 +15,7 @@ from ..characterization import CharacterizedSample
 from ..characterization.correlations import TEST_TEMPERATURES
 from ..characterization.viscosity import BEYOND, from_index, index
 from ..constants import ATM, R
-from ..document.read_fluid import ModelInput
+from ..document.read_model import ModelInput
 from ..eos.building import equation_of, matched_components, volume_shift, volume_slope
 from ..equilibrium.flash import flash_pt
 from ..equilibrium.phases import Kind

@@ -30,9 +30,10 @@ from ..document import (
 from ..document.checks import Remembered, StudyReading, read_study, unique_names
 from ..document.drafts import draft_faults
 from ..document.faults import PathParts, errors
+from ..document.inner_fluids import inner_names, used_samples
 from ..document.kinds import study_kinds
 from ..document.narrowing import narrowed, outline
-from ..document.read_fluid import ModelInput, inner_names, used_samples
+from ..document.read_model import ModelInput
 from ..document.references import GROUPS, Reached, about, reached
 from ..equilibrium.phase_map import PhaseMap, phase_map, with_fractions
 from ..equilibrium.regions import Regions, regions

@@ -10,7 +10,7 @@ from numpy.typing import NDArray
 
 from ..components import Component
 from ..document import FluidInput
-from ..document.read_fluid import ModelInput
+from ..document.read_model import ModelInput
 from ..eos import Equation
 from ..eos.aqueous_library import WATER
 from ..eos.building import SAFT, Interaction, equation_of, matched_components, volume_shift, volume_slope

@@ -8,7 +8,8 @@ import numpy as np
 
 from ..characterization import CharacterizedSample
 from ..document import FluidInput
-from ..document.read_fluid import ModelInput, PartInput
+from ..document.read_fluid import PartInput
+from ..document.read_model import ModelInput
 from ..equilibrium.saturation import saturation
 from ..remarks import Remark, Value, kelvin, pascal
 from ..watch import UNWATCHED, Watch

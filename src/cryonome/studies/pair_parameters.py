@@ -7,7 +7,7 @@ from collections.abc import Sequence
 import numpy as np
 
 from ..components import Component
-from ..document.read_fluid import ModelInput
+from ..document.read_model import ModelInput
 from ..eos.aqueous_library import WATER
 from ..eos.building import Interaction, family_of
 from ..eos.interaction import library_pairs

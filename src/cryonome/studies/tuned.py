@@ -10,7 +10,7 @@ from numpy.typing import NDArray
 
 from ..components import Component
 from ..document.model import Tuning
-from ..document.read_fluid import ModelInput
+from ..document.read_model import ModelInput
 from ..eos.building import Interaction
 from ..remarks import Remark
 from ..tuning import Base, Parameter, Tuned

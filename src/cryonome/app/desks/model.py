@@ -9,7 +9,7 @@ from PySide6.QtGui import QAction
 from PySide6.QtWidgets import QCheckBox, QGridLayout, QHBoxLayout, QLabel, QScrollArea, QVBoxLayout, QWidget
 
 from ...document import Fluid
-from ...document.read_fluid import REFERENCES
+from ...document.read_model import REFERENCES
 from ...document.reader import plain_cell
 from ...eos.building import ALPHAS, ENTRIES, EQUATIONS, SAFT, shift_fits
 from ...eos.interaction import RULE

@@ -327,7 +327,7 @@ def flashed(
     order: F1, nothing: F2, nothing_Z: F1, x: F1, y: F1, out: F1,
 ) -> int:  # fmt: skip
     """Return 1 where a state is split, plus 2 where it was solved; phases in x and y, the rest in ``out``."""
-    d, ln_k, best, seed, liquid, vapour = w[30], w[31], w[32], w[33], w[34], w[35]
+    d, ln_k, best, seed = w[30], w[31], w[32], w[33]
     Z = eos.ln_phi(table, p, st, nc, z, 0, d)
     for i in range(nc):
         d[i] += log_safe(z[i])

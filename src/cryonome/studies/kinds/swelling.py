@@ -10,9 +10,9 @@ from typing_extensions import TypedDict
 
 from ...document import Document, Fluid, FluidPart, Reader
 from ...document.field_types import Cell, FluidRef, OfKind, Temperature
+from ...document.inner_fluids import used_samples
 from ...document.kinds import StudyKind, register
 from ...document.model import Measured
-from ...document.read_fluid import used_samples
 from ...equilibrium.saturation import Saturation
 from ...labtests import LabFluid, swell
 from ...remarks import Remark, pascal
