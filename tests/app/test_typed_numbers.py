@@ -8,7 +8,7 @@ from PySide6.QtTest import QTest
 from PySide6.QtWidgets import QApplication, QInputDialog, QLineEdit
 
 from ask import type_in_cell
-from cryonome.app.entry import entry_of, in_unit, taken, taken_as, usual_unit
+from cryonome.wording.entry import entry_of, in_unit, taken, taken_as, usual_unit
 from cryonome.document import edits as change
 from cryonome.document import load
 from cryonome.document.field_types import RATE

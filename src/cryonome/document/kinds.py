@@ -10,7 +10,7 @@ from __future__ import annotations
 import importlib
 import pkgutil
 from collections.abc import Callable, Iterator, Mapping, Sequence
-from dataclasses import dataclass
+from dataclasses import dataclass, field
 from functools import cache
 from typing import Any, Generic, TypeVar
 
@@ -51,7 +51,9 @@ class StudyKind(Generic[S, Asked]):
     carries measured values is simulated for many sets of parameters at once (:class:`cryonome.studies.labtests.LabTest`), None for the others; ``keep`` tells
     whether an answer is worth remembering by its content: not one that was ended early, nor one whose numbers are remembered already; ``narrowed`` is what is asked where only some
     paths of the answer are read, as a goal does many times over; ``gives`` how
-    fluids are made of its answers, None for none.
+    fluids are made of its answers, None for none; ``sentence`` is the question as a sentence with blanks (:mod:`cryonome.wording.template`) and ``says`` its answer as one, of what is
+    asked, the answer and the reader's units; ``phrases`` are words that a typed question of this kind is known by, ``clues`` words by the key of a cell that
+    tell a quantity typed beside them to be meant for it.
     """
 
     name: str
@@ -69,6 +71,10 @@ class StudyKind(Generic[S, Asked]):
     keep: Callable[[dict[str, Any]], bool] = lambda answer: True
     narrowed: Callable[[Asked, Sequence[str]], Asked] = lambda asked, paths: asked
     gives: Gives | None = None
+    sentence: str = ""
+    says: Callable[[Any, dict[str, Any], Any], str] | None = None
+    phrases: tuple[str, ...] = ()
+    clues: Mapping[str, tuple[str, ...]] = field(default_factory=dict)
 
 
 _KINDS: dict[str, StudyKind[Any, Any]] = {}

@@ -368,7 +368,7 @@ def whole_sample(name: str, key: str) -> Fluid:
 
 class Study(Part):
     """A question of the project: its name and kind, and what its kind asks for (see :mod:`kinds`); ``reference`` holds numbers from
-    elsewhere by their path in the answer, a list for the items of one."""
+    elsewhere by their path in the answer, a list for the items of one. A ``draft`` is not kept yet: it is asked while it is looked at."""
 
     from_untuned: ClassVar[bool] = False
     """Whether its answer is of the fluid without its tuning."""
@@ -376,6 +376,7 @@ class Study(Part):
     name: str
     kind: str
     reference: dict[AnswerPath, Cell | tuple[Cell, ...]] = {}
+    draft: bool = False
 
     def implied(self, document: Document) -> tuple[str, ...]:
         """Return the questions it depends on without naming them."""

@@ -395,6 +395,11 @@ class Units:
             unit = "°F" if unit in ("degF", "degR") else "K"
         return f"{self.number(measure)} {label(unit)}"
 
+    def given(self, measure: Measure) -> str:
+        """Return a measure that was typed, as :meth:`text` without the digits that nobody typed."""
+        number, _, unit = self.text(measure).partition(" ")
+        return f"{number.rstrip('0').rstrip('.') if '.' in number and 'e' not in number else number} {unit}".strip()
+
 
 class _Writer(string.Formatter):
     """Writes the values of a remark."""

@@ -39,6 +39,10 @@ class Shown:
             return ""
         return format_number(from_si(value * self.factor, self.unit, self.kind) if self.kind else value, 5)
 
+    def short(self, value: float) -> str:
+        """Return a value of the answer as a sentence says it."""
+        return format_number(self.plain(value), 4)
+
     def plain(self, value: float) -> float:
         """Return a value of the answer in the unit it is shown in."""
         return from_si(value * self.factor, self.unit, self.kind) if self.kind else value

@@ -17,7 +17,7 @@ from ...document.reader import cell_text, plain_cell
 from ...document.references import asks_another, marks
 from ...studies.asking import is_number
 from ...units import label
-from ..entry import entry_of, in_unit, taken, taken_as, units_offered, usual_unit
+from ...wording.entry import entry_of, in_unit, taken, taken_as, units_offered, usual_unit
 from ..grid import GridModel, GridView
 from ..live import Live
 

@@ -21,7 +21,7 @@ from ...remarks import kelvin
 from ...studies.beginning import begun
 from ...studies.kinds.roots import roots_answer
 from ...units import SETS, QuantityError, format_number, from_si, label, to_si
-from ..entry import entry_of, taken
+from ...wording.entry import entry_of, taken
 from ..fields import capital, chip_button, elided, section
 from ..grid import GridView
 from ..live import Live

@@ -8,7 +8,7 @@ from PySide6.QtWidgets import QComboBox, QHBoxLayout, QLineEdit, QWidget
 from ...characterization.methods import CARBON, METHODS, TWO_PART
 from ...document import Sample
 from ...document.model import Tail
-from ..entry import taken_as
+from ...wording.entry import taken_as
 from ..fields import repolish, section, tip
 from ..live import Live
 from .sheet_model import store_distillation

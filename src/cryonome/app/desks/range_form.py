@@ -13,7 +13,7 @@ from ...document.reader import cell_text, plain_cell
 from ...studies.ranges import Range
 from ...studies.sentences import Units
 from ...units import QuantityError, label, split
-from ..entry import entry_of, taken, taken_as, usual_unit
+from ...wording.entry import entry_of, taken, taken_as, usual_unit
 from ..fields import repolish, section, tip
 
 StoreCells = Callable[[dict[str, object], str], None]

@@ -22,7 +22,7 @@ from ...document.model import Part
 from ...document.reader import cell_text, plain_cell
 from ...document.references import asks_another, marks
 from ...units import label
-from ..entry import entry_of, taken, taken_as, usual_unit
+from ...wording.entry import entry_of, taken, taken_as, usual_unit
 from ..grid import GridModel
 from ..live import Live
 

@@ -30,7 +30,7 @@ from ...studies.beginning import begun
 from ...studies.conditions import CONDITIONS
 from ...studies.kinds.flash import BY
 from ...units import format_number, from_si, label
-from ..entry import entry_of, taken, taken_as
+from ...wording.entry import entry_of, taken, taken_as
 from ..fields import QuantityField, capital, chip_button, elided, section
 from ..grid import GridView
 from ..live import Live

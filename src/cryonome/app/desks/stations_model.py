@@ -12,7 +12,7 @@ from ...document.reader import cell_text
 from ...studies.kinds.path import PathStudy, Station
 from ...studies.sentences import Units
 from ...units import format_number, from_si, label
-from ..entry import entry_of, taken
+from ...wording.entry import entry_of, taken
 from ..fields import shown_text
 from ..grid import GridModel
 

@@ -23,7 +23,7 @@ from ...studies.kinds.sweep import Asked, SweepStudy, Variation
 from ...studies.sentences import Units
 from ...studies.varying import read_path
 from ...units.endings import kind_of_key
-from ..entry import entry_of, taken_as
+from ...wording.entry import entry_of, taken_as
 from ..fields import repolish, section, tip
 from .range_form import RangeForm
 

@@ -14,7 +14,7 @@ from ...studies.conditions import CONDITIONS
 from ...studies.kinds.table import Asked, TableAxis, TableStudy
 from ...studies.sentences import Units
 from ...units import format_number, from_si, label
-from ..entry import entry_of, taken_as
+from ...wording.entry import entry_of, taken_as
 from ..fields import repolish, tip
 from .range_form import RangeForm
 

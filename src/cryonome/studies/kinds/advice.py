@@ -5,6 +5,7 @@ from __future__ import annotations
 from dataclasses import dataclass
 from typing import Literal, NotRequired
 
+from pydantic import Field
 from typing_extensions import TypedDict
 
 from ...document import Document, Reader, Study
@@ -24,8 +25,8 @@ class AdviceStudy(Study):
 
     kind: Literal["advice"]
     fluid: FluidRef
-    temperatures: Temperatures = ()
-    pressures: Pressures = ()
+    temperatures: Temperatures = Field(default=(), json_schema_extra={"ends": True})
+    pressures: Pressures = Field(default=(), json_schema_extra={"ends": True})
 
 
 class Ranked(TypedDict):
@@ -93,9 +94,24 @@ def begin(fluid: str, at: tuple[float, float] | None) -> AdviceStudy:
     )  # fmt: skip
 
 
+def says(asked: Asked, answer: Answer, units: Units) -> str:
+    """Return the answer as a sentence: what fits, and what fits with care."""
+    ranked = answer["ranked"]
+    fit = [r["eos"] for r in ranked if r["verdict"] == "fits"]
+    care = [r["eos"] for r in ranked if r["verdict"] == "with care"]
+    if not fit:
+        return f"None fits well; with care {', '.join(care[:2])}." if care else "None fits."
+    return f"{', '.join(fit[:3])} {'fits' if len(fit) == 1 else 'fit'}" + (
+        f"; with care {', '.join(care[:2])}." if care else "."
+    )
+
+
 register(
     StudyKind(
         name="advice", title="Which equation", meaning="the equations of state that suit a fluid and its conditions, and why",
         model=AdviceStudy, answer=AdviceAnswer, read=read, solve=solve, line=line, begin=begin, order=45,
+        sentence="Which equation suits {fluid}[ at {temperatures}][ and {pressures}]?",
+        phrases=("which equation", "advice", "equation of state suits", "suits", "suit", "best equation", "recommend"),
+        says=says,
     )
 )  # fmt: skip

@@ -196,9 +196,25 @@ def begin(fluid: str, at: tuple[float, float] | None) -> BlackOilStudy:
     )  # fmt: skip
 
 
+def says(asked: Asked, answer: Answer, units: Units) -> str:
+    """Return the answer as a sentence: what stands at saturation."""
+    first, at = answer["rows"][0], answer["saturation"]
+    told = (
+        f"factor {first['oil_volume_factor']:.3f}"
+        if answer["branch_of"] == "oil"
+        else f"oil in gas {1e6 * first['oil_gas_volume_ratio']:.4g} cm³/m³"
+    )
+    return f"{at['kind'].capitalize()} at {units.text(pascal(at['pressure_Pa']))}: {told}" + (
+        "." if answer["sound"] else "; the table is not sound."
+    )
+
+
 register(
     StudyKind(
         name="black_oil", title="Black-oil tables", meaning="volume factors, gas in oil, oil in gas and viscosities over pressure, with undersaturated branches",
         model=BlackOilStudy, answer=BlackOilAnswer, read=read, solve=solve, line=line, begin=begin, order=72,
+        sentence="Black-oil tables of {fluid} at {temperature}, {pressures}, through {stages#separators}[, undersaturated from {undersaturated}].",
+        phrases=("black oil", "black-oil", "black oil tables", "black-oil tables"),
+        says=says,
     )
 )  # fmt: skip

@@ -234,10 +234,21 @@ def begin(sample: str, at: tuple[float, float] | None) -> CharacterizationStudy:
     return CharacterizationStudy(name=f"Cuts of {sample}", kind="characterization", sample=sample)
 
 
+def says(asked: Asked, answer: Answer, units: Units) -> str:
+    """Return the answer as a sentence: the parts, and the whole."""
+    cuts = sum(c["kind"] == "cut" for c in answer["components"])
+    light, bulk = len(answer["components"]) - cuts, answer["bulk"]
+    parts = f"{cuts} cuts" + (f" and {light} light ends" if light else "")
+    return f"{parts}; {bulk['molar_mass_g_mol']:.1f} g/mol, {bulk['api']:.1f} °API."
+
+
 register(
     StudyKind(
         name="characterization", title="Cuts", meaning="the cuts of a sample with their properties and yields",
         model=CharacterizationStudy, answer=CharacterizationAnswer, read=read, solve=solve, line=line, begin=begin, subject="sample",
         order=40,
+        sentence="What does {sample} consist of[?, its lumping judged at {temperature}]?",
+        phrases=("cuts", "characterization", "consist", "consists", "yields", "pseudo-components", "pseudocomponents"),
+        says=says,
     )
 )  # fmt: skip

@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from typing import Literal, NotRequired
+from typing import Any, Literal, NotRequired
 
 import numpy as np
 from typing_extensions import TypedDict
@@ -98,9 +98,22 @@ def begin(fluid: str, at: tuple[float, float] | None) -> DepletionStudy:
     return begin_steps(DepletionStudy, "depletion", "Depletion", fluid, T, pressures)
 
 
+def says(asked: Any, answer: Answer, units: Units) -> str:
+    """Return the answer as a sentence: where it saturates, and the most liquid."""
+    at = answer["saturation"]
+    told = f"{at['kind'].capitalize()} at {units.text(pascal(at['pressure_Pa']))}"
+    most = max((r["liquid_volume_fraction"] or 0.0 for r in answer["rows"]), default=0.0)
+    told += f", liquid up to {100 * most:.1f} % of the cell"
+    off = answer.get("average_deviation_percent")
+    return told + (f"; {off:.1f} % off the report on average." if off is not None else ".")
+
+
 register(
     StudyKind(
         name="depletion", title="Constant-volume depletion", meaning="liquid that drops out and gas drawn as a cell is brought down at its volume",
         model=DepletionStudy, answer=DepletionAnswer, read=read, solve=solve, line=line, begin=begin, order=62, test=TEST,
+        sentence="{fluid} depleted at constant volume, at {temperature}, {pressures}.",
+        phrases=("constant volume depletion", "constant-volume depletion", "depletion", "cvd", "depleted"),
+        says=says,
     )
 )  # fmt: skip

@@ -220,9 +220,26 @@ def begin(fluid: str, at: tuple[float, float] | None) -> EnvelopeStudy:
     return EnvelopeStudy(name=f"Map of {fluid}", kind="envelope", fluid=fluid)
 
 
+def says(asked: Asked, answer: Answer, units: Units) -> str:
+    """Return the answer as a sentence."""
+    top, hot = answer["cricondenbar"], answer["cricondentherm"]
+    found = [f"{units.text(pascal(top['pressure_Pa']))}"] if top else []
+    found += [f"{units.text(kelvin(hot['temperature_K']))}"] if hot else []
+    told = f"Up to {' and '.join(found)}" if found else "No highest pressure or temperature was found"
+    points = [
+        f"{units.text(kelvin(c['temperature_K']))}, {units.text(pascal(c['pressure_Pa']))}"
+        for c in answer["critical_points"]
+    ]
+    return told + (f"; critical at {' and '.join(points)}." if points else "; no critical point.")
+
+
 register(
     StudyKind(
         name="envelope", title="Phase envelope", meaning="bubble and dew line, quality lines, critical point and extremes",
         model=EnvelopeStudy, answer=EnvelopeAnswer, read=read, solve=solve, line=line, begin=begin, order=10,
+        sentence="Where is {fluid} two phases[, with lines of {vapour_fractions} vapour by mole][? and of {vapour_volume_fractions} by volume]?",
+        phrases=("phase envelope", "envelope", "phase map", "phase diagram", "critical point", "cricondentherm", "cricondenbar", "two phases", "two-phase region"),
+        clues={"vapour_fractions": ("lines", "quality", "vapour", "vapor"), "vapour_volume_fractions": ("by volume",)},
+        says=says,
     )
 )  # fmt: skip

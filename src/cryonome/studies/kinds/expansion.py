@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from typing import Literal, NotRequired
+from typing import Any, Literal, NotRequired
 
 import numpy as np
 from typing_extensions import TypedDict
@@ -99,9 +99,22 @@ def begin(fluid: str, at: tuple[float, float] | None) -> ExpansionStudy:
     return begin_steps(ExpansionStudy, "expansion", "Expansion", fluid, T, pressures)
 
 
+def says(asked: Any, answer: Answer, units: Units) -> str:
+    """Return the answer as a sentence: where it saturates, and how far a report is off."""
+    at = answer["saturation"]
+    told = f"{at['kind'].capitalize()} at {units.text(pascal(at['pressure_Pa']))}"
+    last = answer["rows"][-1]
+    told += f", {last['relative_volume']:.3g} times its volume at {units.text(pascal(last['pressure_Pa']))}"
+    off = answer.get("average_deviation_percent")
+    return told + (f"; {off:.1f} % off the report on average." if off is not None else ".")
+
+
 register(
     StudyKind(
         name="expansion", title="Constant-composition expansion", meaning="volumes, liquid and densities of a fixed amount as its pressure falls",
         model=ExpansionStudy, answer=ExpansionAnswer, read=read, solve=solve, line=line, begin=begin, order=60, test=TEST,
+        sentence="{fluid} expanded at {temperature}, {pressures}.",
+        phrases=("constant composition expansion", "constant-composition expansion", "expansion", "cce", "expanded"),
+        says=says,
     )
 )  # fmt: skip

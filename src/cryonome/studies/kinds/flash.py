@@ -450,9 +450,33 @@ def begin(fluid: str, at: tuple[float, float] | None) -> FlashStudy:
     )
 
 
+def says(asked: Asked, answer: Answer, units: Units) -> str:
+    """Return the answer as a sentence: the shares of the phases, and what the gas weighs."""
+    phases = answer["phases"]
+    densities = [
+        f"{units.text(measure(p['density_kg_m3'], 'density'))} of {'gas' if p['kind'] == 'vapour' else p['kind']}"
+        for p in phases[:1]
+    ]
+    fixed = {"temperature": "at {}", "pressure": "at {}"}
+    where = [
+        fixed[k].format(units.text(v))
+        for k, v in (("temperature", kelvin(answer["temperature_K"])), ("pressure", pascal(answer["pressure_Pa"])))
+        if k not in asked.given
+    ]
+    at = f" {' and '.join(where)}" if where else ""
+    if len(phases) == 1:
+        return f"All {phases[0]['kind']}{at}; {units.text(measure(phases[0]['density_kg_m3'], 'density'))}."
+    shares = ", ".join(f"{p['kind']} {format_number(100 * p['fraction'], 3)}" for p in phases)
+    return f"{shares[0].upper()}{shares[1:]} mol%{at}; {densities[0]}."
+
+
 register(
     StudyKind(
         name="flash", title="State", meaning="phases and properties at two given conditions", model=FlashStudy,
         answer=FlashAnswer, read=read, solve=solve, line=line, begin=begin, gives=PHASES, order=20, test=TEST,
+        sentence="What is {fluid} at {temperature|pressure|vapour_fraction|vapour_volume_fraction|enthalpy|entropy|density|internal_energy} and {temperature|pressure|vapour_fraction|vapour_volume_fraction|enthalpy|entropy|density|internal_energy}[, flowing {rate}, {rate_by}][?, its gas burnt at {heating.burnt} and metered at {heating.metered}][?, beside {equations}]?",
+        phrases=("flash", "state", "phases", "what is"),
+        clues={"rate": ("flowing", "rate", "flow")},
+        says=says,
     )
 )  # fmt: skip

@@ -17,7 +17,7 @@ from ...document.model import Part
 from ...document.reader import EMPTY
 from ...errors import DomainError
 from ...remarks import Measure, Remark, Value, said
-from ...units import QuantityError, format_number
+from ...units import QuantityError, format_number, label
 from ...units.endings import kind_of_key, parse_as
 from ...watch import Watch
 from ..answer_paths import key_words, number_at
@@ -290,9 +290,22 @@ def begin(study: str, at: tuple[float, float] | None) -> GoalStudy:
     )  # fmt: skip
 
 
+def says(asked: Asked, answer: Answer, units: Units) -> str:
+    """Return the answer as a sentence: the value, in the unit that its ends were typed in."""
+    scale = asked.input.scale
+    values = [
+        f"{format_number(scale.number(v), 4)} {label(scale.unit) if scale.unit else ''}".strip()
+        for v in (answer["value"], *answer["others"])
+    ]
+    return f"{values[0]}" + (f", and as well at {', '.join(values[1:])}." if len(values) > 1 else ".")
+
+
 register(
     StudyKind(
         name="goal", title="Goal", meaning="which value of an input makes a result what it is to be", model=GoalStudy,
         answer=GoalAnswer, read=read, solve=solve, line=line, begin=begin, subject="study", order=85,
+        sentence="Which {vary.path}, between {vary.between.0} and {vary.between.1}, makes {read} of {of} {target}?",
+        phrases=("goal", "which makes", "reach"),
+        says=says,
     )
 )  # fmt: skip

@@ -285,9 +285,22 @@ def begin(fluid: str, at: tuple[float, float] | None) -> HydrateStudy:
     return HydrateStudy(name=f"Hydrates of {fluid}", kind="hydrate", fluid=fluid, pressures=over)
 
 
+def says(asked: Asked, answer: Answer, units: Units) -> str:
+    """Return the answer as a sentence: what to hold."""
+    first = lowest(answer["points"])
+    worst = max(first, key=lambda p: p["pressure_Pa"])
+    T, P = kelvin(worst["temperature_K"]), pascal(worst["pressure_Pa"])
+    if asked.pressures:
+        return f"At {units.given(P)} stay above {units.text(T)}."
+    return f"At {units.given(T)} stay below {units.text(P)}."
+
+
 register(
     StudyKind(
         name="hydrate", title="Hydrates", meaning="where gas hydrates form, with and without inhibitors in the water",
         model=HydrateStudy, answer=HydrateAnswer, read=read, solve=solve, line=line, begin=begin, order=40,
+        sentence="Where do hydrates of {fluid} form {pressures|temperatures}[, with <inhibitors| and |{.value} {.key}>], in {water}?",
+        phrases=("hydrates", "hydrate", "hydrate limit", "hydrate curve", "hydrate line", "hydrate formation", "hydrate temperature", "hydrate pressure"),
+        says=says,
     )
 )  # fmt: skip

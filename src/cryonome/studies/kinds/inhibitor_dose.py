@@ -13,7 +13,7 @@ from ...document import Document, Fluid, Reader, Study
 from ...document.field_types import Cell, Difference, FluidRef, Pressure, Rate, Shares, Suggested, Temperature
 from ...document.kinds import StudyKind, register
 from ...document.reader import EMPTY
-from ...remarks import Remark, Value, kelvin, pascal
+from ...remarks import Remark, Value, kelvin, measure, pascal
 from ...solids.formation import Wanted, ice_temperatures, temperatures
 from ...solids.inhibitors import INHIBITORS, SALTS, most
 from ...solids.lattice import STRUCTURES
@@ -226,9 +226,26 @@ def begin(fluid: str, at: tuple[float, float] | None) -> InhibitorDoseStudy:
     )  # fmt: skip
 
 
+def says(asked: Asked, answer: Answer, units: Units) -> str:
+    """Return the answer as a sentence: the share, and as rates what of it is lost."""
+    share = answer["aqueous_mass_percent"]
+    if not share:
+        return f"None: hydrates form only below {units.text(kelvin(answer['hydrate_temperature_K']))}."
+    text = f"{share:.1f} wt% in the water"
+    if answer.get("total_kg_s") is not None:
+        total = units.text(measure(answer["total_kg_s"], "mass_rate"))
+        lost = answer.get("lost_to_vapour_kg_s") or 0.0
+        text += f": {total}" + (f", {units.text(measure(lost, 'mass_rate'))} of it lost to the gas" if lost else "")
+    return f"{text}."
+
+
 register(
     StudyKind(
         name="inhibitor_dose", title="Inhibitor dose", meaning="the least of an inhibitor that keeps hydrates away, and where it goes",
         model=InhibitorDoseStudy, answer=InhibitorDoseAnswer, read=read, solve=solve, line=line, begin=begin, order=41,
+        sentence="How much {inhibitor} keeps {fluid} clear of hydrate at {temperature} and {pressure}[ with {margin} to spare][, for {water_rate} of water][? beside {fluid_rate} of fluid][?, where the water already holds <inhibitors| and |{.value} {.key}>]?",
+        phrases=("inhibitor dose", "dose", "how much methanol", "how much inhibitor", "how much", "keeps", "clear of hydrate", "inhibitor"),
+        clues={"margin": ("to spare", "margin", "spare", "subcooling"), "water_rate": ("of water", "water"), "fluid_rate": ("of fluid", "of gas", "fluid rate")},
+        says=says,
     )
 )  # fmt: skip

@@ -21,7 +21,7 @@ from ...document.reader import EMPTY
 from ...eos.building import EQUATIONS
 from ...equilibrium.phases import Phases
 from ...properties import evaluate
-from ...remarks import Remark
+from ...remarks import Remark, kelvin, pascal
 from ..context import Answer, Common, Context, NoAnswerError
 from ..inputs import FluidModel
 from ..isotherm_curves import Saturated, domes, isotherm, saturated
@@ -285,9 +285,30 @@ def begin(fluid: str, at: tuple[float, float] | None) -> IsothermsStudy:
     return IsothermsStudy(name="Isotherms", kind="isotherms", fluid=fluid, temperatures=temperatures)
 
 
+def says(asked: Asked, answer: Answer, units: Units) -> str:
+    """Return the answer as a sentence: how far each equation is off the measured liquid."""
+    told = []
+    for e in answer["equations"]:
+        off = (e.get("deviations_percent") or {}).get("liquid")
+        if off:
+            told.append(f"{e['equation']}'s liquid is {off['average']:.1f} % off the measured on average")
+    if told:
+        return f"{'; '.join(told)}."
+    first = answer["equations"][0]
+    c = first["critical"]
+    return (
+        f"{first['equation']} is critical at {units.text(kelvin(c['temperature_K']))} and {units.text(pascal(c['pressure_Pa']))}."
+        if c
+        else f"{len(answer['equations'])} equations drawn."
+    )
+
+
 register(
     StudyKind(
         name="isotherms", title="Isotherms", meaning="pressure against volume by several equations, beside measured saturation",
         model=IsothermsStudy, answer=IsothermsAnswer, read=read, solve=solve, line=line, begin=begin, order=50,
+        sentence="How do {equations} draw {fluid} at {temperatures}?",
+        phrases=("isotherms", "isotherm", "pv diagram", "p-v diagram"),
+        says=says,
     )
 )  # fmt: skip

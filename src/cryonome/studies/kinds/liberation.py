@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from typing import Literal, NotRequired
+from typing import Any, Literal, NotRequired
 
 import numpy as np
 from typing_extensions import TypedDict
@@ -126,9 +126,21 @@ def begin(fluid: str, at: tuple[float, float] | None) -> LiberationStudy:
     return begin_steps(LiberationStudy, "liberation", "Liberation", fluid, T, pressures)
 
 
+def says(asked: Any, answer: Answer, units: Units) -> str:
+    """Return the answer as a sentence: where it saturates, and its volume factor."""
+    at = answer["saturation"]
+    told = f"{at['kind'].capitalize()} at {units.text(pascal(at['pressure_Pa']))}"
+    told += f", factor {answer['saturated_oil_volume_factor']:.3f}"
+    off = answer.get("average_deviation_percent")
+    return told + (f"; {off:.1f} % off the report on average." if off is not None else ".")
+
+
 register(
     StudyKind(
         name="liberation", title="Differential liberation", meaning="volume factor, gas in solution, densities and viscosity of an oil as its gas is driven off",
         model=LiberationStudy, answer=LiberationAnswer, read=read, solve=solve, line=line, begin=begin, order=64, test=TEST,
+        sentence="{fluid} freed of its gas step by step, at {temperature}, {pressures}.",
+        phrases=("differential liberation", "differential vaporization", "liberation", "dl test", "liberated"),
+        says=says,
     )
 )  # fmt: skip

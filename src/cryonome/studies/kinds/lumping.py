@@ -217,9 +217,25 @@ def begin(fluid: str, at: tuple[float, float] | None) -> LumpingStudy:
     return LumpingStudy(name=f"Lumping of {fluid}", kind="lumping", fluid=fluid, components=10)
 
 
+def says(asked: Asked, answer: Answer, units: Units) -> str:
+    """Return the answer as a sentence: what changes most."""
+    tests = answer.get("tests") or {}
+    worst = max(tests.items(), key=lambda t: t[1]["difference_percent"] or 0.0, default=None)
+    told = f"{len(answer['groups'])} components"
+    return (
+        f"{told}; {worst[0]} changes most, by {worst[1]['difference_percent']:.1f} %."
+        if worst is not None
+        else f"{told}."
+    )
+
+
 register(
     StudyKind(
         name="lumping", title="Fewer components", meaning="the fluid with fewer components, and what that costs on its lab tests and envelope",
         model=LumpingStudy, answer=LumpingAnswer, read=read, solve=solve, line=line, begin=begin, gives=LUMPED, order=76,
+        sentence="How well does {fluid} keep its answers with {components} components[, judged by {tests}][?, in the groups {groups}]?",
+        phrases=("fewer components", "lumping", "lump", "lumped"),
+        clues={"components": ("components",)},
+        says=says,
     )
 )  # fmt: skip

@@ -234,5 +234,7 @@ register(
         name="match", title="Match to lab tests", meaning="a few parameters of the model moved until measured values are met",
         model=MatchStudy, answer=MatchAnswer, read=read, solve=solve, line=line, begin=begin, gives=TUNED, order=70,
         keep=lambda answer: answer.get("reason") != STOPPED,
+        sentence="Which of {parameters#parameters} make {fluid} agree with {tests}[, holding out {held_out}]?",
+        phrases=("match", "tune", "tuning"),
     )
 )  # fmt: skip

@@ -225,9 +225,30 @@ def begin(fluid: str, at: tuple[float, float] | None) -> PathStudy:
     return PathStudy(name=f"Path of {fluid}", kind="path", fluid=fluid, stations=stations)
 
 
+def says(asked: Asked, answer: Answer, units: Units) -> str:
+    """Return the answer as a sentence: the least margin and where."""
+    if not answer["least"]:
+        return "No limit lies near this path."
+    worst = answer["least"][0]
+    title = next(m.title for m in LIMITS if m.key == worst["limit"])
+    start, end, share = worst["from_station"], worst["to_station"], worst["share"]
+    where = (
+        f"at {start}" if share == 0.0 or start == end else f"at {end}" if share == 1.0 else f"between {start} and {end}"
+    )
+    if "margin_K" not in worst:
+        value = worst["margin_Pa"]
+        return f"{units.text(pascal(abs(value)))} {'above' if value >= 0 else 'below'} the {title} {where}."
+    value = worst["margin_K"]
+    amount = units.text(measure(abs(value), "temperature_difference", 1))
+    return f"{amount} {'to spare to' if value >= 0 else 'inside'} the {title} limit, {where}."
+
+
 register(
     StudyKind(
         name="path", title="Operating path", meaning="the stations of a line with the state at each and the margins to every limit",
         model=PathStudy, answer=PathAnswer, read=read, solve=solve, line=line, begin=begin, order=42,
+        sentence="How close does {fluid} come to its limits along {stations#stations}[, dosed with <inhibitors| and |{.value} {.key}>]?",
+        phrases=("operating path", "path", "stations", "margins"),
+        says=says,
     )
 )  # fmt: skip

@@ -15,7 +15,7 @@ from ...document.kinds import StudyKind, register
 from ...eos.compiled import CompiledStates
 from ...eos.cubic import CubicEos
 from ...eos.equation import PhaseResponse
-from ...remarks import Remark, pascal
+from ...remarks import Remark, measure, pascal
 from ..conditions import read_conditions
 from ..context import Answer, Common, Context, NoAnswerError
 from ..inputs import FluidModel
@@ -155,9 +155,25 @@ def begin(fluid: str, at: tuple[float, float] | None) -> RootsStudy:
     )
 
 
+def says(asked: Asked, answer: Answer, units: Units) -> str:
+    """Return the answer as a sentence: how many, and which is stable."""
+    real = [r for r in answer["roots"] if not r["Z_imaginary"] and "stable" in r]
+    stable = next((r for r in real if r["stable"]), None)
+    count = {1: "One", 2: "Two", 3: "Three"}.get(len(real), str(len(real)))
+    if stable is None:
+        return f"{count}, none of them stable."
+    volumes = sorted(r["molar_volume_m3_mol"] for r in real)
+    like = "" if len(real) == 1 else "gas-like " if stable["molar_volume_m3_mol"] == volumes[-1] else "liquid-like "
+    told = units.text(measure(stable["molar_volume_m3_mol"], "molar_volume"))
+    return f"{count}: {told}." if len(real) == 1 else f"{count}; the {like}{told} is stable."
+
+
 register(
     StudyKind(
         name="roots", title="Roots of the equation", meaning="every root in the volume at a temperature and a pressure or a volume",
         model=RootsStudy, answer=RootsAnswer, read=read, solve=solve, line=line, begin=begin, order=60,
+        sentence="Which volumes does the equation give {fluid} at {temperature} and {pressure|molar_volume}?",
+        phrases=("roots", "root", "volumes", "which volumes", "cubic roots"),
+        says=says,
     )
 )  # fmt: skip

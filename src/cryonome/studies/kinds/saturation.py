@@ -157,9 +157,41 @@ def begin(fluid: str, at: tuple[float, float] | None) -> SaturationStudy:
     )
 
 
+NOTHING = 10.0
+"""Pa below which a second point is left out of the sentence."""
+
+
+def says(asked: Asked, answer: Answer, units: Units) -> str:
+    """Return the answer as a sentence: every point, and which way the other phase lies."""
+    by_T = asked.temperature is not None
+    boils = any(p["kind"] == "bubble" for p in answer["points"])
+    dews = sorted((p for p in answer["points"] if p["kind"] == "dew"), key=lambda p: _along(p, by_T))
+    told: list[str] = []
+    for p in sorted(answer["points"], key=lambda p: -_along(p, by_T)):
+        if told and p["pressure_Pa"] < NOTHING:
+            continue
+        at = units.text(pascal(p["pressure_Pa"]) if by_T else kelvin(p["temperature_K"]))
+        if p["kind"] == "bubble":
+            told.append(f"boils below {at}" if by_T else f"boils from {at}")
+        elif len(dews) > 1 or not by_T:
+            # Of two the upper one is met from above, in pressure as in temperature.
+            told.append(f"condenses below {at}" if p is dews[-1] else f"condenses above {at}")
+        else:
+            told.append(f"condenses above {at}" if boils else f"dew point at {at}")
+    text = ", ".join(told)
+    return f"{text[0].upper()}{text[1:]}."
+
+
+def _along(point: Answer, by_T: bool) -> float:
+    return float(point["pressure_Pa" if by_T else "temperature_K"])
+
+
 register(
     StudyKind(
         name="saturation", title="Saturation point", meaning="bubble and dew points at a temperature or a pressure",
         model=SaturationStudy, answer=SaturationAnswer, read=read, solve=solve, line=line, begin=begin, order=30, test=TEST,
+        sentence="Where does {fluid} begin to boil or condense at {temperature|pressure}?",
+        phrases=("saturation point", "saturation", "bubble point", "dew point", "bubble", "dew", "begin to boil", "boils", "boil", "boiling", "condense", "condenses", "saturation pressure", "bubble pressure", "dew pressure", "bubble temperature", "dew temperature"),
+        says=says,
     )
 )  # fmt: skip

@@ -14,7 +14,8 @@ from ...document.field_types import Cell, FluidRef, OfKind, Pressure, Temperatur
 from ...document.kinds import StudyKind, register
 from ...document.reader import EMPTY
 from ...labtests.optimum import optimum
-from ...remarks import Remark, pascal
+from ...remarks import Remark, measure, pascal
+from ...units.endings import STANDARD_GAS as GAS
 from ..context import Answer, Common, Context, NoAnswerError
 from ..labtests import dry, lab_fluid, left_out, read_test_temperature
 from ..sentences import Units
@@ -142,9 +143,19 @@ def begin(fluid: str, at: tuple[float, float] | None) -> SeparatorOptimumStudy:
     )
 
 
+def says(asked: Asked, answer: Answer, units: Units) -> str:
+    """Return the answer as a sentence: the pressures, and what comes of them."""
+    best = " and ".join(units.text(pascal(s["pressure_Pa"])) for s in answer["stages"][:-1])
+    gas = units.text(measure(answer["gas_oil_ratio_m3_m3"] / GAS, "gas_oil_ratio"))
+    return f"Best at {best}: {gas}, {answer['api']:.1f} °API."
+
+
 register(
     StudyKind(
         name="separator_optimum", title="Best separator pressures", meaning="the pressures of a train that give most stock-tank oil, with the curve about each",
         model=SeparatorOptimumStudy, answer=SeparatorOptimumAnswer, read=read, solve=solve, line=line, begin=begin, order=74,
+        sentence="Which separator pressures between {between.0} and {between.1} give most oil of {fluid}, with separators at {temperatures} and the tank at {tank_temperature} and {tank_pressure}?",
+        phrases=("best separator pressure", "best separator pressures", "separator optimum", "optimum separator", "optimum", "best separators"),
+        says=says,
     )
 )  # fmt: skip

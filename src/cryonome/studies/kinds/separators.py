@@ -195,9 +195,18 @@ def begin(fluid: str, at: tuple[float, float] | None) -> SeparatorsStudy:
     )
 
 
+def says(asked: Asked, answer: Answer, units: Units) -> str:
+    """Return the answer as a sentence: gas, oil and volume factor."""
+    gas = units.text(measure(answer["gas_oil_ratio_m3_m3"] / GAS, "gas_oil_ratio"))
+    return f"{gas}, {answer['api']:.1f} °API; factor {answer['oil_volume_factor']:.3f}."
+
+
 register(
     StudyKind(
         name="separators", title="Separator train", meaning="gas, oil and volume factor of a fluid taken through separators to the stock tank",
         model=SeparatorsStudy, answer=SeparatorsAnswer, read=read, solve=solve, line=line, begin=begin, gives=STREAMS, order=66, test=TEST,
+        sentence="{fluid} through {stages#separators}, fed {feed}[ at {temperature}].",
+        phrases=("separator train", "separators", "separator test", "separator"),
+        says=says,
     )
 )  # fmt: skip

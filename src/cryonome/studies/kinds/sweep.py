@@ -23,6 +23,7 @@ from ..context import Answer, Common, Context, NoAnswerError, reason_of
 from ..ranges import Range, read_range
 from ..sentences import Units
 from ..state_batches import StateBatch, batch_of
+from ..table_blocks import of_key
 from ..varying import Scale, answer_with, read_path, read_subject, scale_of_cells
 
 MOST = 2000
@@ -219,9 +220,34 @@ def begin(study: str, at: tuple[float, float] | None) -> SweepStudy:
     )  # fmt: skip
 
 
+def says(asked: Asked, answer: Answer, units: Units) -> str:
+    """Return the answer as a sentence: from where to where the first result goes."""
+    rows, key = answer["rows"], answer["paths"][0]
+    good = [r for r in rows if r["ok"] and r["read"][0] is not None]
+    missing = (
+        f"; {len(rows) - sum(r['ok'] for r in rows)} of {len(rows)} have no answer"
+        if not all(r["ok"] for r in rows)
+        else ""
+    )
+    if not good:
+        return "None of the answers could be given."
+    shown, (first, last) = of_key(key, units), (good[0]["read"][0], good[-1]["read"][0])
+    name, unit = shown.head
+    if first == last:
+        return f"{name[:1].upper()}{name[1:]} stays at {shown.short(first)} {unit}".rstrip() + f"{missing}."
+    verb = "falls" if last < first else "rises"
+    return (
+        f"{name[:1].upper()}{name[1:]} {verb} from {shown.short(first)} to {shown.short(last)} {unit}".rstrip()
+        + f"{missing}."
+    )
+
+
 register(
     StudyKind(
         name="sweep", title="Sweep", meaning="an input varied over a range, and what an answer makes of it", model=SweepStudy,
         answer=SweepAnswer, read=read, solve=solve, line=line, begin=begin, subject="study", order=80,
+        sentence="How do {read} of {of} change as <vary| and |{.path} goes {.}>?",
+        phrases=("sweep", "vary", "how does", "how do"),
+        says=says,
     )
 )  # fmt: skip

@@ -161,9 +161,19 @@ def begin(fluid: str, at: tuple[float, float] | None) -> SwellingStudy:
     )  # fmt: skip
 
 
+def says(asked: Asked, answer: Answer, units: Units) -> str:
+    """Return the answer as a sentence: what the last amount makes of it."""
+    told = line(answer, units)
+    return f"{told[0].upper()}{told[1:]}."
+
+
 register(
     StudyKind(
         name="swelling", title="Swelling by gas", meaning="saturation pressure and volume of a fluid as gas is added to it",
         model=SwellingStudy, answer=SwellingAnswer, read=read, solve=solve, line=line, begin=begin, order=68, test=TEST,
+        sentence="{fluid} swollen by {gas} at {temperature}, with {gas_moles} moles of it per mole.",
+        phrases=("swelling", "swelling test", "swollen"),
+        clues={"gas_moles": ("moles", "mol/mol")},
+        says=says,
     )
 )  # fmt: skip

@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from collections.abc import Mapping
+from collections.abc import Iterator, Mapping
 from dataclasses import dataclass
 from functools import partial
 from typing import Annotated, Any, Literal, NotRequired
@@ -21,8 +21,10 @@ from ..columns import Column, column_of
 from ..compact import Compact
 from ..conditions import CONDITIONS, Conditioned, Given, read_condition
 from ..context import Answer, Common, Context
+from ..property_choice import title_of
 from ..ranges import Range, read_range
 from ..sentences import Units
+from ..table_blocks import of_key
 from ..tabulate import formula_of, nested, table_of
 from .flash import reference_remark
 
@@ -212,11 +214,39 @@ def begin(fluid: str, at: tuple[float, float] | None) -> TableStudy:
     )  # fmt: skip
 
 
+def says(asked: Asked, answer: Answer, units: Units) -> str:
+    """Return the answer as a sentence: the span of the first property, and how well its formula keeps to it."""
+    size = " × ".join(str(len(a)) for a in answer["axes"])
+    key = next(iter(answer["properties"]))
+    flat = [v for v in _flat(answer["properties"][key]) if v is not None]
+    shown = of_key(key, units)
+    told = (
+        f"{title_of(key)} from {shown.short(min(flat))} to {shown.short(max(flat))} {shown.head[1]}".rstrip()
+        if flat
+        else f"No state has a {title_of(key).lower()}"
+    )
+    fitted = answer.get("compact")
+    more = f"; the formula keeps within {format_number(100 * fitted['worst_error'], 2)} %" if fitted else ""
+    return f"{told} over {size} states{more}."
+
+
+def _flat(values: Any) -> Iterator[float | None]:
+    """Yield the numbers of nested lists."""
+    for v in values:
+        if isinstance(v, (list, tuple)):
+            yield from _flat(v)
+        else:
+            yield v
+
+
 register(
     StudyKind(
         name="table", title="Property table", meaning="properties over one or two conditions, and a formula of one of them",
         model=TableStudy, answer=TableAnswer, read=read, solve=solve, line=line, begin=begin, order=25,
         # Its arrays are remembered by content already; as lists of numbers they are many times as large.
         keep=lambda answer: False,
+        sentence="{properties} of {fluid} over <axes| and |{.variable} {.}>[ at {temperature|pressure|vapour_fraction|vapour_volume_fraction|enthalpy|entropy|density|internal_energy}][, with a formula for {compact}]",
+        phrases=("table", "tabulate", "property table", "properties", "table of"),
+        says=says,
     )
 )  # fmt: skip

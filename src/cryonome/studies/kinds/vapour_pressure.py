@@ -375,9 +375,23 @@ def begin(fluid: str, at: tuple[float, float] | None) -> VapourPressureStudy:
     )  # fmt: skip
 
 
+def says(asked: Asked, answer: Answer, units: Units) -> str:
+    """Return the answer as a sentence: the true and Reid's, and up to where the limit is kept."""
+    text = f"True {units.text(pascal(answer['TVP_Pa']))}"
+    if answer["RVP_Pa"] is not None:
+        text += f", Reid {units.text(pascal(answer['RVP_Pa']))}"
+    if asked.limit is not None and answer.get("limit_temperature_K") is not None:
+        text += f"; keeps under {units.given(pascal(asked.limit))} up to {units.text(kelvin(answer['limit_temperature_K']))}"
+    return f"{text}."
+
+
 register(
     StudyKind(
         name="vapour_pressure", title="Vapour pressure", meaning="true vapour pressure, and what Reid's and other tests would measure",
         model=VapourPressureStudy, answer=VapourPressureAnswer, read=read, solve=solve, line=line, begin=begin, order=35, narrowed=narrowed,
+        sentence="How volatile is {fluid} at {temperature}[, at vapour to liquid ratios of {ratios}][, and at {temperatures}][, kept under {limit}][?, the sample {air}][?, in {container}][?, Reid's equivalent being {relation.factor} times VPCR4 and {relation.offset}]?",
+        phrases=('vapour pressure', 'vapor pressure', 'reid vapour pressure', 'reid vapor pressure', 'true vapour pressure', 'true vapor pressure', 'rvp', 'tvp', 'vpcr', 'vpcr4', 'dvpe', 'volatile', 'volatility', 'reid'),
+        clues={"limit": ("under", "below", "limit", "kept under", "stay under"), "ratios": ("ratio", "ratios", "v/l")},
+        says=says,
     )
 )  # fmt: skip

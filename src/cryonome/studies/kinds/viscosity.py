@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from typing import Literal, NotRequired
+from typing import Any, Literal, NotRequired
 
 import numpy as np
 from typing_extensions import TypedDict
@@ -91,9 +91,18 @@ def begin(fluid: str, at: tuple[float, float] | None) -> ViscosityStudy:
     return begin_steps(ViscosityStudy, "viscosity", "Viscosity", fluid, T, pressures)
 
 
+def says(asked: Any, answer: Answer, units: Units) -> str:
+    """Return the answer as a sentence: its span."""
+    told = line(answer, units)
+    return f"{told[0].upper()}{told[1:]}."
+
+
 register(
     StudyKind(
         name="viscosity", title="Viscosity over pressure", meaning="viscosity of a fluid as its pressure falls, and of its oil below the bubble point",
         model=ViscosityStudy, answer=ViscosityAnswer, read=read, solve=solve, line=line, begin=begin, order=66, test=TEST,
+        sentence="Viscosity of {fluid} at {temperature}, {pressures}.",
+        phrases=("viscosity test", "viscosity over pressure", "viscosity curve"),
+        says=says,
     )
 )  # fmt: skip

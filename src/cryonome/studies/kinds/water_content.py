@@ -12,7 +12,7 @@ from typing_extensions import TypedDict
 from ...document import Document, Reader, Study
 from ...document.field_types import Cell, FluidRef, OfKind, Shares
 from ...document.kinds import StudyKind, register
-from ...remarks import Remark, kelvin, pascal
+from ...remarks import Remark, kelvin, measure, pascal
 from ...solids.potentials import COLDEST, HOTTEST, known_at
 from ...solids.water import MOLAR_MASS
 from ...solids.water_content import FORMS, water_content
@@ -138,9 +138,30 @@ def begin(fluid: str, at: tuple[float, float] | None) -> WaterContentStudy:
     )  # fmt: skip
 
 
+def says(asked: Asked, answer: Answer, units: Units) -> str:
+    """Return the answer as a sentence: where it holds the least, and what drops out beyond."""
+    rows = answer["rows"]
+    driest = min(rows, key=lambda r: r["vapour_water_mole_fraction"] or r["liquid_water_mole_fraction"] or 1.0)
+    drops = {"water": "water drops out", "ice": "ice forms"}.get(driest["beside"], f"hydrate {driest['beside']} forms")
+    held = (
+        f"{1e6 * (driest['liquid_water_mole_fraction'] or 0.0):.3g} ppm by mole"
+        if driest["vapour_water_kg_mol"] is None
+        else units.text(measure(driest["vapour_water_kg_mol"], "water_content", 1))
+    )
+    at = (
+        f" at {units.text(kelvin(driest['temperature_K']))} and {units.text(pascal(driest['pressure_Pa']))}"
+        if len(rows) > 1
+        else ""
+    )
+    return f"{held}{at}, then {drops}."
+
+
 register(
     StudyKind(
         name="water_content", title="Water content", meaning="how much water the fluid holds before water, ice or hydrate forms",
         model=WaterContentStudy, answer=WaterContentAnswer, read=read, solve=solve, line=line, begin=begin, order=41,
+        sentence="How much water does {fluid} hold {temperatures} and {pressures}[, beside water with <inhibitors| and |{.value} {.key}>]?",
+        phrases=("water content", "how much water", "water dew point", "water held", "hold", "holds", "dryness"),
+        says=says,
     )
 )  # fmt: skip

@@ -1,0 +1,1 @@
+"""Questions as sentences with blanks, sentences as questions, and answers in words."""
