@@ -77,7 +77,7 @@ class Project:
     @property
     def studies(self) -> list[str]:
         """Names of the questions."""
-        return [s.name for s in self.document.studies]
+        return [s.name for s in self.document.studies if not s.draft]
 
     def fluid(self, name: str) -> Fluid:
         """Return a fluid ready to compute. Raises KeyError with the nearest names, DomainError where it cannot be made."""

@@ -207,6 +207,18 @@ def chip_button(words: str, call: Callable[..., object] | None = None, note: str
     return out
 
 
+def page_button(words: str, call: Callable[..., object], note: str = "") -> QToolButton:
+    """Return a page as a word, underlined where it is open."""
+    out = QToolButton()
+    out.setObjectName("page")
+    out.setText(words)
+    out.setCheckable(True)
+    out.setAutoRaise(True)
+    out.setToolTip(note)
+    out.clicked.connect(call)
+    return out
+
+
 def tip(text: str) -> str:
     """Return a text as a tip that shows it as it stands, broken into lines."""
     return f"<p style='white-space:pre-wrap'>{escape(text[:2000])}</p>" if text else ""

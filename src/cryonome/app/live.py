@@ -12,7 +12,7 @@ from PySide6.QtCore import QCoreApplication, QObject, QTimer, Signal
 
 from ..characterization import CharacterizedSample
 from ..document import Document, Fluid, Sample, Study
-from ..document.edits import set_at, set_each, update_fluid, update_sample
+from ..document.edits import set_at, set_each, study_path, update_fluid, update_sample
 from ..document.faults import PathParts
 from ..document.field_types import SAMPLES, STUDIES
 from ..document.references import about, is_about
@@ -22,6 +22,7 @@ from ..studies import Evaluator, Units
 from ..studies.inputs import FluidModel
 from ..studies.states import States
 from ..studies.worded import worded
+from .draft_questions import DraftQuestions, Looked, kept, telling_state
 from .jobs import Jobs, Outcome
 from .results import Declaration, Request, Results, Shown
 from .session import DECLARATIONS, FOLLOWERS, POINTED, Session, first_shown, fluids_of, reading_of, trail_of, volumes_of
@@ -54,6 +55,10 @@ class Live(QObject):
     def __init__(self, store: Store, jobs: Jobs, parent: QObject | None = None) -> None:
         super().__init__(parent)
         self.store, self.jobs = store, jobs
+        self.drafts = DraftQuestions()
+        self._looking: dict[str, tuple[str, ...]] = {}
+        self._near: tuple[str, tuple[float, float] | None] = ("", None)
+        store.shown, store.folded = self.drafts.shown, self.drafts.folded
         self.session = Session(store.document, Evaluator())
         # From a thread of its own: the signal brings it over to this one.
         self.session.evaluator.fits.told = self._fit_told
@@ -123,8 +128,8 @@ class Live(QObject):
 
     @property
     def document(self) -> Document:
-        """The present document."""
-        return self.store.document
+        """The present document, with the drafts that are looked at."""
+        return self.drafts.shown(self.store.document)
 
     @property
     def evaluator(self) -> Evaluator:
@@ -169,7 +174,58 @@ class Live(QObject):
     def study_about(self, kind: str) -> Study | None:
         """Return the question of a kind about the chosen fluid: the chosen one, else the first."""
         mine = [s for s in self.document.studies if s.kind == kind and is_about(s, self.fluid_name)]
+        mine.sort(key=lambda s: s.draft)
         return next((s for s in mine if s.name == self.session.study_name), mine[0] if mine else None)
+
+    def kept(self) -> tuple[Study, ...]:
+        """The questions that are kept, without drafts."""
+        return kept(self.store.document)
+
+    def draft(self, kind: str) -> Study | None:
+        """Return the draft of a kind that is looked at."""
+        return next((s for s in self.document.studies if s.draft and s.kind == kind), None)
+
+    def begun_with(self, study: Study) -> Study | None:
+        """Return what a draft began with, None for a question that is kept."""
+        return self.drafts.begun.get(study.name) if study.draft else None
+
+    def look_at_drafts(self, page: str, kinds: tuple[str, ...]) -> None:
+        """Say which drafts a page looks at from now on."""
+        if self._looking.get(page, ()) != kinds:
+            self._looking[page] = kinds
+            self.refresh()
+
+    def keep(self, name: str) -> None:
+        """Keep a draft, with the one it asks."""
+        study = self.document.study(name)
+        if study is None or not study.draft:
+            return
+        names = {name, about(study, STUDIES)}
+        places = {
+            (*study_path(self.document, s.name), "draft"): False
+            for s in self.document.studies
+            if s.draft and s.name in names
+        }
+        self.store.edit(f"Keep {name}"[:60], lambda d: set_each(d, dict(places)))
+        self.select_study(name)
+
+    def _look(self) -> bool:
+        """Bring what drafts hang on in step; tell whether it changed."""
+        kinds = tuple(dict.fromkeys(k for own in self._looking.values() for k in own))
+        looked = Looked(
+            kinds, self.fluid_name, self.sample_name, self._telling_state(), self.store.document.display.units
+        )
+        changed = looked != self.drafts.looked
+        self.drafts.looked = looked
+        self.session = replace(self.session, drafts=kinds)
+        return changed
+
+    def _telling_state(self) -> tuple[float, float] | None:
+        """Return a state that tells something of the chosen fluid: at a temperature of a reservoir, or below its cricondentherm, half way to the saturation pressure."""
+        whole = self.results["map"]
+        if self._near[0] != self.fluid_name and isinstance(whole.value, PhaseMap) and not whole.old:
+            self._near = (self.fluid_name, telling_state(whole.value))
+        return self._near[1] if self._near[0] == self.fluid_name else None
 
     def asked(self, study: Study) -> Any:
         """Return what a question asks in SI, None where a fault forbids an answer."""
@@ -236,7 +292,7 @@ class Live(QObject):
         about_it, sample = self._subject(chosen)
         if about_it == fluid or (not about_it and sample):
             return chosen.name
-        return next((s.name for s in self.document.studies if is_about(s, fluid)), "")
+        return next((s.name for s in self.kept() if is_about(s, fluid)), "")
 
     def follow_rename(self, old: str, new: str) -> None:
         """Keep what is chosen chosen under another name."""
@@ -275,8 +331,9 @@ class Live(QObject):
 
     def refresh(self, selected: bool = False) -> None:
         """Bring every result in step with the document and what is chosen."""
+        selected |= self._mend_choice(self.store.document)
+        self._look()
         document = self.document
-        selected |= self._mend_choice(document)
         self.session = replace(self.session, document=document)
         names = (
             document.display, [(s.name, s.note, s.display) for s in document.samples], [(f.name, f.note) for f in document.fluids],
@@ -345,6 +402,8 @@ class Live(QObject):
         if outcome.slot in FOLLOWERS:
             self._tell({outcome.slot})
             return
+        if outcome.slot == "map" and self._look():
+            self.refresh()
         # What arrived may be what others wait for: quality lines follow the envelope, margins the map.
         follow, wanted = self.results.refresh(self.session)
         for name, request in wanted.items():
@@ -467,7 +526,7 @@ class Live(QObject):
     def kept_places(self) -> list[tuple[str, float, float]]:
         """Return the kept states of the chosen fluid that have a place on the map: name, T K and P Pa."""
         out = []
-        for study in self.document.studies:
+        for study in self.kept():
             if not is_about(study, self.fluid_name):
                 continue
             answer = self.answer(study.name).value

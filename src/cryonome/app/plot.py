@@ -47,6 +47,17 @@ VEIL = 8.0
 """Depth of the veil: before everything drawn, behind what moves with the pointer."""
 
 
+LEFT = 0.15
+"""Share of what is drawn that may lie outside of the view before it is fitted again."""
+
+
+def _around(values: np.ndarray) -> tuple[float, float]:
+    """Return a range with some room about values."""
+    low, high = float(values.min()), float(values.max())
+    room = 0.06 * (high - low) if high > low else max(0.1 * abs(high), 1e-9)
+    return low - room, high + room
+
+
 class PlainLogAxis(pg.AxisItem):
     """An axis that writes plain numbers at 1, 2 and 5 of each decade when logarithmic."""
 
@@ -74,6 +85,8 @@ class Plot(QWidget):
         self._named: dict[str, set[str]] = {}
         self._layer = ""
         self._framed = True
+        self._content: object = None
+        self._whole: tuple[tuple[float, float], tuple[float, float]] | None = None
         self.view = pg.PlotWidget(background=None, axisItems={s: PlainLogAxis(s) for s in ("left", "bottom")})
         self.item = self.view.getPlotItem()
         self.item.hideButtons()
@@ -169,9 +182,10 @@ class Plot(QWidget):
         self.box.addItem(item, ignoreBounds=True)
         return item
 
-    def line(self, key: str, x: object, y: object, look: QPen, cached: bool = False) -> None:
-        """Draw a line; a ``cached`` one is kept as a picture, so that what moves over it repaints nothing of it."""
+    def line(self, key: str, x: object, y: object, look: QPen, cached: bool = False, name: str = "") -> None:
+        """Draw a line; a ``cached`` one is kept as a picture, so that what moves over it repaints nothing of it. One with a ``name`` is read out under the pointer."""
         item = self._item(f"line {key}", lambda: pg.PlotCurveItem(skipFiniteCheck=True))
+        item.said = name
         x, y = np.asarray(x, float), np.asarray(y, float)
         if cached and item.cacheMode() == QGraphicsItem.CacheMode.NoCache:
             item.setCacheMode(QGraphicsItem.CacheMode.DeviceCoordinateCache)
@@ -217,6 +231,12 @@ class Plot(QWidget):
         item.setValue(value)
         item.setPen(look)
 
+    def upright(self, key: str, value: float, look: QPen) -> None:
+        """Draw a vertical line across the plot."""
+        item = self._item(f"upright {key}", lambda: pg.InfiniteLine(angle=90))
+        item.setValue(value)
+        item.setPen(look)
+
     def text(
         self, key: str, text: str, x: float, y: float, colour: str, anchor: tuple[float, float] = (0.5, 0.5),
         ground: bool = False, bold: bool = False, depth: float = 0.0,
@@ -259,6 +279,20 @@ class Plot(QWidget):
         shown = self.box.viewRange()[1]
         if high > low and abs(shown[0] - low) + abs(shown[1] - high) > 1e-9 * (1.0 + abs(high - low)):
             self.box.setYRange(low, high, padding=0.0)
+
+    def fit_to(self, content: object, x: object, y: object) -> None:
+        """Show all of some values where ``content`` is another than before, or where what is drawn left the view; else the reader's view stays."""
+        xs, ys = (np.asarray(v, float) for v in (x, y))
+        xs, ys = xs[np.isfinite(xs)], ys[np.isfinite(ys)]
+        if not xs.size or not ys.size:
+            return
+        self._whole = (_around(xs), _around(ys))
+        (x0, x1), (y0, y1) = self.box.viewRange()
+        outside = (xs < x0) | (xs > x1)
+        left = bool(outside.mean() > LEFT or ((ys < y0) | (ys > y1)).mean() > LEFT)
+        if content != self._content or left:
+            self._content = content
+            self.show_all()
 
     def set_logarithmic(self, on: bool) -> None:
         """Draw the vertical axis by powers of ten, or plainly. A range meant for the other is left at once: ticks of a million
@@ -311,7 +345,11 @@ class Plot(QWidget):
 
     def show_all(self) -> None:
         """Fit the view to what is drawn."""
-        self.box.autoRange()
+        if self._whole is None:
+            self.box.autoRange()
+            return
+        self.fit_x(*self._whole[0])
+        self.fit_y(*self._whole[1])
 
     def ask_save(self, kind: str) -> None:
         """Ask for a file and save the picture or the data there."""

@@ -149,7 +149,7 @@ def write_report(document: Document | None, folder: Path) -> Path:
     for old in folder.glob("*.png"):
         old.unlink()
     parts = []
-    for study in document.studies:
+    for study in (s for s in document.studies if not s.draft):
         answer, kind = answers["answers"][study.name], study_kinds()[study.kind]
         asked = {k: v for k, v in study.model_dump(exclude_defaults=True).items() if k not in ("name", "kind")}
         parts.append(

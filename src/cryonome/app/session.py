@@ -39,6 +39,7 @@ from ..studies.solving import answer_key, faults_of, solve_study
 from ..studies.states import full_states, margins
 from ..studies.tabulate import Axis, PropertyTable, choices_at, formula_of, table_of, thinned
 from ..watch import Watch
+from .draft_questions import kept
 from .results import Request, Results
 
 QUALITY = (0.1, 0.25, 0.5, 0.75, 0.9)
@@ -72,6 +73,7 @@ class Session:
     hydrates: str = ""
     match: str = ""
     wanted: tuple[tuple[str, str], ...] = ()
+    drafts: tuple[str, ...] = ()
 
     def wants(self, name: str) -> str:
         """Return what a page looks at under a name, "" for nothing."""
@@ -233,7 +235,7 @@ def _limits(project: Project, fluid: Fluid, doses: tuple[Dose, ...]) -> Request:
 
 def doses_asked(session: Session, fluid: str) -> tuple[Dose, ...]:
     """Return the doses that questions about a fluid ask of, each once."""
-    asked = [reading_of(session, s).asked for s in session.document.studies if is_about(s, fluid)]
+    asked = [reading_of(session, s).asked for s in kept(session.document) if is_about(s, fluid)]
     return tuple(dict.fromkeys(d for a in asked if (d := getattr(a, "dose", ()))))
 
 
@@ -378,12 +380,14 @@ def _lumping(session: Session, results: Results) -> Iterator[tuple[str, Request]
 def _answers(session: Session, _results: Results) -> Iterator[tuple[str, Request]]:
     """The kept questions, each with its answer; what they ask follows from the document alone, so a moving pointer asks nothing anew."""
     document = session.document
-    yield from session.evaluator.remembered((_asked, document), lambda: list(_asked(session)))
+    yield from session.evaluator.remembered((_asked, document, session.drafts), lambda: list(_asked(session)))
 
 
 def _asked(session: Session) -> Iterator[tuple[str, Request]]:
     document, project = session.document, session.project
     for i, study in enumerate(document.studies):
+        if study.draft and study.kind not in session.drafts:
+            continue
         path = ("studies", i)
         faults = (*placed(reading_of(session, study).faults, path), *drafts_below(document, path))
         wrong = faults_of(study, project, curves_whole=False)

@@ -186,7 +186,7 @@ class Shelf(QFrame):
         fluids = [(f.name, self._fluid_line(f), self._fluid_picture(f)) for f in document.fluids]
         self._fill(self.fluids, fluids, self._live.fluid_name)
         questions: list[tuple[str, str, Picture | None]]
-        questions = [(s.name, self._study_line(s), None) for s in document.studies]
+        questions = [(s.name, self._study_line(s), None) for s in document.studies if not s.draft]
         self._fill(self.studies, questions, self._live.session.study_name)
         self._filling = False
 

@@ -76,6 +76,10 @@ class Store(QObject):
         self._document = document if document is not None else Document()
         self.path = path
         self._known = signature(path) if path is not None else None
+        self.shown: Callable[[Document], Document] = lambda document: document
+        """Makes the document that is shown, which edits are of, out of the one that is kept."""
+        self.folded: Callable[[Document], Document] = lambda document: document
+        """Makes the one to keep out of what an edit led to."""
         self.undo_stack = QUndoStack(self)
         self.undo_stack.cleanChanged.connect(self._clean_changed)
         self.autosave = Autosave(path)
@@ -103,7 +107,8 @@ class Store(QObject):
 
         Returns whether anything changed.
         """
-        new = checked(self._document, followed(self._document, change(self._document)))
+        whole = self.shown(self._document)
+        new = self.folded(checked(whole, followed(whole, change(whole))))
         if new == self._document:
             return False
         try:

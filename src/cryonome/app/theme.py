@@ -110,6 +110,21 @@ QFrame#shelf {{ background: {t.paper}; border-right: 1px solid {t.hair}; }}
 QFrame#ledger {{ background: {t.surface}; border-top: 1px solid {t.hair}; }}
 QLabel#title {{ font-size: 20px; font-weight: 700; }}
 QLabel#title2 {{ font-size: 14px; font-weight: 600; }}
+QLabel#answer {{ font-size: 16px; font-weight: 700; }}
+QLabel#answer[old="true"] {{ color: {t.mute}; }}
+QLabel#said {{ font-size: 15px; }}
+QLabel#saidquiet {{ font-size: 15px; color: {t.mute}; }}
+QFrame#blank {{ background: {t.tint}; border: none; border-bottom: 2px solid {t.accent}; }}
+QFrame#blank[quiet="true"] {{ background: transparent; border-bottom: 1px dotted {t.mute}; }}
+QFrame#blank[fault="true"] {{ background: {t.fault_ground}; border-bottom: 2px solid {t.fault}; }}
+QFrame#blank QLineEdit {{ background: transparent; border: none; padding: 0 1px; font-size: 15px; font-weight: 600; color: {t.accent}; }}
+QFrame#blank QLineEdit[quiet="true"] {{ color: {t.mute}; font-weight: 500; }}
+QFrame#blank QLineEdit[blankfault="true"] {{ color: {t.fault}; }}
+QLabel#blankunit {{ color: {t.mute}; font-size: 14px; }}
+QToolButton#blankmore {{ background: transparent; border: none; color: {t.accent}; font-size: 12px; padding: 0 1px 3px 0; }}
+QToolButton#page {{ background: transparent; border: none; border-bottom: 2px solid transparent; color: {t.mute}; padding: 6px 2px 4px 2px; margin: 0 7px; }}
+QToolButton#page:hover {{ color: {t.ink}; }}
+QToolButton#page:checked {{ color: {t.ink}; font-weight: 700; border-bottom: 2px solid {t.accent}; }}
 QLabel#section {{ font-size: 14px; font-weight: 700; }}
 QLabel#mute, QLabel#unit {{ color: {t.mute}; }}
 QLabel#estimate {{ color: {t.mute}; }}

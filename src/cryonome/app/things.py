@@ -151,4 +151,4 @@ class Things(ProjectFiles):
 
 def page_of(study: Study) -> str:
     """Return the desk a question opens on."""
-    return next((e.key for e in desk_entries() if study.kind in e.kinds), "question")
+    return next((e.key for e in desk_entries() if study.kind in e.kinds), "points")

@@ -19,7 +19,7 @@ from PySide6.QtGui import (
 from PySide6.QtWidgets import QFrame, QHBoxLayout, QSizePolicy, QToolButton, QVBoxLayout, QWidget
 
 from .desks.desk import DeskEntry, desk_entries
-from .fields import chip_button, tip
+from .fields import page_button, tip
 from .live import Live
 from .theme import LIGHT, Theme
 
@@ -147,7 +147,10 @@ class Card(QWidget):
                 painter.drawArc(box, -self._angle * 16, 250 * 16)
 
 
-INDENT = 228
+APART = 18
+"""Pixels between groups of pages."""
+
+INDENT = 213
 """Pixels that the row of pages begins to the right, past the shelf."""
 
 
@@ -176,14 +179,16 @@ class Trail(QFrame):
         row.addStretch(1)
         self.pages = QWidget()
         inner = QHBoxLayout(self.pages)
-        inner.setContentsMargins(INDENT, 0, 8, 4)
+        inner.setContentsMargins(INDENT, 0, 8, 0)
         # The row never asks for more than there is: it gives up its indent first.
         self.pages.setSizePolicy(QSizePolicy.Policy.Ignored, QSizePolicy.Policy.Fixed)
-        inner.setSpacing(6)
+        inner.setSpacing(0)
         self.chips: dict[str, QToolButton] = {}
         for entry in self._entries:
             if entry.card:
-                self.chips[entry.key] = chip_button(entry.title, lambda _on, k=entry.key: self.chosen.emit(k))
+                self.chips[entry.key] = page_button(entry.title, lambda _on, k=entry.key: self.chosen.emit(k))
+                if entry.apart:
+                    inner.addSpacing(APART)
                 inner.addWidget(self.chips[entry.key])
         inner.addStretch(1)
         layout = QVBoxLayout(self)
@@ -204,7 +209,7 @@ class Trail(QFrame):
         if inner is not None:
             left = inner.contentsMargins().left()
             wide = inner.minimumSize().width() - left
-            inner.setContentsMargins(max(min(INDENT, self.width() - wide), 8), 0, 8, 4)
+            inner.setContentsMargins(max(min(INDENT, self.width() - wide), 8), 0, 8, 0)
 
     def _card_chosen(self, key: str) -> None:
         pages = self._pages(key)

@@ -23,8 +23,9 @@ from ..demo import collection
 from ..document import Document, Study
 from ..document import edits as change
 from ..document.faults import PathParts
+from ..document.field_types import STUDIES
 from ..document.kinds import study_kinds
-from ..document.references import is_about
+from ..document.references import about, is_about
 from ..errors import DomainError
 from ..studies.answer_paths import number_at
 from ..studies.asking import asked_about, goal_for, sweep_over, sweep_reading
@@ -163,7 +164,10 @@ class MainWindow(Incoming):
             desk.select_cell(place.fault)
 
     def _show_entry(self, entry: Entry) -> None:
-        if entry.place is not None:
+        fault = entry.place.fault if entry.place is not None else None
+        if fault is not None and fault.path[:1] == ("studies",) and len(fault.path) > 1:
+            self.open_study(self.live.document.studies[int(fault.path[1])].name)
+        elif entry.place is not None:
             self.show_place(entry.place)
 
     def _needs(self) -> str:
@@ -182,7 +186,7 @@ class MainWindow(Incoming):
     def open_study(self, name: str) -> None:
         """Open a kept question: on the map where it has a place there, else on its own page."""
         self.live.select_study(name)
-        study = self.store.document.study(name)
+        study = self.live.document.study(name)
         if study is None:
             return
         places = {n: (T, P) for n, T, P in self.live.kept_places()}
@@ -194,16 +198,19 @@ class MainWindow(Incoming):
 
     def begin_asking(self, study: Study) -> None:
         """Add a question, choose it, and open its page."""
-        before = {s.name for s in self.store.document.studies}
+        asked = self.live.document.study(about(study, STUDIES))
+        if asked is not None and asked.draft:
+            self.live.keep(asked.name)
+        before = {s.name for s in self.live.document.studies}
         self.store.edit("Ask a question", lambda d: change.add_study(d, study))
-        made = next((s for s in self.store.document.studies if s.name not in before), None)
+        made = next((s for s in self.live.document.studies if s.name not in before), None)
         if made is not None:
             self.live.select_study(made.name)
             self.show_desk(page_of(made))
 
     def vary_input(self, path: PathParts) -> None:
         """Begin a sweep over an input of the document, about its present value."""
-        document = self.store.document
+        document = self.live.document
         asked = asked_about(path, document, self.live.session.study_name)
         if asked is None:
             self.ledger.say("Nothing is asked of this yet: keep a state or another question first, then vary the input")
@@ -212,7 +219,7 @@ class MainWindow(Incoming):
 
     def read_result(self, study_name: str, path: str) -> None:
         """Read a value of an answer in the sweep chosen, where it asks the same question, else in a new one."""
-        document = self.store.document
+        document = self.live.document
         chosen, study = self.live.current_study(), document.study(study_name)
         if isinstance(chosen, SweepStudy) and chosen.of == study_name:
             self._read_too(chosen, path)
@@ -229,14 +236,14 @@ class MainWindow(Incoming):
 
     def _read_too(self, sweep: SweepStudy, path: str) -> None:
         if path not in sweep.read:
-            here = change.study_path(self.store.document, sweep.name)
+            here = change.study_path(self.live.document, sweep.name)
             self.store.edit("Read a result", lambda d: change.set_at(d, (*here, "read"), (*sweep.read, path)))
         self.live.select_study(sweep.name)
         self.show_desk("sweep")
 
     def make_equal(self, study_name: str, path: str) -> None:
         """Begin a goal for a value of an answer, at its present value until another is typed."""
-        document = self.store.document
+        document = self.live.document
         study, answer = document.study(study_name), self.live.answer(study_name).value
         if study is None or not answer:
             return
@@ -341,7 +348,7 @@ class MainWindow(Incoming):
 
     def _state_asked(self) -> str:
         """Return the name of the question about a state that is chosen, else of the first about the chosen fluid, "" of none."""
-        states = [s for s in self.store.document.studies if s.kind == "flash"]
+        states = [s for s in self.live.document.studies if s.kind == "flash"]
         chosen = [s.name for s in states if s.name == self.live.session.study_name]
         own = [s.name for s in states if is_about(s, self.live.fluid_name)]
         return next(iter([*chosen, *own]), "")

@@ -16,7 +16,7 @@ from typing import Any, Generic, TypeVar
 
 from pydantic_core import PydanticCustomError
 
-from .faults import did_you_mean
+from .faults import PathParts, did_you_mean
 from .model import Document, Study
 from .reader import Reader
 
@@ -52,7 +52,7 @@ class StudyKind(Generic[S, Asked]):
     whether an answer is worth remembering by its content: not one that was ended early, nor one whose numbers are remembered already; ``narrowed`` is what is asked where only some
     paths of the answer are read, as a goal does many times over; ``gives`` how
     fluids are made of its answers, None for none; ``sentence`` is the question as a sentence with blanks (:mod:`cryonome.wording.template`) and ``says`` its answer as one, of what is
-    asked, the answer and the reader's units; ``phrases`` are words that a typed question of this kind is known by, ``clues`` words by the key of a cell that
+    asked, the answer and the reader's units; ``follows`` gives the cells that change with one that is typed, ``offers`` what else a blank may become, each with its words and cells; ``phrases`` are words that a typed question of this kind is known by, ``clues`` words by the key of a cell that
     tell a quantity typed beside them to be meant for it.
     """
 
@@ -72,6 +72,12 @@ class StudyKind(Generic[S, Asked]):
     narrowed: Callable[[Asked, Sequence[str]], Asked] = lambda asked, paths: asked
     gives: Gives | None = None
     sentence: str = ""
+    follows: Callable[[Any, PathParts, object, Document], dict[PathParts, object]] = (
+        lambda study, path, value, document: {path: value}
+    )
+    offers: Callable[[Any, PathParts, Document], Sequence[tuple[str, dict[PathParts, object]]]] = (
+        lambda study, path, document: ()
+    )
     says: Callable[[Any, dict[str, Any], Any], str] | None = None
     phrases: tuple[str, ...] = ()
     clues: Mapping[str, tuple[str, ...]] = field(default_factory=dict)

@@ -18,6 +18,7 @@ import numpy as np
 from ..document.field_types import Cell
 from ..document.files import write_atomic
 from ..errors import DomainError
+from ..studies.point_tables import point_tables
 from ..studies.property_choice import title_of
 from ..studies.sentences import Units
 from ..studies.table_blocks import axes_of, inputs_of, of_key, varied_of
@@ -64,13 +65,31 @@ def answer_sheets(answer: Mapping[str, Any], units: Units) -> dict[str, Rows]:
         if answer.get("notes"):
             sheets["notes"] = [[note] for note in answer["notes"]]
     else:
-        raise DomainError("only tables, sweeps and answers in rows are written as tables")
+        sheets = _point_sheets(answer, units)
     if answer.get("reference"):
         head: list[Cell] = ["path", "ours", "theirs", "absolute", "relative"]
         sheets["compared, SI"] = [
             head,
             *([r[k] for k in ("path", "ours", "theirs", "absolute", "relative")] for r in answer["reference"]),
         ]
+    return sheets
+
+
+def _point_sheets(answer: Mapping[str, Any], units: Units) -> dict[str, Rows]:
+    """Return any other answer: its lists and lines each as a sheet, and its single values as one. Raises DomainError where there is nothing to tabulate."""
+    sheets: dict[str, Rows] = {}
+    for found in point_tables(answer):
+        heads: list[Cell] = [_head(s.name, s.unit) for s in found.shown(units)]
+        sheets[found.title[:31]] = [heads, *found.plain(units)]
+    single = {k: v for k, v in answer.items() if isinstance(v, (int, float)) and not isinstance(v, bool)}
+    if single:
+        shown = {k: of_key(k, units) for k in single}
+        values: Rows = [["value", "", "unit"], *([s.name, s.plain(single[k]), s.head[1]] for k, s in shown.items())]
+        sheets["values"] = values
+    if not sheets:
+        raise DomainError("this answer has no numbers that could be written as a table")
+    if answer.get("notes"):
+        sheets["notes"] = [[note] for note in answer["notes"]]
     return sheets
 
 

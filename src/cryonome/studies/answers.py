@@ -12,8 +12,9 @@ from typing import Any, TypeGuard
 
 from ..units import format_number, from_si, label
 from ..units.endings import ENDINGS
+from .point_tables import columns_of, tables_of
 from .sentences import Units
-from .table_blocks import Block, goal_block, property_blocks, reference_block, sweep_block
+from .table_blocks import Block, goal_block, hydrate_blocks, property_blocks, reference_block, sweep_block
 
 BEYOND = "beyond the method"
 """Told for a number that no method stands behind."""
@@ -65,6 +66,9 @@ def tables(answer: dict[str, Any], units: Units) -> list[Block]:
     elif "reached" in shown and "answer" in shown:
         inner = shown.pop("answer")
         return [goal_block(shown, units), *beside, *tables(inner, units)]
+    elif shown.get("points") and "structure" in shown["points"][0]:
+        first = hydrate_blocks(shown, units)
+        shown = {k: v for k, v in shown.items() if k in ("quadruple_points", "filled cages")}
     return beside + first + _Teller(units).blocks("", shown)
 
 
@@ -97,7 +101,9 @@ class _Teller:
         for key, value in branch.items():
             inner = f"{title}, {words(key)}" if title else words(key)
             here = f"{path}.{key}" if path else key
-            if isinstance(value, dict) and key not in NAMED and any(isinstance(v, dict) for v in value.values()):
+            if isinstance(value, dict) and key not in NAMED and columns_of(value):
+                below += [t.block(self._units) for t in tables_of(inner, [value])]
+            elif isinstance(value, dict) and key not in NAMED and any(isinstance(v, dict) for v in value.values()):
                 plain = {n: part for n, part in value.items() if not isinstance(part, dict)}
                 below += self.blocks(inner, plain, here) if plain else []
                 for name, part in value.items():
@@ -105,6 +111,8 @@ class _Teller:
                         below += self.blocks(f"{inner}, {name}", part, f"{here}.{name}")
             elif isinstance(value, dict) and key not in NAMED:
                 below += self.blocks(inner, value, here)
+            elif _is_items(value) and any(columns_of(item) for item in value):
+                below += [t.block(self._units) for t in tables_of(inner, value)]
             elif _is_items(value) and not self._with_conditions(value):
                 below.append(self._items(inner, value, here))
             elif _is_lists(value) and key != "points":

@@ -19,12 +19,11 @@ from ..document.field_types import Cell
 from ..document.inner_fluids import inner_names, used_samples
 from ..document.reader import EMPTY
 from ..document.references import about, asks_another
-from ..units import QuantityError, fits, split
 from .answer_paths import key_words
 from .conditions import CONDITIONS
 from .kinds.goal import GoalInput, GoalStudy
 from .kinds.sweep import SweepStudy, Variation
-from .varying import NOT_VARIED
+from .varying import NOT_VARIED, around, is_number
 
 USUAL = {
     "flash": "density_kg_m3", "saturation": "points[0].pressure_Pa", "characterization": "bulk.density_kg_m3",
@@ -82,33 +81,6 @@ def inputs_of(document: Document, most: int = 4000) -> list[PathParts]:
         if len(out) >= most:
             break
     return out
-
-
-def is_number(cell: object) -> bool:
-    """Tell whether a cell holds a number, with a unit or without."""
-    if isinstance(cell, bool) or cell in EMPTY:
-        return False
-    if isinstance(cell, (int, float)):
-        return True
-    if not isinstance(cell, str) or not any(c.isdigit() for c in cell):
-        return False
-    try:
-        split(cell)
-    except QuantityError:
-        return False
-    return True
-
-
-def around(cell: Cell, wide: float = 1.0) -> tuple[Cell, Cell]:
-    """Return two values about a cell: 20 degrees of a temperature to both sides, half of anything else; farther where ``wide``."""
-    number, unit = split(cell) if isinstance(cell, str) else (float(cell or 0.0), "")
-    if unit and fits(unit, "temperature"):
-        low, high = number - 20.0 * wide, number + 20.0 * wide
-    elif number == 0.0:
-        low, high = 0.0, 1.0
-    else:
-        low, high = sorted((0.5 / wide * number, (1.0 + 0.5 * wide**3) * number))
-    return (f"{low:.6g} {unit}", f"{high:.6g} {unit}") if unit else (low, high)
 
 
 def asked_about(parts: PathParts, document: Document, chosen: str) -> Study | None:

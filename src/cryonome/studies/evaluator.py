@@ -403,7 +403,7 @@ def _shown_alone(part: Sample | Fluid | Study) -> set[str]:
     """Return the fields of a part that change no result."""
     if isinstance(part, Sample):
         return {"note", "display"}
-    return {"note", "variants"} if isinstance(part, Fluid) else set()
+    return {"note", "variants"} if isinstance(part, Fluid) else {"draft"}
 
 
 def _inner(fractions: Sequence[float]) -> tuple[float, ...]:

@@ -128,7 +128,7 @@ def solve(document: Document, names: Iterable[str] = (), evaluator: Evaluator | 
     if unknown:
         raise DocumentError(unknown)
     project = (evaluator or Evaluator()).at(document)
-    wanted = [s for s in document.studies if not names or s.name in names]
+    wanted = [s for s in document.studies if (s.name in names if names else not s.draft)]
     twice = {f.path[:2]: f for f in unique_names(document)}
     units = Units.of(document.display.units)
     answers: dict[str, Answer] = {}

@@ -211,3 +211,53 @@ def goal_block(answer: dict[str, Any], units: Units) -> Block:
     ]
     rows += [["also reached at", varied.text(v), varied.head[1]] for v in answer["others"]]
     return Block("", [("", ""), ("", ""), ("", "")], rows)
+
+
+def hydrate_blocks(answer: dict[str, Any], units: Units) -> list[Block]:
+    """Return hydrate limits with a row a condition asked and a column a structure; the first to form is named, with the water of the vapour there."""
+    units = units.of_states()
+    points = answer["points"]
+    by_T = all(p["hydrate_side"] in ("above", "below") for p in points)
+    asked, found = ("temperature_K", "pressure_Pa") if by_T else ("pressure_Pa", "temperature_K")
+    at, value = of_key(asked, units), of_key(found, units)
+    structures = sorted(
+        {p["structure"] for p in points}, key=lambda s: -sum(p["stable"] for p in points if p["structure"] == s)
+    )
+    ice = {i["pressure_Pa"]: i["temperature_K"] for i in answer.get("ice", ())}
+    water = of_key("vapour_water_mole_fraction", units)
+    rows, paths = [], []
+    for condition in dict.fromkeys(p[asked] for p in points):
+        own = [(i, p) for i, p in enumerate(points) if p[asked] == condition]
+        depth = max(sum(p["structure"] == s for _, p in own) for s in structures)
+        for level in range(depth):
+            cells, places = [f"{at.plain(condition):.4g}".replace("-", "−")], [f"points[{own[0][0]}].{asked}"]
+            for s in structures:
+                of_s = [(i, p) for i, p in own if p["structure"] == s]
+                there = level < len(of_s)
+                cells.append(_limit(value, of_s[level][1], found) if there else "")
+                places.append(f"points[{of_s[level][0]}].{found}" if there else "")
+            i, first = next(((i, p) for i, p in own if p["stable"]), own[0])
+            cells += [first["structure"], water.text(first["vapour_water_mole_fraction"])] if not level else ["", ""]
+            places += ["", f"points[{i}].vapour_water_mole_fraction" if not level else ""]
+            if ice:
+                frozen = ice.get(condition)
+                cells.append("" if frozen is None or level else _short(of_key("temperature_K", units).plain(frozen)))
+                places.append("")
+            rows.append(cells)
+            paths.append(places)
+    heads = [at.head, *((s, value.head[1]) for s in structures), ("first", ""), ("water in vapour", "mol/mol")]
+    if ice:
+        heads.append(("ice", of_key("temperature_K", units).head[1]))
+    return [Block("", heads, rows, paths)]
+
+
+def _limit(shown: Shown, point: Mapping[str, Any], key: str) -> str:
+    """Return a limit, marked where the hydrate is on its other side."""
+    told = _short(shown.plain(point[key])) if key == "temperature_K" else shown.short(point[key])
+    mark = {"warmer": " from", "below": " up"}.get(point["hydrate_side"], "")
+    return f"{told}{mark}"
+
+
+def _short(value: float) -> str:
+    """Return a temperature to a hundredth, as limits are told."""
+    return f"{value:.2f}".replace("-", "−")

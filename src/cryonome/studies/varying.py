@@ -139,3 +139,30 @@ def read_subject(name: str, own: Study, document: Document, reader: Reader) -> S
     if not reader.known(name, others, "study"):
         return None
     return document.study(name)
+
+
+def is_number(cell: object) -> bool:
+    """Tell whether a cell holds a number, with a unit or without."""
+    if isinstance(cell, bool) or cell in EMPTY:
+        return False
+    if isinstance(cell, (int, float)):
+        return True
+    if not isinstance(cell, str) or not any(c.isdigit() for c in cell):
+        return False
+    try:
+        split(cell)
+    except QuantityError:
+        return False
+    return True
+
+
+def around(cell: Cell, wide: float = 1.0) -> tuple[Cell, Cell]:
+    """Return two values about a cell: 20 degrees of a temperature to both sides, half of anything else; farther where ``wide``."""
+    number, unit = split(cell) if isinstance(cell, str) else (float(cell or 0.0), "")
+    if unit and fits(unit, "temperature"):
+        low, high = number - 20.0 * wide, number + 20.0 * wide
+    elif number == 0.0:
+        low, high = 0.0, 1.0
+    else:
+        low, high = sorted((0.5 / wide * number, (1.0 + 0.5 * wide**3) * number))
+    return (f"{low:.6g} {unit}", f"{high:.6g} {unit}") if unit else (low, high)

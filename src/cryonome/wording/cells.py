@@ -20,6 +20,7 @@ from ..document.references import asks_another, marks
 from ..eos.building import EQUATIONS
 from ..studies.asking import input_words
 from ..studies.columns import OF_PHASE, OF_WHOLE
+from ..studies.conditions import CONDITIONS
 from ..studies.property_choice import OWN, title_of
 from ..studies.sentences import Units
 from ..studies.table_blocks import of_key
@@ -34,6 +35,8 @@ SAID: dict[str, dict[str, str]] = {
     "container": {"by rule": "the container that the rule asks for", "live": "a floating piston cylinder", "dead": "an open container"},
     "air": {"yes": "saturated with air", "no": "free of air"},
     "feed": {"saturated": "saturated"},
+    "equation": {"": "its equation"},
+    "variable": {k: c.title for k, c in CONDITIONS.items()},
 }  # fmt: skip
 """What a choice is called in a sentence, by its key; others are called as they are written."""
 

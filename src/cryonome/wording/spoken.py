@@ -208,7 +208,8 @@ class _Speaker:
         number = taken.get(slot.paths, 0)
         taken[slot.paths] = number + 1
         filled = [p for p in paths if self.cells.value(p) not in (*EMPTY, ())]
-        free = [p for p in paths if p not in filled]
+        over = {a.variable for a in getattr(self.cells.study, "axes", ())}
+        free = [p for p in paths if p not in filled and p[-1] not in over]
         here = filled[number] if number < len(filled) else free[min(number - len(filled), len(free) - 1)]
         noun = NOUNS.get(str(here[-1]), "")
         if noun:
@@ -344,6 +345,11 @@ class _Speaker:
                 "pressure": self._in_units("100 bar", "pressure"),
             }
             others = (*others, Other("at a temperature and pressure", {path: feed}))
+        kind = study_kinds()[self.cells.study.kind]
+        others = (
+            *others,
+            *(Other(words, cells) for words, cells in kind.offers(self.cells.study, path, self.cells.document)),
+        )
         return Blank(
             path, shown.text, "" if shown.draft else shown.unit, self.cells.kind(path), self._quiet(path), self._fault(path),
             self.cells.choices(path), self.cells.closed(path), tuple(self.cells.units_offered(path)), others,

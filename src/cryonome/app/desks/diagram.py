@@ -283,7 +283,7 @@ class DiagramDesk(Desk):
 
 register(
     DeskEntry(
-        key="diagrams", title="Diagrams", order=46, make=DiagramDesk, mark=lambda _live: "done", line=lambda _live: "P–H, T–S and more",
+        key="diagrams", title="Diagrams", order=41, make=DiagramDesk, mark=lambda _live: "done", line=lambda _live: "P–H, T–S and more",
         card="answers", needs="fluid",
         help=(
             "The envelope and its quality lines over volume, density, enthalpy or entropy of the whole.",

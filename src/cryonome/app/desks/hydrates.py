@@ -6,24 +6,21 @@ from typing import Any
 
 import numpy as np
 from PySide6.QtCore import Qt
-from PySide6.QtWidgets import QHBoxLayout, QLabel, QSlider, QVBoxLayout, QWidget
+from PySide6.QtWidgets import QHBoxLayout, QSlider, QVBoxLayout, QWidget
 
 from ...document import Study
-from ...remarks import kelvin, measure, pascal
+from ...remarks import kelvin
 from ...solids.inhibitors import INHIBITORS, most
 from ...studies.hydrates import own_name
-from ...studies.kinds.hydrate import lowest
 from ...units import label
 from ..fields import section
 from ..live import Live
 from ..plot import Table, pen
 from .desk import DeskEntry, register
-from .limit_desk import FanDesk
-from .limit_picture import draw_hydrates, label_hydrates, short
+from .limit_picture import draw_hydrates, label_hydrates, short, short_names
 from .map_picture import Labels
+from .sheet_desk import FanDesk
 
-DRIES = {"water": "water drops out", "ice": "ice forms"}
-"""What happens to more water than a fluid holds, where it is no hydrate."""
 STEPS = 10
 """Of the handle, in one percent by mass."""
 
@@ -46,11 +43,12 @@ class HydratesDesk(FanDesk):
         layout.setContentsMargins(0, 0, 0, 0)
         row = QHBoxLayout()
         self.dosed = section("", "mute")
+        self.dose_words = section("", "mute")
         self.handle = QSlider(Qt.Orientation.Horizontal)
         self.handle.setAccessibleName("Dose, percent by mass of the aqueous liquid")
         self.handle.valueChanged.connect(self._dragged)
-        row.addWidget(QLabel("Dose"))
         row.addWidget(self.handle, 1)
+        layout.addWidget(self.dose_words)
         layout.addLayout(row)
         layout.addWidget(self.dosed)
         column.addWidget(self.handle_box)
@@ -86,52 +84,22 @@ class HydratesDesk(FanDesk):
             if not self.handle.isSliderDown():
                 self.handle.setValue(round(100 * STEPS * share))
             self.handle.blockSignals(False)
-            self.dosed.setText(f"{100 * share:.1f} wt% {name} in the aqueous liquid")
-
-    def listed(self, answer: dict[str, Any]) -> dict[str, Any]:
-        """Return the answer with occupancies of the first structure alone."""
-        if "points" not in answer:
-            return answer
-        plain = [{k: v for k, v in p.items() if k != "occupancy"} for p in answer["points"]]
-        cages = [
-            {"temperature_K": p["temperature_K"], "structure": p["structure"], **{
-                f"{size}, {n}": v for size, filled in p["occupancy"].items() for n, v in filled.items() if v > 5e-4
-            }}
-            for p in answer["points"] if p["stable"]
-        ]  # fmt: skip
-        rest = {k: v for k, v in answer.items() if k != "points"}
-        return {"points": plain, **rest, "filled cages": cages}
+            self.dose_words.setText(f"{name[:1].upper()}{name[1:]} in the water")
+            self.dosed.setText(f"{100 * share:.1f} wt%")
 
     def sentence(self, study: Study, answer: dict[str, Any]) -> str:
-        """Return what to hold."""
-        units = self._live.units().of_states()
-        if study.kind == "inhibitor_dose":
-            asked = self._live.asked(study)
-            share = answer["aqueous_mass_percent"]
-            at = f"{units.text(kelvin(asked.T))} and {units.text(pascal(asked.P))}"
-            if not share:
-                return f"No inhibitor is needed at {at}."
-            return f"At {at} hold {share:.1f} wt% {asked.inhibitor} in the water."
-        if study.kind == "water_content":
-            return self._held(answer)
-        first = lowest(answer["points"])
-        worst = max(first, key=lambda p: p["pressure_Pa"])
-        held = short(getattr(self._live.asked(study), "dose", ()))
-        T, P = units.text(kelvin(worst["temperature_K"])), units.text(pascal(worst["pressure_Pa"]))
-        return f"At {P} stay above {T}{f' with {held}' if held else ''}."
-
-    def _held(self, answer: dict[str, Any]) -> str:
-        """Return where the fluid holds the least water, and beside what."""
-        units = self._live.units().of_states()
-        driest = min(
-            answer["rows"], key=lambda r: r["vapour_water_mole_fraction"] or r["liquid_water_mole_fraction"] or 1.0
-        )
-        at = f"{units.text(kelvin(driest['temperature_K']))} and {units.text(pascal(driest['pressure_Pa']))}"
-        beside = DRIES.get(driest["beside"], f"hydrate {driest['beside']} forms")
-        if driest["vapour_water_kg_mol"] is None:
-            return f"Above {1e6 * driest['liquid_water_mole_fraction']:.3g} ppm of water by mole, {beside} at {at}."
-        held = units.text(measure(driest["vapour_water_kg_mol"], "water_content", 1))
-        return f"Above {held} of water, {beside} at {at}."
+        """Return what to hold, and what it would be without the dose."""
+        told = super().sentence(study, answer)
+        lines, asked = self.lines(), self._live.asked(study)
+        if study.kind != "hydrate" or lines is None or not getattr(asked, "dose", ()) or not asked.pressures:
+            return told
+        highest = max(asked.pressures)
+        free = lines.first[0]
+        good = np.isfinite(free)
+        if not good.any() or not lines.P[good].min() <= highest <= lines.P[good].max():
+            return told
+        T = float(np.interp(np.log(highest), np.log(lines.P[good]), free[good]))
+        return f"{told} Without {short_names(asked.dose)} it would be {self._live.units().text(kelvin(T))}."
 
     def draw(self, study: Study, answer: dict[str, Any] | None) -> None:
         """Draw limits by dose, and what was asked as points on them."""
@@ -192,13 +160,13 @@ class HydratesDesk(FanDesk):
 
 
 def _line(live: Live) -> str:
-    asked = sum(s.kind in HydratesDesk.kinds for s in live.document.studies)
+    asked = sum(s.kind in HydratesDesk.kinds for s in live.kept())
     return f"{asked} question{'s' if asked != 1 else ''}"
 
 
 register(
     DeskEntry(
-        key="hydrates", title="Hydrates", order=47, make=HydratesDesk, mark=lambda _live: "done", line=_line, card="answers", needs="fluid",
+        key="hydrates", title="Hydrates", order=47, apart=True, make=HydratesDesk, mark=lambda _live: "done", line=_line, card="answers", needs="fluid",
         kinds=HydratesDesk.kinds,
         help=(
             "Left of the violet line hydrates form: the shaded side is where a line plugs.",

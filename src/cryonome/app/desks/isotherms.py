@@ -2,35 +2,30 @@
 
 from __future__ import annotations
 
-from collections.abc import Mapping, Sequence
+from collections.abc import Mapping
 from typing import Any
 
 import numpy as np
 from numpy.typing import NDArray
 from PySide6.QtCore import QPointF, Qt
 from PySide6.QtGui import QColor
-from PySide6.QtWidgets import QComboBox, QHBoxLayout, QLineEdit, QPushButton, QVBoxLayout, QWidget
+from PySide6.QtWidgets import QComboBox, QScrollArea, QSplitter, QVBoxLayout, QWidget
 
-from ...document import Study
-from ...document.edits import add_study, set_at, study_path
-from ...document.field_types import Cell
-from ...document.kinds import study_kinds
+from ...document.faults import PathParts
 from ...document.references import is_about
-from ...eos.building import ENTRIES, EQUATIONS
+from ...eos.building import ENTRIES
 from ...remarks import kelvin
-from ...studies.beginning import begun
-from ...studies.kinds.roots import roots_answer
 from ...units import SETS, QuantityError, format_number, from_si, label, to_si
-from ...wording.entry import entry_of, taken
-from ..fields import capital, chip_button, elided, section
+from ..fields import capital, section
 from ..grid import GridView
 from ..live import Live
 from ..plot import Plot, Table, pen
 from ..text_rows import TextRows
 from ..theme import Theme
-from .desk import Action, Desk, DeskEntry, register
+from .desk import Action, DeskEntry, register
 from .measured_paste import measured_of
 from .model import NAMES
+from .study_desk import StudyDesk
 
 Array = NDArray[np.float64]
 Answer = dict[str, Any]
@@ -47,30 +42,19 @@ def colours(theme: Theme) -> dict[str, str]:
     return {name: palette[entry.colour % len(palette)] for name, entry in ENTRIES.items()}
 
 
-class IsothermsDesk(Desk):
-    """Choices above, the picture at the left, deviations and the roots under the last click at the right."""
+class IsothermsDesk(StudyDesk):
+    """The sentence above, the picture at the left; at the right what each equation predicts, or the roots that were asked for."""
 
+    kinds = ("isotherms", "roots")
     shows = frozenset({"fluid", "selection", "answer"})
 
     def __init__(self, live: Live, parent: QWidget | None = None) -> None:
         super().__init__(live, parent)
-        self.title = section("Isotherms", "title")
-        self.temperatures = QLineEdit()
-        self.temperatures.setAccessibleName("Temperatures")
-        self.temperatures.setPlaceholderText("temperatures, for example 0 degC, 31 degC, 60 degC")
-        self.temperatures.editingFinished.connect(self._store_temperatures)
         self.axis = QComboBox()
         self.axis.setAccessibleName("Horizontal axis")
         for key, words in AXES.items():
             self.axis.addItem(words, key)
         self.axis.activated.connect(lambda _i: self.refresh())
-        self.chips = {
-            n: chip_button(NAMES.get(n, n), lambda _on, n=n: self._toggle(n), EQUATIONS[n]) for n in EQUATIONS
-        }
-        self.begin_button = QPushButton("Draw the isotherms of this fluid")
-        self.begin_button.clicked.connect(self.begin_question)
-        self.fault = section("", "fault")
-        self.fault.setWordWrap(True)
         self.plot = Plot("Isotherms")
         self.plot.data = self._data
         self.plot.view.scene().sigMouseClicked.connect(self._clicked)
@@ -82,149 +66,109 @@ class IsothermsDesk(Desk):
         self.roots_model = TextRows(
             [("root", ""), ("Z", ""), ("volume", ""), ("fugacity", ""), ("h − h ideal", ""), ("", "")]
         )
-        self.deviations, self.critical, self.roots = (
-            GridView(m) for m in (self.deviations_model, self.critical_model, self.roots_model)
+        self.saturation_model = TextRows([("saturation", ""), ("", ""), ("", ""), ("", ""), ("", "")])
+        self.deviations, self.critical, self.roots, self.saturation = (
+            GridView(m) for m in (self.deviations_model, self.critical_model, self.roots_model, self.saturation_model)
         )
         for grid, name, height in (
-            (self.critical, "Critical points", 6), (self.deviations, "Deviations", 5), (self.roots, "Roots", 4),
+            (self.critical, "Critical points", 6), (self.deviations, "Deviations", 9), (self.roots, "Roots", 4),
+            (self.saturation, "Saturation of each isotherm", 9),
         ):  # fmt: skip
             grid.setAccessibleName(name)
             grid.setMaximumHeight(36 + height * 24 + 3)
-        self.grids = [self.deviations, self.critical, self.roots]
-        self.root_head, self.root_note = section("Roots"), section("Click a point of the picture", "mute")
+        self.grids = [self.saturation, self.deviations, self.critical, self.roots]
+        self.heads = {
+            "saturation": section("Saturation of each isotherm"), "critical": section("Critical points"),
+            "deviations": section("Against measured saturation"), "roots": section("Roots"),
+        }  # fmt: skip
+        self.root_note = section("Click a point of the picture, or ask for roots", "mute")
         self.root_note.setWordWrap(True)
         self._place: tuple[float, float] | None = None
-        top = QHBoxLayout()
-        top.setSpacing(8)
-        top.addWidget(self.title)
-        top.addSpacing(8)
-        top.addWidget(self.temperatures, 1)
-        top.addWidget(self.axis)
-        chips = QHBoxLayout()
-        chips.setSpacing(6)
-        for chip in self.chips.values():
-            chips.addWidget(chip)
-        chips.addStretch(1)
-        right = QVBoxLayout()
+        side = QWidget()
+        right = QVBoxLayout(side)
+        right.setContentsMargins(0, 0, 0, 0)
         right.setSpacing(6)
-        right.addWidget(section("What each equation predicts"))
-        right.addWidget(self.critical)
-        right.addWidget(section("Against measured saturation"))
-        right.addWidget(self.deviations)
-        right.addWidget(self.root_head)
-        right.addWidget(self.root_note)
-        right.addWidget(self.roots)
+        for key, grid in (
+            ("saturation", self.saturation),
+            ("critical", self.critical),
+            ("deviations", self.deviations),
+            ("roots", self.roots),
+        ):
+            right.addWidget(self.heads[key])
+            if key == "roots":
+                right.addWidget(self.root_note)
+            right.addWidget(grid)
         right.addStretch(1)
-        body = QHBoxLayout()
-        body.setSpacing(24)
-        body.addWidget(self.plot, 3)
-        body.addLayout(right, 2)
+        area = QScrollArea()
+        area.setObjectName("bare")
+        area.setWidgetResizable(True)
+        area.setFrameShape(QScrollArea.Shape.NoFrame)
+        area.setWidget(side)
+        picture = QWidget()
+        left = QVBoxLayout(picture)
+        left.setContentsMargins(0, 0, 0, 0)
+        left.setSpacing(4)
+        left.addWidget(self.plot, 1)
+        left.addWidget(self.axis, 0, Qt.AlignmentFlag.AlignLeft)
+        self.body = QSplitter()
+        self.body.setHandleWidth(20)
+        self.body.setChildrenCollapsible(False)
+        self.body.addWidget(picture)
+        self.body.addWidget(area)
+        self.body.setStretchFactor(0, 3)
+        self.body.setStretchFactor(1, 2)
+        self.body.setSizes([600, 430])
         layout = QVBoxLayout(self)
-        layout.setContentsMargins(20, 10, 20, 12)
-        layout.setSpacing(8)
-        layout.addLayout(top)
-        layout.addLayout(chips)
-        layout.addWidget(self.begin_button, 0, Qt.AlignmentFlag.AlignLeft)
-        layout.addWidget(self.fault)
-        layout.addLayout(body, 1)
+        layout.setContentsMargins(20, 12, 20, 12)
+        layout.setSpacing(10)
+        layout.addLayout(self.head())
+        layout.addWidget(self.body, 1)
 
     def actions_offered(self) -> list[Action]:
         return [Action("&Answers", "Draw isotherms", self.begin_question, "Ctrl+Alt+I", True)]
 
     # -- the question ----------------------------------------------------------------------------------------------
 
-    def study(self) -> Study | None:
-        """Return the question of isotherms about the chosen fluid: the chosen one, else the first."""
-        return self._live.study_about("isotherms")
-
     def begin_question(self) -> None:
-        """Ask for isotherms of the chosen fluid where none are kept, and show them."""
-        fluid = self._live.current_fluid()
-        if fluid is not None and self.study() is None:
-            model = self._live.model()
-            at = None if model is None else (float(model.z @ [c.Tc for c in model.components]) * 0.95, 1e6)
-            new = begun(study_kinds()["isotherms"], fluid.name, at, self._live.units())
-            self._live.store.edit("Draw isotherms", lambda d: add_study(d, new))
+        """Show the isotherms of the chosen fluid, a draft where none are kept."""
         self.host().show_desk("isotherms")
-
-    def _edit(self, key: str, value: object) -> None:
-        study = self.study()
-        if study is not None:
-            path = (*study_path(self._live.document, study.name), key)
-            self._live.store.edit(f"Change the {key}", lambda d: set_at(d, path, value))
-
-    def _store_temperatures(self) -> None:
-        study = self.study()
-        cells = self._typed_temperatures(getattr(study, "temperatures", ()))
-        if study is not None and cells != getattr(study, "temperatures", ()):
-            self._edit("temperatures", cells)
-
-    def _typed_temperatures(self, now: Sequence[Cell]) -> tuple[Cell, ...]:
-        """Return the temperatures typed; bare numbers have the unit of those that stand there, else the reader's."""
-        units = self._live.units()
-        unit = next((u for c in now if (u := entry_of(c, "temperature", units).unit)), units.unit("temperature"))
-        typed = self.temperatures.text().replace(";", ",").split(",")
-        return tuple(taken(t, unit) for t in typed if t.strip())
-
-    def _toggle(self, name: str) -> None:
-        study, fluid = self.study(), self._live.current_fluid()
-        if study is None or fluid is None:
-            return
-        now = list(getattr(study, "equations", ())) or [fluid.model.eos]
-        kept = [n for n in now if n != name] if name in now else [*now, name]
-        self._edit("equations", tuple(kept))
 
     def take_paste(self, text: str) -> bool:
         """Take measured saturation from the clipboard for the question shown."""
         study, model = self.study(), self._live.model()
-        if study is None or model is None:
+        if study is None or model is None or study.kind != "isotherms":
             return False
         try:
             points = measured_of(text, float(model.z @ model.molar_mass))
         except QuantityError as error:
-            self.fault.setVisible(True)
-            self.fault.setText(capital(str(error)))
+            self.told.setVisible(True)
+            self.told.setText(capital(str(error)))
             return True
-        self._edit("measured", points)
+        self.edit_study({("measured",): points}, "Paste measured saturation")
         return True
 
     # -- showing ---------------------------------------------------------------------------------------------------
 
     def refresh(self) -> None:
         """Show the isotherms of the chosen fluid."""
-        study, fluid = self.study(), self._live.current_fluid()
-        self.title.setText(f"Isotherms of {elided(fluid.name, 30)}" if fluid else "Isotherms")
-        self.begin_button.setVisible(study is None and fluid is not None)
-        for part in (self.temperatures, self.axis, *self.chips.values()):
-            part.setVisible(study is not None)
-        answer = self._answer()
-        shown = None if study is None else self._live.answer(study.name)
-        told = "" if shown is None else shown.error or (shown.faults[0].message if shown.faults else "")
-        self.fault.setVisible(bool(told))
-        self.fault.setText(capital(told) if told else "")
-        if study is not None and fluid is not None:
-            cells = getattr(study, "temperatures", ())
-            if not self.temperatures.hasFocus():
-                self.temperatures.setText(
-                    ", ".join(entry_of(c, "temperature", self._live.units()).whole for c in cells)
-                )
-            chosen = set(getattr(study, "equations", ())) or {fluid.model.eos}
-            for name, chip in self.chips.items():
-                chip.setChecked(name in chosen)
-                chip.setStyleSheet(
-                    f"QToolButton {{ border: 1px solid {self.theme.hair}; border-radius: 11px; padding: 2px 10px; "
-                    f"color: {self.theme.mute}; }} QToolButton:checked {{ color: {self.theme.surface}; "
-                    f"background: {colours(self.theme)[name]}; }}"
-                )
+        study = self.show_head()
+        self.body.setVisible(study is not None)
+        if study is None:
+            return
+        answer = self.answer()
+        roots = study.kind == "roots"
+        for key, grid in (
+            ("saturation", self.saturation),
+            ("critical", self.critical),
+            ("deviations", self.deviations),
+        ):
+            self.heads[key].setVisible(not roots)
+            grid.setVisible(not roots)
+        self.root_note.setVisible(True)
         self._draw(answer)
-        self._tables(answer)
+        if not roots:
+            self._tables(answer)
         self._show_roots()
-
-    def _answer(self) -> Answer | None:
-        study = self.study()
-        shown = None if study is None else self._live.answer(study.name)
-        value = None if shown is None else shown.value
-        return value if value and value.get("ok") else None
 
     def _x(self, volume: Array) -> Array:
         key = str(self.axis.currentData())
@@ -245,12 +189,15 @@ class IsothermsDesk(Desk):
         plot.set_titles(AXES[key].split(",")[0].capitalize() + AXES[key][AXES[key].index(",") :].replace(", plain axis", ", cm³/mol"),
                         f"Pressure, {label(self._unit())}")  # fmt: skip
         plot.begin()
-        if answer is not None:
+        if answer is not None and "equations" in answer:
             self._draw_equations(answer)
             self._draw_measured(answer)
             self._fit(answer)
+            plot.caption.setText("bar, dash: saturation   dots: spinodal   +: critical   ring: measured")
+        elif answer is not None:
+            self._draw_roots(answer)
+            plot.caption.setText("rings: roots   filled: the stable one")
         plot.end()
-        plot.caption.setText("bar, dash: saturation   dots: spinodal   +: critical   ring: measured")
         study = self.study()
         plot.set_faint(bool(study and self._live.answer(study.name).old))
         plot.theme = t
@@ -290,6 +237,25 @@ class IsothermsDesk(Desk):
             if c is not None:
                 at = self._x(np.array([c["molar_volume_m3_mol"]])), self._y(np.array([c["pressure_Pa"]]))
                 self.plot.dots(f"critical {name}", *at, pen(colour, 1.6), "+", 10)
+
+    def _draw_roots(self, answer: Answer) -> None:
+        """Draw the isotherm that the roots are on, the pressure asked, and the roots."""
+        t, plot = self.theme, self.plot
+        curve = answer.get("isotherm") or {"molar_volume_m3_mol": [], "pressure_Pa": []}
+        V, P = np.array(curve["molar_volume_m3_mol"]), np.array(curve["pressure_Pa"])
+        plot.line("roots isotherm", self._x(V), self._y(P), pen(t.accent, 1.8), name="isotherm")
+        level = float(self._y(np.array([answer["pressure_Pa"]]))[0])
+        plot.level("asked", level, pen(t.mute, 1.2, Qt.PenStyle.DashLine))
+        real = [r for r in answer["roots"] if "stable" in r]
+        for i, r in enumerate(real):
+            x = self._x(np.array([r["molar_volume_m3_mol"]]))
+            plot.dots(f"root {i}", x, [level], pen(t.ink, 1.8), "o", 11.0, t.ink if r["stable"] else t.surface)
+        if not V.size or not real:
+            return
+        volumes = np.array([r["molar_volume_m3_mol"] for r in real])
+        x = sorted(self._x(np.array([0.75 * volumes.min(), 2.2 * volumes.max()])).tolist())
+        plot.fit_x(x[0], x[1])
+        plot.fit_y(min(0.0, -0.4 * level), 2.2 * level)
 
     def _shade(self, key: str, V: Array, P: Array, ends: Array, level: float, colour: str) -> None:
         """Fill the areas between an isotherm's loop and its saturation pressure: equal in plain volume."""
@@ -343,6 +309,7 @@ class IsothermsDesk(Desk):
         if c is not None:
             rows.append(["measured", *self._critical_texts(c)])
         titles = [("critical point", ""), *self._heads(("T", "temperature"), ("P", "pressure"), ("V", "molar_volume"))]
+        self._saturations(answer)
         self.critical_model.show(rows, {len(rows) - 1} if c is not None else set(), titles)
         self.deviations_model.show(off)
         for grid, widths in (
@@ -355,6 +322,35 @@ class IsothermsDesk(Desk):
                 header.setSectionResizeMode(column, header.ResizeMode.Fixed)
                 header.resizeSection(column, width)
             header.setSectionResizeMode(0, header.ResizeMode.Stretch)
+
+    def _saturations(self, answer: Answer | None) -> None:
+        """Show the saturation of each isotherm by each equation, with both volumes."""
+        rows = []
+        for e in answer["equations"] if answer is not None else []:
+            for curve in e["isotherms"]:
+                s = curve["saturation"]
+                T = self._told(curve["temperature_K"], "temperature")
+                name = NAMES.get(e["equation"], e["equation"])
+                if s is None:
+                    rows.append([name, T, "", "no liquid root here", ""])
+                else:
+                    rows.append(
+                        [
+                            name,
+                            T,
+                            self._told(s["pressure_Pa"], "pressure"),
+                            self._told(s["liquid_m3_mol"], "molar_volume"),
+                            self._told(s["vapour_m3_mol"], "molar_volume"),
+                        ]
+                    )
+        own = self._heads(
+            ("T", "temperature"), ("P", "pressure"), ("liquid", "molar_volume"), ("vapour", "molar_volume")
+        )
+        self.saturation_model.show(rows, set(), [("equation", ""), *own])
+        there = bool(rows)
+        self.heads["saturation"].setVisible(there)
+        self.saturation.setVisible(there)
+        self.heads["deviations"].setVisible(self.deviations_model.rows() > 0)
 
     def _heads(self, *columns: tuple[str, str]) -> list[tuple[str, str]]:
         """Return titles with the reader's unit of each kind."""
@@ -379,29 +375,44 @@ class IsothermsDesk(Desk):
             self.look_at(self.plot.box.mapSceneToView(event.scenePos()))
 
     def look_at(self, point: QPointF) -> None:
-        """Show the roots at a point of the picture: at its pressure, on the isotherm that passes nearest to it."""
-        answer = self._answer()
-        if answer is None or not answer["equations"]:
+        """Ask for the roots at a point of the picture: at its pressure, on the isotherm that passes nearest to it."""
+        answer, study = self.answer(), self.study()
+        if answer is None or study is None or not answer.get("equations"):
             return
         pressure = to_si(point.y(), self._unit(), "pressure")
-        best: tuple[float, float] | None = None
+        best: tuple[float, float, str] | None = None
         (x0, x1), (y0, y1) = self.plot.box.viewRange()
-        for curve in answer["equations"][0]["isotherms"]:
-            x, y = self._x(np.array(curve["molar_volume_m3_mol"])), self._y(np.array(curve["pressure_Pa"]))
-            distance = float(np.min(((x - point.x()) / (x1 - x0)) ** 2 + ((y - point.y()) / (y1 - y0)) ** 2))
-            if best is None or distance < best[0]:
-                best = distance, curve["temperature_K"]
+        for e in answer["equations"]:
+            for curve in e["isotherms"]:
+                x, y = self._x(np.array(curve["molar_volume_m3_mol"])), self._y(np.array(curve["pressure_Pa"]))
+                distance = float(np.min(((x - point.x()) / (x1 - x0)) ** 2 + ((y - point.y()) / (y1 - y0)) ** 2))
+                if best is None or distance < best[0]:
+                    best = distance, curve["temperature_K"], e["equation"]
         if best is not None and pressure > 0.0:
-            self._place = best[1], pressure
-            self._show_roots()
+            self.ask_roots(best[1], pressure, best[2])
+
+    def ask_roots(self, T: float, P: float, equation: str) -> None:
+        """Show a draft of the roots at T K and P Pa by an equation."""
+        units = self._live.units()
+        self.turn_to("roots")
+        study = self.study()
+        if study is None or study.kind != "roots":
+            return
+        cells: dict[PathParts, object] = {("equation",): equation, ("molar_volume",): None}
+        for key, value in (("temperature", T), ("pressure", P)):
+            unit = units.unit(key)
+            cells[(key,)] = f"{from_si(value, unit, key):.5g} {unit}"
+        self.edit_study(cells, "Ask for roots")
 
     def _show_roots(self) -> None:
-        model, fluid = self._live.model(), self._live.current_fluid()
-        if self._place is None or model is None or fluid is None or self.study() is None:
+        answer, study = self.answer(), self.study()
+        there = answer is not None and study is not None and study.kind == "roots"
+        self.heads["roots"].setVisible(there)
+        self.roots.setVisible(there)
+        if not there or answer is None:
+            self.root_note.setText("Click a point of the picture for every root there.")
             self.roots_model.show([])
             return
-        T, P = self._place
-        answer = roots_answer(model, T, P)
         rows, bold = [], set()
         for i, r in enumerate(answer["roots"]):
             imaginary = r["Z_imaginary"]
@@ -417,21 +428,16 @@ class IsothermsDesk(Desk):
                 rows.append([f"{i + 1}", z, "", "", "", "complex" if imaginary else "too dense"])
         own = self._heads(("volume", "molar_volume"), ("fugacity", "pressure"), ("h − h ideal", "enthalpy"))
         self.roots_model.show(rows, bold, [("root", ""), ("Z", ""), *own, ("", "")])
-        units = SETS[self._live.document.display.units]
-        where = (
-            f"{format_number(from_si(T, units['temperature'], 'temperature'), 4)} {label(units['temperature'])}, "
-            + (f"{format_number(from_si(P, units['pressure'], 'pressure'), 4)} {label(units['pressure'])}")
-        )
-        told = f"By {NAMES.get(fluid.model.eos, fluid.model.eos)} at {where}. "
+        told = ""
         if "coefficients" in answer:
             c = [format_number(v, 4) for v in answer["coefficients"]]
-            told += f"A {answer['A']:.4f}, B {answer['B']:.4f}; Z³ + ({c[1]}) Z² + ({c[2]}) Z + ({c[3]}) = 0. "
+            told = f"A {answer['A']:.4f}, B {answer['B']:.4f}; Z³ + ({c[1]}) Z² + ({c[2]}) Z + ({c[3]}) = 0. "
         self.root_note.setText(told + "The stable root has the least fugacity.")
 
     def _data(self) -> list[Table]:
-        answer = self._answer()
+        answer = self.answer()
         out: list[Table] = []
-        for e in answer["equations"] if answer is not None else []:
+        for e in answer.get("equations", ()) if answer is not None else []:
             for curve in e["isotherms"]:
                 name = f"{e['equation']}, {self._live.units().text(kelvin(curve['temperature_K'], 2))}"
                 out.append(
@@ -445,13 +451,13 @@ def _percent(value: float) -> str:
 
 
 def _line(live: Live) -> str:
-    count = sum(s.kind == "isotherms" and is_about(s, live.fluid_name) for s in live.document.studies)
+    count = sum(s.kind == "isotherms" and is_about(s, live.fluid_name) for s in live.kept())
     return f"{count} kept" if count else "none drawn"
 
 
 register(
     DeskEntry(
-        key="isotherms", title="Isotherms", order=45, make=IsothermsDesk, card="answers", needs="fluid", mark=lambda _live: "done",
+        key="isotherms", title="Isotherms", order=46, make=IsothermsDesk, card="answers", needs="fluid", kinds=IsothermsDesk.kinds, mark=lambda _live: "done",
         line=_line,
         help=(
             "Isotherms show pressure against volume as an equation of state gives it, loop and all.",

@@ -94,6 +94,11 @@ def short(dose: Dose) -> str:
     return ", ".join(f"{100 * w:.3g} % {n}" for n, w in dose)
 
 
+def short_names(dose: Dose) -> str:
+    """Return what a dose is of."""
+    return " and ".join(n for n, _ in dose)
+
+
 def draw_paths(plot: Plot, frame: Frame, theme: Theme, paths: Sequence[DrawnPath]) -> None:
     """Draw operating paths into the plot's open layer, each in its own stroke."""
     styles = (Qt.PenStyle.SolidLine, Qt.PenStyle.DashLine, Qt.PenStyle.DotLine, Qt.PenStyle.DashDotLine)

@@ -523,7 +523,7 @@ def _line(live: Live) -> str:
         return "nothing yet"
     top = whole.cricondenbar
     unit = live.document.display.map.pressure or SETS[live.document.display.units]["pressure"]
-    asked = len(live.document.studies)
+    asked = len(live.kept())
     kept = f", {asked} question{'s' if asked > 1 else ''}" if asked else ""
     if top is None:
         return f"open envelope{kept}"

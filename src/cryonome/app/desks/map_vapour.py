@@ -43,7 +43,7 @@ class Kept:
 def kept_of(live: Live, fluid: str) -> list[Kept]:
     """Return what the answered questions about the vapour pressures of a fluid say, and what the goals that vary them make of it."""
     out = []
-    asking = [s for s in live.document.studies if s.kind == "vapour_pressure" and is_about(s, fluid)]
+    asking = [s for s in live.kept() if s.kind == "vapour_pressure" and is_about(s, fluid)]
     for study in asking:
         answer, asked = _answered(live, study.name), live.asked(study)
         if answer is not None and asked is not None:

@@ -9,7 +9,7 @@ from PySide6.QtWidgets import QHeaderView, QVBoxLayout, QWidget
 from ...document import Study
 from ...document.references import is_about
 from ...equilibrium.phase_map import PhaseMap
-from ...remarks import kelvin, measure, pascal
+from ...remarks import measure, pascal
 from ...studies.kinds.path import PathStudy, Station
 from ...studies.paths import LIMITS
 from ...studies.table_blocks import Block
@@ -17,10 +17,10 @@ from ...units import from_si, label
 from ..grid import GridView
 from ..live import Live
 from .desk import DeskEntry, register
-from .limit_desk import FanDesk
 from .limit_picture import draw_hydrates, draw_paths, label_hydrates, label_paths
 from .map_paths import PathHandles, paths_of
 from .map_picture import Labels, Picture
+from .sheet_desk import FanDesk
 from .stations_model import StationsModel
 
 
@@ -43,13 +43,13 @@ class PathDesk(FanDesk):
         )
         self._fitted: object = None
 
-    def _arrange(self) -> None:
-        super()._arrange()
-        column = self.right.layout()
-        assert isinstance(column, QVBoxLayout)
-        column.insertWidget(1, self.stations_grid, 3)
-        column.setStretch(0, 7)
-        column.setStretch(2, 2)
+    def below(self, column: QVBoxLayout) -> None:
+        """Put the stations below the picture."""
+        self.stations_grid.setMaximumHeight(260)
+        column.addWidget(self.stations_grid)
+
+    def focus_rows(self, key: str) -> None:
+        self.stations_grid.setFocus()
 
     def _take(self, stations: tuple[Station, ...], text: str) -> None:
         if self.study() is not None:
@@ -89,21 +89,6 @@ class PathDesk(FanDesk):
         header.setSectionResizeMode(QHeaderView.ResizeMode.ResizeToContents)
         header.setSectionResizeMode(0, QHeaderView.ResizeMode.Interactive)
         header.resizeSection(0, 130)
-
-    def sentence(self, study: Study, answer: dict[str, Any]) -> str:
-        """Return where the path is nearest to trouble."""
-        if not answer["least"]:
-            return "No limit lies near this path."
-        worst, units = answer["least"][0], self._live.units().of_states()
-        title = next(m.title for m in LIMITS if m.key == worst["limit"])
-        where = _where(worst)
-        at = f"{units.text(kelvin(worst['temperature_K']))}, {units.text(pascal(worst['pressure_Pa']))}"
-        if "margin_K" not in worst:
-            value = worst["margin_Pa"]
-            return f"{units.text(pascal(abs(value)))} {'above' if value >= 0 else 'below'} the {title} {where} ({at})."
-        value = worst["margin_K"]
-        amount = units.text(measure(abs(value), "temperature_difference", 1))
-        return f"{amount} {'to spare to' if value >= 0 else 'inside'} the {title} limit {where} ({at})."
 
     def draw(self, study: Study, answer: dict[str, Any] | None) -> None:
         """Draw envelope, limits and path."""
@@ -153,7 +138,7 @@ def _where(least: dict[str, Any]) -> str:
 
 
 def _line(live: Live) -> str:
-    worst = [live.answer(s.name).value for s in live.document.studies if s.kind == "path"]
+    worst = [live.answer(s.name).value for s in live.kept() if s.kind == "path"]
     return f"{len(worst)} path{'s' if len(worst) != 1 else ''}"
 
 

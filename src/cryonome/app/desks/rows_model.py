@@ -54,17 +54,17 @@ class RowsModel(GridModel):
         super().__init__()
         self._live = live
         self._study: Study | None = None
-        self._key = ""
+        self.key = ""
         self._part: type[Part] | None = None
         self._faults: dict[str, str] = {}
 
     def show(self, study: Study | None, key: str, part: type[Part] | None, faults: dict[str, str]) -> None:
         """Show the list ``key`` of a question; ``faults`` by their path in it."""
-        self._study, self._key, self._part, self._faults = study, key, part, faults
+        self._study, self.key, self._part, self._faults = study, key, part, faults
         self.reload()
 
     def _rows(self) -> tuple[Any, ...]:
-        found = getattr(self._study, self._key, ()) if self._study is not None else ()
+        found = getattr(self._study, self.key, ()) if self._study is not None else ()
         return found if isinstance(found, tuple) else ()
 
     def _fields(self) -> list[str]:
@@ -99,7 +99,7 @@ class RowsModel(GridModel):
 
     def _path(self, row: int, column: int) -> PathParts:
         assert self._study is not None
-        return (*study_path(self._live.document, self._study.name), self._key, row, self._fields()[column])
+        return (*study_path(self._live.document, self._study.name), self.key, row, self._fields()[column])
 
     def text(self, row: int, column: int) -> str:
         if row >= len(self._rows()):
@@ -132,8 +132,8 @@ class RowsModel(GridModel):
         key = self._fields()[column]
         field = self._part.model_fields[key] if self._part is not None else None
         written = (field.alias or key) if field is not None else key
-        own = self._faults.get(f"{self._key}[{row}].{written}", "")
-        return own or (self._faults.get(f"{self._key}[{row}]", "") if column == 0 else "")
+        own = self._faults.get(f"{self.key}[{row}].{written}", "")
+        return own or (self._faults.get(f"{self.key}[{row}]", "") if column == 0 else "")
 
     def choices(self, row: int, column: int) -> list[str]:
         document, part = self._live.document, self._sample(row)
@@ -179,7 +179,7 @@ class RowsModel(GridModel):
             self._live.store.edit(text, lambda d: typed(d, self._path(row, column), stored, value))
             return
         made = tuple(part.model_construct(**rows[i]) for i in kept)
-        place = (*study_path(self._live.document, study.name), self._key)
+        place = (*study_path(self._live.document, study.name), self.key)
         self._live.store.edit(text, lambda d: typed(d, place, made, ""))
 
     def _read(self, row: int, column: int, text: str, now: Any) -> Any:

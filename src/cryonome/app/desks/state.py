@@ -1,56 +1,36 @@
-"""The page *State*: one flash in full. Two conditions are held, the others are its results and are held instead by a click."""
+"""The page *State*: one flash in full, its phases as bars and over carbon number, its tables."""
 
 from __future__ import annotations
 
-from functools import partial
 from typing import Any
 
 from PySide6.QtCore import QRectF, Qt
 from PySide6.QtGui import QColor, QPainter, QPaintEvent
-from PySide6.QtWidgets import (
-    QComboBox,
-    QGridLayout,
-    QHBoxLayout,
-    QLineEdit,
-    QPushButton,
-    QSizePolicy,
-    QToolButton,
-    QVBoxLayout,
-    QWidget,
-)
+from PySide6.QtWidgets import QComboBox, QHBoxLayout, QLineEdit, QSizePolicy, QSplitter, QVBoxLayout, QWidget
 
-from ...document import Study
-from ...document.edits import add_study, study_path
 from ...document.faults import PathParts
-from ...document.field_types import RATE
-from ...document.kinds import study_kinds
-from ...document.reader import EMPTY
-from ...eos.building import EQUATIONS
-from ...studies.beginning import begun
+from ...document.field_types import Cell
 from ...studies.conditions import CONDITIONS
-from ...studies.kinds.flash import BY
 from ...units import format_number, from_si, label
-from ...wording.entry import entry_of, taken, taken_as
-from ..fields import QuantityField, capital, chip_button, elided, section
+from ..fields import page_button, section
 from ..grid import GridView
 from ..live import Live
+from ..plot import Plot
 from ..text_rows import TextRows
 from ..theme import LIGHT, Theme
 from .desk import Action, DeskEntry, register
-from .model import NAMES
+from .phases_picture import draw_phases
 from .readout import phase_colour
 from .reference_page import ReferencePage
-from .state_tables import CONDITION_KEYS, SHARES, compared_table, composition_table, names_of, properties_table, title
-from .study_desk import StudyDesk, heading_row
+from .state_tables import CONDITION_KEYS, SHARES, compared_table, composition_table, properties_table
+from .study_desk import StudyDesk
 
 Answer = dict[str, Any]
 
-PAGES = {
-    "properties": "Properties",
-    "composition": "Composition, K",
-    "models": "By equation",
-    "reference": "Compared",
-}
+PAGES = {"properties": "Properties", "composition": "Composition", "models": "Equations", "reference": "Compared"}
+
+BY_WORDS = {"mole": "mol%", "mass": "wt%", "volume": "vol% of liquids"}
+"""What a composition may be by, as it is offered."""
 
 
 class ShareBars(QWidget):
@@ -96,48 +76,25 @@ class ShareBars(QWidget):
 
 
 class StateDesk(StudyDesk):
-    """Conditions at the left, the phases' shares below them, tables at the right."""
+    """The sentence of a flash; its phases as bars and over carbon number at the left, tables at the right."""
 
+    kinds = ("flash",)
     shows = frozenset({"selection", "fluid", "answer"})
 
     def __init__(self, live: Live, parent: QWidget | None = None) -> None:
         super().__init__(live, parent)
-        self.title, self.subtitle = section("State", "title"), section("", "mute")
-        self.begin_button = QPushButton("Ask for a state of this fluid")
-        self.begin_button.clicked.connect(self.begin_question)
-        form = QGridLayout()
-        form.setVerticalSpacing(4)
-        form.setHorizontalSpacing(8)
-        self.fields: dict[str, QuantityField] = {}
-        self.holds: dict[str, QToolButton] = {}
-        for row, (key, condition) in enumerate(CONDITIONS.items()):
-            field = QuantityField(form, row, title(condition.title), condition.kind, partial(self._store, key))
-            field.entry.setFixedWidth(94)
-            field.input_path = partial(self._input_path, key)
-            note = f"Hold the {condition.title} at this value, in place of the condition that was held longest"
-            hold = chip_button("hold", lambda _on, k=key: self.hold(k), note)
-            hold.setAccessibleName(f"Hold the {condition.title}")
-            form.addWidget(hold, row, 4)
-            self.fields[key], self.holds[key] = field, hold
-        self.rate = QLineEdit()
-        self.rate.setAccessibleName("Rate")
-        self.rate.setPlaceholderText("rate, for example 12 MMscf/day")
-        self.rate.editingFinished.connect(lambda: self._store("rate", self.rate.text()))
-        self.rate_by = QComboBox()
-        self.rate_by.setAccessibleName("Measure of a volume rate")
-        self.rate_by.addItems(list(BY))
-        self.rate_by.textActivated.connect(lambda text: self._store("rate_by", text))
-        self.told = section("", "fault")
-        self.told.setWordWrap(True)
+        self.bars = ShareBars()
+        self.flows = section("", "mute")
+        self.flows.setWordWrap(True)
         self.notes = section("", "mute")
         self.notes.setWordWrap(True)
-        self.bars = ShareBars()
-        self.shares = section("", "")
+        self.plot = Plot("Composition of the phases")
+        self.plots = [self.plot]
         self.search = QLineEdit()
         self.search.setAccessibleName("Search properties")
-        self.search.setPlaceholderText("search a property, for example heat")
+        self.search.setPlaceholderText("search a property")
         self.search.setClearButtonEnabled(True)
-        self.search.setMinimumWidth(150)
+        self.search.setMinimumWidth(120)
         self.search.textChanged.connect(lambda _t: self._show_table())
         self.table = TextRows([("property", "")])
         self.grid = GridView(self.table)
@@ -145,149 +102,82 @@ class StateDesk(StudyDesk):
         self.reference = ReferencePage(self.edit_study)
         self.grids = [self.grid]
         self.themed = [self.reference]
-        self.pages = {k: chip_button(words, lambda _on, k=k: self.show_page(k)) for k, words in PAGES.items()}
+        self.pages = {k: page_button(words, lambda _on, k=k: self.show_page(k)) for k, words in PAGES.items()}
         self.page = "properties"
-        self.chips = {
-            n: chip_button(
-                NAMES.get(n, n), lambda _on, n=n: self._compare(n), f"The same state by {n} too: {EQUATIONS[n]}"
-            )
-            for n in EQUATIONS
-        }
+        self.by = QComboBox()
+        self.by.setAccessibleName("Composition by")
+        for key, words in BY_WORDS.items():
+            self.by.addItem(words, key)
+        self.by.activated.connect(lambda _i: self.refresh())
         self._order: list[str] = []
-        self._arrange(form)
+        self._arrange()
 
-    def _arrange(self, form: QGridLayout) -> None:
-        heading = heading_row(self.title, self.subtitle)
-        rates = QHBoxLayout()
-        rates.addWidget(self.rate, 1)
-        rates.addWidget(self.rate_by)
-        left = QVBoxLayout()
-        left.setSpacing(8)
-        left.addLayout(form)
-        left.addLayout(rates)
-        left.addWidget(self.bars)
-        left.addWidget(self.shares)
-        left.addWidget(self.told)
-        left.addWidget(self.notes)
-        left.addStretch(1)
+    def _arrange(self) -> None:
         side = QWidget()
-        side.setLayout(left)
+        left = QVBoxLayout(side)
+        left.setSpacing(6)
+        left.addWidget(self.bars)
+        left.addWidget(self.flows)
+        left.addWidget(self.plot, 1)
+        left.addWidget(self.notes)
         left.setContentsMargins(0, 0, 0, 0)
-        side.setFixedWidth(max(404, side.minimumSizeHint().width()))
+        right_side = QWidget()
         pages = QHBoxLayout()
-        pages.setSpacing(6)
+        pages.setSpacing(0)
         for page in self.pages.values():
             pages.addWidget(page)
         pages.addStretch(1)
+        pages.addWidget(self.by)
         pages.addWidget(self.search, 1)
-        chips = QHBoxLayout()
-        chips.setSpacing(6)
-        for chip in self.chips.values():
-            chips.addWidget(chip)
-        chips.addStretch(1)
-        right = QVBoxLayout()
+        right = QVBoxLayout(right_side)
+        right.setContentsMargins(0, 0, 0, 0)
         right.setSpacing(8)
         right.addLayout(pages)
-        right.addLayout(chips)
         right.addWidget(self.grid, 1)
         right.addWidget(self.reference, 1)
-        body = QHBoxLayout()
-        body.setSpacing(24)
-        body.addWidget(side)
-        body.addLayout(right, 1)
+        self.body = QSplitter()
+        self.body.setHandleWidth(20)
+        self.body.setChildrenCollapsible(False)
+        self.body.addWidget(side)
+        self.body.addWidget(right_side)
+        self.body.setStretchFactor(0, 2)
+        self.body.setStretchFactor(1, 3)
+        self.body.setSizes([400, 620])
         layout = QVBoxLayout(self)
-        layout.setContentsMargins(20, 10, 20, 12)
-        layout.setSpacing(8)
-        layout.addLayout(heading)
-        layout.addWidget(self.begin_button, 0, Qt.AlignmentFlag.AlignLeft)
-        layout.addLayout(body, 1)
+        layout.setContentsMargins(20, 12, 20, 12)
+        layout.setSpacing(10)
+        layout.addLayout(self.head())
+        layout.addWidget(self.body, 1)
 
     def actions_offered(self) -> list[Action]:
         return [Action("&Answers", "Ask for a state", self.begin_question, "Ctrl+Alt+S", True)]
 
     # -- the question ----------------------------------------------------------------------------------------------
 
-    def study(self) -> Study | None:
-        """Return the flash about the chosen fluid: the chosen question, else the first."""
-        return self._live.study_about("flash")
-
     def begin_question(self) -> None:
-        """Ask for a state of the chosen fluid, where the probe stands."""
-        fluid = self._live.current_fluid()
-        if fluid is not None:
-            new = begun(study_kinds()["flash"], fluid.name, self._live.session.probe, self._live.units())
-            self._live.store.edit("Ask for a state", lambda d: add_study(d, new))
+        """Show a draft of a state of the chosen fluid."""
         self.host().show_desk("state")
+        self.ask_another()
 
-    def _edit(self, values: dict[str, object], text: str) -> None:
-        self.edit_study({(key,): value for key, value in values.items()}, text)
-
-    def _input_path(self, key: str) -> PathParts | None:
-        """Return where a condition stands in the document, None where it is not held."""
-        study = self.study()
-        if study is None or getattr(study, key) in EMPTY:
-            return None
-        return (*study_path(self._live.document, study.name), key)
-
-    def held(self) -> list[str]:
-        """Return the conditions held, the one held longest first."""
-        study = self.study()
-        now = [k for k in CONDITIONS if study is not None and getattr(study, k) not in EMPTY]
-        self._order = [k for k in self._order if k in now] + [k for k in now if k not in self._order]
-        return self._order
-
-    def _store(self, key: str, text: str) -> None:
-        study = self.study()
-        if study is None:
-            return
-        # A field hands its number over with the unit it shows.
-        cell: object = taken(text, "")
-        if key == "rate":
-            cell = taken_as(text, study.rate, RATE, self._live.units())  # type: ignore[attr-defined]
-        elif key == "rate_by":
-            cell = text
-        if cell == getattr(study, key) or (cell in EMPTY and getattr(study, key) in EMPTY):
-            return
-        values: dict[str, object] = {key: cell}
-        if key in CONDITIONS and cell not in EMPTY:
-            values.update(self._let_go(key))
-        self._edit(values, f"Change the {key.replace('_', ' ')}")
-
-    def _let_go(self, key: str) -> dict[str, object]:
-        """Return what is held no more when a further condition is: two fix a state."""
-        others = [k for k in self.held() if k != key]
-        gone = others[: max(len(others) - 1, 0)]
-        self._order = [k for k in others if k not in gone] + [key]
-        return dict.fromkeys(gone)
-
-    def hold(self, key: str) -> None:
-        """Hold a condition at the value the state has now."""
-        answer = self.answer()
-        value = None if answer is None else answer.get(CONDITION_KEYS[key])
-        if value is None or key in self.held():
-            self.refresh()
-            return
-        kind = CONDITIONS[key].kind
-        unit = "" if kind == "fraction" else self._live.units().of_states().unit(kind)
-        cell: object = f"{from_si(value, unit, kind):.10g} {unit}" if unit else value
-        self._edit({key: cell, **self._let_go(key)}, f"Hold the {CONDITIONS[key].title}")
-
-    def _compare(self, name: str) -> None:
-        study = self.study()
-        if study is None:
-            return
-        now = tuple(getattr(study, "equations", ()))
-        kept = tuple(n for n in now if n != name) if name in now else (*now, name)
-        self._edit({"equations": kept}, "Compare equations")
+    def known(self, answer: Answer) -> dict[str, Cell]:
+        """Return the conditions that the state has, for a blank that becomes one of them."""
+        units = self._live.units().of_states()
+        out: dict[str, Cell] = {}
+        for key, condition in CONDITIONS.items():
+            value = answer.get(CONDITION_KEYS[key])
+            if value is not None:
+                unit = "" if condition.kind == "fraction" else units.unit(condition.kind)
+                out[key] = f"{from_si(value, unit, condition.kind):.6g} {unit}" if unit else value
+        return out
 
     def place_probe(self, T: float, P: float) -> None:
         """Hold the temperature and pressure of a place."""
         units = self._live.units()
-        cells: dict[str, object] = dict.fromkeys(CONDITIONS)
+        cells: dict[PathParts, object] = {(k,): None for k in CONDITIONS}
         for key, value in (("temperature", T), ("pressure", P)):
             unit = units.unit(key)
-            cells[key] = f"{from_si(value, unit, key):.8g} {unit}"
-        self._edit(cells, "Move the state")
+            cells[(key,)] = f"{from_si(value, unit, key):.8g} {unit}"
+        self.edit_study(cells, "Move the state")
 
     def show_page(self, page: str) -> None:
         """Open a page of the tables."""
@@ -298,70 +188,23 @@ class StateDesk(StudyDesk):
 
     def refresh(self) -> None:
         """Show the state."""
-        study, fluid = self.study(), self._live.current_fluid()
-        self.title.setText(f"State of {elided(fluid.name, 34)}" if fluid else "No fluid chosen")
-        self.subtitle.setText(elided(study.name, 30) if study else "")
-        self.begin_button.setVisible(study is None and fluid is not None)
-        for part in (
-            self.rate,
-            self.rate_by,
-            self.bars,
-            self.grid,
-            self.search,
-            *self.pages.values(),
-            *self.chips.values(),
-        ):
-            part.setVisible(study is not None)
-        for key, field in self.fields.items():
-            field.set_visible(study is not None)
-            self.holds[key].setVisible(study is not None)
-        shown = None if study is None else self._live.answer(study.name)
+        study = self.show_head()
+        self.body.setVisible(study is not None)
+        if study is None:
+            return
         answer = self.answer()
-        self._show_form(study, answer)
-        faults = [] if shown is None else [f for f in shown.faults if f.severity == "error"]
-        value = None if shown is None else shown.value
-        told = (
-            faults[0].message
-            if faults
-            else str((value or {}).get("error", "")) or ("" if shown is None else shown.error)
-        )
-        self.told.setText(capital(told))
-        self.told.setVisible(bool(told))
         self.notes.setText("\n".join((answer or {}).get("notes", [])))
         self._show_shares(answer)
         self._show_table()
-
-    def _show_form(self, study: Study | None, answer: Answer | None) -> None:
-        held = self.held()
-        units = self._live.units().of_states()
-        path = None if study is None else study_path(self._live.document, study.name)
-        faults = {} if study is None or path is None else {
-            f.path[-1]: f.message for f in self._live.answer(study.name).faults
-        }  # fmt: skip
-        for key, field in self.fields.items():
-            kind = CONDITIONS[key].kind
-            unit = "%" if kind == "fraction" else units.unit(kind)
-            found = None if answer is None else answer.get(CONDITION_KEYS[key])
-            cell = None if study is None else getattr(study, key)
-            field.show(cell, unit, None if key in held else found, "", faults.get(key, ""))
-            self.holds[key].setChecked(key in held)
-            self.holds[key].setText("held" if key in held else "hold")
-            self.holds[key].setEnabled(key in held or found is not None)
-        self.rate.setText("" if study is None else entry_of(study.rate, RATE, units).whole)  # type: ignore[attr-defined]
-        self.rate_by.setCurrentText("actual" if study is None else study.rate_by)  # type: ignore[attr-defined]
-        for name, chip in self.chips.items():
-            chip.setChecked(study is not None and name in getattr(study, "equations", ()))
-            fluid = self._live.current_fluid()
-            chip.setEnabled(fluid is None or fluid.model.eos != name)
+        self.plot.set_faint(self._live.answer(study.name).old)
+        by = str(self.by.currentData())
+        if answer is None or not self.told.isHidden():
+            self.plot.wipe()
+        else:
+            draw_phases(self.plot, answer, self._live.model(), by, self.theme)
 
     def _show_shares(self, answer: Answer | None) -> None:
-        phases = [] if answer is None else answer["phases"]
-        self.bars.show_phases(phases, self.theme)
-        text = (
-            ", ".join(f"{n} {format_number(100 * p['fraction'], 4)}" for n, p in zip(names_of(answer), phases))
-            if answer
-            else ""
-        )
+        self.bars.show_phases([] if answer is None else answer["phases"], self.theme)
         rates = (answer or {}).get("rates")
         more = ""
         if rates:
@@ -374,8 +217,9 @@ class StateDesk(StudyDesk):
                     ("actual_m3_s", "actual_rate"),
                 )
             ]
-            more = "\nflow " + ", ".join(told)
-        self.shares.setText(f"{text} mol%{more}" if text else "")
+            more = "flow " + ", ".join(told)
+        self.flows.setText(more)
+        self.flows.setVisible(bool(more))
 
     def _show_table(self) -> None:
         answer, units = self.answer(), self._live.units()
@@ -384,16 +228,15 @@ class StateDesk(StudyDesk):
         self.grid.setVisible(self.study() is not None and not compared)
         self.reference.setVisible(compared)
         self.reference.show_study(self.study(), answer, units)
-        for key, chip in self.pages.items():
-            chip.setChecked(key == self.page)
-        self.search.setVisible(self.page == "properties" and self.study() is not None)
-        for chip in self.chips.values():
-            chip.setVisible(self.page == "models" and self.study() is not None)
+        for key, word in self.pages.items():
+            word.setChecked(key == self.page)
+        self.search.setVisible(self.page == "properties")
+        self.by.setVisible(self.page == "composition")
         if answer is None or fluid is None:
             self.table.show([], titles=[("", "")])
             return
         if self.page == "composition":
-            titles, rows = composition_table(answer)
+            titles, rows = composition_table(answer, self._live.model(), str(self.by.currentData()))
         elif self.page == "models":
             titles, rows = compared_table(answer, fluid.model.eos, units)
         else:
@@ -413,25 +256,25 @@ class StateDesk(StudyDesk):
 
 
 def _line(live: Live) -> str:
-    count = sum(s.kind == "flash" for s in live.document.studies)
+    count = sum(s.kind == "flash" for s in live.kept())
     return f"{count} states" if count != 1 else "1 state"
 
 
 register(
     DeskEntry(
-        key="state", title="State", order=41, make=StateDesk, mark=lambda _live: "done", line=_line, card="answers",
-        needs="fluid",
+        key="state", title="State", order=42, apart=True, make=StateDesk, mark=lambda _live: "done", line=_line, card="answers",
+        needs="fluid", kinds=StateDesk.kinds,
         help=(
-            "One flash in full: two conditions are held, and every other is a result.",
-            "Type a value in any unit to hold it; of three the one held longest is let go.",
-            "Hold takes a result over as a condition, at the value it has now.",
+            "One flash in full: the sentence holds two conditions, and every other is a result.",
+            "Right-click a condition to let it become another: enthalpy, entropy, density, a share of vapour, at the value it has now.",
             "Enthalpy, entropy and internal energy are taken by mole or by mass, as the unit says.",
             "Where several states meet both conditions, the note tells the others.",
-            "The bars are the phases' shares by mole, mass and volume.",
+            "The bars are the phases' shares by mole, mass and volume; below them stands what each consists of, by carbon number.",
             "A rate of any kind gives the flows of the whole and of every phase.",
             "Search finds properties by name or meaning; resting on a row tells what it is.",
-            "By equation: the same conditions by other equations, all else of the fluid as it is.",
-            "The state is a question of the project: it is kept, undone and solved like any other.",
+            "Composition: the whole and the phases side by side, by mole, mass or volume, with K-values.",
+            "'beside' names other equations: the same conditions by each, all else of the fluid as it is.",
+            "The state is a question of the project once it is kept: undone and solved like any other.",
         ),
     )
 )  # fmt: skip

@@ -5,9 +5,12 @@ from __future__ import annotations
 from dataclasses import dataclass
 from typing import Any
 
+import numpy as np
+
 from ...properties import PROPERTIES
 from ...properties.registry import Property
 from ...studies.conditions import CONDITIONS
+from ...studies.inputs import FluidModel
 from ...studies.sentences import Units
 from ...units import Numeral, fixed, format_number, from_si, label
 
@@ -96,19 +99,43 @@ def properties_table(answer: Answer, units: Units, wanted: str = "") -> Property
     return PropertyRows(titles, rows, tips, paths)
 
 
-def composition_table(answer: Answer) -> tuple[Titles, Rows]:
-    """Return the phases' compositions, and K-values of the lightest to each of the others."""
+UNITS_BY = {"mole": "mol%", "mass": "wt%", "volume": "vol%"}
+
+
+def composition_table(answer: Answer, model: FluidModel | None, by: str = "mole") -> tuple[Titles, Rows]:
+    """Return the compositions of the whole and of the phases by mole, mass or the volume of the liquids at 60 degF, and K-values of the lightest to each of the
+    others; what has no such volume makes a composition by volume empty there."""
     phases, names = answer["phases"], names_of(answer)
     ratios = [f"K {names[0]}/{n}" for n in names[1:]]
+    components = list(phases[0]["composition"])
+    x = np.array([[p["composition"][c] for c in components] for p in phases])
+    whole = np.array([p["fraction"] for p in phases]) @ x
+    shares = [shares_by(v, model, by, len(components)) for v in (whole, *x)]
     rows = []
-    for component in phases[0]["composition"]:
-        x = [p["composition"][component] for p in phases]
-        K = [x[0] / v if v > 0.0 else float("nan") for v in x[1:]]
-        rows.append([component, *(_percent(v) for v in x), *(format_number(v, 4) for v in K)])
-    return [("component", ""), *((n, "mol%") for n in names), *((r, "") for r in ratios)], rows
+    for i, component in enumerate(components):
+        K = [x[0, i] / v if v > 0.0 else float("nan") for v in x[1:, i]]
+        rows.append([component, *(_percent(s[i]) for s in shares), *(format_number(v, 4) for v in K)])
+    return [
+        ("component", ""),
+        ("whole", UNITS_BY[by]),
+        *((n, UNITS_BY[by]) for n in names),
+        *((r, "") for r in ratios),
+    ], rows
+
+
+def shares_by(x: np.ndarray, model: FluidModel | None, by: str, count: int) -> np.ndarray:
+    """Return a composition (nc,) given by mole by another measure; as it is where the fluid is another one."""
+    if by == "mole" or model is None or len(model.z) != count:
+        return x
+    weight = x * model.molar_mass
+    if by == "volume":
+        weight = weight / np.array([c.specific_gravity if c.specific_gravity else np.nan for c in model.components])
+    return np.asarray(weight / np.nansum(weight))
 
 
 def _percent(x: float) -> str:
+    if not np.isfinite(x):
+        return ""
     return fixed(100 * x, 4) if x > 1e-6 or x == 0.0 else Numeral(f"{100 * x:.1e}".replace("-", "−"), 100 * x)
 
 

@@ -8,7 +8,6 @@ from PySide6.QtWidgets import (
     QHBoxLayout,
     QHeaderView,
     QLineEdit,
-    QPushButton,
     QStackedWidget,
     QVBoxLayout,
     QWidget,
@@ -16,16 +15,15 @@ from PySide6.QtWidgets import (
 
 from ...document import Study
 from ...document.edits import set_at
-from ...document.faults import errors, format_path
-from ...document.references import asks_another, is_about_through
-from ...studies.asking import goal_for, input_words, sweep_over, varied_condition
+from ...document.references import asks_another
+from ...studies.asking import goal_for, input_words, numbers_in, sweep_over, varied_condition
 from ...studies.kinds.goal import Asked as AskedGoal
 from ...studies.kinds.goal import GoalCurve, GoalStudy
 from ...studies.kinds.sweep import Asked as AskedSweep
 from ...studies.kinds.sweep import SweepStudy
 from ...studies.table_blocks import sweep_block, varied_of
-from ...units import format_number, label
-from ..fields import capital, chip_button, elided, section
+from ...wording.cells import answer_words
+from ..fields import page_button, section
 from ..grid import GridView
 from ..live import Live
 from ..plot import Plot
@@ -34,10 +32,12 @@ from ..text_rows import TextRows
 from .desk import Action, DeskEntry, register
 from .reference_page import ReferencePage
 from .result_choice import ResultModel
-from .study_desk import SIDE, StudyDesk, heading_row, page_of, row_of
-from .sweep_form import GoalForm, SweepForm
+from .study_desk import StudyDesk, link, row_of
 from .sweep_pictures import draw_goal, draw_sweep
 from .table_models import ChosenModel
+
+SIDE_WIDTH = 236
+"""Pixels of the column in which results are listed."""
 
 MOST_PLOTS = 4
 """Results that are drawn one below the other, each with its own axis."""
@@ -48,34 +48,30 @@ VIEWS = {"plot": "Plot", "table": "Table", "results": "Results", "reference": "C
 class SweepDesk(StudyDesk):
     """The question at the left, its plots or its table at the right."""
 
+    kinds = ("sweep", "goal")
     files = "Workbook (*.xlsx);;CSV (*.csv)"
     shows = frozenset({"selection", "answer", "goal curve"})
 
     def __init__(self, live: Live, parent: QWidget | None = None) -> None:
         super().__init__(live, parent)
-        self.title, self.subtitle = section("Sweep", "title"), section("", "mute")
-        self.begin_button = QPushButton("Vary the state chosen")
-        self.begin_button.clicked.connect(self.begin_sweep)
-        self.goal_button = QPushButton("Set a goal for the state chosen")
-        self.goal_button.clicked.connect(self.begin_goal)
-        self.sweep_form, self.goal_form = SweepForm(self.edit_study), GoalForm(self.edit_study)
-        self.single_button = QPushButton("Vary one input only")
-        self.single_button.clicked.connect(self.sweep_form.drop_second)
+        self.bar.offered = {"read": self._result_words}
         self.read = ChosenModel()
         self.read_grid = GridView(self.read)
         self.read_grid.setAccessibleName("Results read")
         self.read_grid.setMinimumHeight(110)
-        self.choose_button, self.remove_button = QPushButton("Choose results…"), QPushButton("Remove")
-        self.choose_button.clicked.connect(lambda: self.show_page("results"))
-        self.remove_button.clicked.connect(self._remove)
-        self.take_button = QPushButton("Take it into the project")
-        self.take_button.clicked.connect(self.take)
-        self.told, self.found = section("", "fault"), section("", "")
+        self.choose_button = link(
+            "choose results", lambda: self.show_page("results"), "Search all numbers of the answer that is asked"
+        )
+        self.remove_button = link("remove", self._remove, "Read the chosen result no more")
+        self.take_button = link(
+            "take it into the project",
+            self.take,
+            "Write the value found into the input, as one step that can be undone",
+        )
         self.notes = section("", "mute")
-        for words in (self.told, self.found, self.notes):
-            words.setWordWrap(True)
+        self.notes.setWordWrap(True)
         self.view = "plot"
-        self.views = {k: chip_button(words, lambda _on, k=k: self.show_page(k)) for k, words in VIEWS.items()}
+        self.views = {k: page_button(words, lambda _on, k=k: self.show_page(k)) for k, words in VIEWS.items()}
         self.search = QLineEdit()
         self.search.setAccessibleName("Search results")
         self.search.setPlaceholderText("search a result, for example density")
@@ -107,44 +103,50 @@ class SweepDesk(StudyDesk):
         self._arrange()
 
     def _arrange(self) -> None:
-        heading = heading_row(self.title, self.subtitle)
         self.side = QWidget()
         left = QVBoxLayout(self.side)
         left.setContentsMargins(0, 0, 0, 0)
-        left.setSpacing(8)
-        left.addWidget(self.sweep_form)
-        left.addWidget(self.single_button, 0, Qt.AlignmentFlag.AlignLeft)
-        left.addWidget(self.goal_form)
+        left.setSpacing(6)
         left.addWidget(self.read_grid, 1)
         left.addLayout(row_of(self.choose_button, self.remove_button))
-        left.addWidget(self.found)
         left.addWidget(self.take_button, 0, Qt.AlignmentFlag.AlignLeft)
-        left.addWidget(self.told)
         left.addWidget(self.notes)
         left.addStretch(1)
-        self.side.setFixedWidth(SIDE)
-        chips = row_of(*self.views.values())
-        chips.addWidget(self.search, 2)
+        self.side.setFixedWidth(SIDE_WIDTH)
+        words = row_of(*self.views.values(), spacing=0)
+        words.addWidget(self.search, 2)
         right = QVBoxLayout()
         right.setSpacing(8)
-        right.addLayout(chips)
+        right.addLayout(words)
         right.addWidget(self.stack, 1)
         body = QHBoxLayout()
-        body.setSpacing(24)
+        body.setSpacing(20)
         body.addWidget(self.side)
         body.addLayout(right, 1)
-        page_of(self, heading, row_of(self.begin_button, self.goal_button), body)
+        layout = QVBoxLayout(self)
+        layout.setContentsMargins(20, 12, 20, 12)
+        layout.setSpacing(10)
+        layout.addLayout(self.head())
+        layout.addLayout(body, 1)
 
     # -- the question ------------------------------------------------------------------------------------------------
 
+    def is_own(self, study: Study) -> bool:
+        """Tell whether a question is about the chosen fluid, or is the chosen one itself."""
+        return study is self._live.current_study() or super().is_own(study)
+
     def study(self) -> SweepStudy | GoalStudy | None:
-        """Return the sweep or goal that is chosen, else the first about the chosen fluid."""
-        document = self._live.document
-        chosen = self._live.current_study()
-        if isinstance(chosen, (SweepStudy, GoalStudy)):
-            return chosen
-        asking = [s for s in document.studies if isinstance(s, (SweepStudy, GoalStudy))]
-        return next((s for s in asking if is_about_through(s, document, self._live.fluid_name)), None)
+        """Return the sweep or goal shown."""
+        found = super().study()
+        return found if isinstance(found, (SweepStudy, GoalStudy)) else None
+
+    def nothing(self) -> str:
+        return "Choose or make a fluid first: a sweep varies an input of it or of a question about it."
+
+    def _result_words(self) -> dict[str, str]:
+        study = self.study()
+        answer = self._live.answer(study.of).value if study is not None else None
+        return {path: answer_words(path) for path, _ in numbers_in(answer)} if answer else {}
 
     def _subject(self) -> Study | None:
         """Return the state a new question is asked of: the chosen one, else the first about the chosen fluid."""
@@ -203,65 +205,24 @@ class SweepDesk(StudyDesk):
 
     def refresh(self) -> None:
         """Show the question."""
+        self.show_head()
         study, live = self.study(), self._live
         goal = isinstance(study, GoalStudy)
         live.want_goal(study.name if goal and study is not None else "")
-        self.title.setText("Goal" if goal else "Sweep")
-        self.subtitle.setText(elided(study.name, 56) if study is not None else "")
-        subject = self._subject()
-        self.begin_button.setVisible(study is None and subject is not None)
-        self.goal_button.setVisible(study is None and subject is not None)
         self.side.setVisible(study is not None)
         self.stack.setVisible(study is not None)
-        for key, chip in self.views.items():
-            chip.setVisible(study is not None and not (goal and key == "table"))
-        self.sweep_form.setVisible(not goal)
-        self.goal_form.setVisible(goal)
+        for key, word in self.views.items():
+            word.setVisible(study is not None and not (goal and key == "table"))
         for part in (self.read_grid, self.choose_button, self.remove_button):
             part.setVisible(not goal)
-        two = isinstance(study, SweepStudy) and isinstance(study.vary, tuple) and len(study.vary) > 1
-        self.single_button.setVisible(two)
+        self.take_button.setVisible(goal and self.answer() is not None)
         if study is None:
             return
-        shown = live.answer(study.name)
-        wrong = errors(shown.faults)
-        faults = {format_path(f.path[2:]): f.message for f in wrong if len(f.path) > 2}
-        asked = live.asked(study)
-        if isinstance(study, GoalStudy):
-            about = live.answer(study.of).value
-            self.goal_form.show_question(
-                study,
-                about if about and about.get("ok") else None,
-                live.document,
-                faults,
-            )
-        else:
-            self.sweep_form.show_question(
-                study, asked if isinstance(asked, AskedSweep) else None, live.document, faults
-            )
+        if isinstance(study, SweepStudy):
             self.read.show(list(study.read))
-        value = shown.value or {}
-        told = wrong[0].message if wrong else shown.error or str(value.get("error", ""))
-        self.told.setText(capital(told))
-        self.told.setVisible(bool(told))
-        self.notes.setText("working …" if shown.old and not told else "\n".join(value.get("notes", [])[:4]))
-        self._show_found(study)
+        value = live.answer(study.name).value or {}
+        self.notes.setText("\n".join(value.get("notes", [])))
         self._show_view()
-
-    def _show_found(self, study: Study) -> None:
-        answer = self.answer() if isinstance(study, GoalStudy) else None
-        self.found.setVisible(answer is not None)
-        self.take_button.setVisible(answer is not None)
-        asked = self._live.asked(study)
-        if answer is None or not isinstance(asked, AskedGoal) or not isinstance(study, GoalStudy):
-            return
-        scale = asked.input.scale
-        values = [answer["value"], *answer["others"]]
-        unit = label(scale.unit) if scale.unit else ""
-        told = [f"{format_number(scale.number(v), 6)} {unit}".strip() for v in values]
-        words = input_words(asked.input.path, self._live.document)
-        more = f", and as well at {', '.join(told[1:])}" if len(told) > 1 else ""
-        self.found.setText(f"Reached with {words} at {told[0]}{more}.")
 
     def _show_view(self) -> None:
         study = self.study()
@@ -366,7 +327,7 @@ def _line(live: Live) -> str:
 
 register(
     DeskEntry(
-        key="sweep", title="Sweep", order=43, make=SweepDesk, mark=lambda _live: "done", line=_line, card="answers",
+        key="sweep", title="Sweep", order=45, make=SweepDesk, mark=lambda _live: "done", line=_line, card="answers",
         kinds=("sweep", "goal"),
         help=(
             "A sweep varies one or two inputs of the project and reads results of a question with each value.",

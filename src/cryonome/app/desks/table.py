@@ -7,22 +7,20 @@ from PySide6.QtWidgets import (
     QHBoxLayout,
     QHeaderView,
     QLineEdit,
-    QPushButton,
     QStackedWidget,
     QVBoxLayout,
     QWidget,
 )
 
-from ...document.faults import PathParts, errors, format_path
-from ...document.kinds import study_kinds
-from ...studies.beginning import begun
+from ...document.faults import PathParts
 from ...studies.conditions import CONDITIONS
 from ...studies.kinds.table import TableAxis, TableStudy
 from ...studies.property_choice import Choice
 from ...studies.table_blocks import of_kind
 from ...studies.tabulate import Fitted, PropertyTable
 from ...units import from_si
-from ..fields import capital, chip_button, elided, section
+from ...wording.cells import answer_words
+from ..fields import chip_button, page_button, section
 from ..grid import GridView
 from ..live import Live
 from ..plot import Plot
@@ -31,8 +29,7 @@ from ..surface import Surface
 from .desk import Action, DeskEntry, register
 from .formula_page import FormulaPage
 from .reference_page import ReferencePage
-from .study_desk import SIDE, StudyDesk, heading_row, page_of, row_of
-from .table_form import TableForm
+from .study_desk import StudyDesk, link, row_of
 from .table_models import ChoiceModel, ChosenModel, ValuesModel
 from .table_views import data_of, draw_contours, draw_curves, surface_of
 
@@ -40,6 +37,9 @@ VIEWS = {
     "table": "Table", "curves": "Curves", "contours": "Contours", "surface": "Surface", "formula": "Formula", "choose": "Properties", "reference": "Compared",
 }  # fmt: skip
 """The views of a table with their words."""
+
+SIDE_WIDTH = 236
+"""Pixels of the column in which a property is chosen."""
 
 BOILING = (
     "pressure_Pa",
@@ -54,32 +54,32 @@ BOILING = (
 class TableDesk(StudyDesk):
     """Axes and properties at the left, the values in one of their views at the right."""
 
+    kinds = ("table",)
     files = "Workbook (*.xlsx);;CSV (*.csv);;Interpolation table (*.json)"
     shows = frozenset({"selection", "fluid", "table", "table first", "formula", "choices", "map", "answer"})
 
     def __init__(self, live: Live, parent: QWidget | None = None) -> None:
         super().__init__(live, parent)
-        self.title, self.subtitle = section("Table", "title"), section("", "mute")
-        self.begin_button = QPushButton("Tabulate over temperature and pressure")
-        self.begin_button.clicked.connect(self.begin_table)
-        self.boiling_button = QPushButton("Tabulate the boiling line")
-        self.boiling_button.clicked.connect(self.begin_boiling)
-        self.form = TableForm(self.edit_study)
+        self.subtitle = section("", "mute")
+        self.bar.offered = {"properties": self._property_words, "compact": self._property_words}
         self.chosen = ChosenModel()
         self.chosen_grid = GridView(self.chosen)
         self.chosen_grid.setAccessibleName("Properties of the table")
         self.chosen_grid.selectionModel().selectionChanged.connect(lambda *_: self._selected())
-        self.choose_button, self.remove_button = QPushButton("Choose…"), QPushButton("Remove")
-        self.choose_button.clicked.connect(lambda: self.show_page("choose"))
-        self.remove_button.clicked.connect(self.remove_property)
-        self.formula_chip = chip_button("Formula of it", lambda _on: self.toggle_formula())
-        self.told = section("", "fault")
-        self.told.setWordWrap(True)
+        self.choose_button = link(
+            "choose properties",
+            lambda: self.show_page("choose"),
+            "Search all properties, each with its meaning and value",
+        )
+        self.remove_button = link("remove", self.remove_property, "Take the chosen property out of the table")
+        self.formula_button = link(
+            "formula", self.toggle_formula, "Fit a formula of the axes to the chosen property, or to none"
+        )
         self.notes = section("", "mute")
         self.notes.setWordWrap(True)
         self.view = "table"
         self.key = ""
-        self.views = {k: chip_button(words, lambda _on, k=k: self.show_page(k)) for k, words in VIEWS.items()}
+        self.views = {k: page_button(words, lambda _on, k=k: self.show_page(k)) for k, words in VIEWS.items()}
         self.heat_chip = chip_button("shaded", self._shade)
         self.heat_chip.setChecked(True)
         self.along = QComboBox()
@@ -117,45 +117,46 @@ class TableDesk(StudyDesk):
         self._arrange()
 
     def _arrange(self) -> None:
-        heading = heading_row(self.title, self.subtitle)
-        heading.addWidget(self.search, 2)
-        for choice in (self.along, self.heat_chip, self.wide_chip):
-            heading.addWidget(choice)
         self.side = QWidget()
         left = QVBoxLayout(self.side)
         left.setContentsMargins(0, 0, 0, 0)
-        left.setSpacing(8)
-        left.addWidget(self.form)
-        left.addSpacing(6)
+        left.setSpacing(6)
         left.addWidget(self.chosen_grid, 1)
-        left.addLayout(row_of(self.choose_button, self.remove_button, self.formula_chip))
-        left.addWidget(self.told)
+        left.addLayout(row_of(self.choose_button, self.remove_button, self.formula_button))
         left.addWidget(self.notes)
-        self.side.setFixedWidth(SIDE)
+        self.side.setFixedWidth(SIDE_WIDTH)
+        views = row_of(*self.views.values(), spacing=0)
+        views.addWidget(self.search, 2)
+        for choice in (self.along, self.heat_chip, self.wide_chip, self.subtitle):
+            views.addWidget(choice)
         right = QVBoxLayout()
         right.setSpacing(8)
-        right.addLayout(row_of(*self.views.values()))
+        right.addLayout(views)
         right.addWidget(self.stack, 1)
         body = QHBoxLayout()
-        body.setSpacing(24)
+        body.setSpacing(20)
         body.addWidget(self.side)
         body.addLayout(right, 1)
-        page_of(self, heading, row_of(self.begin_button, self.boiling_button), body)
+        layout = QVBoxLayout(self)
+        layout.setContentsMargins(20, 12, 20, 12)
+        layout.setSpacing(10)
+        layout.addLayout(self.head())
+        layout.addLayout(body, 1)
 
     # -- the question ------------------------------------------------------------------------------------------------
 
     def study(self) -> TableStudy | None:
-        """Return the table of the chosen fluid: the chosen question, else the first."""
-        found = self._live.study_about("table")
+        """Return the table shown."""
+        found = super().study()
         return found if isinstance(found, TableStudy) else None
 
+    def _property_words(self) -> dict[str, str]:
+        return {c.key: answer_words(c.key) for c in self._live.results["choices"].value or []}
+
     def begin_table(self) -> None:
-        """Ask for a table of the chosen fluid around the probe."""
-        fluid = self._live.current_fluid()
-        if fluid is not None:
-            self.host().begin_asking(
-                begun(study_kinds()["table"], fluid.name, self._live.session.probe, self._live.units())
-            )
+        """Show a draft of a table of the chosen fluid."""
+        self.host().show_desk("table")
+        self.ask_another()
 
     def begin_boiling(self) -> None:
         """Ask for the boiling line: of one component from its normal boiling point to its critical one."""
@@ -244,17 +245,11 @@ class TableDesk(StudyDesk):
 
     def refresh(self) -> None:
         """Show the table."""
-        study, fluid, live = self.study(), self._live.current_fluid(), self._live
+        study, live = self.show_head(), self._live
         live.want_table(study.name if study is not None else "")
-        self.title.setText(f"Table of {elided(fluid.name, 34)}" if fluid else "No fluid chosen")
-        self.begin_button.setVisible(study is None and fluid is not None)
-        self.boiling_button.setVisible(study is None and fluid is not None)
         self.stack.setVisible(study is not None)
         shown = live.results["table"]
-        wrong = errors(live.answer(study.name).faults) if study is not None else []
-        faults = {format_path(f.path[2:]): f.message for f in wrong if len(f.path) > 2}
-        asked = live.asked(study) if study is not None else None
-        self.form.show_question(study, asked, live.units(), faults)
+        study = self.study()
         keys = list(study.properties) if study is not None else []
         self.chosen.show(keys)
         if self.key not in keys:
@@ -264,26 +259,25 @@ class TableDesk(StudyDesk):
             self.chosen_grid.selectRow(row)
         header = self.chosen_grid.horizontalHeader()
         header.setSectionResizeMode(1, QHeaderView.ResizeMode.ResizeToContents)
-        self.formula_chip.setChecked(study is not None and bool(self.key) and study.compact == self.key)
-        told = wrong[0].message if wrong else shown.error
-        self.told.setText(capital(told))
-        self.told.setVisible(bool(told))
+        self._name_formula()
         table = self.table()
         self.notes.setText("\n".join(table.notes[:4]) if table is not None else "")
         states = "" if table is None else f"{' × '.join(map(str, table.shape))} states"
         working = study is not None and shown.old and not shown.error
-        self.subtitle.setText(
-            f"{elided(study.name, 30)} · {states}{' · refining …' if working else ''}" if study else ""
-        )
+        self.subtitle.setText(f"{states}{' · refining …' if working else ''}" if study else "")
         self._show_view()
 
     def _selected(self) -> None:
         row = self.chosen_grid.currentIndex().row()
         if 0 <= row < len(self.chosen.keys) and self.chosen.keys[row] != self.key:
             self.key = self.chosen.keys[row]
-            study = self.study()
-            self.formula_chip.setChecked(study is not None and study.compact == self.key)
+            self._name_formula()
             self._show_view()
+
+    def _name_formula(self) -> None:
+        study = self.study()
+        on = study is not None and bool(self.key) and study.compact == self.key
+        self.formula_button.setText("no formula" if on else "formula")
 
     def _shade(self, on: bool) -> None:
         self.values.heated = on
@@ -390,13 +384,13 @@ class TableDesk(StudyDesk):
 
 
 def _line(live: Live) -> str:
-    count = sum(s.kind == "table" for s in live.document.studies)
+    count = sum(s.kind == "table" for s in live.kept())
     return f"{count} tables" if count != 1 else "1 table"
 
 
 register(
     DeskEntry(
-        key="table", title="Table", order=42, make=TableDesk, mark=lambda _live: "done", line=_line, card="answers",
+        key="table", title="Table", order=44, make=TableDesk, mark=lambda _live: "done", line=_line, card="answers",
         needs="fluid", kinds=("table",),
         help=(
             "Properties of the chosen fluid over one or two conditions, all states solved at once.",

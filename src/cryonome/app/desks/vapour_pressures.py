@@ -10,18 +10,17 @@ from PySide6.QtGui import QColor
 from PySide6.QtWidgets import QWidget
 
 from ...document import Study
-from ...remarks import kelvin, pascal
 from ...units import from_si, label
 from ...vapour_pressure.laboratory import TEST_TEMPERATURE
 from ..live import Live
 from ..plot import Plot, Table, pen
 from .desk import DeskEntry, register
-from .limit_desk import LimitDesk
 from .map_picture import Labels
+from .sheet_desk import SheetDesk
 from .table_views import spread
 
 
-class VapourPressureDesk(LimitDesk):
+class VapourPressureDesk(SheetDesk):
     """Vapour pressures of a liquid."""
 
     kinds = ("vapour_pressure",)
@@ -36,17 +35,6 @@ class VapourPressureDesk(LimitDesk):
     def listed(self, answer: dict[str, Any]) -> dict[str, Any]:
         """Return the answer without the curve, which is drawn."""
         return {k: v for k, v in answer.items() if k != "curve"}
-
-    def sentence(self, study: Study, answer: dict[str, Any]) -> str:
-        """Return the true and Reid's vapour pressure, and what keeps the limit."""
-        units = self._live.units().of_states()
-        text = f"True vapour pressure {units.text(pascal(answer['TVP_Pa']))} at {units.text(kelvin(answer['temperature_K']))}"
-        if answer["RVP_Pa"] is not None:
-            text += f", Reid {units.text(pascal(answer['RVP_Pa']))}"
-        asked = self._live.asked(study)
-        if answer.get("limit_temperature_K") is not None and asked is not None:
-            text += f". Stays under {units.text(pascal(asked.limit))} up to {units.text(kelvin(answer['limit_temperature_K']))}"
-        return f"{text}."
 
     def draw(self, study: Study, answer: dict[str, Any] | None) -> None:
         """Draw both curves."""
@@ -142,7 +130,7 @@ class VapourPressureDesk(LimitDesk):
 
 
 def _line(live: Live) -> str:
-    asked = sum(s.kind == "vapour_pressure" for s in live.document.studies)
+    asked = sum(s.kind == "vapour_pressure" for s in live.kept())
     return f"{asked} question{'s' if asked != 1 else ''}"
 
 

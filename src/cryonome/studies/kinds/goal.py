@@ -10,6 +10,7 @@ import numpy as np
 
 from ...document import Document, Reader, Study
 from ...document.cell_kinds import kind_of_cell
+from ...document.edits import get_at
 from ...document.faults import PathParts
 from ...document.field_types import AnswerPath, Cell, CellPath, StudyRef
 from ...document.kinds import StudyKind, register
@@ -25,7 +26,7 @@ from ..context import Answer, Common, Context, NoAnswerError, reason_of
 from ..sentences import Units
 from ..state_batches import StateBatch, batch_of
 from ..table_blocks import of_input
-from ..varying import answer_with, read_path, read_subject, scale_of_cells
+from ..varying import answer_with, around, is_number, read_path, read_subject, scale_of_cells
 from .sweep import Input
 
 LOOKED_AT = 17
@@ -300,11 +301,20 @@ def says(asked: Asked, answer: Answer, units: Units) -> str:
     return f"{values[0]}" + (f", and as well at {', '.join(values[1:])}." if len(values) > 1 else ".")
 
 
+def follows(study: GoalStudy, path: PathParts, value: object, document: Document) -> dict[PathParts, object]:
+    """Return what changes with a cell: another input lies between values about its present one."""
+    if path != ("vary", "path"):
+        return {path: value}
+    parts = read_path(str(value), document, Reader())
+    present = get_at(document, parts) if parts is not None else None
+    return {path: value, **({("vary", "between"): around(present, 2.0)} if is_number(present) else {})}
+
+
 register(
     StudyKind(
         name="goal", title="Goal", meaning="which value of an input makes a result what it is to be", model=GoalStudy,
         answer=GoalAnswer, read=read, solve=solve, line=line, begin=begin, subject="study", order=85,
-        sentence="Which {vary.path}, between {vary.between.0} and {vary.between.1}, makes {read} of {of} {target}?",
+        follows=follows, sentence="Which {vary.path}, between {vary.between.0} and {vary.between.1}, makes {read} of {of} {target}?",
         phrases=("goal", "which makes", "reach"),
         says=says,
     )

@@ -3,15 +3,17 @@
 from __future__ import annotations
 
 from dataclasses import dataclass
-from typing import Literal, NotRequired
+from typing import Annotated, Literal, NotRequired
 
 import numpy as np
 from typing_extensions import TypedDict
 
 from ...constants import R
 from ...document import Document, Reader, Study
-from ...document.field_types import FluidRef, MolarVolume, Pressure, Temperature
+from ...document.edits import set_at
+from ...document.field_types import FluidRef, MolarVolume, OneOf, Pressure, Temperature
 from ...document.kinds import StudyKind, register
+from ...eos.building import EQUATIONS
 from ...eos.compiled import CompiledStates
 from ...eos.cubic import CubicEos
 from ...eos.equation import PhaseResponse
@@ -19,6 +21,7 @@ from ...remarks import Remark, measure, pascal
 from ..conditions import read_conditions
 from ..context import Answer, Common, Context, NoAnswerError
 from ..inputs import FluidModel
+from ..isotherm_curves import isotherm
 from ..sentences import Units
 
 REAL = 1e-9
@@ -26,13 +29,15 @@ REAL = 1e-9
 
 
 class RootsStudy(Study):
-    """Asks for the roots in the volume at a temperature and one of pressure and molar volume, of the fluid as one phase."""
+    """Asks for the roots in the volume at a temperature and one of pressure and molar volume, of the fluid as one phase; by the fluid's own equation where
+    no other is named."""
 
     kind: Literal["roots"]
     fluid: FluidRef
     temperature: Temperature = None
     pressure: Pressure = None
     molar_volume: MolarVolume = None
+    equation: Annotated[str, OneOf(("", *EQUATIONS))] = ""
 
 
 class RootAnswer(TypedDict):
@@ -48,7 +53,7 @@ class RootAnswer(TypedDict):
 
 
 class RootsAnswer(Common):
-    """The state and its roots; A, B and the coefficients of the cubic in Z, from Z3 down, where the equation is one."""
+    """The state, its roots and the isotherm they are on; A, B and the coefficients of the cubic in Z, from Z3 down, where the equation is one."""
 
     temperature_K: NotRequired[float]
     pressure_Pa: NotRequired[float]
@@ -56,6 +61,7 @@ class RootsAnswer(Common):
     B: NotRequired[float]
     coefficients: NotRequired[list[float]]
     roots: NotRequired[list[RootAnswer]]
+    isotherm: NotRequired[dict[str, list[float]]]
 
 
 @dataclass(frozen=True)
@@ -66,6 +72,7 @@ class Asked:
     temperature: float
     pressure: float | None
     volume: float | None
+    equation: str = ""
 
 
 def read(study: RootsStudy, document: Document, reader: Reader) -> Asked | None:
@@ -80,12 +87,17 @@ def read(study: RootsStudy, document: Document, reader: Reader) -> Asked | None:
         if V is not None and V <= 0.0:
             reader.at("molar_volume").fault("a molar volume is above zero")
     read_conditions(study, reader, ("pressure", "molar_volume"), 1, "one of pressure and molar_volume")
-    return None if T is None else Asked(study.fluid, T, P, V)
+    if study.equation:
+        reader.at("equation").known(study.equation, EQUATIONS, "equation")
+    return None if T is None or reader.bad else Asked(study.fluid, T, P, V, study.equation)
 
 
 def solve(asked: Asked, context: Context) -> Answer:
     """Return the roots, the stable one marked."""
-    model = context.project.fluid(context.fluid(asked.fluid))
+    fluid = context.fluid(asked.fluid)
+    if asked.equation and asked.equation != fluid.model.eos:
+        fluid = set_at(fluid, ("model", "eos"), asked.equation)
+    model = context.project.fluid(fluid)
     remarks = list(model.remarks)
     P = asked.pressure
     if asked.volume is not None:
@@ -98,7 +110,11 @@ def solve(asked: Asked, context: Context) -> Answer:
     assert P is not None
     if model.substance.shift.any():
         remarks.append(Remark("estimate", "roots.unshifted"))
-    return {**roots_answer(model, asked.temperature, P), "notes": [*remarks]}
+    found = roots_answer(model, asked.temperature, P)
+    marks = tuple(r["molar_volume_m3_mol"] for r in found["roots"] if "stable" in r)
+    V, pressures = isotherm(model.eos, model.z, asked.temperature, marks)
+    curve = {"molar_volume_m3_mol": V.tolist(), "pressure_Pa": pressures.tolist()}
+    return {**found, "isotherm": curve, "notes": [*remarks]}
 
 
 def roots_answer(model: FluidModel, T: float, P: float) -> Answer:
@@ -172,7 +188,7 @@ register(
     StudyKind(
         name="roots", title="Roots of the equation", meaning="every root in the volume at a temperature and a pressure or a volume",
         model=RootsStudy, answer=RootsAnswer, read=read, solve=solve, line=line, begin=begin, order=60,
-        sentence="Which volumes does the equation give {fluid} at {temperature} and {pressure|molar_volume}?",
+        sentence="Which volumes does {equation} give {fluid} at {temperature} and {pressure|molar_volume}?",
         phrases=("roots", "root", "volumes", "which volumes", "cubic roots"),
         says=says,
     )

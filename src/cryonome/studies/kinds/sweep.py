@@ -11,6 +11,7 @@ from typing_extensions import TypedDict
 
 from ...document import Document, Reader, Study
 from ...document.cell_kinds import kind_of_cell
+from ...document.edits import get_at
 from ...document.faults import PathParts
 from ...document.field_types import AnswerPath, CellPath, StudyRef
 from ...document.kinds import StudyKind, register
@@ -24,7 +25,7 @@ from ..ranges import Range, read_range
 from ..sentences import Units
 from ..state_batches import StateBatch, batch_of
 from ..table_blocks import of_key
-from ..varying import Scale, answer_with, read_path, read_subject, scale_of_cells
+from ..varying import Scale, answer_with, around, is_number, read_path, read_subject, scale_of_cells
 
 MOST = 2000
 """Answers of one sweep."""
@@ -242,11 +243,37 @@ def says(asked: Asked, answer: Answer, units: Units) -> str:
     )
 
 
+def follows(study: SweepStudy, path: PathParts, value: object, document: Document) -> dict[PathParts, object]:
+    """Return what changes with a cell: another input is varied about its present value."""
+    if path[0] != "vary" or path[-1] != "path":
+        return {path: value}
+    return {path[:-1]: about_present(str(value), document)}
+
+
+def offers(study: SweepStudy, path: PathParts, document: Document) -> list[tuple[str, dict[PathParts, object]]]:
+    """Return what else the inputs may become: two of them, or one."""
+    if path[0] != "vary" or path[-1] != "path":
+        return []
+    if isinstance(study.vary, tuple) and len(study.vary) > 1:
+        place = int(path[1])
+        return [("this input alone", {("vary",): study.vary[place]})]
+    first = study.vary[0] if isinstance(study.vary, tuple) else study.vary
+    return [("and another input", {("vary",): (first, first.model_copy())})]
+
+
+def about_present(path: str, document: Document) -> Variation:
+    """Return an input varied about the value that it has."""
+    parts = read_path(path, document, Reader())
+    present = get_at(document, parts) if parts is not None else None
+    low, high = around(present) if is_number(present) else (None, None)
+    return Variation(path=path, begin=low, end=high, steps=10)
+
+
 register(
     StudyKind(
         name="sweep", title="Sweep", meaning="an input varied over a range, and what an answer makes of it", model=SweepStudy,
         answer=SweepAnswer, read=read, solve=solve, line=line, begin=begin, subject="study", order=80,
-        sentence="How do {read} of {of} change as <vary| and |{.path} goes {.}>?",
+        follows=follows, offers=offers, sentence="How do {read} of {of} change as <vary| and |{.path} goes {.}>?",
         phrases=("sweep", "vary", "how does", "how do"),
         says=says,
     )

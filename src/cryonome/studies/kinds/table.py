@@ -12,11 +12,13 @@ from numpy.typing import NDArray
 from typing_extensions import TypedDict
 
 from ...document import Document, Reader
+from ...document.faults import PathParts
 from ...document.field_types import AnswerPath, Cell, FluidRef, OneOf
 from ...document.kinds import StudyKind, register
 from ...document.reader import EMPTY
 from ...remarks import Remark
 from ...units import format_number
+from ..beginning import in_reader_units
 from ..columns import Column, column_of
 from ..compact import Compact
 from ..conditions import CONDITIONS, Conditioned, Given, read_condition
@@ -239,13 +241,63 @@ def _flat(values: Any) -> Iterator[float | None]:
             yield v
 
 
+def follows(study: TableStudy, path: PathParts, value: object, document: Document) -> dict[PathParts, object]:
+    """Return what changes with a cell: an axis of another condition begins with usual ends, and a condition that is an axis is held no more."""
+    if path[0] != "axes" or path[-1] != "variable":
+        return {path: value}
+    axes, key, place = list(study.axes), str(value), int(path[1])
+    other = axes[1 - place] if len(axes) > 1 else None
+    if other is not None and other.variable == key:
+        return {("axes",): tuple(reversed(axes))}
+    return _with_axes(study, [*axes[:place], _axis_of(key, document), *axes[place + 1 :]])
+
+
+def offers(study: TableStudy, path: PathParts, document: Document) -> list[tuple[str, dict[PathParts, object]]]:
+    """Return what else an axis may become: one of two, or the only one."""
+    if path[0] != "axes" or path[-1] != "variable":
+        return []
+    axes = list(study.axes)
+    if len(axes) == 1:
+        free = next(k for k in CONDITIONS if k != axes[0].variable)
+        return [("and over another condition", _with_axes(study, [*axes, _axis_of(free, document)]))]
+    place = int(path[1])
+    held = {(axes[place].variable,): axes[place].begin if axes[place].values is None else axes[place].values[0]}
+    return [
+        ("held at one value", {("axes",): (axes[1 - place],), **held}),
+        ("exchanged with the other", {("axes",): tuple(reversed(axes))}),
+    ]
+
+
+def _axis_of(key: str, document: Document) -> TableAxis:
+    axis = TableAxis(variable=key, steps=10, **usual_ends(key))
+    return in_reader_units(axis, Units.of(document.display.units))
+
+
+def _with_axes(study: TableStudy, axes: list[TableAxis]) -> dict[PathParts, object]:
+    """Return the axes, and no more held than stands beside them."""
+    names = {a.variable for a in axes}
+    gone = [k for k in CONDITIONS if getattr(study, k) not in EMPTY and (k in names or len(axes) > 1)]
+    return {("axes",): tuple(axes), **{(k,): None for k in gone}}
+
+
+def usual_ends(key: str) -> dict[str, Cell]:
+    """Return ends that an axis of a condition begins with."""
+    ends: dict[str, tuple[Cell, Cell]] = {
+        "temperature": ("0 degC", "100 degC"), "pressure": ("1 bar", "101 bar"), "enthalpy": ("-20 kJ/mol", "20 kJ/mol"),
+        "entropy": ("-50 J/(mol*K)", "50 J/(mol*K)"), "density": ("10 kg/m**3", "110 kg/m**3"),
+        "internal_energy": ("-20 kJ/mol", "20 kJ/mol"),
+    }  # fmt: skip
+    low, high = ends.get(key, (0.0, 1.0))
+    return {"begin": low, "end": high}
+
+
 register(
     StudyKind(
         name="table", title="Property table", meaning="properties over one or two conditions, and a formula of one of them",
         model=TableStudy, answer=TableAnswer, read=read, solve=solve, line=line, begin=begin, order=25,
         # Its arrays are remembered by content already; as lists of numbers they are many times as large.
         keep=lambda answer: False,
-        sentence="{properties} of {fluid} over <axes| and |{.variable} {.}>[ at {temperature|pressure|vapour_fraction|vapour_volume_fraction|enthalpy|entropy|density|internal_energy}][, with a formula for {compact}]",
+        follows=follows, offers=offers, sentence="{properties} of {fluid} over <axes| and |{.variable} {.}>[?, at {temperature|pressure|vapour_fraction|vapour_volume_fraction|enthalpy|entropy|density|internal_energy}][, with a formula for {compact}].",
         phrases=("table", "tabulate", "property table", "properties", "table of"),
         says=says,
     )

@@ -1,0 +1,117 @@
+"""An answer as its tables in one grid."""
+
+from __future__ import annotations
+
+from collections.abc import Callable
+
+from PySide6.QtWidgets import QHeaderView
+
+from ...studies.sentences import Units
+from ...studies.table_blocks import Block
+from ...units import KINDS
+from ...units.endings import kind_of_key, last_key
+from ..grid import GridModel, GridView
+
+
+def fill_width(grid: GridView) -> None:
+    """Let the first column take the room that the others leave; a table that is wider than its grid scrolls."""
+    header = grid.horizontalHeader()
+    header.setSectionResizeMode(QHeaderView.ResizeMode.ResizeToContents)
+    if header.count() and header.length() < grid.viewport().width():
+        header.setSectionResizeMode(0, QHeaderView.ResizeMode.Stretch)
+
+
+class AnswerModel(GridModel):
+    """An answer as its tables, one below the other in one grid, in the reader's units."""
+
+    def __init__(self) -> None:
+        super().__init__()
+        self._rows: list[list[str]] = []
+        self._heads: frozenset[int] = frozenset()
+        self._named: frozenset[int] = frozenset()
+        self._width = 2
+        self._study = ""
+        self._paths: dict[tuple[int, int], str] = {}
+        self.units = Units.of("metric")
+        self.on_unit: Callable[[str, str], None] | None = None
+
+    def show(self, blocks: list[Block], study: str = "", units: Units | None = None) -> None:
+        """Show the tables of a question's answer, made in ``units``."""
+        self.units = units or self.units
+        self._study = study
+        self._paths = {}
+        rows: list[list[str]] = []
+        heads: set[int] = set()
+        named: set[int] = set()
+        width = max((len(b.columns) for b in blocks), default=2)
+        for block in blocks:
+            if block.title:
+                heads.add(len(rows))
+                rows.append([block.title[0].upper() + block.title[1:]])
+            if any(name for name, _ in block.columns):
+                heads.add(len(rows))
+                rows.append([f"{name}, {unit}" if unit else name for name, unit in block.columns])
+                named.update(range(len(rows), len(rows) + len(block.rows)))
+                self._remember(block, len(rows))
+                rows += block.rows
+            else:
+                self._remember(block, len(rows))
+                # Units stand in the last column of all.
+                rows += [[*row[:-1], *[""] * (width - len(row)), row[-1]] for row in block.rows]
+        same = len(rows) == len(self._rows) and width == self._width
+        self._rows, self._heads, self._named, self._width = rows, frozenset(heads), frozenset(named), width
+        if same:
+            self.rewrite()
+        else:
+            self.reload()
+
+    def _remember(self, block: Block, first: int) -> None:
+        for i, paths in enumerate(block.paths):
+            self._paths |= {(first + i, j): path for j, path in enumerate(paths) if path}
+
+    def answer_path(self, row: int, column: int) -> tuple[str, str] | None:
+        path = self._paths.get((row, column))
+        return None if path is None or not self._study else (self._study, path)
+
+    def titles(self) -> list[tuple[str, str]]:
+        return [("answer", ""), *[("", "")] * (self._width - 1)]
+
+    def _path_in(self, row: int, column: int) -> str | None:
+        """Return the path of a cell's number; a unit is that of the numbers in its row."""
+        own = self._paths.get((row, column))
+        if own is not None or not self.unit_cell(row, column):
+            return own
+        return next((p for (r, _), p in self._paths.items() if r == row), None)
+
+    def unit_cell(self, row: int, column: int) -> bool:
+        last = row < len(self._rows) and column == len(self._rows[row]) - 1 > 1
+        return last and row not in self._heads and row not in self._named and bool(self._rows[row][column])
+
+    def unit_of(self, row: int, column: int) -> tuple[list[str], str] | None:
+        path = self._path_in(row, column)
+        kind, _ = kind_of_key(path) if path is not None else ("", 1.0)
+        if path is None or kind not in KINDS or self.on_unit is None:
+            return None
+        return ["", *KINDS[kind].units], self.units.of_states().of_value(path, kind)
+
+    def set_unit(self, row: int, column: int, unit: str) -> None:
+        path = self._path_in(row, column)
+        if path is not None and self.on_unit is not None:
+            self.on_unit(last_key(path), unit)
+
+    def rows(self) -> int:
+        return len(self._rows)
+
+    def text(self, row: int, column: int) -> str:
+        cells = self._rows[row]
+        return cells[column] if column < len(cells) else ""
+
+    def left_aligned(self, column: int) -> bool:
+        return column == 0
+
+    def bold(self, row: int, column: int) -> bool:
+        return row in self._heads
+
+    def muted(self, row: int, column: int) -> bool:
+        units = row not in self._heads and row not in self._named
+        return units and column > 0 and column == len(self._rows[row]) - 1 > 1

@@ -1,0 +1,1 @@
+"""Parts that pages are made of."""
