@@ -16,7 +16,7 @@ from cryonome.app.desks.map_picture import Labels
 from cryonome.app.live import Live
 from cryonome.app.menus import all_actions
 from cryonome.app.palette import HelpPage, Palette
-from cryonome.app.session import QUALITY
+from cryonome.document.model import MapDisplay
 from cryonome.app.theme import DARK
 from cryonome.demo import collection
 from cryonome.exchange import read_text
@@ -228,7 +228,7 @@ def test_a_kept_question_answers_the_same_in_the_window_and_on_the_command_line(
             pytest.approx(there[k], rel=close) if isinstance(there[k], float) else there[k] for k in here
         ], study.name
     assert isinstance(window.live, Live)
-    assert len(QUALITY) == 5
+    assert len(MapDisplay().quality) == 5
 
 
 def test_every_kind_of_sheet_is_one_action_from_its_map(empty):

@@ -30,7 +30,6 @@ from .desks.carbon_picture import composition, draw_composition
 from .desks.curve_plots import draw_cuts, draw_line, draw_points, label_products
 from .main import make_application
 from .plot import Plot
-from .session import QUALITY
 from .theme import LIGHT
 
 log = logging.getLogger(__name__)
@@ -71,7 +70,7 @@ def _map_plot(study: Study, project: Project) -> Plot | None:
     fluid = project.document.fluid(about(study))
     if fluid is None:
         return None
-    whole = project.map(fluid, QUALITY if study.kind == "envelope" else ())
+    whole = project.map(fluid, project.document.display.map.quality if study.kind == "envelope" else ())
     units = SETS[project.document.display.units]
     shown = project.document.display.map
     frame = map_picture.Frame(shown.temperature or units["temperature"], shown.pressure or units["pressure"])
@@ -79,7 +78,9 @@ def _map_plot(study: Study, project: Project) -> Plot | None:
     plot.set_titles(f"Temperature, {label(frame.temperature)}", f"Pressure, {label(frame.pressure)}")
     map_picture.fit(plot, frame, whole)
     QApplication.processEvents()
-    map_picture.Picture(frame, LIGHT, whole, QUALITY if study.kind == "envelope" else ()).draw(plot)
+    map_picture.Picture(
+        frame, LIGHT, whole, project.document.display.map.quality if study.kind == "envelope" else ()
+    ).draw(plot)
     return plot
 
 

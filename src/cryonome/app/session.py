@@ -42,9 +42,6 @@ from ..watch import Watch
 from .draft_questions import kept
 from .results import Request, Results
 
-QUALITY = (0.1, 0.25, 0.5, 0.75, 0.9)
-"""Vapour fractions of the quality lines on the map."""
-
 PROBED = ("mass_fraction", "density", "molar_mass", "Z", "enthalpy", "entropy", "viscosity")
 """The properties under the probe, in their order; more would slow it down."""
 
@@ -179,11 +176,18 @@ def _map(session: Session, results: Results) -> Iterator[tuple[str, Request]]:
     if display.quality_lines and display.by_volume and there:
         yield (
             "volumes",
-            Request(("volumes", key), lambda watch: project.volume_lines(fluid, QUALITY, watch), pause=BREATH),
+            Request(
+                ("volumes", display.quality, key),
+                lambda watch: project.volume_lines(fluid, display.quality, watch),
+                pause=BREATH,
+            ),
         )
     elif display.quality_lines and not display.by_volume:
         # Until the envelope is there the old lines stay with the old envelope.
-        yield "lines", _traced(project, fluid, QUALITY) if there else Request((key, "waits"), None, error=whole.error)
+        yield (
+            "lines",
+            _traced(project, fluid, display.quality) if there else Request((key, "waits"), None, error=whole.error),
+        )
 
 
 def volumes_of(session: Session, value: object) -> tuple[VolumeLine, ...]:
@@ -274,7 +278,7 @@ def _diagram(session: Session, results: Results) -> Iterator[tuple[str, Request]
         lines, volumes = results["lines"], results["volumes"]
         own = session.document.display.map.quality_lines and not session.document.display.map.by_volume
         traced = lines.value if own and isinstance(lines.value, PhaseMap) and not lines.old else whole.value
-        fractions = (0.0, *QUALITY, 1.0) if traced is not whole.value else (0.0, 1.0)
+        fractions = (0.0, *session.document.display.map.quality, 1.0) if traced is not whole.value else (0.0, 1.0)
         by_volume = volumes_of(session, volumes.value if not volumes.old else None)
         yield "diagram", Request(
             ("diagram", id(traced), tuple(map(id, by_volume)), results.key("fluid")),

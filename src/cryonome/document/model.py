@@ -424,13 +424,14 @@ class Ghost(Part):
 
 
 class MapDisplay(Part):
-    """How the map is drawn: its units, scale, layers, and where the probe stands (T K, P Pa)."""
+    """How the map is drawn: its units, scale, layers, the vapour fractions of its quality lines, and where the probe stands (T K, P Pa)."""
 
     temperature: TemperatureUnit = None
     pressure: PressureUnit = None
     logarithmic: bool = False
     envelope: bool = True
     quality_lines: bool = True
+    quality: tuple[float, ...] = (0.1, 0.25, 0.5, 0.75, 0.9)
     by_volume: bool = False
     regions: bool = True
     spinodal: bool = False

@@ -14,7 +14,7 @@ from ..units import format_number, from_si, label
 from ..units.endings import ENDINGS
 from .point_tables import columns_of, tables_of
 from .sentences import Units
-from .table_blocks import Block, goal_block, hydrate_blocks, property_blocks, reference_block, sweep_block
+from .table_blocks import Block, goal_block, hydrate_blocks, property_blocks, reference_block, sweep_block, told
 
 BEYOND = "beyond the method"
 """Told for a number that no method stands behind."""
@@ -183,7 +183,7 @@ class _Teller:
         return [_Line(words(key), unit, told, number)]
 
     def _number(self, value: float, kind: str, factor: float, key: str = "") -> str:
-        return format_number(from_si(value * factor, self._units.of_value(key, kind), kind), 5)
+        return told(from_si(value * factor, self._units.of_value(key, kind), kind))
 
     def _text(self, value: Any, number: Callable[[float], str] | None = None) -> str:
         number = number or _plain

@@ -24,6 +24,14 @@ class Block:
     paths: list[list[str]] = field(default_factory=list)
 
 
+def told(value: float, digits: int = 5) -> str:
+    """Return a number with so many digits; a round one without the zeros that say nothing."""
+    text = format_number(value, digits)
+    if "." in text and "e" not in text and abs(float(text.replace("−", "-")) - value) <= 1e-9 * abs(value):
+        return text.rstrip("0").rstrip(".")
+    return text
+
+
 @dataclass(frozen=True)
 class Shown:
     """How the values of one key are shown: their name, unit, kind, and the factor to SI."""
@@ -37,7 +45,7 @@ class Shown:
         """Return a value of the answer; nothing where there is none."""
         if value is None:
             return ""
-        return format_number(from_si(value * self.factor, self.unit, self.kind) if self.kind else value, 5)
+        return told(self.plain(value))
 
     def short(self, value: float) -> str:
         """Return a value of the answer as a sentence says it."""
@@ -224,7 +232,6 @@ def hydrate_blocks(answer: dict[str, Any], units: Units) -> list[Block]:
         {p["structure"] for p in points}, key=lambda s: -sum(p["stable"] for p in points if p["structure"] == s)
     )
     ice = {i["pressure_Pa"]: i["temperature_K"] for i in answer.get("ice", ())}
-    water = of_key("vapour_water_mole_fraction", units)
     rows, paths = [], []
     for condition in dict.fromkeys(p[asked] for p in points):
         own = [(i, p) for i, p in enumerate(points) if p[asked] == condition]
@@ -237,7 +244,7 @@ def hydrate_blocks(answer: dict[str, Any], units: Units) -> list[Block]:
                 cells.append(_limit(value, of_s[level][1], found) if there else "")
                 places.append(f"points[{of_s[level][0]}].{found}" if there else "")
             i, first = next(((i, p) for i, p in own if p["stable"]), own[0])
-            cells += [first["structure"], water.text(first["vapour_water_mole_fraction"])] if not level else ["", ""]
+            cells += [first["structure"], f"{1e6 * first['vapour_water_mole_fraction']:.4g}"] if not level else ["", ""]
             places += ["", f"points[{i}].vapour_water_mole_fraction" if not level else ""]
             if ice:
                 frozen = ice.get(condition)
@@ -245,7 +252,7 @@ def hydrate_blocks(answer: dict[str, Any], units: Units) -> list[Block]:
                 places.append("")
             rows.append(cells)
             paths.append(places)
-    heads = [at.head, *((s, value.head[1]) for s in structures), ("first", ""), ("water in vapour", "mol/mol")]
+    heads = [at.head, *((s, value.head[1]) for s in structures), ("first", ""), ("water held", "ppm mol")]
     if ice:
         heads.append(("ice", of_key("temperature_K", units).head[1]))
     return [Block("", heads, rows, paths)]

@@ -21,6 +21,10 @@ def fill_width(grid: GridView) -> None:
         header.setSectionResizeMode(0, QHeaderView.ResizeMode.Stretch)
 
 
+LONG = 8
+"""Letters above which a text without digits is words, not a name in a column of numbers."""
+
+
 class AnswerModel(GridModel):
     """An answer as its tables, one below the other in one grid, in the reader's units."""
 
@@ -30,6 +34,8 @@ class AnswerModel(GridModel):
         self._heads: frozenset[int] = frozenset()
         self._named: frozenset[int] = frozenset()
         self._width = 2
+        self._worded: frozenset[int] = frozenset()
+        self._shown: list[tuple[str, str]] = []
         self._study = ""
         self._paths: dict[tuple[int, int], str] = {}
         self.units = Units.of("metric")
@@ -44,11 +50,21 @@ class AnswerModel(GridModel):
         heads: set[int] = set()
         named: set[int] = set()
         width = max((len(b.columns) for b in blocks), default=2)
+        # The first table's heads are those of the grid, so that they stay in sight.
+        first = blocks[0] if blocks and any(n for n, _ in blocks[0].columns) else None
+        shown = [*first.columns, *[("", "")] * (width - len(first.columns))] if first is not None else []
+        if shown != self._shown:
+            self._shown = shown
+            self._rows = []
         for block in blocks:
-            if block.title:
+            if block.title and not (block is first and len(blocks) == 1):
                 heads.add(len(rows))
                 rows.append([block.title[0].upper() + block.title[1:]])
-            if any(name for name, _ in block.columns):
+            if block is first:
+                named.update(range(len(rows), len(rows) + len(block.rows)))
+                self._remember(block, len(rows))
+                rows += block.rows
+            elif any(name for name, _ in block.columns):
                 heads.add(len(rows))
                 rows.append([f"{name}, {unit}" if unit else name for name, unit in block.columns])
                 named.update(range(len(rows), len(rows) + len(block.rows)))
@@ -58,6 +74,7 @@ class AnswerModel(GridModel):
                 self._remember(block, len(rows))
                 # Units stand in the last column of all.
                 rows += [[*row[:-1], *[""] * (width - len(row)), row[-1]] for row in block.rows]
+        self._worded = _worded(rows, heads, width)
         same = len(rows) == len(self._rows) and width == self._width
         self._rows, self._heads, self._named, self._width = rows, frozenset(heads), frozenset(named), width
         if same:
@@ -74,7 +91,7 @@ class AnswerModel(GridModel):
         return None if path is None or not self._study else (self._study, path)
 
     def titles(self) -> list[tuple[str, str]]:
-        return [("answer", ""), *[("", "")] * (self._width - 1)]
+        return self._shown or [("", "")] * self._width
 
     def _path_in(self, row: int, column: int) -> str | None:
         """Return the path of a cell's number; a unit is that of the numbers in its row."""
@@ -107,7 +124,7 @@ class AnswerModel(GridModel):
         return cells[column] if column < len(cells) else ""
 
     def left_aligned(self, column: int) -> bool:
-        return column == 0
+        return column == 0 or column in self._worded
 
     def bold(self, row: int, column: int) -> bool:
         return row in self._heads
@@ -115,3 +132,14 @@ class AnswerModel(GridModel):
     def muted(self, row: int, column: int) -> bool:
         units = row not in self._heads and row not in self._named
         return units and column > 0 and column == len(self._rows[row]) - 1 > 1
+
+
+def _worded(rows: list[list[str]], heads: set[int], width: int) -> frozenset[int]:
+    """Return the columns that hold words rather than numbers."""
+    out = set()
+    for column in range(width):
+        cells = [r[column] for i, r in enumerate(rows) if i not in heads and column < len(r) and r[column]]
+        words = sum(len(c) > LONG and not any(ch.isdigit() for ch in c[:2]) for c in cells)
+        if cells and words > len(cells) / 2:
+            out.add(column)
+    return frozenset(out)

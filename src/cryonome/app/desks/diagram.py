@@ -13,7 +13,7 @@ from PySide6.QtWidgets import QHBoxLayout, QVBoxLayout, QWidget
 from ...studies.diagrams import DIAGRAMS, VARIABLES, Diagram
 from ...studies.states import States
 from ...units import from_si, label, to_si
-from ..fields import chip_button, elided, section
+from ..fields import elided, page_button, section
 from ..grid import GridView
 from ..live import Live
 from ..plot import DECADES, Plot, Table, pen
@@ -37,7 +37,7 @@ class DiagramDesk(Desk):
         super().__init__(live, parent)
         self.title, self.status = section("Diagrams", "title"), section("", "mute")
         self.kind = "P–H"
-        self.chips = {name: chip_button(name, lambda _on, n=name: self.choose(n)) for name in DIAGRAMS}
+        self.chips = {name: page_button(name, lambda _on, n=name: self.choose(n)) for name in DIAGRAMS}
         self.plot = Plot("Phase diagram")
         self.plot.data = self._data
         self.plot.view.setMouseTracking(True)

@@ -9,7 +9,7 @@ import pyqtgraph as pg
 from numpy.typing import ArrayLike
 from PySide6.QtCore import QEvent, QObject, QPoint, QPointF, Qt, QTimer
 from PySide6.QtGui import QMouseEvent
-from PySide6.QtWidgets import QHBoxLayout, QScrollArea, QToolButton, QVBoxLayout, QWidget
+from PySide6.QtWidgets import QHBoxLayout, QScrollArea, QVBoxLayout, QWidget
 
 from ...document import Study
 from ...document.edits import add_ghost, add_study, set_each, without
@@ -19,15 +19,18 @@ from ...document.references import is_about
 from ...equilibrium.phase_map import PhaseMap
 from ...equilibrium.regions import Regions
 from ...equilibrium.spinodal import Spinodal
+from ...remarks import kelvin, measure, pascal
 from ...studies.hydrates import HydrateLines
 from ...studies.map_lines import curves
 from ...studies.sentences import sentence
-from ...units import SETS, format_number, from_si, label
-from ..fields import chip_button, elided, section, tip, unit_menu
+from ...units import SETS, QuantityError, format_number, from_si, label, parse
+from ...wording.spoken import Blank, Said, Sentence
+from ..fields import elided, section, tip, unit_menu
 from ..live import Live
 from ..plot import Plot, Table, pen
-from ..session import QUALITY
 from ..theme import Theme
+from ..widgets.layer import LayerSquare
+from ..widgets.sentence import SentenceView
 from .desk import Action, Desk, DeskEntry, register
 from .limit_picture import DrawnPath, draw_hydrates, draw_paths, label_hydrates, label_paths
 from .map_paths import PathHandles, paths_of
@@ -54,6 +57,13 @@ LAYERS = {
     "logarithmic": "log P",
 }
 """What can be switched on the map, by its key in the document's display."""
+
+LOOKS = {
+    "envelope": ("liquid", "line"), "quality_lines": ("half", "line"), "by_volume": ("half", "dash"), "regions": ("water", "area"),
+    "spinodal": ("mute", "dot"), "hydrates": ("hydrate", "line"), "vapour_pressures": ("accent", "line"), "paths": ("ink", "line"),
+    "pins": ("ink", "area"), "logarithmic": ("mute", "area"),
+}  # fmt: skip
+"""The colour of the theme and the stroke of each layer."""
 
 
 TRACED = ("volumes", "lines", "map")
@@ -88,19 +98,21 @@ class MapDesk(Desk):
         self._position: tuple[float, float] | None = None
         self._of_fluid = ""
         self._probe_look: Theme | None = None
-        self.title, self.subtitle = section("", "title"), section("P–T map", "mute")
+        self.bar = SentenceView()
+        self.bar.typed.connect(self._typed)
+        self.found = section("", "answer")
+        self.found.setWordWrap(True)
         self.status = section("", "mute")
-        self.chips: dict[str, QToolButton] = {}
+        self.chips: dict[str, LayerSquare] = {}
         heading = QHBoxLayout()
-        heading.addWidget(self.title)
-        heading.addSpacing(4)
-        heading.addWidget(self.subtitle, 0, Qt.AlignmentFlag.AlignBottom)
-        heading.addStretch(1)
-        heading.addWidget(self.status)
+        heading.addWidget(self.bar, 1)
+        heading.addWidget(self.status, 0, Qt.AlignmentFlag.AlignTop)
         chips = QHBoxLayout()
         chips.setSpacing(6)
         for key, text in LAYERS.items():
-            self.chips[key] = chip_button(text, lambda on, k=key: self.change_display({(k,): on}, LAYERS[k]))
+            self.chips[key] = LayerSquare(
+                text, *LOOKS[key], lambda on, k=key: self.change_display({(k,): on}, LAYERS[k])
+            )
             chips.addWidget(self.chips[key])
         chips.addStretch(1)
 
@@ -116,7 +128,7 @@ class MapDesk(Desk):
         self.readout = Readout(live)
         self.readout.units = self.units
         self.grids = [self.readout.composition_table, self.readout.table]
-        self.themed = [self.readout]
+        self.themed = [self.readout, *self.chips.values()]
         scroll = QScrollArea()
         scroll.setObjectName("bare")
         scroll.setWidget(self.readout)
@@ -143,6 +155,7 @@ class MapDesk(Desk):
         layout.setContentsMargins(20, 10, 20, 12)
         layout.setSpacing(8)
         layout.addLayout(heading)
+        layout.addWidget(self.found)
         layout.addLayout(chips)
         layout.addLayout(body, 1)
         self.handles = PathHandles(live, self.plot, self._frame, self._path_studies)
@@ -182,6 +195,46 @@ class MapDesk(Desk):
         self._fitted = ""
         values = {("display", "map", *path): value for path, value in update.items()}
         self._live.store.edit(text, lambda d: set_each(d, values))
+
+    def _say(self, name: str, whole: PhaseMap | None) -> None:
+        """Show the map as a question and its answer."""
+        document = self._live.document
+        self.bar.setVisible(bool(name))
+        names = {f.name: f.name for f in document.every_fluid}
+        shares = ", ".join(f"{100 * q:.4g}" for q in document.display.map.quality)
+        parts = (
+            Said("Where is "), Blank(("fluid",), name, choices=names, closed=True), Said(" two phases, with lines of "),
+            Blank(("quality",), shares, "%", "fraction"), Said(" vapour?"),
+        )  # fmt: skip
+        self.bar.show_sentence(Sentence(parts))
+        units = self._live.units().of_states()
+        told = "Choose or make a fluid first; the map is of one." if not name else ""
+        if whole is not None:
+            ends = [units.text(pascal(whole.cricondenbar.P))] if whole.cricondenbar is not None else []
+            ends += [units.text(kelvin(whole.cricondentherm.T))] if whole.cricondentherm is not None else []
+            critical = [f"{units.text(kelvin(c.T))}, {units.text(pascal(c.P))}" for c in whole.critical_points]
+            told = f"Up to {' and '.join(ends)}" if ends else "No highest pressure or temperature was found"
+            told += f"; critical at {' and '.join(critical)}." if critical else "."
+        self.found.setText(told or " ")
+
+    def _typed(self, blank: Blank, text: str, _merge: str) -> None:
+        """Take another fluid, or other vapour fractions of the quality lines."""
+        if blank.path == ("fluid",):
+            if self._live.document.fluid(text) is not None:
+                self._live.select_fluid(text)
+            return
+        try:
+            found = [parse(t, "fraction", "%") for t in text.replace(";", ",").split(",") if t.strip()]
+        except QuantityError as error:
+            self.status.setText(str(error))
+            return
+        wrong = [v for v in found if not 0.0 < v < 1.0]
+        if wrong:
+            self.status.setText(
+                f"{100 * wrong[0]:g} % is no line between bubble and dew line; give 0 to 100, both left out"
+            )
+            return
+        self.change_display({("quality",): tuple(sorted(set(found)))}, "Choose quality lines")
 
     def _toggle(self, key: str) -> None:
         shown = getattr(self._live.document.display.map, key)
@@ -233,8 +286,7 @@ class MapDesk(Desk):
             for key, chip in self.chips.items():
                 chip.setChecked(getattr(display, key))
             self.chips["by_volume"].setVisible(display.quality_lines)
-            self.title.setText(elided(name or "No fluid", 40))
-            self.title.setToolTip(tip(name))
+            self._say(name, whole)
             t_unit, p_unit = self.units()
             self.plot.set_titles(f"Temperature, {label(t_unit)}", f"Pressure, {label(p_unit)}")
             self.plot.set_logarithmic(display.logarithmic)
@@ -255,7 +307,7 @@ class MapDesk(Desk):
         display, live = self._live.document.display.map, self._live
         return Picture(
             self._frame(), self.theme, live.envelope() if display.envelope else None,
-            QUALITY if display.quality_lines and not display.by_volume else (), list(live.ghost_maps().items()) if display.pins else (),
+            display.quality if display.quality_lines and not display.by_volume else (), list(live.ghost_maps().items()) if display.pins else (),
             self._pinned() if display.pins else (), self._regions(), self._spinodal(),
             live.volume_lines(), [place for path in self._paths() for place in zip(path.T, path.P)],
         )  # fmt: skip
@@ -441,7 +493,7 @@ class MapDesk(Desk):
         fluid = self._live.fluid_name
         if fluid:
             display = self._live.document.display.map
-            inner = QUALITY if display.quality_lines else ()
+            inner = display.quality if display.quality_lines else ()
             lines = (0, 1) if display.by_volume else tuple(sorted((0, 1, *inner)))
             study = study_kinds()["envelope"].model(
                 name=f"Map of {fluid}", kind="envelope", fluid=fluid, vapour_fractions=lines,
@@ -502,7 +554,7 @@ class MapDesk(Desk):
             return [[from_si(float(v), unit, kind) for v in np.atleast_1d(v_all)] for v_all, unit, kind in pairs]
 
         out: list[Table] = []
-        for beta, T, P in curves(whole, [0.0, 1.0, *QUALITY]):
+        for beta, T, P in curves(whole, [0.0, 1.0, *self._live.document.display.map.quality]):
             title = {0.0: "bubble", 1.0: "dew"}.get(beta, f"vapour fraction {beta:g}")
             out.append((title, names, columns(T, P)))
         for line in self._live.volume_lines():
@@ -521,13 +573,27 @@ def _line(live: Live) -> str:
         return "tracing the envelope …"
     if whole is None:
         return "nothing yet"
+    worst = worst_margin(live)
+    if worst is not None:
+        return worst
     top = whole.cricondenbar
     unit = live.document.display.map.pressure or SETS[live.document.display.units]["pressure"]
-    asked = len(live.kept())
-    kept = f", {asked} question{'s' if asked > 1 else ''}" if asked else ""
     if top is None:
-        return f"open envelope{kept}"
-    return f"envelope to {format_number(from_si(top.P, unit, 'pressure'), 3)} {label(unit)}{kept}"
+        return "open envelope"
+    return f"envelope to {format_number(from_si(top.P, unit, 'pressure'), 3)} {label(unit)}"
+
+
+def worst_margin(live: Live) -> str | None:
+    """Return the least margin of all kept paths about the chosen fluid in a few words, None where there is none."""
+    found = []
+    for study in live.kept():
+        answer = live.answer(study.name).value if study.kind == "path" and is_about(study, live.fluid_name) else None
+        found += [m for m in (answer or {}).get("least", ()) if m["limit"] in ("hydrate", "ice")]
+    if not found:
+        return None
+    least = min(found, key=lambda m: m["margin_K"])
+    amount = live.units().text(measure(abs(least["margin_K"]), "temperature_difference", 1))
+    return f"{amount} {'to' if least['margin_K'] >= 0 else 'inside'} {least['limit'].replace('_', ' ')}"
 
 
 def _mark(live: Live) -> str:

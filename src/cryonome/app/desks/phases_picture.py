@@ -52,5 +52,6 @@ def draw_phases(plot: Plot, answer: dict[str, Any], model: FluidModel | None, by
         highest = max(highest, float(height.max()))
         tables.append((names[k], ["carbon number", unit], [there.astype(float).tolist(), height.tolist()]))
     plot.end()
-    plot.fit_to((tuple(names), by, len(components)), [there[0] - 0.6, there[-1] + 0.6], [0.0, highest])
+    plot.fit_x(float(there[0]) - 0.8, float(there[-1]) + 0.8)
+    plot.fit_y(0.0, 1.06 * highest)
     plot.data = lambda: tables

@@ -59,7 +59,9 @@ class PointsDesk(SheetDesk):
     def _picture(self) -> Picture:
         live, study = self._live, self.study()
         whole = live.envelope() if study is not None else None
-        return Picture(self.frame(), self.theme, whole if isinstance(whole, PhaseMap) else None)
+        points = (self.answer() or {}).get("points", ()) if study is not None else ()
+        places = [(p["temperature_K"], p["pressure_Pa"]) for p in points]
+        return Picture(self.frame(), self.theme, whole if isinstance(whole, PhaseMap) else None, places=places)
 
     def draw(self, study: Study, answer: dict[str, Any] | None) -> None:
         """Draw the envelope, what was asked as a line across it, and the points on it."""

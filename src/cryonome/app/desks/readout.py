@@ -218,7 +218,7 @@ class Readout(QWidget):
         self.composition = CompositionModel()
         self.composition_table = GridView(self.composition)
         self.composition_table.verticalHeader().setDefaultSectionSize(20)
-        self.composition_table.setMinimumHeight(92)
+        self.composition_table.setMinimumHeight(56)
         self.table.setAccessibleName("Phases under the probe")
         self.composition_table.setAccessibleName("Composition under the probe")
         self.margins: dict[str, QLabel] = {}

@@ -4,7 +4,7 @@ from __future__ import annotations
 
 from typing import Any
 
-from PySide6.QtCore import QTimer
+from PySide6.QtCore import Qt, QTimer
 from PySide6.QtGui import QHideEvent
 from PySide6.QtWidgets import QHBoxLayout, QScrollArea, QSplitter, QVBoxLayout, QWidget
 
@@ -92,6 +92,7 @@ class SheetDesk(StudyDesk):
         area.setObjectName("bare")
         area.setWidgetResizable(True)
         area.setFrameShape(QScrollArea.Shape.NoFrame)
+        self.notes.setAlignment(Qt.AlignmentFlag.AlignTop)
         area.setWidget(self.notes)
         area.setMinimumHeight(40)
         side.addWidget(area, 1)
@@ -151,6 +152,7 @@ class SheetDesk(StudyDesk):
         self.notes.setText(notes)
         self.assumed.setVisible(bool(notes))
         self.shown.show(self.blocks(answer) if answer is not None else [], study.name, live.units_of(study))
+        self.answer_grid.horizontalHeader().setVisible(any(name for name, _ in self.shown.titles()))
         fill_width(self.answer_grid)
         self._fit_table()
         for plot in self.plots:
@@ -188,7 +190,9 @@ class SheetDesk(StudyDesk):
 
     def blocks(self, answer: dict[str, Any]) -> list[Block]:
         """Return the answer as it stands in the grid."""
-        return tables(self.listed(answer), self._live.units_of(self.study()))
+        found = tables(self.listed(answer), self._live.units_of(self.study()))
+        # Tables with a row a thing first: they are what is read.
+        return sorted(found, key=lambda b: not any(name for name, _ in b.columns))
 
     def listed(self, answer: dict[str, Any]) -> dict[str, Any]:
         """Return what of an answer stands in the grid."""

@@ -47,8 +47,7 @@ class StudyDesk(Desk):
         self.new_button = link("ask another", self.ask_another, "Leave this question on the shelf and begin a new one")
         self.state_words = section("", "mute")
         self.other_kinds = {
-            k: link(study_kinds()[k].title.lower(), partial(self.turn_to, k), study_kinds()[k].meaning)
-            for k in self.kinds
+            k: link(k.replace("_", " "), partial(self.turn_to, k), study_kinds()[k].meaning) for k in self.kinds
         }
         self._kind = self.kinds[0] if self.kinds else ""
         self._fresh_beside: str | None = None
@@ -82,15 +81,15 @@ class StudyDesk(Desk):
             if chosen is not None and any(s is chosen for s in own):
                 self._kind = chosen.kind
                 return chosen
-            if own:
-                first = next((s for s in own if s.kind == self._kind), own[0])
-                self._kind = first.kind
+            first = next((s for s in own if s.kind == self._kind), None)
+            if first is not None:
                 return first
         return live.draft(self._kind)
 
     def _look(self) -> None:
         """Look at the draft of the page where it shows one."""
-        shows_draft = self._fresh_beside is not None or not self.kept_questions()
+        shown = self.study()
+        shows_draft = shown is None or shown.draft
         self._live.look_at_drafts(
             type(self).__name__, (self._kind,) if shows_draft and self._kind and self.isVisible() else ()
         )

@@ -20,12 +20,13 @@ from ...studies.table_blocks import of_kind
 from ...studies.tabulate import Fitted, PropertyTable
 from ...units import from_si
 from ...wording.cells import answer_words
-from ..fields import chip_button, page_button, section
+from ..fields import page_button, section
 from ..grid import GridView
 from ..live import Live
 from ..plot import Plot
 from ..plot import Table as PlotTable
 from ..surface import Surface
+from ..widgets.layer import LayerSquare
 from .desk import Action, DeskEntry, register
 from .formula_page import FormulaPage
 from .reference_page import ReferencePage
@@ -67,7 +68,7 @@ class TableDesk(StudyDesk):
         self.chosen_grid.setAccessibleName("Properties of the table")
         self.chosen_grid.selectionModel().selectionChanged.connect(lambda *_: self._selected())
         self.choose_button = link(
-            "choose properties",
+            "choose",
             lambda: self.show_page("choose"),
             "Search all properties, each with its meaning and value",
         )
@@ -80,13 +81,15 @@ class TableDesk(StudyDesk):
         self.view = "table"
         self.key = ""
         self.views = {k: page_button(words, lambda _on, k=k: self.show_page(k)) for k, words in VIEWS.items()}
-        self.heat_chip = chip_button("shaded", self._shade)
+        self.heat_chip = LayerSquare("shaded", "accent", "area", self._shade, "Shade the cells by their value")
         self.heat_chip.setChecked(True)
         self.along = QComboBox()
         self.along.setAccessibleName("Axis of the curves")
         self.along.setMinimumWidth(136)
         self.along.activated.connect(lambda _i: self._show_view())
-        self.wide_chip = chip_button("whole map", lambda _on: self._show_view())
+        self.wide_chip = LayerSquare(
+            "whole map", "liquid", "line", lambda _on: self._show_view(), "Show the map around the table"
+        )
         self.search = QLineEdit()
         self.search.setAccessibleName("Search properties")
         self.search.setPlaceholderText("search a name or meaning, for example heat or vapour")
@@ -113,7 +116,7 @@ class TableDesk(StudyDesk):
             self.stack.addWidget(part)
         self.grids = [self.grid, self.chosen_grid, self.choice_grid]
         self.plots = [self.plot]
-        self.themed = [self.surface, self.formula, self.reference]
+        self.themed = [self.heat_chip, self.wide_chip, self.surface, self.formula, self.reference]
         self._arrange()
 
     def _arrange(self) -> None:

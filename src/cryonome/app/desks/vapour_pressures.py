@@ -10,6 +10,8 @@ from PySide6.QtGui import QColor
 from PySide6.QtWidgets import QWidget
 
 from ...document import Study
+from ...studies.answers import tables
+from ...studies.table_blocks import Block
 from ...units import from_si, label
 from ...vapour_pressure.laboratory import TEST_TEMPERATURE
 from ..live import Live
@@ -35,6 +37,10 @@ class VapourPressureDesk(SheetDesk):
     def listed(self, answer: dict[str, Any]) -> dict[str, Any]:
         """Return the answer without the curve, which is drawn."""
         return {k: v for k, v in answer.items() if k != "curve"}
+
+    def blocks(self, answer: dict[str, Any]) -> list[Block]:
+        """Return what was asked first, then the ratios."""
+        return tables(self.listed(answer), self._live.units_of(self.study()))
 
     def draw(self, study: Study, answer: dict[str, Any] | None) -> None:
         """Draw both curves."""

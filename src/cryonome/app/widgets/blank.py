@@ -40,7 +40,7 @@ class BlankEdit(QLineEdit):
     def sizeHint(self) -> QSize:
         metrics = QFontMetrics(self.font())
         text = self.text() or self.placeholderText()
-        return QSize(min(max(metrics.horizontalAdvance(text) + 10, NARROW), WIDE), metrics.height() + 4)
+        return QSize(min(max(metrics.horizontalAdvance(text) + 5, NARROW), WIDE), metrics.height() + 4)
 
     def minimumSizeHint(self) -> QSize:
         return self.sizeHint()

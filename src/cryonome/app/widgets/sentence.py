@@ -23,24 +23,19 @@ from .blank import BlankField
 from .flow import CLOSING, FlowBox
 
 
-class SentenceBar(QWidget):
-    """The sentence of a question of the project; every change is an edit that can be undone."""
+class SentenceView(QWidget):
+    """Words and blanks in lines."""
 
     rows_asked = Signal(str)
+    typed = Signal(object, str, str)
+    became = Signal(object, object)
+    converted = Signal(object, str)
 
-    def __init__(self, live: Live, parent: QWidget | None = None) -> None:
+    def __init__(self, parent: QWidget | None = None) -> None:
         super().__init__(parent)
-        self._live = live
-        self._study: Study | None = None
-        self._whole = False
-        self._seen = ""
-        self._faults: Mapping[str, str] = {}
-        self._known: Mapping[str, Cell] = {}
         self._sentence = Sentence(())
         self._shape: object = None
         self.fields: dict[PathParts, BlankField] = {}
-        self.offered: dict[str, Callable[[], Mapping[str, str]]] = {}
-        """What may be typed in cells of a key, by what is stored: asked for once somebody types there."""
         self.box = FlowBox(self)
         layout = QVBoxLayout(self)
         layout.setContentsMargins(0, 0, 0, 0)
@@ -49,38 +44,21 @@ class SentenceBar(QWidget):
         self.more.setObjectName("link")
         self.more.setText("more …")
         self.more.setToolTip("Show what is seldom said")
-        self.more.clicked.connect(self._show_whole)
+        self.more.clicked.connect(self.show_whole)
 
     def text(self) -> str:
         """Return the sentence in one line."""
         return self._sentence.text
 
-    def show_study(
-        self, study: Study | None, faults: Mapping[str, str], known: Mapping[str, Cell] | None = None
-    ) -> None:
-        """Show a question; ``faults`` by the path in it, ``known`` values of its answer by the key of a cell."""
-        if study is None or study.name != self._seen:
-            self._whole, self._seen = False, study.name if study is not None else ""
-        self._study, self._faults, self._known = study, faults, known or {}
-        self.setVisible(study is not None)
-        if study is None:
-            return
-        self._sentence = spoken(
-            study,
-            self._live.document,
-            self._live.units().of_states(),
-            faults,
-            self._live.begun_with(study),
-            known,
-            self._whole,
-        )
-        self._arrange()
+    def show_whole(self) -> None:
+        """Show the clauses that are seldom said."""
 
-    def _arrange(self) -> None:
+    def show_sentence(self, sentence: Sentence) -> None:
         """Lay out the parts anew where the sentence has others, else show them in their places."""
-        parts = self._sentence.parts
-        shape = (tuple(p.path if isinstance(p, Blank) else p for p in parts), self._sentence.more)
-        for blank in self._sentence.blanks():
+        self._sentence = sentence
+        parts = sentence.parts
+        shape = (tuple(p.path if isinstance(p, Blank) else p for p in parts), sentence.more)
+        for blank in sentence.blanks():
             if blank.path not in self.fields:
                 self.fields[blank.path] = self._field()
             self.fields[blank.path].show_blank(blank)
@@ -88,7 +66,7 @@ class SentenceBar(QWidget):
             self.box.updateGeometry()
             return
         self._shape = shape
-        kept = {b.path for b in self._sentence.blanks()}
+        kept = {b.path for b in sentence.blanks()}
         for widget in self.box.flow.take_all():
             if isinstance(widget, QLabel) or (isinstance(widget, QToolButton) and widget is not self.more):
                 widget.hide()
@@ -104,8 +82,8 @@ class SentenceBar(QWidget):
                 widget.show()
         self.more.setParent(self.box)
         self.box.flow.addWidget(self.more)
-        self.more.setVisible(self._sentence.more)
-        edits = [self.fields[b.path].edit for b in self._sentence.blanks()]
+        self.more.setVisible(sentence.more)
+        edits = [self.fields[b.path].edit for b in sentence.blanks()]
         for first, second in pairwise(edits):
             QWidget.setTabOrder(first, second)
         self.box.updateGeometry()
@@ -119,10 +97,7 @@ class SentenceBar(QWidget):
             button.setText(part.text)
             button.clicked.connect(lambda: self.rows_asked.emit(part.path))
             return [button]
-        out: list[QWidget] = []
-        for word in re.findall(r"\S+", part.text):
-            out.append(self._word(word, part))
-        return out
+        return [self._word(word, part) for word in re.findall(r"\S+", part.text)]
 
     @staticmethod
     def _word(word: str, part: Said) -> QLabel:
@@ -134,14 +109,51 @@ class SentenceBar(QWidget):
 
     def _field(self) -> BlankField:
         field = BlankField(self.box)
-        field.typed.connect(self._typed)
-        field.became.connect(self._became)
-        field.converted.connect(self._converted)
+        field.typed.connect(self.typed)
+        field.became.connect(self.became)
+        field.converted.connect(self.converted)
+        return field
+
+
+class SentenceBar(SentenceView):
+    """The sentence of a question of the project; every change is an edit that can be undone."""
+
+    def __init__(self, live: Live, parent: QWidget | None = None) -> None:
+        super().__init__(parent)
+        self._live = live
+        self._study: Study | None = None
+        self._whole = False
+        self._seen = ""
+        self._faults: Mapping[str, str] = {}
+        self._known: Mapping[str, Cell] = {}
+        self.offered: dict[str, Callable[[], Mapping[str, str]]] = {}
+        """What may be typed in cells of a key, by what is stored: asked for once somebody types there."""
+        self.typed.connect(self._typed)
+        self.became.connect(self._became)
+        self.converted.connect(self._converted)
+
+    def show_study(
+        self, study: Study | None, faults: Mapping[str, str], known: Mapping[str, Cell] | None = None
+    ) -> None:
+        """Show a question; ``faults`` by the path in it, ``known`` values of its answer by the key of a cell."""
+        if study is None or study.name != self._seen:
+            self._whole, self._seen = False, study.name if study is not None else ""
+        self._study, self._faults, self._known = study, faults, known or {}
+        self.setVisible(study is not None)
+        if study is None:
+            return
+        live = self._live
+        self.show_sentence(
+            spoken(study, live.document, live.units().of_states(), faults, live.begun_with(study), known, self._whole)
+        )
+
+    def _field(self) -> BlankField:
+        field = super()._field()
         field.extra = self._extra
         field.lazy = self._offered
         return field
 
-    def _show_whole(self) -> None:
+    def show_whole(self) -> None:
         self._whole = True
         self.show_study(self._study, self._faults, self._known)
 
