@@ -104,6 +104,44 @@ def solve(
         raise typer.Exit(1)
 
 
+@app.command()
+def ask(
+    document: Annotated[str, typer.Argument(metavar="DOC", help="A document, or - for standard input.")],
+    question: Annotated[
+        str, typer.Argument(metavar="QUESTION", help="For example 'dew point of Selden gas at 40 bar'.")
+    ],
+    json_: Annotated[bool, typer.Option("--json", help="Print the question and the answer's data as JSON.")] = False,
+    fluid: Annotated[str, typer.Option("--fluid", help="The fluid that is meant where the question names none.")] = "",
+) -> None:
+    """Answer a question that is typed: its sentence, and its answer as one."""
+    from .wording.asked import answered, underlined
+    from .wording.typed import understood
+
+    loaded = _read(document)
+    if fluid and loaded.fluid(fluid) is None:
+        _say(f"--fluid: the document has no fluid '{fluid}'; there is {', '.join(f.name for f in loaded.every_fluid)}")
+        raise typer.Exit(INVALID)
+    found = understood(question, loaded, fluid)
+    if found.study is None:
+        _say(underlined(question, found))
+        raise typer.Exit(INVALID)
+    with _invalid_where("document", document):
+        told = answered(found.study, loaded, found.wanted)
+    if json_:
+        data = {
+            "format": "cryonome-asked/1",
+            "question": told.sentence,
+            "study": told.study,
+            "sentence": told.says,
+            "answer": told.answer,
+        }
+        sys.stdout.write(json.dumps(data, ensure_ascii=False, indent=1, allow_nan=False) + "\n")
+    else:
+        sys.stdout.write(f"{told.sentence}\n{told.says}\n")
+    if not told.answer["ok"]:
+        raise typer.Exit(1)
+
+
 @app.command(name="import")
 def import_sheets(
     sheets: Annotated[

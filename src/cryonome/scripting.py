@@ -40,6 +40,8 @@ from .studies.states import States as FullStates
 from .studies.tabulate import PropertyTable, tabulate
 from .studies.varying import read_path
 from .watch import UNWATCHED, Watch
+from .wording.asked import Answered, answered
+from .wording.typed import understood
 
 Array = NDArray[np.float64]
 Quantities = ArrayLike | str | Sequence[str]
@@ -94,6 +96,13 @@ class Project:
     def answers(self) -> dict[str, dict[str, Any]]:
         """Return the answers of every question by name. Raises DocumentError."""
         return dict(solve_document(self.document, (), self._evaluator)["answers"])
+
+    def ask(self, question: str, fluid: str = "") -> Answered:
+        """Return the answer of a typed question, ``dew point of Selden gas at 40 bar``, with its sentence. Raises ValueError with what is not understood."""
+        found = understood(question, self.document, fluid)
+        if found.study is None:
+            raise ValueError("; ".join(u.message for u in found.unclear))
+        return answered(found.study, self.document, found.wanted, self._evaluator)
 
     def with_value(self, path: str, value: Cell) -> Project:
         """Return the project with one cell changed, by its path as faults write it, names for indices allowed:

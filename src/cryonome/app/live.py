@@ -12,7 +12,7 @@ from PySide6.QtCore import QCoreApplication, QObject, QTimer, Signal
 
 from ..characterization import CharacterizedSample
 from ..document import Document, Fluid, Sample, Study
-from ..document.edits import set_at, set_each, study_path, update_fluid, update_sample
+from ..document.edits import add_study, set_at, set_each, study_path, update_fluid, update_sample
 from ..document.faults import PathParts
 from ..document.field_types import SAMPLES, STUDIES
 from ..document.references import about, is_about
@@ -194,6 +194,21 @@ class Live(QObject):
         if self._looking.get(page, ()) != kinds:
             self._looking[page] = kinds
             self.refresh()
+
+    def begin_draft(self, study: Study) -> None:
+        """Put a question into the project as the draft of its kind, in place of the one before."""
+
+        def begun(document: Document) -> Document:
+            others = tuple(s for s in document.studies if not (s.draft and s.kind == study.kind))
+            bare = document.model_copy(update={"studies": others})
+            return add_study(bare, study.model_copy(update={"draft": True}))
+
+        fluid, sample = about(study), about(study, SAMPLES)
+        if fluid and self.document.fluid(fluid) is not None:
+            self.select_fluid(fluid)
+        elif sample and self.document.sample(sample) is not None:
+            self.select_sample(sample)
+        self.store.edit("Ask a question", begun)
 
     def keep(self, name: str) -> None:
         """Keep a draft, with the one it asks."""

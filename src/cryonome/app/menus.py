@@ -98,6 +98,8 @@ def _collection_menu(menu: QMenu, w: MainWindow) -> None:
 
 def _question_menu(menu: QMenu, w: MainWindow) -> None:
     """Offer a question of every kind about what is chosen."""
+    _add(menu, "Ask by typing…", w.ask_by_typing, "Ctrl+K")
+    _add(menu, "Keep the question", w.keep_question, "Ctrl+Return")
     inner = menu.addMenu("Ask")
     for kind in study_kinds().values():
         action = _add(inner, f"{kind.title}", partial(w.add_study, kind.name))
@@ -169,7 +171,12 @@ def _check_units(group: QActionGroup, w: MainWindow) -> None:
 
 def _view_menu(menu: QMenu, w: MainWindow) -> None:
     for i, entry in enumerate(desk_entries()):
-        _add(menu, entry.title, partial(w.show_desk, entry.key), f"Ctrl+{i + 1}" if i < 9 else f"Alt+Shift+{i - 8}")
+        _add(
+            menu,
+            entry.title,
+            partial(w.show_desk, entry.key),
+            f"Ctrl+{i + 1}" if i < 9 else f"Alt+Shift+{i - 8}" if i < 18 else "",
+        )
     menu.addSeparator()
     _add(menu, "Ledger", w.ledger.open_or_close, "Ctrl+L")
     menu.addSeparator()

@@ -33,7 +33,9 @@ from ..studies.beginning import begun
 from ..studies.kinds.sweep import SweepStudy
 from ..studies.opening import with_identities
 from ..studies.table_blocks import of_key
+from .ask_line import AskLine
 from .desks.desk import Desk, Place, Themed, desk_entries
+from .desks.study_desk import StudyDesk
 from .fields import elided
 from .grid import GridView
 from .incoming import Incoming
@@ -344,7 +346,7 @@ class MainWindow(Incoming):
             what = "question about a state" if kind.subject == "study" else kind.subject
             self.ledger.say(f"Choose a {what} first: the question is about one")
             return
-        self.begin_asking(begun(kind, subject, self.live.session.probe, self.live.units()))
+        self.show_draft(begun(kind, subject, self.live.session.probe, self.live.units()))
 
     def _state_asked(self) -> str:
         """Return the name of the question about a state that is chosen, else of the first about the chosen fluid, "" of none."""
@@ -377,6 +379,27 @@ class MainWindow(Incoming):
     def set_units(self, units: str) -> None:
         """Choose the starting set of units."""
         self.store.edit("Choose units", lambda d: change.set_at(d, ("display", "units"), units))
+
+    def ask_by_typing(self) -> None:
+        """Ask a question by typing it."""
+        line = AskLine(self.live, self.theme, self)
+        if line.exec() and line.study is not None:
+            self.show_draft(line.study)
+
+    def show_draft(self, study: Study) -> None:
+        """Show a question as the draft of its kind, on its page."""
+        self.live.begin_draft(study)
+        page = page_of(study)
+        self.show_desk(page)
+        desk = self.desks[page]
+        if isinstance(desk, StudyDesk):
+            desk.show_draft(study.kind)
+
+    def keep_question(self) -> None:
+        """Put the draft of the open page on the shelf."""
+        desk = self.desks[self.current]
+        if isinstance(desk, StudyDesk):
+            desk.keep()
 
     def find_action(self) -> None:
         """List every action, filtered as one types, and do the one chosen."""

@@ -315,7 +315,7 @@ class FluidDesk(Desk):
     def actions_offered(self) -> list[Action]:
         menu = "F&luid"
         return [
-            Action(menu, "Add a component", self.start_adding, "Ctrl+Return", True),
+            Action(menu, "Add a component", self.start_adding, "Ctrl+Ins", True),
             Action(menu, "Add a pseudo-component", self.add_pseudo, "Ctrl+Alt+A"),
             Action(menu, "Add a series over a boiling range", self.add_series, "Ctrl+Alt+E"),
             Action(menu, "Remove selected parts", self.remove_parts, "Ctrl+Shift+K"),

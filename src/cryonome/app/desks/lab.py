@@ -245,7 +245,7 @@ class LabDesk(Desk):
         menu = "&Sample"
         return [
             Action(menu, "Insert row", self.insert_row, "Ctrl+I", True),
-            Action(menu, "Delete rows", self.delete_rows, "Ctrl+K"),
+            Action(menu, "Delete rows", self.delete_rows, "Ctrl+Delete"),
             Action(menu, "Add a column…", self.ask_column, "Ctrl+Alt+N", True),
             Action(menu, "Remove the column", self.remove_column, "Ctrl+Alt+Shift+N"),
         ]

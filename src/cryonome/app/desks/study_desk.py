@@ -112,6 +112,12 @@ class StudyDesk(Desk):
             self._live.select_study(own[0].name)
         self.refresh()
 
+    def show_draft(self, kind: str) -> None:
+        """Show the draft of a kind, beside whatever is kept."""
+        self._kind = kind
+        self._fresh_beside = self._live.session.study_name
+        self.refresh()
+
     def keep(self) -> None:
         """Put the draft shown on the shelf."""
         study = self.study()

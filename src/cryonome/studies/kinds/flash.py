@@ -476,7 +476,7 @@ register(
         answer=FlashAnswer, read=read, solve=solve, line=line, begin=begin, gives=PHASES, order=20, test=TEST,
         sentence="What is {fluid} at {temperature|pressure|vapour_fraction|vapour_volume_fraction|enthalpy|entropy|density|internal_energy} and {temperature|pressure|vapour_fraction|vapour_volume_fraction|enthalpy|entropy|density|internal_energy}[, flowing {rate}, {rate_by}][?, its gas burnt at {heating.burnt} and metered at {heating.metered}][?, beside {equations}]?",
         phrases=("flash", "state", "phases", "what is"),
-        clues={"rate": ("flowing", "rate", "flow")},
+        clues={"vapour_volume_fraction": ("vapour by volume", "vapor by volume"), "vapour_fraction": ("vapour", "vapor", "vapour fraction", "quality"), "enthalpy": ("enthalpy",), "entropy": ("entropy",), "density": ("density",), "internal_energy": ("internal energy",), "rate": ("flowing", "rate", "flow")},
         says=says,
     )
 )  # fmt: skip

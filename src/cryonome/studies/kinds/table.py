@@ -299,6 +299,7 @@ register(
         keep=lambda answer: False,
         follows=follows, offers=offers, sentence="{properties} of {fluid} over <axes| and |{.variable} {.}>[?, at {temperature|pressure|vapour_fraction|vapour_volume_fraction|enthalpy|entropy|density|internal_energy}][, with a formula for {compact}].",
         phrases=("table", "tabulate", "property table", "properties", "table of"),
+        clues={"vapour_volume_fraction": ("vapour by volume", "vapor by volume"), "vapour_fraction": ("vapour", "vapor", "vapour fraction", "quality"), "enthalpy": ("enthalpy",), "entropy": ("entropy",), "density": ("density",), "internal_energy": ("internal energy",)},
         says=says,
     )
 )  # fmt: skip
