@@ -99,3 +99,16 @@ def command(*args: str, stdin: str = "") -> subprocess.CompletedProcess[str]:
     finally:
         sys.argv, sys.stdin = before
     return subprocess.CompletedProcess(args, status, out.getvalue(), err.getvalue())
+
+
+def fill(desk, path: tuple, text: str) -> None:
+    """Type into a blank of a page's sentence."""
+    field = desk.bar.fields[path]
+    field.edit.setText(text)
+    field.edit.editingFinished.emit()
+
+
+def become(desk, path: tuple, words: str) -> None:
+    """Let a blank of a page's sentence become what it offers."""
+    field = desk.bar.fields[path]
+    field.became.emit(field.blank, next(o.cells for o in field.blank.others if o.words == words))

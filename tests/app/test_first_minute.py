@@ -16,9 +16,9 @@ from cryonome.app.desks.map_picture import Labels
 from cryonome.app.live import Live
 from cryonome.app.menus import all_actions
 from cryonome.app.palette import HelpPage, Palette
-from cryonome.document.model import MapDisplay
 from cryonome.app.theme import DARK
 from cryonome.demo import collection
+from cryonome.document.model import MapDisplay
 from cryonome.exchange import read_text
 from cryonome.exchange.writing import write_samples
 from cryonome.studies import solve
@@ -156,7 +156,7 @@ def test_every_desk_has_a_page_of_help_and_a_place(window):
     assert place_of(("samples", 0, "distillation", "points", 3)).desk == "lab"
     assert place_of(("samples", 0, "cuts", "boundaries", 1)).desk == "cuts"
     assert place_of(("fluids", 1, "parts", 0)).desk == "fluid"
-    assert place_of(("studies", 0, "temperature")).desk == "question"
+    assert place_of(("studies", 0, "temperature")).desk == "other"
 
 
 def test_a_carbon_number_analysis_is_drawn_by_carbon_number(window):

@@ -181,11 +181,10 @@ def test_a_failed_check_is_told_and_its_point_marked(whole_window):
 def test_a_lumped_fluid_is_taken_over_with_its_tests_and_its_rows_are_saved(whole_window, tmp_path, monkeypatch):
     window = whole_window
     window.live.select_study("Varnholt in twelve")
-    window.show_desk("question")
+    window.show_desk("separation")
     assert window.live.come_to_rest(120)
-    desk = window.desks["question"]
-    row = desk.asks.keys().index("components")
-    assert desk.asks.text(row, 1) == "12"
+    desk = window.desks["separation"]
+    assert "with 12 components" in desk.bar.text()
     desk.take_over()
     made = window.store.document.fluids[-1]
     assert len(made.parts) == 12
@@ -195,10 +194,9 @@ def test_a_lumped_fluid_is_taken_over_with_its_tests_and_its_rows_are_saved(whol
     window.store.undo_stack.undo()
     assert window.store.document == demo_document()
     window.live.select_study("Varnholt black oil")
-    window.show_desk("question")
     assert window.live.come_to_rest(120)
     monkeypatch.setattr(
-        "cryonome.app.desks.question.QFileDialog.getSaveFileName", lambda *_: (str(tmp_path / "b.csv"), "")
+        "cryonome.app.desks.study_desk.QFileDialog.getSaveFileName", lambda *_: (str(tmp_path / "b.csv"), "")
     )
     desk.export()
     lines = (tmp_path / "b.csv").read_text().splitlines()

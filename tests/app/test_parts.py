@@ -219,9 +219,9 @@ def test_the_trail_is_reached_by_keys_and_tells_its_state(window):
     QTest.mouseClick(trail.cards["answers"], Qt.MouseButton.LeftButton)
     assert window.current == "map"
     assert trail.pages.isVisible()
-    QTest.mouseClick(trail.chips["question"], Qt.MouseButton.LeftButton)
+    QTest.mouseClick(trail.chips["state"], Qt.MouseButton.LeftButton)
     QTest.mouseClick(trail.cards["answers"], Qt.MouseButton.LeftButton)
-    assert chosen == ["cuts", "map", "question", "question"]
+    assert chosen == ["cuts", "map", "state", "state"]
     card = trail.cards["lab"]
     for mark in ("done", "look", "open", "work"):
         card.show_state(CardState(mark, "a line"))

@@ -22,6 +22,7 @@ from cryonome.document.kinds import StudyKind, register, study_kinds
 from cryonome.document.model import Part, Study
 from cryonome.eos.cubic_forms import FORMS, CubicForm, kappa_srk
 from cryonome.studies import Evaluator, solve
+from cryonome.studies.beginning import begun
 from cryonome.studies.context import Common
 
 
@@ -103,10 +104,11 @@ def test_a_kind_with_a_list_of_feeds_is_one_file_and_never_stale(kind):
 
 def test_its_rows_are_typed_in_the_window(kind, window):
     window.set_units("field")
-    window.add_study("feeds")
+    window.begin_asking(begun(study_kinds()["feeds"], "Selden gas", None, window.live.units()))
     study = window.live.current_study()
-    desk = window.desks["question"]
-    window.show_desk("question")
+    desk = window.desks["other"]
+    desk.kinds = ("feeds",)
+    window.show_desk("other")
     desk.refresh()
     grid, model = desk.row_grids[0], desk.rows[0]
     assert grid.isVisible()

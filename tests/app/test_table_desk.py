@@ -12,6 +12,7 @@ from PySide6.QtGui import QGuiApplication
 from PySide6.QtTest import QTest
 from PySide6.QtWidgets import QFileDialog
 
+from ask import become, fill
 from cryonome.app.theme import DARK
 from cryonome.studies.tabulate import PropertyTable
 
@@ -22,13 +23,6 @@ def desk(window):
     window.live.come_to_rest()
     assert window.current == "table"
     return window.desks["table"]
-
-
-def typed(entry, text: str) -> None:
-    entry.setFocus()
-    entry.selectAll()
-    QTest.keyClicks(entry, text)
-    QTest.keyClick(entry, Qt.Key.Key_Return)
 
 
 def test_every_view_shows_the_answer_and_an_edit_of_an_axis_moves_all_of_them(window, desk):
@@ -42,22 +36,21 @@ def test_every_view_shows_the_answer_and_an_edit_of_an_axis_moves_all_of_them(wi
         desk.show_page(view)
         window.live.come_to_rest()
         assert (desk.view, desk.told.text()) == (view, "")
-    axis = desk.form.axes[0].range
-    assert axis.entries["step"].placeholderText() == "2.500 °C"
-    typed(axis.entries["step"], "5")
+    assert "in 18 steps (19 values)" in " ".join(p.text for p in desk.bar._sentence.parts).replace("  ", " ")
+    become(desk, ("axes", 0, "steps"), "the size of a step")
+    fill(desk, ("axes", 0, "step"), "5")
     window.live.come_to_rest()
     assert desk.table().shape == (10, 19)
-    assert axis.entries["steps"].placeholderText() == "9"
-    typed(axis.entries["end"], "40")
+    fill(desk, ("axes", 0, "end"), "40")
     window.live.come_to_rest()
     assert window.store.document.study("Selden pipeline").axes[0].end == "40 degC"
     assert desk.table().axes[0][-1] == pytest.approx(313.15)
-    typed(axis.entries["step"], "400")
+    fill(desk, ("axes", 0, "step"), "400")
     window.live.come_to_rest()
     assert "larger than the range" in desk.told.text()
     # What was there stays until something better is.
     assert desk.values.text(0, 1) == "58.778"
-    for _ in range(3):
+    while window.store.undo_stack.canUndo():
         window.store.undo_stack.undo()
     window.live.come_to_rest()
     assert desk.table().shape == (19, 19)
@@ -107,8 +100,8 @@ def test_a_formula_is_handed_over_and_refused_across_a_boundary_with_the_part_th
     T, P = np.meshgrid(*table.axes, indexing="ij")
     ours = np.array([[scope["compact"](t, p) for t, p in zip(*rows)] for rows in zip(T, P)])
     assert np.abs(ours / table.values["density_kg_m3"] - 1.0).max() < 1e-5
-    typed(desk.form.axes[0].range.entries["begin"], "-60")
-    typed(desk.form.axes[1].range.entries["begin"], "20")
+    fill(desk, ("axes", 0, "begin"), "-60")
+    fill(desk, ("axes", 1, "begin"), "20")
     window.live.come_to_rest()
     assert "phases change" in desk.formula.told.text()
     desk.formula.part_button.click()
@@ -120,7 +113,7 @@ def test_the_boiling_line_of_a_pure_component_takes_two_actions(window):
     window.live.select_fluid("Injection carbon dioxide")
     window.show_desk("table")
     desk = window.desks["table"]
-    desk.boiling_button.click()
+    desk.begin_boiling()
     window.live.come_to_rest()
     table = desk.table()
     assert table.shape == (21,)
@@ -167,19 +160,15 @@ def test_a_pasted_grid_stands_beside_ours_and_the_files_hold_it(window, desk, tm
 
 def test_one_axis_and_the_other_way_round(window, desk):
     window.set_theme(DARK)
-    second = desk.form.axes[1].variable
-    second.setCurrentIndex(second.findData("none"))
-    second.activated.emit(second.currentIndex())
+    become(desk, ("axes", 1, "variable"), "held at one value")
     window.live.come_to_rest()
     study = window.store.document.study("Selden pipeline")
     assert (len(study.axes), study.pressure) == (1, "60 bar")
     assert desk.values.titles()[1] == ("Density", "kg/m³")
-    first = desk.form.axes[0].variable
-    first.setCurrentIndex(first.findData("vapour_fraction"))
-    first.activated.emit(first.currentIndex())
+    fill(desk, ("axes", 0, "variable"), "vapour fraction")
     window.live.come_to_rest()
     # Above the cricondenbar there is no vapour fraction: the cells are empty and say why.
-    typed(desk.form.value, "120 bar")
+    fill(desk, ("pressure",), "120 bar")
     window.live.come_to_rest()
     desk.show_page("table")
     assert desk.values.tip(0, 1).startswith("nothing here: ")

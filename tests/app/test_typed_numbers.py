@@ -5,15 +5,15 @@ from __future__ import annotations
 import pytest
 from PySide6.QtCore import Qt
 from PySide6.QtTest import QTest
-from PySide6.QtWidgets import QApplication, QInputDialog, QLineEdit
+from PySide6.QtWidgets import QApplication, QInputDialog
 
-from ask import type_in_cell
-from cryonome.wording.entry import entry_of, in_unit, taken, taken_as, usual_unit
+from ask import become, fill
 from cryonome.document import edits as change
 from cryonome.document import load
 from cryonome.document.field_types import RATE
 from cryonome.studies import Units
 from cryonome.units import parse
+from cryonome.wording.entry import entry_of, in_unit, taken, taken_as, usual_unit
 
 FIELD = Units.of("field")
 
@@ -42,53 +42,59 @@ def test_words_stay_and_rates_of_any_kind_have_units():
     assert in_unit("warm", "temperature", "degF") == "warm"
 
 
-def rows_of(model):
-    return {key: i for i, key in enumerate(model.keys())}
-
-
 def test_every_page_of_questions_takes_the_unit_it_shows(window):
     window.set_units("field")
-    live, store = window.live, window.store
+    live = window.live
     for kind, page, key in (
-        ("saturation", "question", "temperature"),
+        ("saturation", "points", "temperature"),
         ("vapour_pressure", "vapour", "temperature"),
         ("inhibitor_dose", "hydrates", "temperature"),
     ):
         window.add_study(kind)
-        study = live.current_study()
         desk = window.desks[page]
-        window.show_desk(page)
-        desk.refresh()
-        row = rows_of(desk.asks)[key]
-        assert desk.asks.text(row, 2) in ("°F", "°C")
-        desk.asks.set_unit(row, 2, "degF")
-        type_in_cell(desk.asks_grid, row, 1, "100")
-        assert getattr(store.document.study(study.name), key) == "100 degF"
-        assert (desk.asks.text(row, 1), desk.asks.text(row, 2)) == ("100", "°F")
+        assert (window.current, desk.study().kind) == (page, kind)
+        field = desk.bar.fields[(key,)]
+        assert field.blank.unit in ("degF", "degC")
+        field.converted.emit(field.blank, "degF")
+        fill(desk, (key,), "100")
+        assert getattr(desk.study(), key) == "100 degF"
+        assert (field.edit.text(), field.unit.text()) == ("100", "°F")
     # New ones begin round, in the reader's units.
     window.add_study("hydrate")
-    asked = live.current_study().pressures
+    asked = window.desks["hydrates"].study().pressures
     assert (asked.begin, asked.end) == ("150 psia", "2900 psia")
     window.add_study("flash")
-    window.show_desk("state")
+    live.come_to_rest()
     desk = window.desks["state"]
-    desk._store("vapour_fraction", "30 %")
-    desk.refresh()
-    field = desk.fields["vapour_fraction"]
-    field.entry.setText("30")
-    field._finished()
-    assert parse(live.current_study().vapour_fraction, "fraction") == pytest.approx(0.3)
-    assert field.entry.text() == "30"
+    become(desk, ("temperature",), "vapour fraction")
+    fill(desk, ("vapour_fraction",), "30")
+    assert parse(desk.study().vapour_fraction, "fraction") == pytest.approx(0.3)
+    assert desk.bar.fields[("vapour_fraction",)].edit.text() == "30"
+
+
+def test_numbers_are_stepped_and_units_stay(window):
+    window.open_study("reservoir saturation")
+    window.live.come_to_rest()
+    desk = window.desks["points"]
+    edit = desk.bar.fields[("temperature",)].edit
+    edit.setFocus()
+    steps = window.store.undo_stack.count()
+    for _ in range(3):
+        QTest.keyClick(edit, Qt.Key.Key_Up)
+    assert window.store.document.study("reservoir saturation").temperature == "95 degC"
+    assert window.store.undo_stack.count() == steps + 1  # one step to undo
+    QTest.keyClick(edit, Qt.Key.Key_PageDown)
+    assert window.store.document.study("reservoir saturation").temperature == "85 degC"
 
 
 def test_a_unit_is_changed_where_the_number_stands_and_put_back(window):
     live = window.live
     live.select_study("reservoir saturation")
-    window.show_desk("question")
+    window.show_desk("points")
     live.come_to_rest()
-    model = window.desks["question"].answer
-    row = next(r for r in range(model.rows()) if model.text(r, 0) == "pressure")
-    column = next(c for c in range(1, len(model.titles())) if model.answer_path(row, c))
+    model = window.desks["points"].shown
+    row, column = 0, 2
+    assert model.answer_path(row, column) == ("reservoir saturation", "points[0].pressure_Pa")
     before = float(model.text(row, column))
     units, now = model.unit_of(row, column)
     assert now == "bar"
@@ -107,34 +113,27 @@ def test_a_unit_is_changed_where_the_number_stands_and_put_back(window):
 
 def test_whatever_is_picked_or_typed_in_a_choice_opens_again(window, tmp_path):
     window.add_study("hydrate")
-    study = window.live.current_study()
     desk = window.desks["hydrates"]
-    window.show_desk("hydrates")
-    desk.refresh()
-    rows = rows_of(desk.asks)
-    assert desk.asks.choices(rows["water"], 1) == ["free", "as given"]
-    desk.asks.store_cells({(rows["water"], 1): "yes", (rows["pressures.scale"], 1): "log"}, "x")
+    assert list(desk.bar.fields[("water",)].blank.choices) == ["free", "as given"]
+    fill(desk, ("water",), "the water it has")
+    assert desk.study().water == "as given"
+    fill(desk, ("water",), "yes")
+    window.keep_question()
+    study = desk.study()
     window.store.save(tmp_path / "a.cryo")
-    again = load(tmp_path / "a.cryo").study(study.name)
-    assert (again.water, again.pressures.scale) == ("yes", "log")
+    assert load(tmp_path / "a.cryo").study(study.name).water == "yes"
     window.live.come_to_rest()
     told = {f.path[-1]: f.message for f in window.live.answer(study.name).faults}
     assert "use 'free' or 'as given'" in told["water"]
-    assert "use 'linear' or 'logarithmic'" in told["scale"]
-    desk.refresh()
-    assert desk.asks.fault(rows_of(desk.asks)["water"], 1)
+    assert desk.bar.fields[("water",)].blank.fault
     assert not any(
         item.isVisible() for plot in desk.plots for _, item in plot._items.values()
     )  # nothing of another answer
-    # What the shape refuses stands in its cell as a draft.
+    # What the shape refuses stands in its blank as a draft text.
     window.add_study("separators")
-    window.show_desk("question")
-    desk = window.desks["question"]
-    desk.refresh()
-    row = rows_of(desk.asks)["feed"]
-    desk.asks.store_cells({(row, 1): "hot"}, "x")
-    desk.refresh()
-    assert desk.asks.text(rows_of(desk.asks)["feed"], 1) == "hot"
+    desk = window.desks["separation"]
+    fill(desk, ("feed",), "hot")
+    assert desk.bar.fields[("feed",)].edit.text() == "hot"
     assert window.store.document.drafts
     window.store.undo_stack.undo()
     assert not window.store.document.drafts
@@ -193,28 +192,20 @@ def test_the_window_asks_for_no_more_than_the_smallest_screen(window):
 
 
 def test_an_answer_that_arrives_takes_nothing_from_who_is_typing(window):
-    """What is typed goes on in its cell; what was handed over reaches the document, though all is shown anew meanwhile."""
+    """What is typed goes on in its blank, though all is shown anew meanwhile; leaving it hands it over."""
     window.add_study("saturation")
-    name = window.live.current_study().name
-    desk = window.desks["question"]
-    window.show_desk("question")
+    desk = window.desks["points"]
+    edit = desk.bar.fields[("temperature",)].edit
+    before = desk.study().temperature
+    edit.setFocus()
+    edit.selectAll()
+    QTest.keyClicks(edit, "77 degC")
     desk.refresh()
-    row, grid = rows_of(desk.asks)["temperature"], desk.asks_grid
-    for last in (False, True):
-        index = grid.model().index(row, 1)
-        grid.setCurrentIndex(index)
-        grid.edit(index)
-        editor = grid.findChildren(QLineEdit)[-1]
-        editor.selectAll()
-        QTest.keyClicks(editor, "77 degC")
-        if last:
-            QTest.keyClick(editor, Qt.Key.Key_Return)
-        desk.asks.reload()
-        if not last:
-            again = grid.findChildren(QLineEdit)[-1]
-            assert again.text() == "77 degC"
-            QTest.keyClick(again, Qt.Key.Key_Escape)
-            QApplication.processEvents()
-            assert window.store.document.study(name).temperature != "77 degC"
-    QApplication.processEvents()
-    assert window.store.document.study(name).temperature == "77 degC"
+    window.live.come_to_rest()
+    assert desk.bar.fields[("temperature",)].edit is edit
+    assert edit.text() == "77 degC"
+    assert desk.study().temperature == before
+    QTest.keyClick(edit, Qt.Key.Key_Return)
+    assert desk.study().temperature == "77 degC"
+    # Enter has gone on to the next blank, or out of the sentence.
+    assert not edit.hasFocus() or len(desk.bar.fields) == 2

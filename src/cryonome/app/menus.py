@@ -170,7 +170,7 @@ def _check_units(group: QActionGroup, w: MainWindow) -> None:
 
 
 def _view_menu(menu: QMenu, w: MainWindow) -> None:
-    for i, entry in enumerate(desk_entries()):
+    for i, entry in enumerate(e for e in desk_entries() if e.there()):
         _add(
             menu,
             entry.title,

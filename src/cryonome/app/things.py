@@ -150,5 +150,8 @@ class Things(ProjectFiles):
 
 
 def page_of(study: Study) -> str:
-    """Return the desk a question opens on."""
-    return next((e.key for e in desk_entries() if study.kind in e.kinds), "points")
+    """Return the desk a question opens on: of a test that carries measured values the one where it is matched."""
+    found = [e.key for e in desk_entries() if study.kind in e.kinds]
+    if len(found) > 1 and not getattr(study, "measured", None):
+        return found[-1]
+    return found[0] if found else "other"

@@ -236,7 +236,8 @@ class Trail(QFrame):
         self.pages.setVisible(several)
         for page, chip in self.chips.items():
             chip.setChecked(page == key)
-            chip.setVisible(next(e for e in self._entries if e.key == page).card == entry.card)
+            own = next(e for e in self._entries if e.key == page)
+            chip.setVisible(own.card == entry.card and own.there())
         self.setFixedHeight(94 if several else 64)
         self._indent()
 

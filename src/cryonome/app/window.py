@@ -388,12 +388,14 @@ class MainWindow(Incoming):
 
     def show_draft(self, study: Study) -> None:
         """Show a question as the draft of its kind, on its page."""
-        self.live.begin_draft(study)
         page = page_of(study)
-        self.show_desk(page)
         desk = self.desks[page]
-        if isinstance(desk, StudyDesk):
-            desk.show_draft(study.kind)
+        if not isinstance(desk, StudyDesk):
+            self.begin_asking(study)
+            return
+        self.live.begin_draft(study)
+        self.show_desk(page)
+        desk.show_draft(study.kind)
 
     def keep_question(self) -> None:
         """Put the draft of the open page on the shelf."""

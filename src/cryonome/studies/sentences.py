@@ -61,6 +61,8 @@ WORDS: dict[str, str] = {
 
 SENTENCES: dict[str, str] = {
     "plain.said": "{text}",
+    "components.above": "Above their critical temperatures at {T}, without a vapour pressure: {names}.",
+    "components.by": "Vapour pressures by {equation}.",
     "table.no_formula": "There is no formula for {key}: {why}.",
     "advice.unjudged": "Nothing is known here of where this equation holds; compare it with another.",
     "sweep.none": "None of the {count} answers could be given:",

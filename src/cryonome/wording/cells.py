@@ -217,7 +217,10 @@ def answer_words(path: str) -> str:
     """Return what a value of an answer is called, by its path."""
     bare = path.removeprefix("phases.").rpartition(".")[2]
     known = bare in OF_WHOLE or bare in OF_PHASE or bare in OWN or ".composition." in path
-    told = title_of(path) if known else of_key(path, Units.of("SI")).name
+    if known and bare == path and bare in OF_PHASE and bare not in OF_WHOLE:
+        told = OF_PHASE[bare].name
+    else:
+        told = title_of(path) if known else of_key(path, Units.of("SI")).name
     return told[:1].lower() + told[1:] if told[1:2].islower() else told
 
 

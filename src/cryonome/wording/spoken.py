@@ -4,6 +4,7 @@ from __future__ import annotations
 
 from collections.abc import Callable, Iterator, Mapping
 from dataclasses import dataclass, field, replace
+from typing import Any
 
 from pydantic import BaseModel
 
@@ -11,7 +12,7 @@ from ..document import Document, Study
 from ..document.edits import get_at
 from ..document.faults import PathParts
 from ..document.field_types import Cell
-from ..document.kinds import study_kinds
+from ..document.kinds import StudyKind, study_kinds
 from ..document.reader import EMPTY
 from ..solids.inhibitors import INHIBITORS, SALTS
 from ..studies.conditions import CONDITIONS
@@ -137,8 +138,27 @@ def spoken(
     """Return the sentence of a question. ``faults`` by the path in the question as a document writes it; ``begun`` what a draft began with, so that what is still so
     is quiet; ``known`` values of the answer by the key of a cell, for a blank that becomes another quantity; ``whole``: with the clauses that are seldom said."""
     speaker = _Speaker(Cells(study, document, units), faults or {}, begun, known or {}, whole)
-    parts = tuple(speaker.said(parts_of(study_kinds()[study.kind].sentence), (), {}))
+    parts = tuple(speaker.said(parts_of(sentence_of(study_kinds()[study.kind])), (), {}))
     return Sentence(_joined(parts), speaker.more)
+
+
+def sentence_of(kind: StudyKind[Any, Any]) -> str:
+    """Return the sentence of a kind; of one that declares none all of its cells with their names."""
+    if kind.sentence:
+        return kind.sentence
+    told = []
+    for name, own in kind.model.model_fields.items():
+        if name in ("name", "kind", "reference", "draft", "measured", "uncertainty") or name == kind.subject:
+            continue
+        words = name.replace("_", " ")
+        rows = (
+            "tuple" in str(own.annotation)
+            and "Cell" not in str(own.annotation)
+            and "str" not in str(own.annotation)
+        )
+        told.append(f"{{{name}#{words}}}" if rows else f"{words} {{{name}}}")
+    subject = f" of {{{kind.subject if kind.subject != 'study' else 'of'}}}" if kind.subject else ""
+    return f"{kind.title}{subject}{', with ' if told else ''}{', '.join(told)}."
 
 
 def _joined(parts: tuple[Part, ...]) -> tuple[Part, ...]:

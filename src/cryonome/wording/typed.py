@@ -11,6 +11,8 @@ from collections.abc import Iterable, Mapping
 from dataclasses import dataclass, field
 from typing import Any
 
+from ..components.lookup import UnknownComponentError, find
+from ..components.names import known
 from ..document import Document, Study
 from ..document.cell_kinds import kind_at
 from ..document.edits import free_name, set_at
@@ -29,6 +31,7 @@ from ..studies.sentences import Units
 from ..units import KINDS, fits
 from .entry import kinds_of
 from .scan import Token, scanned
+from .spoken import sentence_of
 from .template import Clause, Each, Piece, Rows, Slot, parts_of
 from .vocabulary import PHASES, SILENT, condition_words, equation_words, folded, kind_words, property_words
 
@@ -273,6 +276,8 @@ class _Reader:
             raise _UnclearError(self._at_name(named[1], f"two are named, {named[0]} and {named[1]}; ask about one"))
         if named:
             return named[0]
+        if kind.name == "components" and any(self._is_component(p) for p in self.pieces):
+            return ""
         chosen = {"fluids": self.fluid, "samples": self.sample, "studies": ""}[group]
         if group == "studies":
             states = [
@@ -290,6 +295,10 @@ class _Reader:
         what = {"fluids": "fluid", "samples": "sample", "studies": "question"}[group]
         told = f"name the {what}: there is {', '.join(there[:6])}" if there else f"the project has no {what}"
         raise _UnclearError(Unclear(len(self.text), len(self.text), told))
+
+    @staticmethod
+    def _is_component(piece: _Piece) -> bool:
+        return not piece.used and bool(piece.word) and piece.word not in SILENT and known(piece.token.text) is not None
 
     def _at_name(self, name: str, told: str) -> Unclear:
         at = self.text.casefold().find(name.casefold())
@@ -601,8 +610,6 @@ class _Filler:
         )
 
     def _component_names(self) -> None:
-        from ..components.lookup import UnknownComponentError, find
-
         names: list[str] = []
         for i, piece in enumerate(self.pieces):
             if piece.used or not piece.word or piece.word in SILENT:
@@ -734,7 +741,7 @@ class _Filler:
                 elif isinstance(part, (Each, Rows)):
                     continue
 
-        walk(parts_of(self.kind.sentence))
+        walk(parts_of(sentence_of(self.kind)))
         return list(dict.fromkeys(out))
 
     def _kinds(self, path: PathParts) -> tuple[str, ...]:

@@ -155,7 +155,7 @@ class DeskEntry:
 
     ``mark`` ("done", "look", "open", "work") and ``line`` tell its state on the card. ``claims`` gives the page a path of the
     document or a remark's place belongs to, or None. ``needs`` is what must be chosen for it ("sample", "fluid" or nothing).
-    A page that stands ``apart`` begins a group. ``kinds`` are the kinds of questions that open on it; ``declares`` the results that it alone shows (see :mod:`cryonome.app.results`).
+    A page that stands ``apart`` begins a group; one that is not ``there`` is not offered. ``kinds`` are the kinds of questions that open on it; ``declares`` the results that it alone shows (see :mod:`cryonome.app.results`).
     ``help`` says in ten lines what it takes, does and assumes.
     """
 
@@ -168,6 +168,7 @@ class DeskEntry:
     card: str = ""
     card_title: str = ""
     apart: bool = False
+    there: Callable[[], bool] = lambda: True
     needs: str = ""
     kinds: tuple[str, ...] = ()
     claims: Callable[[PathParts], str | None] = _claims_nothing

@@ -527,7 +527,7 @@ def _mark(live: Live) -> str:
 
 register(
     DeskEntry(
-        key="fluid", title="Fluid", order=30, make=FluidDesk, mark=_mark, line=_line, needs="fluid",
+        key="fluid", title="Parts", order=30, make=FluidDesk, card="fluid", card_title="Fluid", mark=_mark, line=_line, needs="fluid",
         claims=lambda path: "" if path[:1] in (("fluids",), ("fluid",)) else None,
         help=(
             "A fluid is made of samples, components of the databank, pseudo-components and other fluids, by amount.",

@@ -130,7 +130,7 @@ class PointsDesk(SheetDesk):
 register(
     DeskEntry(
         key="points", title="Points", order=43, make=PointsDesk, mark=lambda _live: "done", card="answers", kinds=PointsDesk.kinds,
-        claims=lambda path: "" if path[:1] == ("studies",) else None, needs="fluid", line=lambda live: f"{sum(s.kind in PointsDesk.kinds for s in live.kept())} kept",
+        needs="fluid", line=lambda live: f"{sum(s.kind in PointsDesk.kinds for s in live.kept())} kept",
         help=(
             "Where the fluid begins to boil or condense at a temperature or at a pressure: type either in the sentence.",
             "Every bubble and dew point there stands in the table, with the composition of the phase that begins.",

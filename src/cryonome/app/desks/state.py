@@ -94,7 +94,7 @@ class StateDesk(StudyDesk):
         self.search.setAccessibleName("Search properties")
         self.search.setPlaceholderText("search a property")
         self.search.setClearButtonEnabled(True)
-        self.search.setMinimumWidth(120)
+        self.search.setMinimumWidth(90)
         self.search.textChanged.connect(lambda _t: self._show_table())
         self.table = TextRows([("property", "")])
         self.grid = GridView(self.table)
