@@ -112,7 +112,7 @@ def test_isotherms_are_drawn_compared_and_looked_into(window):
     window.show_desk("isotherms")
     desk = window.desks["isotherms"]
     live.come_to_rest()
-    assert desk.bar.text() == "How do PR78, SRK, VDW draw Injection carbon dioxide at 0, 31, 60 °C?"
+    assert desk.bar.text() == "How is Injection carbon dioxide drawn by PR78, SRK, VDW at 0, 31, 60 °C?"
     rows = {desk.critical_model.text(r, 0): r for r in range(desk.critical_model.rows())}
     assert float(desk.critical_model.text(rows["measured"], 3)) == pytest.approx(94.12, abs=0.01)
     assert desk.deviations_model.rows() == 3

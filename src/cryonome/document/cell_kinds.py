@@ -39,7 +39,7 @@ def kind_at(part: Any, path: PathParts, document: Document) -> str | None:
             declared = _mark(_hints(type(part)).get(str(step)))
             own = (
                 part.cell_kind(document)
-                if hasattr(part, "cell_kind") and step in ("begin", "end", "values", "between")
+                if hasattr(part, "cell_kind") and step in ("begin", "end", "values", "between", "target")
                 else None
             )
             if declared == STEP:

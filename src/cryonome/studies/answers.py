@@ -12,7 +12,7 @@ from typing import Any, TypeGuard
 
 from ..units import format_number, from_si, label
 from ..units.endings import ENDINGS
-from .point_tables import columns_of, tables_of
+from .point_tables import MARKS, columns_of, marks_of, tables_of
 from .sentences import Units
 from .table_blocks import Block, goal_block, hydrate_blocks, property_blocks, reference_block, sweep_block, told
 
@@ -66,6 +66,10 @@ def tables(answer: dict[str, Any], units: Units) -> list[Block]:
     elif "reached" in shown and "answer" in shown:
         inner = shown.pop("answer")
         return [goal_block(shown, units), *beside, *tables(inner, units)]
+    elif "cricondentherm" in shown and "lines" in shown:
+        marks = marks_of(shown)
+        first = [marks.block(units, " ")] if marks is not None and marks.rows else []
+        shown = {k: v for k, v in shown.items() if k not in MARKS}
     elif shown.get("points") and "structure" in shown["points"][0]:
         first = hydrate_blocks(shown, units)
         shown = {k: v for k, v in shown.items() if k in ("quadruple_points", "filled cages")}

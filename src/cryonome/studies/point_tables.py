@@ -10,14 +10,16 @@ from collections.abc import Mapping, Sequence
 from dataclasses import dataclass
 from typing import Any
 
-from ..units import format_number
 from .sentences import Units
-from .table_blocks import Block, Shown, of_key
+from .table_blocks import Block, Shown, of_key, told
 
 PARTS = ("ok", "notes", "error", "fluid", "tuned", "reference", "checks", "measured_rows")
 """Keys of an answer that are no numbers to tabulate."""
 
 LINE = "line"
+
+MARKS = ("critical_points", "cricondentherm", "cricondenbar", "other_extremes")
+"""Keys of the points of an envelope."""
 
 
 @dataclass(frozen=True)
@@ -65,8 +67,11 @@ def tables_of(title: str, things: Sequence[Mapping[str, Any]]) -> list[PointTabl
 def point_tables(answer: Mapping[str, Any]) -> list[PointTable]:
     """Return everything of an answer that is a list of things, or a line of points, as tables."""
     out: list[PointTable] = []
+    marks = marks_of(answer)
+    if marks is not None:
+        out.append(marks)
     for key, value in answer.items():
-        if key in PARTS:
+        if key in PARTS or (marks is not None and key in MARKS):
             continue
         if is_things(value):
             out += _stacked(key.replace("_", " "), value, {})
@@ -75,6 +80,18 @@ def point_tables(answer: Mapping[str, Any]) -> list[PointTable]:
         elif isinstance(value, Mapping) and value and all(isinstance(v, Mapping) for v in value.values()):
             out += _stacked(key.replace("_", " "), [{"name": n, **v} for n, v in value.items()], {})
     return out
+
+
+def marks_of(answer: Mapping[str, Any]) -> PointTable | None:
+    """Return the critical points and extremes of an envelope as one table, None of another answer."""
+    if "cricondentherm" not in answer:
+        return None
+    rows = [("critical", c["temperature_K"], c["pressure_Pa"]) for c in answer.get("critical_points", ())]
+    for key in ("cricondentherm", "cricondenbar"):
+        if answer.get(key):
+            rows.append((key, answer[key]["temperature_K"], answer[key]["pressure_Pa"]))
+    rows += [(str(o.get("kind", "turn")), o["temperature_K"], o["pressure_Pa"]) for o in answer.get("other_extremes", ())]
+    return PointTable("points", ("point", "temperature_K", "pressure_Pa"), tuple(rows))
 
 
 def is_things(value: Any) -> bool:
@@ -158,9 +175,9 @@ def _scalars(thing: Mapping[str, Any], before: str = "") -> dict[str, Any]:
 def _line_name(thing: Mapping[str, Any]) -> dict[str, str]:
     """Return the name of a line of an envelope."""
     if "vapour_volume_fraction" in thing and "temperature_K" in thing and columns_of(thing):
-        return {LINE: f"{format_number(100 * thing['vapour_volume_fraction'], 3)} % vapour by volume"}
+        return {LINE: f"{told(100 * thing['vapour_volume_fraction'], 3)} % vapour by volume"}
     fraction = thing.get("vapour_fraction")
     if isinstance(fraction, (int, float)) and "temperature_K" in thing and columns_of(thing):
         known = {0.0: "bubble line", 1.0: "dew line"}
-        return {LINE: known.get(float(fraction)) or f"{format_number(100 * fraction, 3)} % vapour"}
+        return {LINE: known.get(float(fraction)) or f"{told(100 * fraction, 3)} % vapour"}
     return {}

@@ -81,11 +81,15 @@ class Cells:
         """Return what the field of a cell says of its text."""
         return next((m.mark for m in marks(self.study) if m.path == path and not m.key), None)
 
-    def is_ends(self, path: PathParts) -> bool:
-        """Tell whether a list is the two ends of a range."""
+    def _extra(self, path: PathParts, key: str) -> object:
+        """Return what the field of a list says of it beside its type."""
         field = type(self.study).model_fields.get(str(path[0]))
         extra = field.json_schema_extra if field is not None else None
-        return len(path) == 1 and isinstance(extra, dict) and bool(extra.get("ends"))
+        return extra.get(key) if len(path) == 1 and isinstance(extra, dict) else None
+
+    def is_ends(self, path: PathParts) -> bool:
+        """Tell whether a list is the two ends of a range."""
+        return bool(self._extra(path, "ends"))
 
     def switches(self, path: PathParts) -> bool:
         """Tell whether a cell is on or off."""
@@ -128,6 +132,8 @@ class Cells:
 
     def _list(self, value: tuple[object, ...], kind: str | None, path: PathParts) -> Shown:
         """Return a list in one line, with its unit beside it where all have the same."""
+        if not value and self._extra(path, "empty"):
+            return Shown(str(self._extra(path, "empty")))
         plain = [v for v in value if not isinstance(v, (tuple, BaseModel))]
         if plain and (*path, 0) in self._answer_places():
             return Shown(", ".join(answer_words(str(v)) for v in plain))
@@ -190,6 +196,8 @@ class Cells:
         if isinstance(now, tuple):
             if now and all(isinstance(v, BaseModel) for v in now):
                 return text
+            if text.strip() == self._extra(path, "empty"):
+                return ()
             names = [s.name for s in self.document.studies]
             unit = self.shown(path).unit or usual_unit(kind, units)
             if self.is_ends(path):

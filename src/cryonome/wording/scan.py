@@ -190,6 +190,8 @@ def _joined(tokens: list[Token]) -> list[Token]:
         items, j = [token], i
         while True:
             step = 2 if j + 2 < len(tokens) and tokens[j + 1].text.casefold() in (",", "and", ";") else 0
+            if not step and j + 1 < len(tokens) and tokens[j + 1].what == "number" and not items[-1].unit:
+                step = 1  # 0 31 60 C
             if step and tokens[j + 1].text == "," and j + 3 < len(tokens) and tokens[j + 2].text.casefold() == "and":
                 step = 3
             if (
@@ -216,7 +218,8 @@ def _alike(one: Token, other: Token) -> bool:
 
 def _span(one: Token, other: Token) -> Token:
     unit = other.unit or one.unit
-    low, high = one.numbers[0], other.numbers[0]
+    # A test that goes down in pressure is said from the top; a range is written from below.
+    low, high = sorted((one.numbers[0], other.numbers[0]))
     if one.unit and other.unit and one.unit != other.unit:
         return Token(one.start, other.end, "list", "", (low, high), "")
     return Token(one.start, other.end, "range", "", (low, high), unit)

@@ -151,11 +151,7 @@ def sentence_of(kind: StudyKind[Any, Any]) -> str:
         if name in ("name", "kind", "reference", "draft", "measured", "uncertainty") or name == kind.subject:
             continue
         words = name.replace("_", " ")
-        rows = (
-            "tuple" in str(own.annotation)
-            and "Cell" not in str(own.annotation)
-            and "str" not in str(own.annotation)
-        )
+        rows = "tuple" in str(own.annotation) and "Cell" not in str(own.annotation) and "str" not in str(own.annotation)
         told.append(f"{{{name}#{words}}}" if rows else f"{words} {{{name}}}")
     subject = f" of {{{kind.subject if kind.subject != 'study' else 'of'}}}" if kind.subject else ""
     return f"{kind.title}{subject}{', with ' if told else ''}{', '.join(told)}."

@@ -205,7 +205,9 @@ class _Reader:
                     "what is asked is not said; begin with hydrates, dew point, table, density or another question",
                 )
             )
-        best = max(score, key=lambda k: score[k])
+        # A word of one kind may stand in a question of another ("lump to 12 components").
+        leading = [k for k in score if not any(k in RELATED.get(j, ()) and j not in RELATED.get(k, ()) for j in score)]
+        best = max(leading or score, key=lambda k: score[k])
         if best == "flash" and self.properties and (ranged or listed):
             best = "table"
         if best == "viscosity" and self.properties and not any(p.word in ("test", "curve") for p in self.pieces):
@@ -263,6 +265,9 @@ class _Reader:
         units = Units.of(self.document.display.units)
         study = begun(kind, subject, None, units)
         study = study.model_copy(update={"name": free_name(self.document, study.name)})
+        if kind_name == "vapour_pressure":
+            # The lists of a draft are for its picture; who types a question says what is wanted.
+            study = study.model_copy(update={"ratios": (4,), "temperatures": ()})
         if kind_name in NO_DEFAULT:
             study = study.model_copy(update={k: None for k in ("temperature", "pressure") if hasattr(study, k)})
         filler = _Filler(self, kind, study)
@@ -307,10 +312,10 @@ class _Reader:
 
 RELATED: dict[str, tuple[str, ...]] = {
     "inhibitor_dose": ("hydrate", "flash", "water_content", "goal"), "water_content": ("hydrate", "flash", "saturation", "inhibitor_dose"),
-    "hydrate": ("flash", "inhibitor_dose", "saturation"), "table": ("flash", "viscosity"), "saturation": ("flash", "envelope"),
+    "hydrate": ("flash", "inhibitor_dose"), "table": ("flash", "viscosity"), "saturation": ("flash", "envelope"),
     "envelope": ("saturation", "flash"), "separator_optimum": ("separators", "flash"), "separators": ("flash",), "black_oil": ("separators", "flash"),
     "advice": ("flash", "roots"), "roots": ("flash", "advice", "isotherms"), "isotherms": ("flash",), "vapour_pressure": ("flash", "saturation"),
-    "liberation": ("flash",), "depletion": ("flash",), "expansion": ("flash",), "swelling": ("saturation", "flash"), "lumping": ("flash",),
+    "liberation": ("flash",), "depletion": ("flash",), "expansion": ("flash",), "swelling": ("saturation", "flash"), "lumping": ("flash", "components"),
     "characterization": ("flash", "components"), "components": ("flash", "characterization"), "sweep": ("flash", "separators", "saturation"),
     "goal": ("flash", "sweep"), "path": ("hydrate", "flash"), "match": ("flash",), "viscosity": ("flash", "table"),
 }  # fmt: skip
@@ -446,7 +451,7 @@ class _Filler:
     def _equations(self) -> None:
         fields = type(self.study).model_fields
         known = equation_words()
-        found: list[str] = []
+        found: list[tuple[int, str]] = []
         for count in (3, 2, 1):
             for i in range(len(self.pieces) - count + 1):
                 run = self.pieces[i : i + count]
@@ -456,14 +461,14 @@ class _Filler:
                     "".join(p.token.text.casefold() for p in run)
                 )
                 if name and ("equations" in fields or "equation" in fields):
-                    found.append(name)
+                    found.append((i, name))
                     for p in run:
                         p.used = True
-        # A name like PR78 is a word and a number apart.
-        if found and "equations" in fields:
-            self._set(("equations",), tuple(dict.fromkeys(found)))
-        elif found:
-            self._set(("equation",), found[0])
+        names = tuple(dict.fromkeys(name for _, name in sorted(found)))
+        if names and "equations" in fields:
+            self._set(("equations",), names)
+        elif names:
+            self._set(("equation",), names[0])
 
     def _counts(self) -> None:
         """Keep numbers of steps and their sizes for the range before them."""
@@ -478,6 +483,9 @@ class _Filler:
                 if count < 1 or abs(token.numbers[0] - round(token.numbers[0])) > 1e-9:
                     raise self._fail(token, f"'{token.text}' is no number of {after.word}")
                 self.steps.append((i, count))
+                piece.used = after.used = True
+            elif token.unit and after is not None and after.word in ("step", "steps"):
+                self.sizes.append((i, token))
                 piece.used = after.used = True
             elif (
                 before is not None

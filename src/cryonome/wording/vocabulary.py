@@ -20,7 +20,7 @@ SILENT = frozenset(
         between through along into my our make makes made any all has have having if form forms formed formation occurs occur happens happen goes go
         come comes hold held begin begins start starts point points line lines limit limits curve value values number full test tests given
         conditions condition under then asked ask amount temperatures pressures temperature pressure measured fluid fluids sample read reads change
-        changes so see plot draw draws gives say says vary varies varied using use used while per each every
+        changes so see plot draw draws gives say says vary varies varied using use used while per each every p-t pt t-p dosed dosing injected
         """,
     )
 )

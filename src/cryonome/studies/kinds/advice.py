@@ -111,7 +111,7 @@ register(
         name="advice", title="Which equation", meaning="the equations of state that suit a fluid and its conditions, and why",
         model=AdviceStudy, answer=AdviceAnswer, read=read, solve=solve, line=line, begin=begin, order=45,
         sentence="Which equation suits {fluid}[ at {temperatures}][ and {pressures}]?",
-        phrases=("which equation", "advice", "equation of state suits", "suits", "suit", "best equation", "recommend"),
+        phrases=("what equation", "equation for", "equation of state", "equations", "which equation", "advice", "equation of state suits", "suits", "suit", "best equation", "recommend"),
         says=says,
     )
 )  # fmt: skip

@@ -238,7 +238,7 @@ register(
         name="envelope", title="Phase envelope", meaning="bubble and dew line, quality lines, critical point and extremes",
         model=EnvelopeStudy, answer=EnvelopeAnswer, read=read, solve=solve, line=line, begin=begin, order=10,
         sentence="Where is {fluid} two phases[, with lines of {vapour_fractions} vapour by mole][? and of {vapour_volume_fractions} by volume]?",
-        phrases=("phase envelope", "envelope", "phase map", "phase diagram", "critical point", "cricondentherm", "cricondenbar", "two phases", "two-phase region"),
+        phrases=("p-t diagram", "pt diagram", "p-t envelope", "critical temperature and pressure", "phase envelope", "envelope", "phase map", "phase diagram", "critical point", "cricondentherm", "cricondenbar", "two phases", "two-phase region"),
         clues={"vapour_fractions": ("lines", "quality", "vapour", "vapor"), "vapour_volume_fractions": ("by volume",)},
         says=says,
     )

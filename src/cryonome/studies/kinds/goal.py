@@ -58,6 +58,11 @@ class GoalStudy(Study):
     read: AnswerPath
     target: Cell
 
+    def cell_kind(self, document: Document) -> str:
+        """Return what its target measures: what is read, of a share in percent a fraction."""
+        in_percent = isinstance(self.target, str) and "%" in self.target
+        return kind_of_key(self.read)[0] or ("fraction" if in_percent else "")
+
     def implied(self, document: Document) -> tuple[str, ...]:
         """Return the other goals, which may vary the same input."""
         return tuple(s.name for s in document.studies if isinstance(s, GoalStudy) and s is not self)
@@ -315,7 +320,7 @@ register(
         name="goal", title="Goal", meaning="which value of an input makes a result what it is to be", model=GoalStudy,
         answer=GoalAnswer, read=read, solve=solve, line=line, begin=begin, subject="study", order=85,
         follows=follows, sentence="Which {vary.path}, between {vary.between.0} and {vary.between.1}, makes {read} of {of} {target}?",
-        phrases=("goal", "which makes", "reach"),
+        phrases=("makes", "make equal", "so that", "goal", "which makes", "reach"),
         says=says,
     )
 )  # fmt: skip

@@ -244,8 +244,8 @@ register(
         name="inhibitor_dose", title="Inhibitor dose", meaning="the least of an inhibitor that keeps hydrates away, and where it goes",
         model=InhibitorDoseStudy, answer=InhibitorDoseAnswer, read=read, solve=solve, line=line, begin=begin, order=41,
         sentence="How much {inhibitor} keeps {fluid} clear of hydrate at {temperature} and {pressure}[ with {margin} to spare][, for {water_rate} of water][? beside {fluid_rate} of fluid][?, where the water already holds <inhibitors| and |{.value} {.key}>]?",
-        phrases=("inhibitor dose", "dose", "how much methanol", "how much inhibitor", "how much", "keeps", "clear of hydrate", "inhibitor"),
-        clues={"margin": ("to spare", "margin", "spare", "subcooling"), "water_rate": ("of water", "water"), "fluid_rate": ("of fluid", "of gas", "fluid rate")},
+        phrases=("keep", "clear of hydrates", "dosage", "inhibition", "inhibitor dose", "dose", "how much methanol", "how much inhibitor", "how much", "keeps", "clear of hydrate", "inhibitor"),
+        clues={"margin": ("clear", "to spare", "margin", "spare", "subcooling"), "water_rate": ("of water", "water"), "fluid_rate": ("of fluid", "of gas", "fluid rate")},
         says=says,
     )
 )  # fmt: skip

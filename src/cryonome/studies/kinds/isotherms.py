@@ -52,7 +52,7 @@ class IsothermsStudy(Study):
     kind: Literal["isotherms"]
     fluid: FluidRef
     temperatures: Temperatures = ()
-    equations: tuple[str, ...] = ()
+    equations: tuple[str, ...] = Field(default=(), json_schema_extra={"empty": "its equation"})
     measured: tuple[MeasuredSaturation, ...] = Field(default=(), json_schema_extra=TABLE)
 
 
@@ -307,7 +307,7 @@ register(
     StudyKind(
         name="isotherms", title="Isotherms", meaning="pressure against volume by several equations, beside measured saturation",
         model=IsothermsStudy, answer=IsothermsAnswer, read=read, solve=solve, line=line, begin=begin, order=50,
-        sentence="How do {equations} draw {fluid} at {temperatures}?",
+        sentence="How is {fluid} drawn by {equations} at {temperatures}?",
         phrases=("isotherms", "isotherm", "pv diagram", "p-v diagram"),
         says=says,
     )

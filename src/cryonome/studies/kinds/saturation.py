@@ -191,7 +191,7 @@ register(
         name="saturation", title="Saturation point", meaning="bubble and dew points at a temperature or a pressure",
         model=SaturationStudy, answer=SaturationAnswer, read=read, solve=solve, line=line, begin=begin, order=30, test=TEST,
         sentence="Where does {fluid} begin to boil or condense at {temperature|pressure}?",
-        phrases=("saturation point", "saturation", "bubble point", "dew point", "bubble", "dew", "begin to boil", "boils", "boil", "boiling", "condense", "condenses", "saturation pressure", "bubble pressure", "dew pressure", "bubble temperature", "dew temperature"),
+        phrases=("dewpoint", "bubblepoint", "bubble-point", "dew-point", "saturated", "saturation point", "saturation", "bubble point", "dew point", "bubble", "dew", "begin to boil", "boils", "boil", "boiling", "condense", "condenses", "saturation pressure", "bubble pressure", "dew pressure", "bubble temperature", "dew temperature"),
         says=says,
     )
 )  # fmt: skip

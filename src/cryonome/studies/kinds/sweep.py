@@ -273,7 +273,7 @@ register(
     StudyKind(
         name="sweep", title="Sweep", meaning="an input varied over a range, and what an answer makes of it", model=SweepStudy,
         answer=SweepAnswer, read=read, solve=solve, line=line, begin=begin, subject="study", order=80,
-        follows=follows, offers=offers, sentence="How do {read} of {of} change as <vary| and |{.path} goes {.}>?",
+        follows=follows, offers=offers, sentence="What becomes of {read} of {of} as <vary| and |{.path} goes {.}>?",
         phrases=("sweep", "vary", "how does", "how do"),
         says=says,
     )

@@ -172,7 +172,7 @@ register(
         name="swelling", title="Swelling by gas", meaning="saturation pressure and volume of a fluid as gas is added to it",
         model=SwellingStudy, answer=SwellingAnswer, read=read, solve=solve, line=line, begin=begin, order=68, test=TEST,
         sentence="{fluid} swollen by {gas} at {temperature}, with {gas_moles} moles of it per mole.",
-        phrases=("swelling", "swelling test", "swollen"),
+        phrases=("swell", "swells", "swelling", "swelling test", "swollen"),
         clues={"gas_moles": ("moles", "mol/mol")},
         says=says,
     )

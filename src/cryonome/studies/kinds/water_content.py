@@ -161,7 +161,7 @@ register(
         name="water_content", title="Water content", meaning="how much water the fluid holds before water, ice or hydrate forms",
         model=WaterContentStudy, answer=WaterContentAnswer, read=read, solve=solve, line=line, begin=begin, order=41,
         sentence="How much water does {fluid} hold {temperatures} and {pressures}[, beside water with <inhibitors| and |{.value} {.key}>]?",
-        phrases=("water content", "how much water", "water dew point", "water held", "hold", "holds", "dryness"),
+        phrases=("water content", "how much water", "water held", "hold", "holds", "dryness"),
         says=says,
     )
 )  # fmt: skip
