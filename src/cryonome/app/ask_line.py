@@ -9,7 +9,8 @@ from PySide6.QtWidgets import QDialog, QListWidget, QPlainTextEdit, QTextEdit, Q
 from ..document import Study
 from ..document.edits import add_study
 from ..wording.spoken import spoken
-from ..wording.typed import Understood, understood, words_known
+from ..wording.typed import understood, words_known
+from ..wording.typed_pieces import Understood
 from .fields import section
 from .live import Live
 from .theme import Theme
@@ -124,7 +125,7 @@ class AskLine(QDialog):
             look = QTextCharFormat()
             look.setUnderlineStyle(QTextCharFormat.UnderlineStyle.WaveUnderline)
             look.setUnderlineColor(QColor(self._theme.fault))
-            mark.cursor, mark.format = cursor, look  # type: ignore[attr-defined]
+            mark.cursor, mark.format = cursor, look
             marks.append(mark)
         self.line.setExtraSelections(marks)
 

@@ -80,11 +80,13 @@ def _point_sheets(answer: Mapping[str, Any], units: Units) -> dict[str, Rows]:
     sheets: dict[str, Rows] = {}
     for found in point_tables(answer):
         heads: list[Cell] = [_head(s.name, s.unit) for s in found.shown(units)]
-        sheets[found.title[:31]] = [heads, *found.plain(units)]
+        rows: Rows = [heads, *found.plain(units)]
+        sheets[found.title[:31]] = rows
     single = {k: v for k, v in answer.items() if isinstance(v, (int, float)) and not isinstance(v, bool)}
     if single:
         shown = {k: of_key(k, units) for k in single}
-        values: Rows = [["value", "", "unit"], *([s.name, s.plain(single[k]), s.head[1]] for k, s in shown.items())]
+        values: Rows = [["value", "", "unit"]]
+        values += [[s.name, s.plain(single[k]), s.head[1]] for k, s in shown.items()]
         sheets["values"] = values
     if not sheets:
         raise DomainError("this answer has no numbers that could be written as a table")

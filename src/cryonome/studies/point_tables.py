@@ -90,7 +90,9 @@ def marks_of(answer: Mapping[str, Any]) -> PointTable | None:
     for key in ("cricondentherm", "cricondenbar"):
         if answer.get(key):
             rows.append((key, answer[key]["temperature_K"], answer[key]["pressure_Pa"]))
-    rows += [(str(o.get("kind", "turn")), o["temperature_K"], o["pressure_Pa"]) for o in answer.get("other_extremes", ())]
+    rows += [
+        (str(o.get("kind", "turn")), o["temperature_K"], o["pressure_Pa"]) for o in answer.get("other_extremes", ())
+    ]
     return PointTable("points", ("point", "temperature_K", "pressure_Pa"), tuple(rows))
 
 

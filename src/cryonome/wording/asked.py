@@ -15,7 +15,7 @@ from ..studies.solving import solve
 from ..studies.table_blocks import of_key
 from .cells import answer_words
 from .spoken import spoken
-from .typed import Understood
+from .typed_pieces import Understood
 
 
 @dataclass(frozen=True)

@@ -21,7 +21,7 @@ from ..studies.sentences import Units
 from ..units import KINDS, label
 from .cells import Cells, named_cells
 from .entry import in_unit
-from .template import Clause, Each, Piece, Rows, Slot, Words, parts_of
+from .template import Clause, Each, Phrase, Rows, Slot, Words, parts_of
 
 Edit = dict[PathParts, object]
 """Cells of a question by their path in it, with what is to stand there."""
@@ -180,7 +180,7 @@ class _Speaker:
     whole: bool
     more: bool = False
 
-    def said(self, parts: tuple[Piece, ...], at: PathParts, taken: dict[tuple[str, ...], int]) -> Iterator[Part]:
+    def said(self, parts: tuple[Phrase, ...], at: PathParts, taken: dict[tuple[str, ...], int]) -> Iterator[Part]:
         """Yield the parts of a piece of a sentence; ``at`` is the part of a list that is spoken of."""
         for part in parts:
             if isinstance(part, Words):
@@ -294,7 +294,7 @@ class _Speaker:
     def _as_range(self, path: PathParts, value: tuple[object, ...]) -> Iterator[Other]:
         if len(value) >= LEAST:
             first, last = value[0], value[-1]
-            yield Other("a range", {path: Range(begin=first, end=last, steps=10)})  # type: ignore[arg-type]
+            yield Other("a range", {path: Range(begin=first, end=last, steps=10)})
 
     def _range(self, path: PathParts, value: Range, others: tuple[Other, ...]) -> Iterator[Part]:
         """Yield a range as from, to and its steps; of a part that is one, the cells of the part."""

@@ -42,7 +42,7 @@ class Rows:
 class Clause:
     """What may be left out."""
 
-    parts: tuple[Piece, ...]
+    parts: tuple[Phrase, ...]
 
 
 @dataclass(frozen=True)
@@ -51,16 +51,16 @@ class Each:
 
     path: str
     joint: str
-    parts: tuple[Piece, ...]
+    parts: tuple[Phrase, ...]
 
 
-Piece = Words | Slot | Rows | Clause | Each
+Phrase = Words | Slot | Rows | Clause | Each
 
 _TOKEN = re.compile(r"\{[^{}]*\}|<[\w.]+\|[^|]*\||[\[\]>]|[^{}\[\]<>]+")
 
 
 @lru_cache(256)
-def parts_of(template: str) -> tuple[Piece, ...]:
+def parts_of(template: str) -> tuple[Phrase, ...]:
     """Return the parts of a sentence. Raises ValueError where its brackets do not match."""
     tokens = _TOKEN.findall(template)
     if "".join(tokens) != template:
@@ -71,8 +71,8 @@ def parts_of(template: str) -> tuple[Piece, ...]:
     return found
 
 
-def _read(tokens: list[str], end: str) -> tuple[tuple[Piece, ...], list[str]]:
-    out: list[Piece] = []
+def _read(tokens: list[str], end: str) -> tuple[tuple[Phrase, ...], list[str]]:
+    out: list[Phrase] = []
     while tokens:
         token, tokens = tokens[0], tokens[1:]
         if token == end:
@@ -98,7 +98,7 @@ def _read(tokens: list[str], end: str) -> tuple[tuple[Piece, ...], list[str]]:
     return tuple(out), []
 
 
-def cells_in(parts: tuple[Piece, ...], inside: str = "") -> set[str]:
+def cells_in(parts: tuple[Phrase, ...], inside: str = "") -> set[str]:
     """Return the paths of all cells that a sentence has blanks for."""
     out: set[str] = set()
     for part in parts:

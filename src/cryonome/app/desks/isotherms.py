@@ -253,8 +253,8 @@ class IsothermsDesk(StudyDesk):
         if not V.size or not real:
             return
         volumes = np.array([r["molar_volume_m3_mol"] for r in real])
-        x = sorted(self._x(np.array([0.75 * volumes.min(), 2.2 * volumes.max()])).tolist())
-        plot.fit_x(x[0], x[1])
+        ends = sorted(self._x(np.array([0.75 * volumes.min(), 2.2 * volumes.max()])).tolist())
+        plot.fit_x(ends[0], ends[1])
         plot.fit_y(min(0.0, -0.4 * level), 2.2 * level)
 
     def _shade(self, key: str, V: Array, P: Array, ends: Array, level: float, colour: str) -> None:

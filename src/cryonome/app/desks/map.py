@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 from collections.abc import Sequence
+from functools import partial
 
 import numpy as np
 import pyqtgraph as pg
@@ -110,9 +111,7 @@ class MapDesk(Desk):
         chips = QHBoxLayout()
         chips.setSpacing(6)
         for key, text in LAYERS.items():
-            self.chips[key] = LayerSquare(
-                text, *LOOKS[key], lambda on, k=key: self.change_display({(k,): on}, LAYERS[k])
-            )
+            self.chips[key] = LayerSquare(text, *LOOKS[key], partial(self._switch, key))
             chips.addWidget(self.chips[key])
         chips.addStretch(1)
 
@@ -235,6 +234,9 @@ class MapDesk(Desk):
             )
             return
         self.change_display({("quality",): tuple(sorted(set(found)))}, "Choose quality lines")
+
+    def _switch(self, key: str, on: bool) -> None:
+        self.change_display({(key,): on}, LAYERS[key])
 
     def _toggle(self, key: str) -> None:
         shown = getattr(self._live.document.display.map, key)

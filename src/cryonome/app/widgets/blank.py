@@ -4,6 +4,7 @@ from __future__ import annotations
 
 import math
 from collections.abc import Callable, Mapping
+from functools import partial
 
 from PySide6.QtCore import QEvent, QObject, QPoint, QSize, Qt, Signal
 from PySide6.QtGui import QFocusEvent, QFontMetrics, QKeyEvent, QMouseEvent
@@ -168,7 +169,6 @@ class BlankField(QFrame):
         completer.setCaseSensitivity(Qt.CaseSensitivity.CaseInsensitive)
         completer.setFilterMode(Qt.MatchFlag.MatchContains)
         completer.activated.connect(lambda _t: self._finished())
-        completer.popup().setMinimumWidth(180)
         self.edit.setCompleter(completer)
 
     def offer(self) -> None:
@@ -189,7 +189,7 @@ class BlankField(QFrame):
         if blank.others and blank.choices:
             menu.addSeparator()
         for other in blank.others:
-            menu.addAction(other.words, lambda o=other: self.became.emit(self.blank, o.cells))
+            menu.addAction(other.words, partial(self.became.emit, self.blank, other.cells))
         if blank.units and not only_choices:
             units = menu.addMenu("Unit")
             self._add_units(units)

@@ -24,10 +24,10 @@ class FlowLayout(QLayout):
     def count(self) -> int:
         return len(self._items)
 
-    def itemAt(self, index: int) -> QLayoutItem | None:  # type: ignore[override]
+    def itemAt(self, index: int) -> QLayoutItem | None:
         return self._items[index] if 0 <= index < len(self._items) else None
 
-    def takeAt(self, index: int) -> QLayoutItem | None:  # type: ignore[override]
+    def takeAt(self, index: int) -> QLayoutItem | None:
         return self._items.pop(index) if 0 <= index < len(self._items) else None
 
     def take_all(self) -> list[QWidget]:
@@ -60,7 +60,8 @@ class FlowLayout(QLayout):
 
     def _arranged(self, rect: QRect, place: bool) -> int:
         """Set the parts into a place; return the height they need."""
-        y, line, width = rect.y(), [], 0
+        y, width = rect.y(), 0
+        line: list[tuple[QLayoutItem, int, QSize]] = []
         placed: list[tuple[QLayoutItem, int, QSize]] = []
 
         def end(line: list[tuple[QLayoutItem, int, QSize]], top: int) -> int:

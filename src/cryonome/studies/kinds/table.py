@@ -261,7 +261,8 @@ def offers(study: TableStudy, path: PathParts, document: Document) -> list[tuple
         free = next(k for k in CONDITIONS if k != axes[0].variable)
         return [("and over another condition", _with_axes(study, [*axes, _axis_of(free, document)]))]
     place = int(path[1])
-    held = {(axes[place].variable,): axes[place].begin if axes[place].values is None else axes[place].values[0]}
+    values = axes[place].values
+    held: dict[PathParts, object] = {(axes[place].variable,): values[0] if values else axes[place].begin}
     return [
         ("held at one value", {("axes",): (axes[1 - place],), **held}),
         ("exchanged with the other", {("axes",): tuple(reversed(axes))}),
