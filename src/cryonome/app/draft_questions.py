@@ -15,10 +15,26 @@ from ..document.kinds import study_kinds
 from ..document.references import about, asks_another
 from ..equilibrium.phase_map import PhaseMap
 from ..studies.asking import goal_for, sweep_over, varied_condition
-from ..studies.beginning import begun
+from ..studies.beginning import in_reader_units
 from ..studies.sentences import Units
 
 SUBJECTS = {"fluid": "fluids", "sample": "samples"}
+
+NEAR = (
+    "flash",
+    "saturation",
+    "table",
+    "isotherms",
+    "roots",
+    "expansion",
+    "depletion",
+    "liberation",
+    "viscosity",
+    "swelling",
+    "separators",
+    "black_oil",
+)
+"""Kinds whose drafts begin near a state that tells something of the fluid; the others have usual conditions of their own."""
 
 STATE = "flash"
 """The kind of question that a draft of a sweep or a goal asks, where the fluid has none."""
@@ -74,7 +90,8 @@ class DraftQuestions:
         return self._added(document, set_at(stored, (subject,), name), stored)
 
     def _fresh(self, document: Document, kind: str, subject: str, stored: Study | None) -> Study:
-        made = begun(study_kinds()[kind], subject, self.looked.near, Units.of(self.looked.units))
+        near = self.looked.near if kind in NEAR else None
+        made = in_reader_units(study_kinds()[kind].begin(subject, near), Units.of(self.looked.units))
         name = stored.name if stored is not None else free_name(document, made.name)
         return made.model_copy(update={"name": name, "draft": True})
 

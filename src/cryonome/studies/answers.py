@@ -22,7 +22,7 @@ BEYOND = "beyond the method"
 PARTS = ("fluid", "tuned")
 """Keys of an answer that hold a part of a document, for documents and not for the eye."""
 
-NAMED = frozenset({"composition", "incipient"})
+NAMED = frozenset({"composition", "incipient", "fugacity_coefficient", "fugacity_Pa"})
 """Keys under which values stand by the name of a component."""
 
 WORDS = {

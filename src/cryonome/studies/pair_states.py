@@ -40,6 +40,10 @@ def state_at(fluid: Fluid, given: Mapping[str, Given], context: Context, remarks
     """
     model = context.project.fluid(fluid)
     mass = float(model.z @ model.molar_mass)
+    if "molar_volume" in given:
+        # One composition: a molar volume is a density.
+        density = Given(mass / given["molar_volume"].value)
+        given = {**{k: g for k, g in given.items() if k != "molar_volume"}, "density": density}
     values = {k: g.by_mole(mass) for k, g in given.items()}
     if set(values) == {"temperature", "pressure"}:
         _not_boiling(model, values["temperature"], values["pressure"])

@@ -11,11 +11,13 @@ from collections.abc import Mapping, Sequence
 from dataclasses import dataclass
 from typing import Any
 
+from ..components.databank import all_components
 from ..components.names import known
 from ..document import Document, Study
 from ..document.edits import free_name
 from ..document.kinds import StudyKind, study_kinds
 from ..document.references import asks_another, is_about
+from ..solids.inhibitors import INHIBITORS, SALTS
 from ..studies.beginning import begun
 from ..studies.hydrates import own_name
 from ..studies.sentences import Units
@@ -47,7 +49,9 @@ def words_known(document: Document) -> list[str]:
         *(s.name for s in document.samples),
         *(s.name for s in document.studies if not s.draft),
     ]
-    return [*dict.fromkeys([*kind_words(), *names, *property_words(), *equation_words()])]
+    dosed = [*INHIBITORS, *SALTS]
+    components = [c.name for c in all_components()]
+    return [*dict.fromkeys([*kind_words(), *names, *dosed, *property_words(), *equation_words(), *components])]
 
 
 @dataclass

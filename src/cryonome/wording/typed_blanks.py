@@ -137,8 +137,8 @@ class Filler(Conditions):
 
     def _shut(self, path: PathParts) -> bool:
         """Tell whether a cell is one of several of which enough are filled."""
-        if self.kind.name == "flash" and path[0] in CONDITIONS:
-            return sum((k,) in self.filled_paths for k in CONDITIONS) >= 2
+        if self.kind.name == "flash" and path[0] in (*CONDITIONS, "molar_volume"):
+            return sum((k,) in self.filled_paths for k in (*CONDITIONS, "molar_volume")) >= 2
         if self.kind.name == "saturation" and path[0] in ("temperature", "pressure"):
             return bool({("temperature",), ("pressure",)} & self.filled_paths)
         if self.kind.name == "hydrate" and path[0] in ("temperatures", "pressures"):
@@ -265,7 +265,7 @@ class Filler(Conditions):
         """Raise where a condition has no default and was not typed."""
         end = len(self.reader.text)
         if self.kind.name == "flash":
-            held = [k for k in CONDITIONS if getattr(self.study, k) is not None]
+            held = [k for k in (*CONDITIONS, "molar_volume") if getattr(self.study, k) is not None]
             if len(held) < 2:
                 told = f"at which {'pressure' if held == ['temperature'] else 'temperature' if held == ['pressure'] else 'temperature and pressure'}? A state takes two conditions, and none is assumed"
                 raise UnclearError(Unclear(end, end, told))

@@ -28,6 +28,7 @@ class ComponentsDesk(PanelDesk):
 
     def __init__(self, live: Live, parent: QWidget | None = None) -> None:
         super().__init__(live, parent)
+        self.body.setSizes([360, 660])
 
     def extras(self, column: QVBoxLayout) -> None:
         """Add the search."""

@@ -22,12 +22,18 @@ from .desk import Action, DeskEntry, register
 from .phases_picture import draw_phases
 from .readout import phase_colour
 from .reference_page import ReferencePage
-from .state_tables import CONDITION_KEYS, SHARES, compared_table, composition_table, properties_table
+from .state_tables import CONDITION_KEYS, SHARES, compared_table, composition_table, fugacity_table, properties_table
 from .study_desk import StudyDesk
 
 Answer = dict[str, Any]
 
-PAGES = {"properties": "Properties", "composition": "Composition", "models": "Equations", "reference": "Compared"}
+PAGES = {
+    "properties": "Properties",
+    "composition": "Composition",
+    "fugacity": "Fugacity",
+    "models": "Equations",
+    "reference": "Compared",
+}
 
 BY_WORDS = {"mole": "mol%", "mass": "wt%", "volume": "vol% of liquids"}
 """What a composition may be by, as it is offered."""
@@ -168,6 +174,9 @@ class StateDesk(StudyDesk):
             if value is not None:
                 unit = "" if condition.kind == "fraction" else units.unit(condition.kind)
                 out[key] = f"{from_si(value, unit, condition.kind):.6g} {unit}" if unit else value
+        if answer.get("molar_volume_m3_mol") is not None:
+            unit = units.unit("molar_volume")
+            out["molar_volume"] = f"{from_si(answer['molar_volume_m3_mol'], unit, 'molar_volume'):.6g} {unit}"
         return out
 
     def place_probe(self, T: float, P: float) -> None:
@@ -237,6 +246,8 @@ class StateDesk(StudyDesk):
             return
         if self.page == "composition":
             titles, rows = composition_table(answer, self._live.model(), str(self.by.currentData()))
+        elif self.page == "fugacity":
+            titles, rows = fugacity_table(answer, units)
         elif self.page == "models":
             titles, rows = compared_table(answer, fluid.model.eos, units)
         else:

@@ -133,6 +133,18 @@ def shares_by(x: np.ndarray, model: FluidModel | None, by: str, count: int) -> n
     return np.asarray(weight / np.nansum(weight))
 
 
+def fugacity_table(answer: Answer, units: Units) -> tuple[Titles, Rows]:
+    """Return fugacity coefficients and fugacities of every component in every phase; a fugacity is the same in all of them."""
+    phases, names = answer["phases"], names_of(answer)
+    unit = units.unit("pressure")
+    rows = []
+    for component in phases[0]["composition"]:
+        phi = [format_number(p["fugacity_coefficient"][component], 5) for p in phases]
+        f = [format_number(from_si(p["fugacity_Pa"][component], unit, "pressure"), 5) for p in phases]
+        rows.append([component, *phi, *f])
+    return [("component", ""), *((f"φ {n}", "") for n in names), *((f"f {n}", label(unit)) for n in names)], rows
+
+
 def _percent(x: float) -> str:
     if not np.isfinite(x):
         return ""

@@ -11,13 +11,13 @@ from typing_extensions import TypedDict
 
 from ...constants import ATM, T_60F, R
 from ...document import Document, Fluid, Reader
-from ...document.field_types import Rate, Suggested, Temperature
+from ...document.field_types import MolarVolume, Rate, Suggested, Temperature
 from ...document.kinds import StudyKind, register
 from ...document.model import Measured, Part
 from ...document.reader import EMPTY
 from ...eos.building import EQUATIONS, PURE_FLUID, reference_equation, shift_fits
 from ...eos.reference_fluids import REFERENCE_FLUIDS
-from ...equilibrium.phases import Kind, Phases
+from ...equilibrium.phases import ROOTS, Kind, Phases
 from ...equilibrium.saturation import Saturation
 from ...errors import DomainError
 from ...labtests import LabFluid, separate
@@ -57,6 +57,7 @@ class FlashStudy(Conditioned, Measured):
     kind: Literal["flash"]
     rate: Rate = None
     rate_by: Annotated[str, Suggested(("actual", "standard liquid", "standard gas"))] = "actual"
+    molar_volume: MolarVolume = None
     heating: HeatingConditions = HeatingConditions()
     equations: tuple[str, ...] = ()
 
@@ -72,7 +73,8 @@ class RatesAnswer(TypedDict):
 
 
 class PhaseAnswer(TypedDict):
-    """One phase of a state, in SI; molar mass in g/mol."""
+    """One phase of a state, in SI; molar mass in g/mol. Fugacities and their coefficients are those of the equation without a volume shift, which changes them in every phase
+    alike."""
 
     kind: Literal["vapour", "liquid", "aqueous"]
     fraction: float
@@ -80,6 +82,8 @@ class PhaseAnswer(TypedDict):
     volume_fraction: float
     composition: dict[str, float]
     detailed: NotRequired[dict[str, float]]
+    fugacity_coefficient: NotRequired[dict[str, float]]
+    fugacity_Pa: NotRequired[dict[str, float]]
     Z: float
     density_kg_m3: float
     molar_mass_g_mol: float
@@ -174,9 +178,19 @@ class Asked:
 
 def read(study: FlashStudy, document: Document, reader: Reader) -> Asked | None:
     """Return what is asked, in SI."""
-    read_conditions(study, reader, CONDITIONS, 2, CHOICE)
+    read_conditions(study, reader, (*CONDITIONS, "molar_volume"), 2, f"{CHOICE}, molar_volume")
     values = {key: read_condition(key, getattr(study, key), reader.at(key)) for key in CONDITIONS}
     given = {key: value for key, value in values.items() if value is not None}
+    if study.molar_volume not in EMPTY:
+        volume = reader.at("molar_volume").quantity(study.molar_volume, "molar_volume")
+        if volume is not None and volume <= 0.0:
+            reader.at("molar_volume").fault("a molar volume is above zero")
+        elif volume is not None and study.density not in EMPTY:
+            reader.at("molar_volume").fault(
+                "density and molar volume are one condition; give another beside one of them"
+            )
+        elif volume is not None:
+            given["molar_volume"] = Given(volume)
     for i, name in enumerate(study.equations):
         reader.at("equations", i).known(name, EQUATIONS, "equation")
     return Asked(
@@ -299,7 +313,7 @@ def solve(asked: Asked, context: Context) -> Answer:
             Remark("extrapolation", "state.heat_capacities", "", {"low": kelvin(RANGE[0]), "high": kelvin(RANGE[1])})
         )
     answer = {
-        **state_answer(states, 0, compositions(context.project, fluid, found)),
+        **_with_fugacities(state_answer(states, 0, compositions(context.project, fluid, found)), model, found),
         "standard": standard_values(model, asked.heating),
     }
     if asked.rate is not None:
@@ -307,6 +321,24 @@ def solve(asked: Asked, context: Context) -> Answer:
     if asked.equations:
         answer["compared"] = {name: _by(name, fluid, asked, context) for name in asked.equations}
     return {**answer, "notes": [*remarks]}
+
+
+def _with_fugacities(answer: Answer, model: FluidModel, found: Phases) -> Answer:
+    """Return a state's answer with the fugacity coefficient and the fugacity of every component in every phase."""
+    T, P = float(found.T[0]), float(found.P[0])
+    state = model.eos.prepare([T], [P])
+    for phase in answer["phases"]:
+        x = np.array(list(phase["composition"].values()))
+        place = next(
+            p
+            for p in range(found.kind.shape[-1])
+            if found.kind[0, p] != Kind.ABSENT and np.array_equal(found.composition[0, p], x)
+        )
+        ln_phi = state.ln_phi(x[None], ROOTS[int(found.root[0, place])])[0][0]
+        coefficient = np.exp(ln_phi)
+        phase["fugacity_coefficient"] = composition(model, coefficient)
+        phase["fugacity_Pa"] = composition(model, coefficient * x * P)
+    return answer
 
 
 def _by(name: str, fluid: Fluid, asked: Asked, context: Context) -> Answer:
@@ -474,7 +506,7 @@ register(
     StudyKind(
         name="flash", title="State", meaning="phases and properties at two given conditions", model=FlashStudy,
         answer=FlashAnswer, read=read, solve=solve, line=line, begin=begin, gives=PHASES, order=20, test=TEST,
-        sentence="What is {fluid} at {temperature|pressure|vapour_fraction|vapour_volume_fraction|enthalpy|entropy|density|internal_energy} and {temperature|pressure|vapour_fraction|vapour_volume_fraction|enthalpy|entropy|density|internal_energy}[, flowing {rate}, {rate_by}][?, its gas burnt at {heating.burnt} and metered at {heating.metered}][?, beside {equations}]?",
+        sentence="What is {fluid} at {temperature|pressure|vapour_fraction|vapour_volume_fraction|enthalpy|entropy|density|molar_volume|internal_energy} and {temperature|pressure|vapour_fraction|vapour_volume_fraction|enthalpy|entropy|density|molar_volume|internal_energy}[, flowing {rate}, {rate_by}][?, its gas burnt at {heating.burnt} and metered at {heating.metered}][?, beside {equations}]?",
         phrases=("flash", "state", "phases", "what is"),
         clues={"vapour_volume_fraction": ("vapour by volume", "vapor by volume"), "vapour_fraction": ("vapour", "vapor", "vapour fraction", "quality"), "enthalpy": ("enthalpy",), "entropy": ("entropy",), "density": ("density",), "internal_energy": ("internal energy",), "rate": ("flowing", "rate", "flow")},
         says=says,
