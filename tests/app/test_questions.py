@@ -6,6 +6,7 @@ import time
 
 import pytest
 from PySide6.QtCore import Qt
+from PySide6.QtGui import QGuiApplication
 from PySide6.QtTest import QTest
 from PySide6.QtWidgets import QInputDialog
 
@@ -196,3 +197,31 @@ def test_a_page_without_a_kept_question_shows_a_draft_that_turns_kept_and_undone
     for _ in range(2):
         store.undo_stack.undo()
     assert store.document == before
+
+
+def test_columns_are_sorted_hidden_moved_and_their_unit_changed(window):
+    window.live.select_fluid("Quillmoor wet stream")
+    window.show_desk("components")
+    window.live.come_to_rest()
+    desk = window.desks["components"]
+    model, columns = desk.shown, desk.columns
+    titles = [t for t, _ in model.titles()]
+    boils = titles.index("boils at")
+    first = model.text(0, 0)
+    columns.sort(boils)
+    assert [model.text(i, 0) for i in (0, 1, 2)] == ["nitrogen", "methane", "ethane"]
+    columns.sort(boils)
+    assert model.text(0, 0) == "n-hexadecane"
+    columns.sort(None)
+    assert model.text(0, 0) == first
+    before = model.text(2, boils).value
+    model.set_unit_of_column(boils, "K")
+    assert (model.titles()[boils][1], model.text(2, boils).value) == ("K", pytest.approx(before + 273.15, abs=0.01))
+    columns.hide(titles.index("CAS"))
+    desk.answer_grid.horizontalHeader().moveSection(boils, 1)
+    desk.answer_grid.copy_all()
+    head = QGuiApplication.clipboard().text().split("\n")[0].split("\t")
+    assert head[:2] == ["component", "boils at (K)"]
+    assert "CAS" not in head
+    desk.search.setText("c8h18")
+    assert [model.text(i, 0) for i in range(model.rows())] == ["n-octane"]

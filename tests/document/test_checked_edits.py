@@ -49,7 +49,9 @@ DOCUMENT = with_every_kind(
         studies=tuple(s for s in DEMO.studies if s.name == "tank"),
     )
 )
-CELLS = [("studies", i, *path) for i, study in enumerate(DOCUMENT.studies) for path in leaves(study) if path != ("draft",)]
+CELLS = [
+    ("studies", i, *path) for i, study in enumerate(DOCUMENT.studies) for path in leaves(study) if path != ("draft",)
+]
 
 TEXTS = st.one_of(
     st.sampled_from([

@@ -484,7 +484,9 @@ class GridView(QTableView):
     def copy_all(self) -> None:
         """Copy the whole table with headers."""
         grid = self.grid()
-        self._to_clipboard(list(range(grid.rows())), list(range(len(grid.titles()))), True)
+        header = self.horizontalHeader()
+        order = [header.logicalIndex(i) for i in range(header.count())] or list(range(len(grid.titles())))
+        self._to_clipboard(list(range(grid.rows())), [c for c in order if not self.isColumnHidden(c)], True)
 
     def _to_clipboard(self, rows: list[int], columns: list[int], headers: bool) -> None:
         text = table_text(self.grid(), rows, columns, headers)

@@ -27,6 +27,7 @@ from PySide6.QtWidgets import (
 )
 
 from .theme import LIGHT, Theme
+from .widgets.pointer import Pointer
 
 pg.setConfigOptions(antialias=True)
 
@@ -122,6 +123,8 @@ class Plot(QWidget):
         layout.addLayout(bottom)
         self.view.setContextMenuPolicy(Qt.ContextMenuPolicy.CustomContextMenu)
         self.view.customContextMenuRequested.connect(lambda p: self.menu().exec(self.view.mapToGlobal(p)))
+        self.reads_out = True
+        self.pointer = Pointer(self)
         self.set_theme(LIGHT)
 
     def _title(self, clickable: bool) -> QToolButton:
@@ -153,7 +156,22 @@ class Plot(QWidget):
             if layer == self._layer and item.isVisible() != (key in named):
                 item.setVisible(key in named)
         self._layer = ""
+        if self.pointer.marks:
+            self.pointer.refresh()
         self._show_axes(any(item.isVisible() for _, item in self._items.values()))
+
+    def framed(self) -> bool:
+        """Tell whether anything is drawn."""
+        return self._framed
+
+    def named_lines(self) -> list[tuple[str, np.ndarray, np.ndarray]]:
+        """Return the lines with a name that are seen: name and coordinates."""
+        out = []
+        for _, item in self._items.values():
+            name = getattr(item, "said", "")
+            if name and item.isVisible() and item.xData is not None:
+                out.append((name, item.xData, item.yData))
+        return out
 
     def wipe(self) -> None:
         """Show nothing: what was drawn belongs to another answer."""
@@ -340,6 +358,7 @@ class Plot(QWidget):
         menu.addAction("Save data as CSV…", lambda: self.ask_save("csv"))
         menu.addAction("Copy data", self.copy_data)
         menu.addSeparator()
+        self.pointer.add_to(menu)
         menu.addAction("Show everything", self.show_all)
         return menu
 

@@ -130,6 +130,7 @@ QLabel#mute, QLabel#unit {{ color: {t.mute}; }}
 QLabel#estimate {{ color: {t.mute}; }}
 QLabel#accent, QToolButton#link, QPushButton#link {{ color: {t.accent}; }}
 QLabel#fault {{ color: {t.fault}; font-weight: 600; }}
+QLabel#readout {{ background: {t.surface}; border: 1px solid {t.hair}; border-radius: 4px; padding: 4px 7px; }}
 QLabel#axis {{ font-weight: 600; }}
 QPushButton#link, QToolButton#link {{ background: transparent; border: none; padding: 2px 4px; font-weight: 600; }}
 QPushButton#link:hover, QToolButton#link:hover {{ text-decoration: underline; }}

@@ -7,7 +7,7 @@ from collections.abc import Callable, Mapping, Sequence
 from dataclasses import dataclass, field
 from typing import Any
 
-from ..units import format_number, from_si, label
+from ..units import Numeral, format_number, from_si, label
 from ..units.endings import ENDINGS, kind_of_key
 from .conditions import CONDITIONS
 from .sentences import Units
@@ -28,7 +28,7 @@ def told(value: float, digits: int = 5) -> str:
     """Return a number with so many digits; a round one without the zeros that say nothing."""
     text = format_number(value, digits)
     if "." in text and "e" not in text and abs(float(text.replace("−", "-")) - value) <= 1e-9 * abs(value):
-        return text.rstrip("0").rstrip(".")
+        return Numeral(text.rstrip("0").rstrip("."), value)
     return text
 
 

@@ -8,7 +8,7 @@ from PySide6.QtWidgets import QHeaderView
 
 from ...studies.sentences import Units
 from ...studies.table_blocks import Block
-from ...units import KINDS
+from ...units import KINDS, exact
 from ...units.endings import kind_of_key, last_key
 from ..grid import GridModel, GridView
 
@@ -40,10 +40,60 @@ class AnswerModel(GridModel):
         self._paths: dict[tuple[int, int], str] = {}
         self.units = Units.of("metric")
         self.on_unit: Callable[[str, str], None] | None = None
+        self.sorted_by: tuple[int, bool] | None = None
+        self._given: tuple[list[Block], str, Units] = ([], "", self.units)
+
+    def sort_by(self, wanted: tuple[int, bool] | None) -> None:
+        """Sort the first table by a column, the largest first where told so; by none as the answer has it."""
+        self.sorted_by = wanted
+        self.show(*self._given)
+
+    def _sorted(self, block: Block) -> Block:
+        """Return a table in the order that was chosen: numbers by their size, before words."""
+        if self.sorted_by is None or self.sorted_by[0] >= len(block.columns):
+            return block
+        column, descending = self.sorted_by
+
+        def key(i: int) -> tuple[bool, float, str]:
+            text = block.rows[i][column] if column < len(block.rows[i]) else ""
+            try:
+                value = float(exact(text).replace("−", "-"))
+            except ValueError:
+                return True, 0.0, text.casefold()
+            return False, -value if descending else value, ""
+
+        order = sorted(range(len(block.rows)), key=key)
+        paths = [block.paths[i] for i in order] if block.paths else []
+        return Block(block.title, block.columns, [block.rows[i] for i in order], paths)
+
+    def unit_of_column(self, column: int) -> tuple[str, str] | None:
+        """Return the kind of quantity of a column and the unit chosen for it, None where it has none of its own."""
+        path = next((p for (_, c), p in sorted(self._paths.items()) if c == column), None)
+        if (
+            path is None
+            or self.on_unit is None
+            or not self._shown
+            or column >= len(self._shown)
+            or not self._shown[column][1]
+        ):
+            return None
+        kind, _ = kind_of_key(path)
+        return (kind, self.units.by_key.get(last_key(path), "")) if kind in KINDS else None
+
+    def set_unit_of_column(self, column: int, unit: str) -> None:
+        """Show a column in another unit, "" for the usual one."""
+        path = next((p for (_, c), p in sorted(self._paths.items()) if c == column), None)
+        if path is not None and self.on_unit is not None:
+            self.on_unit(last_key(path), unit)
 
     def show(self, blocks: list[Block], study: str = "", units: Units | None = None) -> None:
         """Show the tables of a question's answer, made in ``units``."""
         self.units = units or self.units
+        if study != self._study:
+            self.sorted_by = None
+        self._given = blocks, study, self.units
+        if blocks:
+            blocks = [self._sorted(blocks[0]), *blocks[1:]]
         self._study = study
         self._paths = {}
         rows: list[list[str]] = []

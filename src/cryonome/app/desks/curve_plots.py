@@ -51,7 +51,7 @@ def draw_line(plot: Plot, key: str, curve: BoilingCurve, unit: str, colour: str,
     first = curve.fraction[1] if curve.closed_low else 0.0
     last = curve.fraction[-2] if curve.closed_high else 1.0
     inner = (x >= first - 1e-9) & (x <= last + 1e-9)
-    plot.line(key, 100 * x[inner], y[inner], pen(colour, width))
+    plot.line(key, 100 * x[inner], y[inner], pen(colour, width), name=key)
     for name, outer in (("low", x <= first), ("high", x >= last)):
         if outer.sum() > 1:
             look = pen(colour, 0.8 * width, Qt.PenStyle.DashLine)

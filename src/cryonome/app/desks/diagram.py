@@ -18,6 +18,7 @@ from ..grid import GridView
 from ..live import Live
 from ..plot import DECADES, Plot, Table, pen
 from .desk import Desk, DeskEntry, register
+from .map_picture import name_of
 from .readout import FractionBar, StateModel, phases_of
 
 Array = NDArray[np.float64]
@@ -165,7 +166,7 @@ class DiagramDesk(Desk):
             for i, (beta, values) in enumerate(found.lines):
                 x, y = self._xy(values)
                 wide = 2.4 if beta in (0.0, 1.0) else 1.1
-                self.plot.line(f"line {i}", x, y, pen(t.phase(beta), wide))
+                self.plot.line(f"line {i}", x, y, pen(t.phase(beta), wide), name=name_of(beta))
             if found.critical:
                 x, y = self._xy(found.critical)
                 self.plot.dots("critical", x, y, pen(t.ink, 1.4), "d", 12.0, t.surface)

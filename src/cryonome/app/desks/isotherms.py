@@ -42,6 +42,18 @@ def colours(theme: Theme) -> dict[str, str]:
     return {name: palette[entry.colour % len(palette)] for name, entry in ENTRIES.items()}
 
 
+def shade(colour: str, place: int, count: int, theme: Theme) -> QColor:
+    """Return the colour of one of several isotherms of an equation: the coldest its own, hotter ones nearer to the ground."""
+    own, ground = QColor(colour), QColor(theme.surface)
+    w = 0.55 * place / max(count - 1, 1)
+    return QColor(
+        *(
+            round((1 - w) * a + w * b)
+            for a, b in ((own.red(), ground.red()), (own.green(), ground.green()), (own.blue(), ground.blue()))
+        )
+    )
+
+
 class IsothermsDesk(StudyDesk):
     """The sentence above, the picture at the left; at the right what each equation predicts, or the roots that were asked for."""
 
@@ -208,7 +220,14 @@ class IsothermsDesk(StudyDesk):
             name, colour = e["equation"], looks[e["equation"]]
             for k, curve in enumerate(e["isotherms"]):
                 V, P = np.array(curve["molar_volume_m3_mol"]), np.array(curve["pressure_Pa"])
-                self.plot.line(f"{name} {k}", self._x(V), self._y(P), pen(colour, 1.4))
+                at = self._live.units().text(kelvin(curve["temperature_K"]))
+                self.plot.line(
+                    f"{name} {k}",
+                    self._x(V),
+                    self._y(P),
+                    pen(shade(colour, k, len(e["isotherms"]), self.theme), 1.6),
+                    name=f"{NAMES.get(name, name)}, {at}",
+                )
                 s = curve["saturation"]
                 if s is not None:
                     ends = np.array([s["liquid_m3_mol"], s["vapour_m3_mol"]])
@@ -235,8 +254,8 @@ class IsothermsDesk(StudyDesk):
                     self.plot.line(f"{side} {name} {k}", self._x(volume), self._y(pressure), look)
             c = e["critical"]
             if c is not None:
-                at = self._x(np.array([c["molar_volume_m3_mol"]])), self._y(np.array([c["pressure_Pa"]]))
-                self.plot.dots(f"critical {name}", *at, pen(colour, 1.6), "+", 10)
+                mark = self._x(np.array([c["molar_volume_m3_mol"]])), self._y(np.array([c["pressure_Pa"]]))
+                self.plot.dots(f"critical {name}", *mark, pen(colour, 1.6), "+", 10)
 
     def _draw_roots(self, answer: Answer) -> None:
         """Draw the isotherm that the roots are on, the pressure asked, and the roots."""

@@ -157,7 +157,7 @@ class LabPictures:
         T = result.shown_as(key, x)
         there = np.isfinite(T)
         T = np.where(there, shown_temperatures(np.where(there, T, 300.0), unit), np.nan)
-        self.curve.line("shown as", 100 * x, T, look)
+        self.curve.line("shown as", 100 * x, T, look, name=f"as {key}")
         at = ", 10 mmHg" if key == "D1160" else ""
         last = x[there].max(initial=0.0)
         end = "" if there[-1] else f", beyond the method above {100 * last:.0f} %"

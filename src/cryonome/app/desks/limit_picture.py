@@ -40,9 +40,11 @@ def draw_hydrates(plot: Plot, frame: Frame, theme: Theme, lines: HydrateLines, m
     first = lines.first
     for d in range(len(lines.doses)):
         strong = d in (0, main)
+        dose = short(lines.doses[d])
+        named = f"hydrate with {dose}" if dose else "hydrate"
         look = pen(colour, 2.4 if strong else 1.2, Qt.PenStyle.SolidLine if strong else Qt.PenStyle.DashLine)
         for run in _runs(first[d]):
-            plot.line(f"hydrate {d} {run[0]}", *frame.xy(first[d, run], lines.P[run]), look, cached=True)
+            plot.line(f"hydrate {d} {run[0]}", *frame.xy(first[d, run], lines.P[run]), look, cached=True, name=named)
     for s in range(len(STRUCTURES)):
         later = np.where(lines.T[s, main] < first[main] - 1e-6, lines.T[s, main], np.nan)
         for run in _runs(later):
@@ -51,15 +53,22 @@ def draw_hydrates(plot: Plot, frame: Frame, theme: Theme, lines: HydrateLines, m
                 *frame.xy(later[run], lines.P[run]),
                 pen(colour, 1.0, Qt.PenStyle.DotLine),
                 cached=True,
+                name=f"structure {STRUCTURES[s].name}",
             )
     if ice:
         for run in _runs(lines.ice[main]):
             plot.line(
-                f"ice {run[0]}", *frame.xy(lines.ice[main, run], lines.P[run]), pen(theme.water, 1.4), cached=True
+                f"ice {run[0]}",
+                *frame.xy(lines.ice[main, run], lines.P[run]),
+                pen(theme.water, 1.4),
+                cached=True,
+                name="ice",
             )
     for run in _runs(lines.frost_T):
         look = pen(theme.water, 1.4, Qt.PenStyle.DashDotLine)
-        plot.line(f"frost {run[0]}", *frame.xy(lines.frost_T[run], lines.frost_P[run]), look, cached=True)
+        plot.line(
+            f"frost {run[0]}", *frame.xy(lines.frost_T[run], lines.frost_P[run]), look, cached=True, name="solid CO2"
+        )
     shade = QColor(theme.hydrate)
     shade.setAlpha(SHADE)
     path = QPainterPath()

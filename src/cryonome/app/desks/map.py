@@ -116,6 +116,7 @@ class MapDesk(Desk):
         chips.addStretch(1)
 
         self.plot = Plot("Phase map", clickable=True)
+        self.plot.reads_out = False  # the probe tells what is under the pointer
         self.plots = [self.plot]
         self.plot.data = self._data
         self.plot.show_all = self.show_all  # type: ignore[method-assign]

@@ -33,6 +33,11 @@ GAP = 9.0
 """Pixels between a mark and its label."""
 
 
+def name_of(beta: float) -> str:
+    """Return what a line of a vapour fraction is called."""
+    return {0.0: "bubble line", 1.0: "dew line"}.get(beta) or f"{100 * beta:g} % vapour"
+
+
 @dataclass(frozen=True)
 class Frame:
     """Units of the axes and whether pressure is drawn by its logarithm."""
@@ -237,7 +242,14 @@ class Picture:
                 x, y = frame.xy(T, P)
                 plot.line(f"ghost {name} {i}", x, y, pen(t.mute, 1.4, Qt.PenStyle.DotLine), cached=True)
         for key, beta, x, y in self.lines():
-            plot.line(f"map {key}", x, y, pen(t.phase(beta), 2.6 if beta in (0.0, 1.0) else 1.2), cached=True)
+            plot.line(
+                f"map {key}",
+                x,
+                y,
+                pen(t.phase(beta), 2.6 if beta in (0.0, 1.0) else 1.2),
+                cached=True,
+                name=name_of(beta),
+            )
         for i, (beta, T, P) in enumerate(metastable(self.whole) if self.whole is not None else ()):
             # Paint over with the ground, then dot: the line is not what would be seen there.
             x, y = frame.xy(T, P)

@@ -56,7 +56,7 @@ def draw_panel(plot: Plot, panel: Panel, units: Units, bad: Collection[int] = ()
         )
         keep = np.isfinite(values)
         if keep.sum() > 1:
-            plot.line(key, x[order][keep], values[keep], look)
+            plot.line(key, x[order][keep], values[keep], look, name=key)
         elif keep.any():
             plot.dots(f"one {key}", x[order][keep], values[keep], look, "+", 10.0, t.surface)
     if at.size:

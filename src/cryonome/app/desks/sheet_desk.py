@@ -17,6 +17,7 @@ from ..fields import capital, section
 from ..grid import GridView
 from ..live import Live
 from ..plot import Plot
+from ..widgets.columns import Columns
 from .answer_model import AnswerModel, fill_width
 from .map_picture import Frame
 from .rows_model import RowsModel, lists_of
@@ -47,6 +48,7 @@ class SheetDesk(StudyDesk):
         self.shown.on_unit = lambda key, unit: live.set_unit(self.study(), key, unit)
         self.answer_grid = GridView(self.shown)
         self.answer_grid.setAccessibleName("The answer")
+        self.columns = Columns(self.answer_grid, self.shown)
         self.plots = [Plot(self.name if i == 0 else f"{self.name} {i + 1}") for i in range(self.pictures)]
         self.rows = [RowsModel(live) for _ in range(LISTS)]
         self.row_heads = [section("") for _ in self.rows]
@@ -81,6 +83,7 @@ class SheetDesk(StudyDesk):
             side.addWidget(grid, 2)
         self.table_head = section("")
         actions = row_of(self.table_head)
+        actions.addWidget(link("columns", self._choose_columns, "Choose, sort and move the columns"))
         actions.addWidget(link("copy", self._copy, "Copy the whole table with its headers, in full precision"))
         actions.addWidget(link("save", self.export, "Write the answer as CSV or as a workbook"))
         side.addLayout(actions)
@@ -109,6 +112,10 @@ class SheetDesk(StudyDesk):
         layout.setSpacing(10)
         layout.addLayout(self.head())
         layout.addWidget(self.body, 1)
+
+    def _choose_columns(self) -> None:
+        menu = self.columns.menu(-1)
+        menu.exec(self.answer_grid.mapToGlobal(self.answer_grid.rect().topLeft()))
 
     def _copy(self) -> None:
         self.answer_grid.copy_all()

@@ -49,7 +49,7 @@ def draw_goal(
     plot.fit_y(*spread(np.append(y, target)), padding=0.1)
     plot.begin("sweep")
     good = np.isfinite(y)
-    plot.line("0", found.values[good], y[good], pen(theme.accent, 1.8))
+    plot.line("0", found.values[good], y[good], pen(theme.accent, 1.8), name=shown.name)
     plot.level("target", target, pen(theme.good, 1.4, Qt.PenStyle.DashLine))
     if answer is not None:
         at = [asked.input.scale.number(v) for v in (answer["value"], *answer["others"])]
@@ -79,7 +79,8 @@ def _curves(plot: Plot, theme: Theme, x: np.ndarray, y: np.ndarray, title: str, 
         colour = heat(theme, 0.35 + 0.65 * (number + 1) / len(families[::step]), 1.0)
         good = np.isfinite(y[rows])
         order = rows[good][np.argsort(x[rows][good][:, 0], kind="stable")]
-        plot.line(f"{number}", x[order, 0], y[order], pen(colour, 1.8))
+        said = f"{name.rpartition(', ')[0] or name}" if x.shape[1] == 1 else f"{x[rows[0], 1]:.4g}"
+        plot.line(f"{number}", x[order, 0], y[order], pen(colour, 1.8), name=said)
         if order.size <= 60:
             plot.dots(f"{number}", x[order, 0], y[order], pen(colour, 1.2), "o", 4.5, colour)
         bad = rows[~good]

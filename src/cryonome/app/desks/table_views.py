@@ -25,7 +25,7 @@ from ..heat import heat
 from ..plot import Plot, Table, pen
 from ..surface import SurfaceData
 from ..theme import Theme
-from .map_picture import Labels
+from .map_picture import Labels, name_of
 
 Array = NDArray[np.float64]
 
@@ -102,9 +102,12 @@ def draw_curves(plot: Plot, theme: Theme, table: PropertyTable, key: str, along:
     for number, row in enumerate(rows.tolist()):
         colour = heat(theme, 0.35 + 0.65 * (number + 1) / rows.size, 1.0)
         there = np.isfinite(values[row])
+        said = f"{other.text(other.values[row])} {other.unit}" if other is not None else x.name
         for part, run in enumerate(np.split(np.arange(there.size), np.flatnonzero(np.diff(there.astype(int))) + 1)):
             if there[run[0]]:
-                plot.line(f"curve {number} {part}", x.values[run], values[row][run], pen(colour, 1.8), cached=True)
+                plot.line(
+                    f"curve {number} {part}", x.values[run], values[row][run], pen(colour, 1.8), cached=True, name=said
+                )
                 if run.size == 1:
                     plot.dots(f"curve {number} {part}", x.values[run], values[row][run], pen(colour), "o", 5.0, colour)
         if other is not None and there.any():
@@ -151,7 +154,7 @@ def draw_contours(
             at = max(lines, key=len)
             labels.on_line(f"level {k}", shown.text(float(level)), at[:, 0], at[:, 1], theme.ink, 0.5)
     for i, (beta, u, v) in enumerate(over):
-        plot.line(f"envelope {i}", u, v, pen(theme.phase(beta), 2.4), cached=True)
+        plot.line(f"envelope {i}", u, v, pen(theme.phase(beta), 2.4), cached=True, name=name_of(beta))
     plot.end()
 
 

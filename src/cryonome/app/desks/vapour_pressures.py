@@ -71,7 +71,7 @@ class VapourPressureDesk(SheetDesk):
         plot.fit_x(*spread(np.append(x, at[0])))
         plot.fit_y(*spread(np.append(y, [at[1], level if level is not None else at[1]])), padding=0.1)
         plot.begin("curves")
-        plot.line("true", x, y, pen(t.phase(0.0), 2.0))
+        plot.line("true", x, y, pen(t.phase(0.0), 2.0), name="true vapour pressure")
         plot.dots("test", [at[0]], [at[1]], pen(t.ink, 1.6), "o", 9.0, t.surface)
         if level is not None:
             plot.level("limit", level, pen(t.fault, 1.4, Qt.PenStyle.DashLine))
@@ -101,7 +101,7 @@ class VapourPressureDesk(SheetDesk):
         plot.fit_x(*spread(x))
         plot.fit_y(*spread(np.array([*y, *highest, *lowest])), padding=0.1)
         plot.begin("curves")
-        plot.line("ratio", x, y, pen(t.phase(0.5), 2.0))
+        plot.line("ratio", x, y, pen(t.phase(0.5), 2.0), name="VPCRx")
         width = 0.012 * max(float(np.ptp(x)), 1.0)
         for k, (name, p, method, ratio) in enumerate(told):
             own = next(v for v in answer["precision"] if v["method"] == method)
