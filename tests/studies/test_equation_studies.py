@@ -30,6 +30,9 @@ def ask(parts: dict[str, float], study: dict, model: dict | None = None) -> dict
         ("carbon dioxide", 250.0, 1.785e6, 1046.0, 46.64), ("carbon dioxide", 273.15, 3.485e6, 927.4, 97.65),
         ("methane", 150.0, 1.040e6, 357.9, 16.33), ("nitrogen", 77.355, 101325.0, 806.1, 4.61), ("nitrogen", 100.0, 0.778e6, 689.4, 31.96),
         ("ethane", 184.57, 101325.0, 543.8, 2.054), ("water", 373.124, 101325.0, 958.35, 0.598), ("water", 573.15, 8.588e6, 712.1, 46.17),
+        # Normal boiling points, and the triple point of argon: Tegeler et al. (1999), Schmidt and Wagner (1985), Lemmon and Span (2006).
+        ("argon", 83.8058, 68891.0, 1416.8, 4.0546), ("argon", 87.302, 101325.0, 1395.4, 5.772), ("argon", 120.0, 1.2130e6, 1162.8, 60.14),
+        ("oxygen", 90.1878, 101325.0, 1141.2, 4.467), ("oxygen", 120.0, 1.0223e6, 973.85, 39.31), ("isopentane", 300.98, 101325.0, 612.0, 3.057),
     ],
 )  # fmt: skip
 def test_built_in_saturation_is_the_published_one(name, T, P, liquid, vapour):
@@ -91,6 +94,42 @@ def test_measured_points_of_ones_own_replace_the_built_in_ones():
     assert answer["measured"]["vapour_m3_mol"] == [None]
 
 
+def test_saturation_that_is_not_built_in_comes_of_the_reference_equation_and_roots_at_it_are_told():
+    study = {"kind": "isotherms", "temperatures": ["20 degC", "80 degC"], "equations": ["PR78", "VDW"]}
+    for name, nbp in (("propane", 231.036), ("n-butane", 272.66), ("isobutane", 261.40), ("n-pentane", 309.21)):
+        answer = ask({name: 1}, study)
+        T, P = (np.array(answer["measured"][k]) for k in ("temperature_K", "pressure_Pa"))
+        assert np.exp(np.interp(nbp, T, np.log(P))) == pytest.approx(101325.0, rel=0.01)
+    propane = ask({"propane": 1}, study)
+    assert any("reference equation" in n or "Lemmon" in n for n in propane["notes"])
+    own, vdw = propane["equations"]
+    cold = own["isotherms"][0]
+    # Published at 20 degC: 8.365 bar, 500.1 kg/m3 (Lemmon, McLinden and Wagner 2009); the deviations are of that very isotherm.
+    assert cold["at_measured"]["pressure_Pa"] == pytest.approx(8.365e5, rel=1e-3)
+    published = 44.0956e-3 / 500.06
+    assert cold["deviations_percent"]["liquid"] == pytest.approx(
+        100 * abs(cold["saturation"]["liquid_m3_mol"] / published - 1), abs=0.1
+    )
+    assert own["deviations_percent"]["liquid"]["from_K"] < 200.0
+    # Van der Waals' vapour pressure of argon is so high that below it there is no liquid root near the critical point.
+    argon = ask({"argon": 1}, {"kind": "isotherms", "temperatures": ["150 K"], "equations": ["VDW"]})
+    (near,) = argon["equations"][0]["isotherms"]
+    assert near["at_measured"]["liquid_m3_mol"] is None
+    assert near["saturation"] is not None
+    assert vdw["isotherms"][0]["at_measured"]["liquid_m3_mol"] is not None
+
+
+def test_marks_of_a_mixture_are_its_bubble_and_dew_points():
+    parts = {"methane": 60, "n-butane": 40}
+    (found,) = ask(parts, {"kind": "isotherms", "temperatures": ["20 degC"], "equations": ["PR78"]})["equations"]
+    marks = {m["kind"]: m for m in found["isotherms"][0]["marks"]}
+    points = ask(parts, {"kind": "saturation", "temperature": "20 degC"})["points"]
+    for p in points:
+        assert marks[p["kind"]]["pressure_Pa"] == pytest.approx(p["pressure_Pa"], rel=1e-6)
+        V, P = (np.array(found["isotherms"][0][k]) for k in ("molar_volume_m3_mol", "pressure_Pa"))
+        assert np.interp(marks[p["kind"]]["molar_volume_m3_mol"], V, P) == pytest.approx(p["pressure_Pa"], rel=0.02)
+
+
 def test_isotherms_of_a_mixture_end_at_its_own_critical_point():
     answer = ask({"methane": 70, "propane": 30}, {"kind": "isotherms", "temperatures": ["300 K"], "equations": ["SRK"]})
     (found,) = answer["equations"]
@@ -137,6 +176,52 @@ def test_roots_at_saturation_have_equal_fugacities_and_saft_has_no_cubic():
     assert "coefficients" not in answer
     first, second = answer["roots"]
     assert first["fugacity_Pa"] == pytest.approx(second["fugacity_Pa"], rel=1e-8)
+
+
+def test_roots_by_another_equation_are_those_of_a_fluid_with_it():
+    study = {"kind": "roots", "temperature": "0 degC", "pressure": "35 bar"}
+    named = ask({"CO2": 1}, {**study, "equation": "SRK"})
+    assert named["roots"] == ask({"CO2": 1}, study, {"eos": "SRK"})["roots"]
+    V, P = (np.array(named["isotherm"][k]) for k in ("molar_volume_m3_mol", "pressure_Pa"))
+    for root in named["roots"]:
+        assert np.interp(root["molar_volume_m3_mol"], V, P) == pytest.approx(35e5, rel=1e-6)
+
+
+def test_component_cards_hold_the_constants_of_databank_and_fluid():
+    answers = solve(document({"methane": 80, "n-butane": 20}, {"kind": "components", "temperature": "20 degC"}))[
+        "answers"
+    ]["0"]
+    methane, butane = answers["components"]
+    assert methane["vapour_pressure_Pa"] is None  # above its critical temperature, which a note says
+    assert any("methane" in n for n in answers["notes"])
+    # 2.076 bar at 20 degC (Bücker and Wagner 2006); kappa of Peng and Robinson for omega 0.2002.
+    assert butane["vapour_pressure_Pa"] == pytest.approx(2.076e5, rel=5e-3)
+    assert butane["kappa"] == pytest.approx(0.37464 + 1.54226 * 0.2002 - 0.26992 * 0.2002**2, rel=1e-9)
+    assert (methane["mole_fraction"], methane["mass_fraction"]) == (
+        0.8,
+        pytest.approx(0.8 * 16.043 / (0.8 * 16.043 + 0.2 * 58.124), rel=1e-4),
+    )
+    data = {"format": "cryonome/1", "studies": [{"name": "0", "kind": "components", "names": ["butane", "H2O"]}]}
+    cards = solve(parse_document(json.dumps(data)))["answers"]["0"]["components"]
+    assert [(c["name"], c["formula"], c["cas"]) for c in cards] == [
+        ("n-butane", "C4H10", "106-97-8"),
+        ("water", "H2O", "7732-18-5"),
+    ]
+    assert "mole_fraction" not in cards[0]
+
+
+def test_fugacities_are_equal_in_every_phase_and_a_molar_volume_is_a_condition():
+    parts = {"methane": 80, "n-decane": 20, "water": 10}
+    state = ask(parts, {"kind": "flash", "temperature": "40 degC", "pressure": "50 bar"})
+    first, *others = state["phases"]
+    assert len(others) == 2
+    for phase in others:
+        for name, value in first["fugacity_Pa"].items():
+            assert phase["fugacity_Pa"][name] == pytest.approx(value, rel=1e-8)
+    x, phi = first["composition"]["methane"], first["fugacity_coefficient"]["methane"]
+    assert first["fugacity_Pa"]["methane"] == pytest.approx(x * phi * 50e5, rel=1e-12)
+    held = ask(parts, {"kind": "flash", "temperature": "40 degC", "molar_volume": state["molar_volume_m3_mol"]})
+    assert held["pressure_Pa"] == pytest.approx(50e5, rel=1e-6)
 
 
 def test_bad_questions_are_told():

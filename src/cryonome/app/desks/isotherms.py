@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from collections.abc import Mapping
+from collections.abc import Mapping, Sequence
 from typing import Any
 
 import numpy as np
@@ -252,10 +252,47 @@ class IsothermsDesk(StudyDesk):
                     volume, pressure = np.array(locus["molar_volume_m3_mol"]), np.array(locus["pressure_Pa"])
                     look = pen(colour, 1.0, Qt.PenStyle.DashLine)
                     self.plot.line(f"{side} {name} {k}", self._x(volume), self._y(pressure), look)
+            for k, curve in enumerate(e["isotherms"]):
+                if curve.get("at_measured") and name == answer["equations"][0]["equation"]:
+                    self._draw_measured_pressure(k, curve["at_measured"], curve["molar_volume_m3_mol"])
+                for m, point in enumerate(curve.get("marks", ())):
+                    where = self._x(np.array([point["molar_volume_m3_mol"]])), self._y(np.array([point["pressure_Pa"]]))
+                    self.plot.dots(
+                        f"mark {name} {k} {m}",
+                        *where,
+                        pen(colour, 1.6),
+                        "o" if point["kind"] == "bubble" else "d",
+                        8.0,
+                        self.theme.surface,
+                    )
             c = e["critical"]
             if c is not None:
                 mark = self._x(np.array([c["molar_volume_m3_mol"]])), self._y(np.array([c["pressure_Pa"]]))
                 self.plot.dots(f"critical {name}", *mark, pen(colour, 1.6), "+", 10)
+
+    def _draw_measured_pressure(self, k: int, roots: Mapping[str, float | None], volumes: Sequence[float]) -> None:
+        """Draw the measured saturation pressure of an isotherm as a line, with the roots of the first equation on it."""
+        found = [v for key in ("liquid_m3_mol", "vapour_m3_mol") if (v := roots[key]) is not None]
+        level = np.full(2, roots["pressure_Pa"] or 0.0)
+        ends = np.array([min(volumes), max(found)]) if found else np.array([min(volumes), max(volumes)])
+        self.plot.line(
+            f"measured P {k}",
+            self._x(ends),
+            self._y(level),
+            pen(self.theme.ink, 1.0, Qt.PenStyle.DashLine),
+            name="measured saturation pressure",
+        )
+        if found:
+            at = np.array(found)
+            self.plot.dots(
+                f"measured P {k}",
+                self._x(at),
+                self._y(np.full(at.size, level[0])),
+                pen(self.theme.ink, 1.4),
+                "s",
+                7.0,
+                self.theme.surface,
+            )
 
     def _draw_roots(self, answer: Answer) -> None:
         """Draw the isotherm that the roots are on, the pressure asked, and the roots."""
@@ -351,7 +388,10 @@ class IsothermsDesk(StudyDesk):
                 T = self._told(curve["temperature_K"], "temperature")
                 name = NAMES.get(e["equation"], e["equation"])
                 if s is None:
-                    rows.append([name, T, "", "no liquid root here", ""])
+                    there = curve.get("at_measured")
+                    rows.append(
+                        [name, T, *(self._at_measured(there) if there else ["", "above its critical point", ""])]
+                    )
                 else:
                     rows.append(
                         [
@@ -370,6 +410,15 @@ class IsothermsDesk(StudyDesk):
         self.heads["saturation"].setVisible(there)
         self.saturation.setVisible(there)
         self.heads["deviations"].setVisible(self.deviations_model.rows() > 0)
+
+    def _at_measured(self, roots: Mapping[str, float | None]) -> list[str]:
+        """Return the measured pressure and the roots at it."""
+        told = ["no liquid root here", "no vapour root"]
+        for i, key in enumerate(("liquid_m3_mol", "vapour_m3_mol")):
+            value = roots[key]
+            if value is not None:
+                told[i] = self._told(value, "molar_volume")
+        return [self._told(roots["pressure_Pa"] or 0.0, "pressure"), *told]
 
     def _heads(self, *columns: tuple[str, str]) -> list[tuple[str, str]]:
         """Return titles with the reader's unit of each kind."""

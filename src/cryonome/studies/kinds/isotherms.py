@@ -12,13 +12,18 @@ from pydantic.types import JsonValue
 from typing_extensions import TypedDict
 
 from ...components.saturation_data import SATURATION
+from ...constants import R
 from ...document import Document, Fluid, Reader, Study
 from ...document.edits import set_each
 from ...document.field_types import FluidRef, MolarVolume, Pressure, Temperature, Temperatures
 from ...document.kinds import StudyKind, register
 from ...document.model import Part
 from ...document.reader import EMPTY
-from ...eos.building import EQUATIONS
+from ...eos import Equation
+from ...eos.building import ENTRIES, EQUATIONS, PURE_FLUID, reference_equation
+from ...eos.equation import Root
+from ...eos.reference_fluids import REFERENCE_FLUIDS
+from ...equilibrium.phase_map import PhaseMap
 from ...equilibrium.phases import Phases
 from ...properties import evaluate
 from ...remarks import Remark, kelvin, pascal
@@ -35,6 +40,12 @@ TABLE: dict[str, JsonValue] = {"table": True}
 
 MOST = 40
 """Temperatures of one study."""
+
+LOWEST = 0.5
+"""Of the critical temperature: where the built-in saturation begins."""
+
+SAME = 1e-6
+"""K within which a measured point is on an isotherm."""
 
 
 class MeasuredSaturation(Part):
@@ -64,13 +75,33 @@ class SaturationAnswer(TypedDict):
     vapour_m3_mol: float
 
 
+class MeasuredRoots(TypedDict):
+    """The roots of an equation at a measured saturation pressure, null where it has no such root there."""
+
+    pressure_Pa: float
+    liquid_m3_mol: float | None
+    vapour_m3_mol: float | None
+
+
+class MarkAnswer(TypedDict):
+    """A bubble or dew point of a mixture on an isotherm."""
+
+    kind: str
+    pressure_Pa: float
+    molar_volume_m3_mol: float
+
+
 class IsothermAnswer(TypedDict):
-    """One isotherm; no saturation above the critical temperature, and for mixtures."""
+    """One isotherm; no saturation above the critical temperature, and for mixtures, which have ``marks`` instead. Where saturation was measured at its temperature the
+    equation's roots at that pressure, and its own saturation's deviations in percent."""
 
     temperature_K: float
     molar_volume_m3_mol: list[float]
     pressure_Pa: list[float]
     saturation: SaturationAnswer | None
+    at_measured: NotRequired[MeasuredRoots]
+    deviations_percent: NotRequired[dict[str, float]]
+    marks: NotRequired[list[MarkAnswer]]
 
 
 class CriticalAnswer(TypedDict):
@@ -82,10 +113,12 @@ class CriticalAnswer(TypedDict):
 
 
 class Deviation(TypedDict):
-    """Average and largest deviation from what was measured, percent."""
+    """Average and largest deviation from what was measured, percent, and the temperatures between which it was."""
 
     average: float
     worst: float
+    from_K: float
+    to_K: float
 
 
 class EquationAnswer(TypedDict):
@@ -194,11 +227,22 @@ def _measured(asked: Asked, model: FluidModel, remarks: list[Remark]) -> Saturat
         return Saturated(*np.array(asked.measured).T)
     data = _built_in(model)
     if data is None:
-        return None
+        return _by_reference(asked, model, remarks)
     remarks.append(Remark("estimate", "isotherms.measured", "", {"source": data.source}))
     inside = [t for t in asked.temperatures if data.lowest <= t < data.Tc]
     T = np.unique(np.concatenate([np.linspace(max(data.lowest, 0.5 * data.Tc), 0.99 * data.Tc, 25), inside]))
     return Saturated(T, *data.at(T))
+
+
+def _by_reference(asked: Asked, model: FluidModel, remarks: list[Remark]) -> Saturated | None:
+    """Return the saturation of a pure fluid by its reference equation, at the temperatures asked and on a grid; None of one that has none."""
+    if model.z.size != 1 or model.components[0].kind != "pure" or model.components[0].name not in REFERENCE_FLUIDS:
+        return None
+    eos = reference_equation(list(model.components))
+    Tc = float(eos.pure_critical()[0][0])
+    remarks.append(Remark("estimate", "isotherms.measured", "", {"source": ENTRIES[PURE_FLUID].source}))
+    inside = [t for t in asked.temperatures if LOWEST * Tc <= t < Tc]
+    return saturated(eos, np.unique(np.concatenate([np.linspace(LOWEST * Tc, 0.99 * Tc, 25), inside])))
 
 
 def _by_equation(
@@ -216,14 +260,25 @@ def _by_equation(
             marks = (float(at.liquid[i]), float(at.vapour[i]))
             saturation = {"pressure_Pa": float(at.P[i]), "liquid_m3_mol": marks[0], "vapour_m3_mol": marks[1]}
         V, P = isotherm(eos, z, t, marks)
-        rows.append({
+        row: Answer = {
             "temperature_K": t, "molar_volume_m3_mol": V.tolist(), "pressure_Pa": P.tolist(), "saturation": saturation
-        })  # fmt: skip
+        }  # fmt: skip
+        there = np.abs(measured.T - t) < SAME if measured is not None else np.zeros(1, bool)
+        if measured is not None and there.any():
+            if np.isfinite(measured.P[there][0]):
+                row["at_measured"] = _roots_at(eos, z, t, float(measured.P[there][0]))
+            if at is not None and np.isfinite(at.P[i]):
+                own = Saturated(*(np.full(1, v[i]) for v in (at.T, at.P, at.liquid, at.vapour)))
+                seen = Saturated(*(v[there][:1] for v in (measured.T, measured.P, measured.liquid, measured.vapour)))
+                row["deviations_percent"] = {k: d["average"] for k, d in _deviations(own, seen).items()}
+        rows.append(row)
     out: Answer = {"equation": name, "critical": _critical(name, model, context, fluid), "isotherms": rows}
     if not alone and name != "ideal":
         whole = context.project.map(_with_equation(fluid, name), (), context.watch)
         for key, fraction in (("bubble_lines", 0.0), ("dew_lines", 1.0)):
             out[key] = [_locus(model, phases) for phases in line_phases(whole, fraction)]
+        for row in rows:
+            row["marks"] = _marks(model, whole, row["temperature_K"])
     if alone and out["critical"] is not None:
         dome, (volume, pressure) = domes(eos, min(asked.temperatures, default=0.0))
         out["saturation_line"] = {
@@ -233,6 +288,27 @@ def _by_equation(
         out["spinodal"] = {"molar_volume_m3_mol": volume.tolist(), "pressure_Pa": pressure.tolist()}
         if measured is not None:
             out["deviations_percent"] = _deviations(saturated(eos, measured.T), measured)
+    return out
+
+
+def _roots_at(eos: Equation, z: Array, T: float, P: float) -> Answer:
+    """Return the liquid-like and the vapour-like root at T K and a measured saturation pressure P Pa; one that the equation does not have there is None."""
+    state = eos.prepare([T], [P])
+    low, high = (float(state.ln_phi(z[None], root)[1][0]) * R * T / P for root in ("liquid", "vapour"))
+    if high - low > 1e-9 * high:
+        return {"pressure_Pa": P, "liquid_m3_mol": low, "vapour_m3_mol": high}
+    dense = low < float(eos.pure_critical()[2][0])
+    return {"pressure_Pa": P, "liquid_m3_mol": low if dense else None, "vapour_m3_mol": None if dense else low}
+
+
+def _marks(model: FluidModel, whole: PhaseMap, T: float) -> list[Answer]:
+    """Return the bubble and dew points of a mixture on an isotherm, with the volume of the whole there, without a shift as the isotherm's."""
+    out: list[Answer] = []
+    for point in whole.crossings([0.0, 1.0], T=T):
+        root: Root = "liquid" if point.beta == 0.0 else "vapour"
+        Z = model.eos.prepare([T], [point.P]).ln_phi(model.z[None], root)[1]
+        kind = "bubble" if point.beta == 0.0 else "dew"
+        out.append({"kind": kind, "pressure_Pa": point.P, "molar_volume_m3_mol": float(Z[0]) * R * T / point.P})
     return out
 
 
@@ -267,7 +343,13 @@ def _deviations(own: Saturated, measured: Saturated) -> Answer:
         there = percent[np.isfinite(percent)]
         if there.size:
             word = "pressure" if key == "P" else key
-            out[word] = {"average": float(there.mean()), "worst": float(there.max())}
+            T = measured.T[np.isfinite(percent)]
+            out[word] = {
+                "average": float(there.mean()),
+                "worst": float(there.max()),
+                "from_K": float(T.min()),
+                "to_K": float(T.max()),
+            }
     return out
 
 
