@@ -423,6 +423,14 @@ class Ghost(Part):
     samples: tuple[Sample, ...] = ()
 
 
+class NamedValue(Part):
+    """A value of its own over the answers: its ``name``, an ``expression`` (:mod:`cryonome.studies.expressions`), and the ``unit`` it is told in, SI where none is named."""
+
+    name: str
+    expression: str = ""
+    unit: str = ""
+
+
 class MapDisplay(Part):
     """How the map is drawn: its units, scale, layers, the vapour fractions of its quality lines, and where the probe stands (T K, P Pa)."""
 
@@ -484,7 +492,7 @@ def validate_study(data: object) -> Study:
 
 
 class Document(Part):
-    """The whole project; ``edition`` tells what its numbers were made with (:data:`EDITION`), ``drafts`` are texts by the path of their cell that were typed and cannot stand there (:mod:`drafts`)."""
+    """The whole project; ``edition`` tells what its numbers were made with (:data:`EDITION`), ``values`` are named values over answers, ``drafts`` are texts by the path of their cell that were typed and cannot stand there (:mod:`drafts`)."""
 
     format: str = FORMAT
     edition: int = EDITION
@@ -495,6 +503,7 @@ class Document(Part):
     ghosts: tuple[Ghost, ...] = ()
     display: Display = Display()
     drafts: dict[str, str] = {}
+    values: tuple[NamedValue, ...] = ()
 
     def sample(self, name: str) -> Sample | None:
         """Return the sample of that name."""

@@ -20,6 +20,7 @@ from .context import Answer, Context, NoAnswerError
 from .evaluator import Evaluator, Project, placed
 from .frozen import frozen
 from .measured import beside
+from .named_values import values_of
 from .references import compared
 from .sentences import Units
 from .worded import worded
@@ -143,7 +144,23 @@ def solve(document: Document, names: Iterable[str] = (), evaluator: Evaluator | 
         found = project.faults()
         if found:
             raise DocumentError(found)
+    if document.values and not names:
+        return {"format": ANSWERS_FORMAT, "answers": answers, "values": named_values(project)}
     return {"format": ANSWERS_FORMAT, "answers": answers}
+
+
+def named_values(project: Project) -> dict[str, Any]:
+    """Return the named values of a document by their name, each from the answers it asks for."""
+    document, units = project.document, Units.of(project.document.display.units)
+
+    def answer(name: str) -> Answer | None:
+        study = document.study(name)
+        if study is None:
+            return None
+        wrong = faults_of(study, project)
+        return refused(wrong) if wrong else worded(solve_study(study, project), units)
+
+    return dict(values_of(document.values, answer, [s.name for s in document.studies if not s.draft]))
 
 
 def _names_it(study: Study, project: Project, place: PathParts) -> bool:
