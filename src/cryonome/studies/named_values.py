@@ -90,10 +90,10 @@ def in_unit(number: Number, unit: str) -> dict[str, Any]:
     if unit == "%" and number.plain:
         return {"value": 100.0 * number.value, "unit": "%"}
     try:
-        own = normal_unit(unit)
+        known = normal_unit(unit)
     except QuantityError as error:
         raise ExpressionError(str(error)) from None
-    kind = next((k for k in KINDS if own and fits(own, k) and dimension_of(k) == number.dimension), None)
-    if own is None or kind is None:
+    kind = next((k for k in KINDS if known and fits(known, k) and dimension_of(k) == number.dimension), None)
+    if known is None or kind is None:
         raise ExpressionError(f"the value cannot be told in {unit}, which is of another kind")
-    return {"value": from_si(number.value, own, kind), "unit": own}
+    return {"value": from_si(number.value, known, kind), "unit": known}
