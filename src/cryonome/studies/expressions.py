@@ -110,9 +110,21 @@ def quantity(value: float, unit: str) -> Number | None:
     try:
         own = split(f"1 {unit}")[1]
     except QuantityError:
-        return None
+        own = ""
     kind = next((k for k in KINDS if k != "temperature_difference" and own and fits(own, k)), None)
-    return None if kind is None else Number(to_si(value, own, kind), dimension_of(kind))
+    if kind is not None:
+        return Number(to_si(value, own, kind), dimension_of(kind))
+    found = _any_unit(unit)
+    return None if found is None else Number(value * found.value, found.dimension)
+
+
+def _any_unit(unit: str) -> Number | None:
+    """Return one of a unit that none of the kinds has, as m/s2, in SI; None where that is no unit."""
+    try:
+        own = registry().Quantity(1.0, re.sub(r"(?<=[a-zA-Z])\^?(-?\d)", r"**\1", unit)).to_base_units()
+    except Exception:  # pint raises whatever its parser does
+        return None
+    return Number(float(own.magnitude), own.dimensionality or None)
 
 
 def dimension_of(kind: str) -> Any:

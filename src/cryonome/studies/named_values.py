@@ -13,7 +13,7 @@ from ..errors import DomainError
 from ..units import KINDS, QuantityError, fits, from_si, normal_unit
 from ..units.endings import kind_of_key
 from .answer_paths import number_at
-from .expressions import ExpressionError, Number, dimension_of, evaluated, parsed
+from .expressions import ExpressionError, Number, dimension_of, evaluated, parsed, quantity
 
 Answers = Callable[[str], Mapping[str, Any] | None]
 """Gives the answer of a question by its name, None where there is no such question."""
@@ -91,9 +91,14 @@ def in_unit(number: Number, unit: str) -> dict[str, Any]:
         return {"value": 100.0 * number.value, "unit": "%"}
     try:
         known = normal_unit(unit)
-    except QuantityError as error:
-        raise ExpressionError(str(error)) from None
-    kind = next((k for k in KINDS if known and fits(known, k) and dimension_of(k) == number.dimension), None)
-    if known is None or kind is None:
+    except QuantityError:
+        known = ""
+    own = next((k for k in KINDS if known and fits(known, k) and dimension_of(k) == number.dimension), None)
+    if own is None:
+        one = quantity(1.0, unit)
+        if one is None:
+            raise ExpressionError(f"'{unit}' is no unit")
+        if one.dimension == number.dimension:
+            return {"value": number.value / one.value, "unit": unit}
         raise ExpressionError(f"the value cannot be told in {unit}, which is of another kind")
-    return {"value": from_si(number.value, known, kind), "unit": known}
+    return {"value": from_si(number.value, known, own), "unit": known}
