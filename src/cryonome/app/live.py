@@ -20,6 +20,7 @@ from ..equilibrium.phase_map import PhaseMap
 from ..equilibrium.volume_lines import VolumeLine
 from ..studies import Evaluator, Units
 from ..studies.inputs import FluidModel
+from ..studies.named_values import ValueAnswer, values_of
 from ..studies.states import States
 from ..studies.worded import worded
 from .draft_questions import DraftQuestions, Looked, kept, telling_state
@@ -352,7 +353,7 @@ class Live(QObject):
         self.session = replace(self.session, document=document)
         names = (
             document.display, [(s.name, s.note, s.display) for s in document.samples], [(f.name, f.note) for f in document.fluids],
-            [s.name for s in document.studies], document.ghosts,
+            [s.name for s in document.studies], document.ghosts, document.values,
         )  # fmt: skip
         if names != self._display:
             self._display, selected = names, True
@@ -548,6 +549,20 @@ class Live(QObject):
             if answer and {"temperature_K", "pressure_Pa"} <= answer.keys():
                 out.append((study.name, answer["temperature_K"], answer["pressure_Pa"]))
         return out
+
+    def named_values(self) -> dict[str, ValueAnswer]:
+        """Return the named values of the document, from the answers that are shown; what is being computed is said."""
+
+        def answer(name: str) -> dict[str, Any] | None:
+            study = self.document.study(name)
+            if study is None or study.draft:
+                return None
+            shown = self.answer(name)
+            if shown.error or shown.value is None:
+                return {"ok": False, "error": shown.error or "it is being computed"}
+            return shown.value
+
+        return values_of(self.document.values, answer, [s.name for s in self.kept()])
 
     def answer(self, name: str) -> Shown:
         """Return the answer of a question as it is shown, in the reader's units."""

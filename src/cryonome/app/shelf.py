@@ -14,6 +14,7 @@ from PySide6.QtWidgets import (
     QStyleOptionViewItem,
     QToolButton,
     QVBoxLayout,
+    QWidget,
 )
 
 from ..characterization.methods import CARBON
@@ -25,6 +26,7 @@ from ..units import SETS, format_number, from_si, label, parse
 from .fields import section, tip
 from .live import Live
 from .theme import LIGHT, Theme
+from .value_words import told
 
 NAME, LINE = Qt.ItemDataRole.UserRole, Qt.ItemDataRole.UserRole + 1
 
@@ -104,7 +106,7 @@ class _Entries(QListWidget):
 
 
 class Shelf(QFrame):
-    """Three lists: samples, fluids and the kept questions."""
+    """Four lists: samples, fluids, the kept questions, and named values where there are any."""
 
     sample_chosen = Signal(str)
     fluid_chosen = Signal(str)
@@ -112,6 +114,8 @@ class Shelf(QFrame):
     add_sample = Signal()
     add_fluid = Signal()
     add_study = Signal()
+    add_value = Signal()
+    value_chosen = Signal(str)
     menu_asked = Signal(str, object)
 
     def __init__(self, live: Live) -> None:
@@ -129,6 +133,13 @@ class Shelf(QFrame):
         self.fluids = self._list(layout, "FLUIDS", self.add_fluid, "Fluids")
         layout.addSpacing(12)
         self.studies = self._list(layout, "QUESTIONS", self.add_study, "Questions")
+        self.values_room = QWidget()
+        inner = QVBoxLayout(self.values_room)
+        inner.setContentsMargins(0, 12, 0, 0)
+        inner.setSpacing(2)
+        self.values = self._list(inner, "VALUES", self.add_value, "Named values")
+        self.values.itemClicked.connect(lambda item: self.value_chosen.emit(item.data(NAME)))
+        layout.addWidget(self.values_room)
         layout.addStretch(1)
         self.studies.itemClicked.connect(lambda item: self.study_chosen.emit(item.data(NAME)))
         self.samples.itemClicked.connect(lambda item: self.sample_chosen.emit(item.data(NAME)))
@@ -170,7 +181,7 @@ class Shelf(QFrame):
 
     def set_theme(self, theme: Theme) -> None:
         """Paint in a theme."""
-        for entries in (self.samples, self.fluids, self.studies):
+        for entries in (self.samples, self.fluids, self.studies, self.values):
             entries.painter.theme = theme
             entries.viewport().update()
 
@@ -188,6 +199,9 @@ class Shelf(QFrame):
         questions: list[tuple[str, str, Picture | None]]
         questions = [(s.name, self._study_line(s), None) for s in document.studies if not s.draft]
         self._fill(self.studies, questions, self._live.session.study_name)
+        found = self._live.named_values() if document.values else {}
+        self._fill(self.values, [(name, told(value), None) for name, value in found.items()], "")
+        self.values_room.setVisible(bool(document.values))
         self._filling = False
 
     @staticmethod

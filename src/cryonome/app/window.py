@@ -33,6 +33,7 @@ from ..studies.beginning import begun
 from ..studies.kinds.sweep import SweepStudy
 from ..studies.opening import with_identities
 from ..studies.table_blocks import of_key
+from ..studies.value_reading import value_name
 from .ask_line import AskLine
 from .desks.desk import Desk, Place, Themed, desk_entries
 from .desks.study_desk import StudyDesk
@@ -109,6 +110,8 @@ class MainWindow(Incoming):
         self.shelf.add_sample.connect(self.add_sample)
         self.shelf.add_fluid.connect(self.add_fluid)
         self.shelf.add_study.connect(self._ask_kind)
+        self.shelf.add_value.connect(lambda: self.show_desk("values"))
+        self.shelf.value_chosen.connect(lambda _name: self.show_desk("values"))
         self.shelf.menu_asked.connect(self._shelf_menu)
         self.store.file_changed.connect(self._show_file)
         self.store.changed.connect(self._show_file)
@@ -248,6 +251,13 @@ class MainWindow(Incoming):
         document = self.live.document
         study, answer = document.study(study_name), self.live.answer(study_name).value
         if study is None or not answer:
+            return
+        if value_name(path):
+            named = self.live.named_values()[value_name(path)]
+            target = f"{named['value']:.6g} {named['unit']}".strip() if named["ok"] else 0.0
+            new = goal_for(study, path, target, document)
+            if new is not None:
+                self.begin_asking(new)
             return
         try:
             value = number_at(answer, path)

@@ -15,7 +15,7 @@ from pydantic import BaseModel
 from .cell_paths import NoPathError, item_names, path_parts, resolved, writable
 from .faults import PathParts
 from .field_types import CELL, COMPONENT
-from .model import Document, Fluid, Sample
+from .model import Document, Fluid, NamedValue, Sample
 from .references import GROUPS, Reference, reached, references
 
 REMOVED = "removed"
@@ -63,9 +63,9 @@ def _ids(items: Sequence[Any]) -> list[str]:
 
 def followed(old: Document, new: Document) -> Document:
     """Return the new document with every reference brought along with what it names; the new one itself where nothing moved."""
-    if all(getattr(old, g) is getattr(new, g) for g in GROUPS):
+    if all(getattr(old, g) is getattr(new, g) for g in (*GROUPS, "values")):
         return new
-    names = {g: _renamed(getattr(old, g), getattr(new, g)) for g in GROUPS}
+    names = {g: _renamed(getattr(old, g), getattr(new, g)) for g in (*GROUPS, "values")}
     # A sample without a fluid of its name is that fluid by default.
     own = {f.name for f in old.fluids}
     names["fluids"] |= {a: b for a, b in names["samples"].items() if a not in own and a not in names["fluids"]}
@@ -76,6 +76,9 @@ def followed(old: Document, new: Document) -> Document:
         parts = tuple(_part(p, before.get(j), names, components, old, new) for j, p in enumerate(getattr(new, group)))
         if any(a is not b for a, b in zip(parts, getattr(new, group))):
             update[group] = parts
+    values = tuple(_value(v, {**names["studies"], **names["values"]}) for v in new.values)
+    if values != new.values:
+        update["values"] = values
     display = _with(new.display, [(r, names["fluids"].get(r.name, r.name)) for r in references(new.display)])
     if display is not new.display:
         update["display"] = display
@@ -168,6 +171,8 @@ def _part(
             told = names[r.what].get(r.name, r.name)
         elif r.what == CELL:
             told = _path_after(r.name, old, new)
+        elif r.name.startswith("["):
+            told = f"[{names['values'].get(r.name[1:-1].strip(), r.name[1:-1])}]"
         elif components or names["studies"]:
             if own is None:
                 inside = reached(_with(part, changes), new)
@@ -178,6 +183,12 @@ def _part(
         if told != r.name:
             changes.append((r, told))
     return _with(part, changes)
+
+
+def _value(value: NamedValue, renamed: Renamed) -> NamedValue:
+    """Return a named value whose expression names what was renamed by its new name."""
+    told = re.sub(r"\[([^\[\]]+)\]", lambda m: f"[{renamed.get(m[1].strip(), m[1])}]", value.expression)
+    return value if told == value.expression else value.model_copy(update={"expression": told})
 
 
 def _component(name: str, renamed: Renamed) -> str:

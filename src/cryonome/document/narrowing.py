@@ -18,6 +18,7 @@ def outline(document: Document) -> Outline:
         tuple((s.name, s.id) for s in document.samples),
         tuple((f.name, f.id, *(p.id for p in f.parts if p.id)) for f in document.fluids),
         tuple((s.name, s.kind) for s in document.studies),
+        tuple((v.name, v.expression, v.unit) for v in document.values),
     )
 
 
@@ -54,5 +55,7 @@ def narrowed(document: Document, part: BaseModel, reached: Reached, names: bool 
         "fluids": tuple(f if id(f) in kept else _fluid(told(f.name), told(f.id)) for f in document.fluids),
         "studies": tuple(s if id(s) in kept else _study(told(s.name), s.kind) for s in document.studies),
     }
+    if names:
+        parts["values"] = document.values
     # Every part has been validated where it came from.
     return _nothing().model_copy(update=parts)

@@ -126,20 +126,20 @@ class Project:
     def reached(self, part: BaseModel) -> Reached:
         """Return what a part depends on."""
         document = self.document
-        key = (reached, part, document.samples, document.fluids, document.studies)
+        key = (reached, part, document.samples, document.fluids, document.studies, document.values)
         return self.evaluator.remembered(key, lambda: reached(part, document))
 
     def narrowed(self, part: BaseModel, names: bool = True) -> Document:
         """Return the document as a part may know it: what it depends on, and of all else its place, and its name where ``names``. What is computed from that cannot depend on
         anything that the part does not declare."""
         document = self.document
-        key = (Project.narrowed, names, part, document.samples, document.fluids, document.studies)
+        key = (Project.narrowed, names, part, document.samples, document.fluids, document.studies, document.values)
         return self.evaluator.remembered(key, lambda: narrowed(document, part, self.reached(part), names))
 
     def _around(self) -> object:
         """Return the names, identities and kinds of everything there is, which refusals tell and references are looked up in."""
         document = self.document
-        key = (Project._around, document.samples, document.fluids, document.studies)
+        key = (Project._around, document.samples, document.fluids, document.studies, document.values)
         return self.evaluator.remembered(key, lambda: outline(document))
 
     def read_sample(self, sample: Sample) -> SampleReading:

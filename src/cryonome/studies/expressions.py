@@ -247,7 +247,7 @@ class _Parser:
             while self._take(","):
                 args.append(self._choice())
             self._expect(")")
-            return "call", piece.text, args
+            return "call", piece.text, tuple(args)
         raise ExpressionError(
             f"'{piece.text}' is no value; write [{piece.text}] for a question or a named value"
             if piece.kind == "word"
@@ -268,7 +268,7 @@ def names_in(node: Node) -> list[str]:
         return [node[1]]
     out: list[str] = []
     for part in node[1:]:
-        for own in part if isinstance(part, list) else [part]:
+        for own in part if isinstance(part, tuple) and not (part and isinstance(part[0], str)) else [part]:
             if isinstance(own, tuple):
                 out += names_in(own)
     return out

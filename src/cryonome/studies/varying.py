@@ -20,6 +20,7 @@ from ..errors import DomainError
 from ..units import KINDS, QuantityError, fits, from_si, parse, split
 from ..watch import Watch
 from .context import Answer, Context
+from .evaluator import Project
 
 NOT_VARIED = ("name", "kind", "id")
 """Cells that are no inputs."""
@@ -109,11 +110,11 @@ def scale_of_cells(cells: Sequence[Cell], reader: Reader) -> tuple[Scale, list[f
     return Scale(first, kind), numbers
 
 
-def answer_with(
+def answered_with(
     study: str, changes: Sequence[tuple[PathParts, Cell]], context: Context, watch: Watch, reads: Sequence[str] = ()
-) -> Answer:
-    """Return the answer of a study of the document with cells changed, where paths are named what is ``reads`` of it at least. Raises
-    DomainError with the reason where there is none."""
+) -> tuple[Answer, Project]:
+    """Return the answer of a study of the document with cells changed, where paths are named what is ``reads`` of it at least, and the changed document
+    it was given in. Raises DomainError with the reason where there is none."""
     document = context.project.document
     for path, cell in changes:
         document = set_at(document, path, cell)
@@ -127,7 +128,7 @@ def answer_with(
         raise DomainError(wrong[0].message)
     kind = study_kinds()[asked.kind]
     wanted = kind.narrowed(reading.asked, reads) if reads else reading.asked
-    return {"ok": True, **kind.solve(wanted, Context(project, watch))}
+    return {"ok": True, **kind.solve(wanted, Context(project, watch))}, project
 
 
 def read_subject(name: str, own: Study, document: Document, reader: Reader) -> Study | None:

@@ -40,7 +40,7 @@ def draw_goal(
     plot: Plot, theme: Theme, asked: Asked, found: GoalCurve, answer: Mapping[str, Any] | None, units: Units
 ) -> None:
     """Draw what a goal reads over its range, the target, and the solutions of its ``answer`` where it has one."""
-    shown = of_key(asked.read, units)
+    shown = of_key(asked.read.key, units)
     y, target = _scaled(found.read, shown), float(_scaled(np.array(asked.target), shown))
     plot.set_titles(
         _title(key_words(str(asked.input.path[-1])), label(found.unit) if found.unit else ""), _title(*shown.head)

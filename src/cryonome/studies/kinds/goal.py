@@ -19,14 +19,16 @@ from ...document.reader import EMPTY
 from ...errors import DomainError
 from ...remarks import Measure, Remark, Value, said
 from ...units import QuantityError, format_number, label
-from ...units.endings import kind_of_key, parse_as
+from ...units.endings import kind_of_key
 from ...watch import Watch
-from ..answer_paths import key_words, number_at
+from ..answer_paths import key_words
 from ..context import Answer, Common, Context, NoAnswerError, reason_of
+from ..evaluator import Project
 from ..sentences import Units
 from ..state_batches import StateBatch, batch_of
 from ..table_blocks import of_input
-from ..varying import answer_with, around, is_number, read_path, read_subject, scale_of_cells
+from ..value_reading import Read, needed, number_read, read_what, target_of, told_key
+from ..varying import answered_with, around, is_number, read_path, read_subject, scale_of_cells
 from .sweep import Input
 
 LOOKED_AT = 17
@@ -61,11 +63,12 @@ class GoalStudy(Study):
     def cell_kind(self, document: Document) -> str:
         """Return what its target measures: what is read, of a share in percent a fraction."""
         in_percent = isinstance(self.target, str) and "%" in self.target
-        return kind_of_key(self.read)[0] or ("fraction" if in_percent else "")
+        return kind_of_key(told_key(self.read, document))[0] or ("fraction" if in_percent else "")
 
     def implied(self, document: Document) -> tuple[str, ...]:
-        """Return the other goals, which may vary the same input."""
-        return tuple(s.name for s in document.studies if isinstance(s, GoalStudy) and s is not self)
+        """Return the other goals, which may vary the same input, and the questions that a named value which is read asks for."""
+        rivals = tuple(s.name for s in document.studies if isinstance(s, GoalStudy) and s is not self)
+        return (*rivals, *needed((self.read,), document))
 
 
 def _path_of(study: Study | None, document: Document) -> PathParts | None:
@@ -93,7 +96,7 @@ class Asked:
     of: str
     input: Input
     named: str
-    read: str
+    read: Read
     target: float
     batch: StateBatch | None = None
     rivals: tuple[str, ...] = ()
@@ -109,12 +112,13 @@ def read(study: GoalStudy, document: Document, reader: Reader) -> Asked | None:
         here.at("between").fault("the range is empty or reversed; the first value must lie below the second")
     if not study.read:
         reader.at("read").fault("a path in the answer is wanted, for example vapour_fraction")
+    what = read_what(study.read, document, reader.at("read"))
     target: float | None = None
     try:
         if study.target in EMPTY or study.target is None:
             reader.at("target").fault("a target is wanted")
         else:
-            target = parse_as(study.read, study.target)
+            target = target_of(study.read, study.target, document)
     except QuantityError as error:
         reader.at("target").fault(str(error))
     for i, value in enumerate(found[1] if found is not None else ()):
@@ -122,12 +126,12 @@ def read(study: GoalStudy, document: Document, reader: Reader) -> Asked | None:
             found[0].si(value)  # type: ignore[index]
         except QuantityError as error:
             here.at("between", i).fault(str(error))
-    if reader.bad or subject is None or path is None or found is None or target is None:
+    if reader.bad or subject is None or path is None or found is None or target is None or what is None:
         return None
     given = Input(path, found[0], tuple(found[1]))
     batch = batch_of(subject, [path], [found[0]], [found[1]], [study.read], document)
     rivals = tuple(name for name in study.implied(document) if _path_of(document.study(name), document) == path)
-    return Asked(study.of, given, study.vary.path, study.read, target, batch, rivals)
+    return Asked(study.of, given, study.vary.path, what, target, batch, rivals)
 
 
 def solve(asked: Asked, context: Context) -> Answer:
@@ -157,7 +161,7 @@ def solve(asked: Asked, context: Context) -> Answer:
         notes.append(f"{told} varies the same input; the value of one goal only can be taken into the project")
     scale = asked.input.scale
     return {
-        "varied": asked.named, "varied_kind": scale.kind, "path": asked.read, "value": scale.si(value), "reached": probe.put_back(value), "others": [scale.si(v) for v in good[1:]],
+        "varied": asked.named, "varied_kind": scale.kind, "path": asked.read.key, "value": scale.si(value), "reached": probe.put_back(value), "others": [scale.si(v) for v in good[1:]],
         "answer": probe.answer(value), "notes": notes,
     }  # fmt: skip
 
@@ -199,7 +203,7 @@ class _Probe:
                 self._known[value] = float(self._asked.batch.read([(value,)], self._context)[0][0][0])
             else:
                 try:
-                    self._known[value] = number_at(self.answer(value, (self._asked.read,)), self._asked.read)
+                    self._known[value] = self._read(value, brief=True)
                 except DomainError:
                     self._known[value] = float("nan")
         return self._known[value]
@@ -215,22 +219,31 @@ class _Probe:
             out.append(self(value))
         return np.array(out)
 
-    def answer(self, value: float, reads: tuple[str, ...] = ()) -> Answer:
-        """Return the study's answer with a value, of named paths at least what stands there. Raises DomainError."""
+    def answer(self, value: float) -> Answer:
+        """Return the study's answer with a value. Raises DomainError."""
+        return self._answered(value)[0]
+
+    def _answered(self, value: float, reads: tuple[str, ...] = ()) -> tuple[Answer, Project]:
         change = [(self._asked.input.path, self._asked.input.scale.cell(value))]
-        return answer_with(self._asked.of, change, self._context, Watch(self._context.watch.cancelled), reads)
+        return answered_with(self._asked.of, change, self._context, Watch(self._context.watch.cancelled), reads)
+
+    def _read(self, value: float, brief: bool = False) -> float:
+        """Return what is read with a value; ``brief`` asks for no more of the answer than that. Raises DomainError."""
+        read = self._asked.read
+        answer, project = self._answered(value, (read.key,) if brief and read.tree is None else ())
+        return number_read(read, answer, self._asked.of, project)
 
     def put_back(self, value: float) -> float:
         """Return what the study itself answers with a value, nan where it does not."""
         try:
-            return number_at(self.answer(value), self._asked.read)
+            return self._read(value)
         except DomainError:
             return float("nan")
 
     def reason(self, value: float) -> list[Remark]:
         """Return why there is nothing to read with a value."""
         try:
-            number_at(self.answer(value), self._asked.read)
+            self._read(value)
         except DomainError as error:
             found = reason_of(error)
             return [said(found)] if isinstance(found, str) else found
@@ -264,20 +277,20 @@ def _finite(value: float) -> float:
 
 
 def _out_of_reach(asked: Asked, read: np.ndarray) -> Remark:
-    kind, factor = kind_of_key(asked.read)
+    kind, factor = kind_of_key(asked.read.key)
 
     def told(value: float) -> Value:
         return Measure(value * factor, kind, None) if kind else format_number(value, 5)
 
     low, high = float(np.nanmin(read)), float(np.nanmax(read))
-    values = {"what": key_words(asked.read), "target": told(asked.target), "low": told(low), "high": told(high)}
+    values = {"what": key_words(asked.read.key), "target": told(asked.target), "low": told(low), "high": told(high)}
     return Remark("warning", "goal.out_of_reach", values=values)
 
 
 def _refused(asked: Asked, value: float, got: float) -> str:
     return (
         f"no value was found that holds: with {format_number(value, 6)} {asked.input.scale.unit} the question itself gives "
-        f"{format_number(got, 6)} for {key_words(asked.read)}, not {format_number(asked.target, 6)}"
+        f"{format_number(got, 6)} for {key_words(asked.read.key)}, not {format_number(asked.target, 6)}"
     )
 
 

@@ -19,13 +19,13 @@ from ...errors import DomainError
 from ...remarks import Remark, said
 from ...units import QuantityError
 from ...watch import Watch
-from ..answer_paths import number_at
 from ..context import Answer, Common, Context, NoAnswerError, reason_of
 from ..ranges import Range, read_range
 from ..sentences import Units
 from ..state_batches import StateBatch, batch_of
 from ..table_blocks import of_key
-from ..varying import Scale, answer_with, around, is_number, read_path, read_subject, scale_of_cells
+from ..value_reading import Read, needed, number_read, read_what
+from ..varying import Scale, answered_with, around, is_number, read_path, read_subject, scale_of_cells
 
 MOST = 2000
 """Answers of one sweep."""
@@ -48,6 +48,10 @@ class SweepStudy(Study):
     of: StudyRef
     vary: Variation | tuple[Variation, ...]
     read: tuple[AnswerPath, ...]
+
+    def implied(self, document: Document) -> tuple[str, ...]:
+        """Return the questions that named values which are read ask for."""
+        return needed(self.read, document)
 
 
 class RowAnswer(TypedDict):
@@ -85,7 +89,7 @@ class Asked:
     of: str
     inputs: tuple[Input, ...]
     named: tuple[str, ...]
-    read: tuple[str, ...]
+    read: tuple[Read, ...]
     batch: StateBatch | None = None
 
 
@@ -104,6 +108,7 @@ def read(study: SweepStudy, document: Document, reader: Reader) -> Asked | None:
         reader.at("read").fault("the list is empty; give at least one path in the answer, for example vapour_fraction")
     if len(vary) == 2 and inputs[0] is not None and inputs[1] is not None and inputs[0].path == inputs[1].path:
         reader.at("vary", 1, "path").fault("the same input is varied twice; name another one")
+    wanted = tuple(read_what(path, document, reader.at("read", i)) for i, path in enumerate(study.read))
     count = int(np.prod([len(v.values) for v in inputs if v is not None], dtype=float))
     if count > MOST:
         reader.at("vary").fault(f"{count} answers are too many; ask for at most {MOST}")
@@ -112,7 +117,7 @@ def read(study: SweepStudy, document: Document, reader: Reader) -> Asked | None:
     found = tuple(v for v in inputs if v is not None)
     ends = [(min(v.values), max(v.values)) for v in found]
     batch = batch_of(subject, [v.path for v in found], [v.scale for v in found], ends, study.read, document)
-    return Asked(study.of, found, tuple(v.path for v in vary), study.read, batch)
+    return Asked(study.of, found, tuple(v.path for v in vary), tuple(w for w in wanted if w is not None), batch)
 
 
 def read_input(given: Variation, document: Document, reader: Reader) -> Input | None:
@@ -164,7 +169,13 @@ def solve(asked: Asked, context: Context) -> Answer:
             *(first if isinstance(first, list) else [said(first)]),
         )
     kinds = [v.scale.kind for v in asked.inputs]
-    return {"varied": list(asked.named), "varied_kinds": kinds, "paths": list(asked.read), "rows": rows, "notes": notes}
+    return {
+        "varied": list(asked.named),
+        "varied_kinds": kinds,
+        "paths": [r.key for r in asked.read],
+        "rows": rows,
+        "notes": notes,
+    }
 
 
 def _vary(asked: Asked, point: tuple[float, ...]) -> float | list[float]:
@@ -176,14 +187,15 @@ def _row(asked: Asked, point: tuple[float, ...], context: Context, watch: Watch)
     told = _vary(asked, point)
     changes = [(v.path, v.scale.cell(value)) for v, value in zip(asked.inputs, point)]
     try:
-        answer = answer_with(asked.of, changes, context, watch, asked.read)
+        reads = () if any(r.tree for r in asked.read) else tuple(r.key for r in asked.read)
+        answer, project = answered_with(asked.of, changes, context, watch, reads)
     except DomainError as error:
         return {"vary": told, "read": [None] * len(asked.read), "ok": False, "error": reason_of(error)}
     values: list[float | None] = []
     wrong = []
-    for path in asked.read:
+    for read in asked.read:
         try:
-            values.append(number_at(answer, path))
+            values.append(number_read(read, answer, asked.of, project))
         except DomainError as error:
             values.append(None)
             wrong.append(str(error))
