@@ -1,8 +1,6 @@
-"""Additive quantities the user named (sulphur, say), gathered into the cuts."""
+"""Additive quantities the user named (sulphur, say), along the curve."""
 
 from __future__ import annotations
-
-from collections.abc import Callable
 
 import numpy as np
 from numpy.typing import NDArray
@@ -15,15 +13,13 @@ from .property_curves import beyond, continued
 Array = NDArray[np.float64]
 
 
-def gather_quantities(
-    sample: LabSample, assay: Assay, gathered: Callable[[Array], Array], remarks: list[Remark]
-) -> dict[str, Array]:
-    """Return the values (m,) of every named quantity in the cuts; ``gathered`` adds slices (n,) up to cuts (m,).
+def slice_quantities(sample: LabSample, assay: Assay, remarks: list[Remark]) -> dict[str, tuple[Array, str, str]]:
+    """Return the values (n,) of every named quantity in the slices, with its basis and unit.
 
     Light ends count as free of it. A curve that does not add up to the whole sample's value is scaled to it unless
     the sample keeps its curve.
     """
-    out: dict[str, Array] = {}
+    out: dict[str, tuple[Array, str, str]] = {}
     for quantity in sample.quantities:
         amount = assay.amounts(quantity.basis)
         middle = 0.5 * (assay.x[1:] + assay.x[:-1])
@@ -43,5 +39,5 @@ def gather_quantities(
             remarks.append(Remark(kind, "quantity.adds_up", quantity.name, values_told))
             if scaled:
                 values = values * quantity.bulk / own
-        out[quantity.name] = gathered(values * amount) / gathered(amount)
+        out[quantity.name] = values, quantity.basis, quantity.unit
     return out

@@ -15,6 +15,7 @@ from .cuts import Yield
 from .lab_sample import LabSample
 from .methods import METHODS, Context, from_tbp
 from .pressure import boiling_point_at, normal_boiling_point
+from .products import Stock
 from .reading import chosen_conversion
 
 Array = NDArray[np.float64]
@@ -29,7 +30,7 @@ class CharacterizedSample:
     ``edge_temperatures`` K; ``labels`` the carbon groups of the cuts, if it is made of
     such; ``automatic_names`` (cuts,) what they are called unless the sample names them. ``curve`` is the TBP at 1 atm by volume, ``entered`` the curve as measured. ``density``
     kg/m3, ``molar_mass`` kg/mol, ``watson_k``, ``viscosity`` (pairs of T K and m2/s) of the whole.
-    ``cut_viscosity`` (cuts, 2) m2/s at 100 and 210 degF; ``quantities`` (cuts,) by name. ``unlumped`` is the sample before its fractions were lumped.
+    ``cut_viscosity`` (cuts, 2) m2/s at 100 and 210 degF; ``quantities`` (cuts,) by name. ``stock`` holds the slices it was gathered from. ``unlumped`` is the sample before its fractions were lumped.
     """
 
     name: str
@@ -55,6 +56,7 @@ class CharacterizedSample:
     quantity_units: dict[str, str]
     mass_along: tuple[Array, Array]
     choices: LabSample = field(repr=False)
+    stock: Stock = field(repr=False)
     unlumped: CharacterizedSample | None = None
 
     @property

@@ -17,7 +17,8 @@ from .carbon_sample import carbon_assay, carbon_names, lump
 from .correlations import DEFAULTS, REGISTRY, TITLES, Estimated, Fraction, estimate
 from .cuts import automatic_boundaries, cut_edges, yields
 from .lab_sample import CutChoice, LabSample
-from .quantities import gather_quantities
+from .products import Stock
+from .quantities import slice_quantities
 from .result import CharacterizedSample
 from .viscosities import measured_viscosities
 from .viscosity import from_index, index
@@ -99,7 +100,22 @@ def _assemble(sample: LabSample, assay: Assay, edges: Array, remarks: list[Remar
     names = carbon_names(sample.name, assay.labels) if assay.labels else cut_names(sample.name, temperatures)
     ids = carbon_names("", assay.labels) if assay.labels else cut_ids(sample.cuts, temperatures)
     keys = [f"{sample.key or sample.name}/{i.strip()}" for i in ids]
-    values = gather_quantities(sample, assay, gathered, remarks)
+    found_quantities = slice_quantities(sample, assay, remarks)
+    values = {
+        name: gathered(own * assay.amounts(basis)) / gathered(assay.amounts(basis))
+        for name, (own, basis, _) in found_quantities.items()
+    }
+    kilograms = float(weights.sum())
+    stock = Stock(
+        assay.curve,
+        along,
+        {b: assay.amounts(b) / kilograms for b in ("volume", "mass", "mole")},
+        assay.nbp,
+        index(viscosity),
+        found_quantities,
+        assay.light,
+        tuple((light["mass"] / kilograms).tolist()),
+    )
     return CharacterizedSample(
         name=sample.name,
         curve=assay.curve,
@@ -132,6 +148,7 @@ def _assemble(sample: LabSample, assay: Assay, edges: Array, remarks: list[Remar
         quantity_units={q.name: q.unit for q in sample.quantities},
         mass_along=(np.append(0.0, along), np.append(0.0, assay.along("mass"))),
         choices=sample,
+        stock=stock,
     )
 
 

@@ -20,7 +20,7 @@ from ..components import Component, UnknownComponentError, find
 from ..constants import ATM
 from ..units import from_si
 from .faults import Fault, PathParts, errors
-from .model import Sample
+from .model import Product, Sample
 from .reader import EMPTY, Reader
 from .sample_points import (
     LEAST_PERCENT,
@@ -476,13 +476,13 @@ def _cuts(sample: Sample, here: Reader) -> tuple[CutChoice, tuple[ProductRange, 
         tuple(cuts.names.items()),
         keys,
     )
-    return choice, _products(sample, here)
+    return choice, _products(sample.cuts.products or (), here)
 
 
-def _products(sample: Sample, here: Reader) -> tuple[ProductRange, ...]:
+def _products(products: Sequence[Product], here: Reader) -> tuple[ProductRange, ...]:
+    """Return product ranges by rising end, the usual ones where none is given; faults at ``products`` below the reader."""
     out: list[ProductRange] = []
     previous = 0.0
-    products = sample.cuts.products or ()
     for i, product in enumerate(products):
         row = here.at("products", i)
         if not product.name.strip():

@@ -230,7 +230,7 @@ class Project:
         if inside:
             raise DomainError(inside)
         return self.evaluator.cache.get(
-            self.fluid_key(fluid), lambda: build_fluid(self._given(fluid, wanted), self._sources())
+            self.fluid_key(fluid), lambda: build_fluid(self._given(fluid, wanted), self.sources())
         )
 
     def input_of(self, fluid: Fluid) -> FluidInput | None:
@@ -271,7 +271,9 @@ class Project:
 
         return solve_study(study, self)
 
-    def _sources(self) -> Sources:
+    def sources(self) -> Sources:
+        """Return where samples and fluids of the document are found."""
+
         def sample(name: str, boundaries: tuple[float, ...] | None) -> CharacterizedSample:
             found = self.document.sample(name)
             if found is None:

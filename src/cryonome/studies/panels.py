@@ -181,12 +181,42 @@ def _components(answer: Answer) -> list[Panel]:
     ]  # fmt: skip
 
 
+def _yields(answer: Answer) -> list[Panel]:
+    """Return the share of each product as a stair over the boiling point, and its density."""
+    rows = [y for y in answer["yields"] if y["volume_fraction"] > 1e-6]
+    x = tuple(v for y in rows for v in (y["from_K"], y["to_K"]))
+    at, distilled = [], []
+    below = 0.0
+    for y in rows:
+        at += [y["from_K"], y["to_K"]]
+        distilled += [100.0 * below, 100.0 * (below + y["volume_fraction"])]
+        below += y["volume_fraction"]
+    density = tuple(v for y in rows for v in (y["density_kg_m3"], y["density_kg_m3"]))
+    first = Panel(
+        "temperature_K",
+        "percent",
+        (Curve("below", tuple(at), tuple(distilled), share=0.45),),
+        "boils below",
+        "of the whole, vol%",
+    )
+    return [
+        first,
+        Panel(
+            "temperature_K",
+            "density_kg_m3",
+            (Curve("density", x, density, share=0.0),),
+            "boils between",
+            "density of the product",
+        ),
+    ]
+
+
 PANELS: dict[str, Callable[[Answer], list[Panel]]] = {
     "expansion": _over_pressure(("relative_volume", "relative volume", 0.0), ("liquid_volume_fraction", "liquid, of the volume", 0.0)),
     "depletion": _over_pressure(("liquid_volume_fraction", "liquid, of the volume", 0.0), ("produced_mole_fraction", "produced", 1.0)),
     "liberation": _over_pressure(("oil_volume_factor", "oil volume factor", 0.0), ("solution_gas_m3_m3", "gas in solution", 0.5)),
     "viscosity": _over_pressure(("viscosity_Pa_s", "viscosity", 0.0)),
     "swelling": _swelling, "characterization": _characterization, "black_oil": _black_oil, "separator_optimum": _optimum,
-    "separators": _separators, "lumping": _lumping, "components": _components,
+    "separators": _separators, "lumping": _lumping, "components": _components, "yields": _yields,
 }  # fmt: skip
 """What draws the answers of each kind; kinds with a picture of their own have none here."""

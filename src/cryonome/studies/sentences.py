@@ -81,6 +81,8 @@ SENTENCES: dict[str, str] = {
     "volatility.equivalent": "The Reid equivalent is {relation} {container}.",
     "cuts.boundary_outside": "One cut boundary lies outside the curve and has no effect.",
     "cuts.boundaries_outside": "{count} cut boundaries lie outside the curve and have no effect.",
+    "yields.by": "The {what} of products by {by}.",
+    "yields.beyond": "Outside the range that {by} was published for: the {what} of {names}.",
     "cuts.estimated": "{property} of the cuts by {by}.",
     "cuts.beyond": "{properties}: the cuts {ranges} lie outside the range of {by} ({limits}).",
     "bulk.watson_differs": "The given Watson K of {given:.2f} differs by {off:+.1f} % from the {own:.2f} of curve and density; the "

@@ -157,6 +157,9 @@ class Reader(Typed):
             best = "table"
         if best == "viscosity" and self.properties and not any(p.word in ("test", "curve") for p in self.pieces):
             best = "table" if ranged else "flash"
+        if best == "yields" and "samples" in self.names and not (ranged or listed):
+            # Of a sample they stand with its cuts.
+            return "characterization"
         others = [k for k in score if k != best and 2 * score[k] > score[best] and k not in RELATED.get(best, ())]
         if others:
             token = places[others[0]][0].token

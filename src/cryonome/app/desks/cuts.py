@@ -501,7 +501,7 @@ def _claims(path: PathParts) -> str | None:
 
 register(
     DeskEntry(
-        key="cuts", title="Cuts", order=20, make=CutsDesk, mark=_mark, line=_line, needs="sample", claims=_claims,
+        key="cuts", title="Cuts", order=20, make=CutsDesk, card="cuts", card_title="Cuts", mark=_mark, line=_line, needs="sample", claims=_claims,
         help=(
             "Cuts are the pseudo-components a sample is made of; each boils within a range of the curve.",
             "They are as wide as their region says, so many of equal amount, or end at boundaries of your own.",

@@ -11,6 +11,7 @@ from typing_extensions import TypedDict
 from ...characterization import CharacterizedSample
 from ...characterization.correlations import TEST_TEMPERATURES
 from ...characterization.methods import METHODS, SHOWN
+from ...characterization.products import products_of
 from ...characterization.viscosity import within_method
 from ...constants import WATER_DENSITY_60F
 from ...document import Document, Reader, Study
@@ -20,6 +21,7 @@ from ...remarks import Remark, Value, kelvin, measure
 from ..context import Answer, Common, Context
 from ..lumping import RESERVOIR
 from ..sentences import Units
+from .yields import ProductAnswer, product_answer
 
 
 class CharacterizationStudy(Study):
@@ -69,16 +71,6 @@ class CurveAnswer(TypedDict):
     points: list[tuple[int, float | None]]
 
 
-class YieldAnswer(TypedDict):
-    """A product range."""
-
-    name: str
-    from_K: float
-    to_K: float
-    volume_fraction: float
-    mass_fraction: float
-
-
 class LumpingAnswer(TypedDict):
     """What lumping does to the highest saturation pressure at a temperature."""
 
@@ -95,7 +87,7 @@ class CharacterizationAnswer(Common):
     components: NotRequired[list[ComponentAnswer]]
     bulk: NotRequired[BulkAnswer]
     curves: NotRequired[dict[str, CurveAnswer]]
-    yields: NotRequired[list[YieldAnswer]]
+    yields: NotRequired[list[ProductAnswer]]
     lumping: NotRequired[LumpingAnswer]
 
 
@@ -155,13 +147,14 @@ def characterization_answer(result: CharacterizedSample) -> Answer:
         "curves": {method: shown_curve(result, method) for method in SHOWN},
         "yields": [
             {
+                **product_answer(p),
                 "name": y.name,
                 "from_K": y.start,
                 "to_K": y.end,
                 "volume_fraction": y.volume,
                 "mass_fraction": y.mass,
             }
-            for y in result.yields
+            for y, p in zip(result.yields, products_of([(1.0, result.stock)], (), result.choices.products), strict=True)
         ],
     }
 
@@ -248,7 +241,7 @@ register(
         model=CharacterizationStudy, answer=CharacterizationAnswer, read=read, solve=solve, line=line, begin=begin, subject="sample",
         order=40,
         sentence="What does {sample} consist of[?, its lumping judged at {temperature}]?",
-        phrases=("cuts", "characterization", "consist", "consists", "yields", "pseudo-components", "pseudocomponents"),
+        phrases=("cuts", "characterization", "consist", "consists", "pseudo-components", "pseudocomponents"),
         says=says,
     )
 )  # fmt: skip
