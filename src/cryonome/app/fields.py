@@ -13,6 +13,7 @@ from PySide6.QtWidgets import (
     QLabel,
     QLineEdit,
     QMenu,
+    QPushButton,
     QToolButton,
     QWidget,
 )
@@ -195,19 +196,16 @@ def section(text: str, name: str = "section") -> QLabel:
     return out
 
 
-def chip_button(words: str, call: Callable[..., object] | None = None, note: str = "") -> QToolButton:
-    """Return a small button that is on or off; ``call`` takes which."""
-    out = QToolButton()
-    out.setObjectName("chip")
-    out.setText(words)
-    out.setCheckable(True)
-    out.setToolTip(note)
-    if call is not None:
-        out.clicked.connect(call)
-    return out
+def link(words: str, call: Callable[[], object], note: str = "") -> QPushButton:
+    """Return an action as an accent word."""
+    button = QPushButton(words)
+    button.setObjectName("link")
+    button.setToolTip(note)
+    button.clicked.connect(lambda _=False: call())
+    return button
 
 
-def page_button(words: str, call: Callable[..., object], note: str = "") -> QToolButton:
+def page_button(words: str, call: Callable[..., object] | None = None, note: str = "") -> QToolButton:
     """Return a page as a word, underlined where it is open."""
     out = QToolButton()
     out.setObjectName("page")
@@ -215,7 +213,8 @@ def page_button(words: str, call: Callable[..., object], note: str = "") -> QToo
     out.setCheckable(True)
     out.setAutoRaise(True)
     out.setToolTip(note)
-    out.clicked.connect(call)
+    if call is not None:
+        out.clicked.connect(call)
     return out
 
 

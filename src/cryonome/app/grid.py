@@ -74,6 +74,10 @@ class GridModel(QAbstractTableModel):
         """Return what the editor starts with."""
         return self.text(row, column)
 
+    def copy_text(self, row: int, column: int) -> str:
+        """Return what of a cell is copied."""
+        return self.text(row, column)
+
     def fault(self, row: int, column: int) -> str:
         """Return the sentence about a faulty cell, or nothing."""
         return ""
@@ -518,5 +522,5 @@ def table_text(grid: GridModel, rows: list[int], columns: list[int], headers: bo
     titles = grid.titles()
     if headers:
         lines.append("\t".join(f"{titles[c][0]} ({titles[c][1]})" if titles[c][1] else titles[c][0] for c in columns))
-    lines += ["\t".join(exact(grid.text(r, c)).replace("−", "-") for c in columns) for r in rows]
+    lines += ["\t".join(exact(grid.copy_text(r, c)).replace("−", "-") for c in columns) for r in rows]
     return "\n".join(lines)

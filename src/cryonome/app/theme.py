@@ -136,8 +136,6 @@ QPushButton#link, QToolButton#link {{ background: transparent; border: none; pad
 QPushButton#link:hover, QToolButton#link:hover {{ text-decoration: underline; }}
 QToolButton#plus {{ background: transparent; border: none; font-size: 15px; color: {t.mute}; padding: 0 6px; }}
 QToolButton#plus:hover {{ color: {t.accent}; }}
-QToolButton#chip {{ background: {t.surface}; border: 1px solid {t.hair}; border-radius: 12px; padding: 3px 12px; }}
-QToolButton#chip:!checked {{ background: {t.sunk}; color: {t.mute}; }}
 QLineEdit {{ background: {t.surface}; border: 1px solid {t.hair}; border-radius: 4px; padding: 3px 6px;
   selection-background-color: {t.accent}; selection-color: {t.surface}; }}
 QLineEdit:focus {{ border: 1px solid {t.accent}; }}

@@ -10,6 +10,7 @@ from numpy.typing import NDArray
 from ..components import Component
 from ..constants import WATER_DENSITY_60F
 from ..remarks import Remark
+from .correlations import TEST_TEMPERATURES
 from .curve import BoilingCurve
 from .cuts import Yield
 from .lab_sample import LabSample
@@ -17,6 +18,7 @@ from .methods import METHODS, Context, from_tbp
 from .pressure import boiling_point_at, normal_boiling_point
 from .products import Stock
 from .reading import chosen_conversion
+from .viscosity import at_temperature, from_index
 
 Array = NDArray[np.float64]
 
@@ -63,6 +65,24 @@ class CharacterizedSample:
     def cuts(self) -> tuple[Component, ...]:
         """The components without the light ends."""
         return self.components[self.light :]
+
+    def along(self, percent: Array, basis: str) -> Array:
+        """Return the fractions (n,) by volume of the whole at percents (n,) distilled on a basis."""
+        x = np.asarray(percent, float) / 100.0
+        volume, mass = self.mass_along
+        return np.interp(x, mass, volume) if basis == "mass" else x
+
+    def narrow(self, percent: Array, basis: str, key: str, T: float = 0.0) -> Array:
+        """Return ``density`` kg/m3, ``molar_mass`` kg/mol or kinematic ``viscosity`` m2/s at T K of the narrow fraction (n,) at percents (n,) distilled; nan in the light ends."""
+        s = self.stock
+        middle = 0.5 * (s.along[1:] + s.along[:-1])
+        values = {
+            "density": lambda: s.amounts["mass"] / s.amounts["volume"],
+            "molar_mass": lambda: s.amounts["mass"] / s.amounts["mole"],
+            "viscosity": lambda: at_temperature(from_index(s.index), TEST_TEMPERATURES, T),
+        }[key]()
+        x = self.along(percent, basis)
+        return np.where(x < s.along[0] - 1e-9, np.nan, np.interp(x, middle, values))
 
     def shown_as(self, method: str, fraction: Array, pressure: float | None = None) -> Array:
         """Return the temperatures (n,) K the sample would show at fractions (n,) by another method, on the method's

@@ -179,13 +179,13 @@ ViscosityUnit = Annotated[str | None, _display_unit("kinematic_viscosity", "dyna
 
 
 class SampleDisplay(Part):
-    """Units the columns of a sample are shown in, the method its curve is shown as, and the property curve that is shown."""
+    """Units the columns of a sample are shown in, the methods its curve is shown as besides, and the property curve that is shown."""
 
     temperature: TemperatureUnit = None
     density: DensityUnit = None
     molar_mass: MolarMassUnit = None
     viscosity: ViscosityUnit = None
-    shown_as: str | None = None
+    shown_as: str | tuple[str, ...] | None = None
     property_shown: str | None = None
 
 

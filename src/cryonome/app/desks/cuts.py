@@ -27,7 +27,7 @@ from ...document.reader import plain_cell
 from ...document.sample_points import temperature_unit
 from ...studies import sentence
 from ...units import SETS, QuantityError, from_si, label, parse
-from ..fields import capital, chip_button, elided, section, tip, unit_menu
+from ..fields import capital, elided, page_button, section, tip, unit_menu
 from ..grid import GridView
 from ..live import Live
 from ..plot import MouseClickEvent, Plot, Table, pen
@@ -142,7 +142,7 @@ class CutsDesk(Desk):
         chips = QHBoxLayout()
         chips.setSpacing(6)
         for i, name in enumerate(PAGES):
-            own = chip_button(name)
+            own = page_button(name)
             own.setChecked(i == 0)
             self.chips.addButton(own, i)
             chips.addWidget(own)

@@ -8,7 +8,6 @@ from PySide6.QtCore import QPoint, Qt
 from PySide6.QtGui import QAction
 from PySide6.QtWidgets import (
     QButtonGroup,
-    QComboBox,
     QHBoxLayout,
     QInputDialog,
     QLabel,
@@ -28,14 +27,15 @@ from ...document.edits import set_each
 from ...document.faults import PathParts
 from ...exchange import read_text
 from ...units import SETS, format_number, from_si, label
-from ..fields import capital, chip_button, elided, section, tip, unit_menu
+from ..fields import capital, elided, page_button, section, tip, unit_menu
 from ..grid import GridView
 from ..live import Live
+from ..widgets.layer import LayerSquare
 from .bulk_form import BulkForm
 from .carbon_model import CarbonModel
 from .desk import Action, Desk, DeskEntry, register
 from .invitation import Invitation
-from .lab_pictures import LabPictures
+from .lab_pictures import METHOD_LOOKS, LabPictures
 from .light_ends_panel import LightEndsPanel
 from .method_bar import MethodBar
 from .reading_panel import ReadingPanel
@@ -101,25 +101,25 @@ class LabDesk(Desk):
         self.whole.addWidget(sheet)
         self.grids = [self.grid, self.carbon_grid]
         self.plots = [self.curve, self.density_plot]
-        self.themed = [self.light_ends, self.bars, self.invitation]
+        self.themed = [self.light_ends, self.bars, self.invitation, *self.shown_as.values()]
 
     # -- making --------------------------------------------------------------------------------------------------
 
     def _heading(self) -> QHBoxLayout:
-        self.shown_as = QComboBox()
-        self.shown_as.setAccessibleName("Show as")
-        self.shown_as.addItem("nothing else", "")
-        for key in SHOWN:
-            self.shown_as.addItem(key, key)
-        self.shown_as.setToolTip("Draw what the sample would show by another method")
-        self.shown_as.activated.connect(lambda _i: self._store_shown_as())
+        self.shown_as = {
+            key: LayerSquare(
+                key, *METHOD_LOOKS[key], lambda _on: self._store_shown_as(), f"Draw what the sample would show by {key}"
+            )
+            for key in SHOWN
+        }
         out = QHBoxLayout()
         out.addWidget(self.title)
         out.addSpacing(4)
         out.addWidget(self.subtitle, 0, Qt.AlignmentFlag.AlignBottom)
         out.addStretch(1)
-        out.addWidget(section("beside it, as", "mute"))
-        out.addWidget(self.shown_as)
+        out.addWidget(section("as it would show by", "mute"))
+        for square in self.shown_as.values():
+            out.addWidget(square)
         return out
 
     def _left(self) -> QWidget:
@@ -147,7 +147,7 @@ class LabDesk(Desk):
         chips.setSpacing(6)
         self.chips = QButtonGroup(self)
         for i, name in enumerate(PAGES):
-            own = chip_button(name)
+            own = page_button(name)
             own.setChecked(i == 0)
             self.chips.addButton(own, i)
             chips.addWidget(own)
@@ -194,7 +194,8 @@ class LabDesk(Desk):
         self.bulk.store_display(key, unit)
 
     def _store_shown_as(self) -> None:
-        self._store_display("shown_as", str(self.shown_as.currentData()) or "")
+        chosen = tuple(key for key, square in self.shown_as.items() if square.isChecked())
+        self._live.set_sample("Draw a method", ("display", "shown_as"), chosen or None)
 
     def begin_typing(self, text: str) -> None:
         """Make an empty sample and take what is typed in its first cell."""

@@ -5,7 +5,6 @@ from __future__ import annotations
 from collections.abc import Callable
 
 import numpy as np
-from PySide6.QtCore import Qt
 from PySide6.QtWidgets import QComboBox, QHBoxLayout, QVBoxLayout
 
 from ...characterization import CharacterizedSample
@@ -15,6 +14,7 @@ from ...units import SETS, from_si, label
 from ..live import Live
 from ..plot import Plot, Table, pen
 from ..theme import LIGHT, Theme
+from ..widgets.layer import STROKES, LayerSquare
 from .carbon_model import CarbonModel
 from .carbon_picture import composition, composition_table, draw_composition
 from .curve_plots import (
@@ -34,6 +34,17 @@ from .method_bar import own_basis
 from .sheet_model import BASIS_LABELS, SheetModel
 from .yields import YieldBars
 
+METHOD_LOOKS = {
+    "TBP": ("liquid", "line"), "D86": ("vapour", "dash"), "D1160": ("water", "dot"), "D2887": ("hydrate", "dash"), "EFV": ("accent", "dot"),
+}  # fmt: skip
+"""Colour of the theme and stroke of the curve by each method."""
+
+
+def methods_shown(sample: Sample) -> tuple[str, ...]:
+    """Return the methods that a sample's curve is drawn as besides its own."""
+    chosen = sample.display.shown_as or ()
+    return tuple(k for k in SHOWN if k in ((chosen,) if isinstance(chosen, str) else chosen))
+
 
 class LabPictures:
     """The plots of the chosen sample. ``store`` keeps a choice of display with the sample."""
@@ -43,7 +54,7 @@ class LabPictures:
         live: Live,
         points: SheetModel,
         carbon: CarbonModel,
-        shown_as: QComboBox,
+        shown_as: dict[str, LayerSquare],
         store: Callable[[str, str], None],
     ) -> None:
         self._live, self._points, self._carbon, self._shown_as, self._store = live, points, carbon, shown_as, store
@@ -148,21 +159,26 @@ class LabPictures:
         return caption
 
     def _draw_shown_as(self, sample: Sample, result: CharacterizedSample, unit: str, caption: list[str]) -> None:
-        key = sample.display.shown_as or ""
-        self._shown_as.setCurrentIndex(max(self._shown_as.findData(key), 0))
-        if key not in SHOWN:
-            return
+        chosen = methods_shown(sample)
+        for key, square in self._shown_as.items():
+            square.setChecked(key in chosen)
+        for key in chosen:
+            self._draw_as(key, result, unit, caption)
+
+    def _draw_as(self, key: str, result: CharacterizedSample, unit: str, caption: list[str]) -> None:
         x = np.linspace(0.0, 1.0, 101)
-        look = pen(self.theme.vapour, 1.8, Qt.PenStyle.DashDotLine)
+        colour, stroke = METHOD_LOOKS[key]
+        look = pen(getattr(self.theme, colour), 1.8, STROKES[stroke])
         T = result.shown_as(key, x)
         there = np.isfinite(T)
         T = np.where(there, shown_temperatures(np.where(there, T, 300.0), unit), np.nan)
-        self.curve.line("shown as", 100 * x, T, look, name=f"as {key}")
+        self.curve.line(f"as {key}", 100 * x, T, look, name=f"as {key}")
         at = ", 10 mmHg" if key == "D1160" else ""
         last = x[there].max(initial=0.0)
         end = "" if there[-1] else f", beyond the method above {100 * last:.0f} %"
         end += ", left out where it would fall" if (x[~there] < last).any() else ""
-        caption.append(f"dash-dot: {key}{at}{end}")
+        if at or end:
+            caption.append(f"{key}{at}{end}")
 
     def _units(self, sample: Sample | None) -> dict[str, str]:
         units = dict(SETS[self._live.document.display.units])
@@ -207,8 +223,7 @@ class LabPictures:
         if result is not None:
             y = [from_si(v, unit, "temperature") for v in result.curve.at(x)]
             out.append(("TBP", ["vol%", label(unit)], [(100 * x).tolist(), y]))
-            key = (sample.display.shown_as if sample else None) or ""
-            if key in SHOWN:
+            for key in methods_shown(sample) if sample is not None else ():
                 T = result.shown_as(key, x)
                 there = np.isfinite(T)
                 y = [from_si(float(v), unit, "temperature") for v in T[there]]

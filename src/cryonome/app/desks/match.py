@@ -23,7 +23,7 @@ from ...exchange import Found, read_text
 from ...exchange.taking import with_tests
 from ...studies.kinds.match import MatchStudy
 from ...studies.match_view import MatchView, Moving, Panel
-from ..fields import capital, chip_button, elided, section
+from ..fields import capital, elided, link, page_button, section
 from ..grid import GridView
 from ..live import Live
 from ..plot import Plot, Table
@@ -59,15 +59,15 @@ class MatchDesk(Desk):
         self.report_grid.setAccessibleName("The report of the test")
         self.side = FitSide(live, self.match)
         self.side.variants.laid_over.connect(lambda: self.host().show_desk("map"))
-        self.begin_button = chip_button("Match the lab tests of this fluid", self.begin)
+        self.begin_button = link("Match the lab tests of this fluid", self.begin)
         self.paste_hint = section(
             "Paste a lab report here: tables with their units in the header, a line above each that names the test and its temperature.",
             "mute",
         )
         self.paste_hint.setWordWrap(True)
-        self.open_button = chip_button("Open a lab report…", self.ask_report)
-        self.pictures_chip = chip_button("pictures", lambda: self._turn(False))
-        self.report_chip = chip_button("report", lambda: self._turn(True))
+        self.open_button = link("Open a lab report…", self.ask_report)
+        self.pictures_chip = page_button("pictures", lambda _on=False: self._turn(False))
+        self.report_chip = page_button("report", lambda _on=False: self._turn(True))
         self.checks = CheckLines()
         self.checks.picked.connect(self._see_check)
         self._check: tuple[str, str] | None = None
@@ -438,7 +438,7 @@ register(
             "The fit runs by itself after every change; its curves move as it goes, and it may be stopped at the best so far.",
             "Likely between is the range of 95 %, from how the residuals scatter; at a bound the cell is marked.",
             "Before a tuning is kept, look at what it says where nothing was measured: envelope, vapour pressure, hydrate.",
-            "A kept tuning is a variant: its chip turns it on, untuned turns it off, a right click drops it; all of it can be undone.",
+            "A kept tuning is a variant: its word turns it on, untuned turns it off, a right click drops it; all of it can be undone.",
             "Tunings hang on ids of components; when what is below them changes, the ledger says that the tuning is of another fluid.",
         ),
     )

@@ -3,20 +3,20 @@
 from __future__ import annotations
 
 from collections.abc import Iterable, Mapping, Sequence
+from functools import partial
 from typing import Any
 
 import numpy as np
 from PySide6.QtCore import Qt, Signal
-from PySide6.QtWidgets import QHBoxLayout, QLabel, QToolButton, QVBoxLayout, QWidget
+from PySide6.QtWidgets import QHBoxLayout, QLabel, QPushButton, QVBoxLayout, QWidget
 
 from ...document.model import Measured
 from ...studies.sentences import Units
 from ...studies.table_blocks import of_key
-from ..fields import section
+from ..fields import link, section
 from ..live import Live
 from ..plot import Plot, Table, pen
 from .map_picture import Labels
-from .match_parts import link
 from .match_picture import converted
 
 SHOWN = 4
@@ -64,7 +64,7 @@ class CheckLines(QWidget):
         super().__init__()
         self.title = section("Report checks")
         self.lines = [section("", "mute") for _ in range(SHOWN)]
-        self.links: list[QToolButton] = [link("picture", lambda _=False, k=k: self._pick(k)) for k in range(SHOWN)]
+        self.links: list[QPushButton] = [link("picture", partial(self._pick, k)) for k in range(SHOWN)]
         self._shown: list[tuple[str, Mapping[str, Any]]] = []
         column = QVBoxLayout(self)
         column.setContentsMargins(0, 0, 0, 0)

@@ -5,7 +5,7 @@ from __future__ import annotations
 from collections.abc import Callable
 from typing import Any
 
-from PySide6.QtWidgets import QHBoxLayout, QHeaderView, QLabel, QToolButton, QVBoxLayout, QWidget
+from PySide6.QtWidgets import QHBoxLayout, QHeaderView, QLabel, QPushButton, QVBoxLayout, QWidget
 
 from ...document import errors
 from ...document.edits import set_each, study_path
@@ -13,13 +13,13 @@ from ...document.faults import PathParts
 from ...studies.fitting import Sensitivity
 from ...studies.kinds.match import MatchParameter, MatchStudy
 from ...tuning.fit import STOPPED
-from ..fields import capital, elided, section, tip
+from ..fields import capital, elided, link, section, tip
 from ..grid import GridView
 from ..live import Live
 from ..text_rows import TextRows
 from ..theme import base_font
 from .match_models import FitModel
-from .match_parts import elsewhere_rows, link
+from .match_parts import elsewhere_rows
 from .match_variants import Variants
 from .reach import Reach, ReachRow
 
@@ -223,7 +223,7 @@ def _set_widths(grid: GridView, widths: tuple[int, ...]) -> None:
         grid.setColumnWidth(column, round(scale * width))
 
 
-def _titled(title: str, *parts: QLabel | QToolButton) -> QHBoxLayout:
+def _titled(title: str, *parts: QLabel | QPushButton) -> QHBoxLayout:
     row = QHBoxLayout()
     row.addWidget(section(title))
     row.addStretch(1)

@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from collections.abc import Callable, Mapping
+from collections.abc import Mapping
 from typing import Any
 
 from PySide6.QtCore import Qt
@@ -21,16 +21,6 @@ ELSEWHERE = {
     "cricondentherm_K": "Cricondentherm", "cricondenbar_Pa": "Cricondenbar", "critical_temperature_K": "Critical temperature",
     "vapour_pressure_Pa": "Vapour pressure at {T}", "hydrate_temperature_K": "Hydrate at {P}",
 }  # fmt: skip
-
-
-def link(words: str, call: Callable[..., object]) -> QToolButton:
-    """Return a word that does something."""
-    out = QToolButton()
-    out.setObjectName("link")
-    out.setText(words)
-    out.setCursor(Qt.CursorShape.PointingHandCursor)
-    out.clicked.connect(call)
-    return out
 
 
 class Small(QWidget):

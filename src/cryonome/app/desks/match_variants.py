@@ -1,4 +1,4 @@
-"""The variants of a fluid: its tunings as chips, to keep, use, compare on the map and drop; each is one step that can be undone."""
+"""The variants of a fluid: its tunings as words, to keep, use, compare on the map and drop; each is one step that can be undone."""
 
 from __future__ import annotations
 
@@ -11,13 +11,12 @@ from PySide6.QtWidgets import QHBoxLayout, QVBoxLayout, QWidget
 from ...document.edits import update_fluid
 from ...document.model import Fluid, Tuning, Variant
 from ...document.model import Ghost as Kept
-from ..fields import chip_button, elided, section
+from ..fields import elided, link, page_button, section
 from ..live import Live
-from .match_parts import link
 
 
 class Variants(QWidget):
-    """The chips under their heading. ``laid_over`` tells that envelopes were put on the map."""
+    """The words under their heading. ``laid_over`` tells that envelopes were put on the map."""
 
     laid_over = Signal()
 
@@ -59,18 +58,18 @@ class Variants(QWidget):
         if fluid is None:
             return
         now = fluid.model.tuned
-        chips = [
+        words = [
             ("untuned", None, "the fluid as it was characterized"),
             *((v.name, v.tuned, v.note) for v in fluid.variants),
         ]
-        for name, tuned, note in chips:
-            chip = chip_button(elided(name, 26), lambda _on=False, t=tuned, n=name: self.use(t, n), note)
-            chip.setChecked(tuned == now)
+        for name, tuned, note in words:
+            word = page_button(elided(name, 26), lambda _on=False, t=tuned, n=name: self.use(t, n), note)
+            word.setChecked(tuned == now)
             if tuned is not None:
-                chip.setContextMenuPolicy(Qt.ContextMenuPolicy.CustomContextMenu)
-                chip.customContextMenuRequested.connect(lambda _at, n=name: self.drop(n))
-                chip.setToolTip(f"{note}\nA right click drops it.")
-            self.row.insertWidget(self.row.count() - 1, chip)
+                word.setContextMenuPolicy(Qt.ContextMenuPolicy.CustomContextMenu)
+                word.customContextMenuRequested.connect(lambda _at, n=name: self.drop(n))
+                word.setToolTip(f"{note}\nA right click drops it.")
+            self.row.insertWidget(self.row.count() - 1, word)
         kept = answer is not None and any(_same(v.tuned, answer["tuned"]) for v in fluid.variants)
         self.keep.setEnabled(answer is not None and not kept)
         self.keep.setText("kept" if kept else "keep this tuning")

@@ -13,7 +13,7 @@ from ...document.faults import format_path
 from ...studies.answers import tables
 from ...studies.hydrates import HydrateLines
 from ...studies.table_blocks import Block
-from ..fields import capital, section
+from ..fields import capital, link, section
 from ..grid import GridView
 from ..live import Live
 from ..plot import Plot
@@ -21,7 +21,7 @@ from ..widgets.columns import Columns
 from .answer_model import AnswerModel, fill_width
 from .map_picture import Frame
 from .rows_model import RowsModel, lists_of
-from .study_desk import StudyDesk, link, row_of
+from .study_desk import StudyDesk, row_of
 
 SETTLE = 40
 """ms after the last change of a view before labels are placed anew."""

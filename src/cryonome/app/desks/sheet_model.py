@@ -7,6 +7,7 @@ from collections.abc import Callable, Sequence
 from dataclasses import dataclass, field
 from itertools import pairwise
 
+import numpy as np
 from PySide6.QtCore import Qt
 
 from ...characterization.methods import METHODS, TWO_PART
@@ -18,7 +19,7 @@ from ...document.reader import cell_text, plain_cell, united_cell
 from ...document.sample_points import entered_unit, temperature_unit
 from ...exchange.columns import column_meaning, column_unit
 from ...exchange.entries import is_header, is_number, point_of
-from ...units import SETS, QuantityError, fits, label, split
+from ...units import SETS, QuantityError, fits, format_number, from_si, label, parse, split
 from ..fields import shown_text
 from ..grid import GridModel
 from ..live import Live
@@ -149,6 +150,17 @@ def is_empty(cell: object) -> bool:
     return cell is None or cell == ""
 
 
+def _temperature_of(sample: Sample, column: Column) -> float | None:
+    """Return the temperature, K, that a column's curve is of, 0 where it is of none; None where it cannot be read."""
+    if column.key != "viscosity":
+        return 0.0
+    cell = sample.curves.viscosity[int(column.path[2])].at
+    try:
+        return parse(cell if cell is not None else "", "temperature")
+    except QuantityError:
+        return None
+
+
 class SheetModel(GridModel):
     """Rows of the selected sample's curves, with an empty row below."""
 
@@ -159,6 +171,7 @@ class SheetModel(GridModel):
         self.columns: list[Column] = []
         self._rows: list[Row] = []
         self._faults: dict[tuple[int, int], Fault] = {}
+        self._estimates: dict[tuple[int, int], str] = {}
         self.unit = "degC"
 
     def show(self, sample: Sample | None, faults: Sequence[Fault]) -> None:
@@ -173,11 +186,47 @@ class SheetModel(GridModel):
             place = self.place(fault)
             if place is not None:
                 self._faults.setdefault(place, fault)
+        self._estimates = self._estimated()
         if before == ([c.title for c in self.columns], len(self._rows)):
             self.rewrite()
             self.headerDataChanged.emit(Qt.Orientation.Horizontal, 0, max(len(self.columns), 1))
         else:
             self.reload()
+
+    def _estimated(self) -> dict[tuple[int, int], str]:
+        """Return what properties come to at points where nothing was measured, by row and column; shown grey, never stored or copied."""
+        sample, result = self._sample, self._live.characterized()
+        if sample is None or result is None or self._live.sample.old or result.name != sample.name:
+            return {}
+        basis = sample.distillation.basis or METHODS.get(sample.distillation.method, METHODS["TBP"]).basis
+        numbers = [_value(r.percent) for r in self._rows]
+        percents = np.array([np.nan if p is None or not 0.0 <= p <= 100.0 else p for p in numbers])
+        out: dict[tuple[int, int], str] = {}
+        for c, column in enumerate(self.columns):
+            if column.key not in ("density", "molar_mass", "viscosity") or column.kind == "dynamic_viscosity":
+                continue
+            T = _temperature_of(sample, column)
+            if T is None:
+                continue
+            values = result.narrow(percents, basis, column.key, T)
+            for r, value in enumerate(values.tolist()):
+                if np.isfinite(value) and is_empty(self._rows[r].cells.get(c)):
+                    out[r, c + 1] = format_number(from_si(value, column.unit, column.kind), 4)
+        return out
+
+    def muted(self, row: int, column: int) -> bool:
+        return (row, column) in self._estimates
+
+    def tip(self, row: int, column: int) -> str:
+        return (
+            "estimated of the narrow fraction there; type a measured value over it" if self.muted(row, column) else ""
+        )
+
+    def edit_text(self, row: int, column: int) -> str:
+        return "" if self.muted(row, column) else self.text(row, column)
+
+    def copy_text(self, row: int, column: int) -> str:
+        return self.edit_text(row, column)
 
     def place(self, fault: Fault) -> tuple[int, int] | None:
         """Return row and column of the cell a fault is of, None where it is of none."""
@@ -204,6 +253,8 @@ class SheetModel(GridModel):
         if column == 0:
             cell = self._rows[row].percent
             return cell_text(cell)  # type: ignore[arg-type]
+        if (row, column) in self._estimates:
+            return self._estimates[row, column]
         own = self.columns[column - 1]
         return shown_text(self._rows[row].cells.get(column - 1), own.unit, own.kind)
 

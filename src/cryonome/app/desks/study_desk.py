@@ -2,14 +2,13 @@
 
 from __future__ import annotations
 
-from collections.abc import Callable
 from functools import partial
 from pathlib import Path
 from typing import Any
 
 from PySide6.QtCore import Qt
 from PySide6.QtGui import QHideEvent
-from PySide6.QtWidgets import QFileDialog, QHBoxLayout, QLabel, QPushButton, QVBoxLayout, QWidget
+from PySide6.QtWidgets import QFileDialog, QHBoxLayout, QLabel, QVBoxLayout, QWidget
 
 from ...document import Study, errors
 from ...document.edits import set_each, study_path
@@ -19,7 +18,7 @@ from ...document.kinds import study_kinds
 from ...document.references import about, is_about_through
 from ...errors import DomainError
 from ...exchange.table_files import write_answer
-from ..fields import capital, elided, repolish, section
+from ..fields import capital, elided, link, repolish, section
 from ..live import Live
 from ..widgets.sentence import SentenceBar
 from .desk import Desk
@@ -274,12 +273,3 @@ def row_right(*parts: Any) -> QHBoxLayout:
     for part in parts:
         row.addWidget(part)
     return row
-
-
-def link(words: str, call: Callable[[], object], note: str = "") -> QPushButton:
-    """Return an action as an accent word."""
-    button = QPushButton(words)
-    button.setObjectName("link")
-    button.setToolTip(note)
-    button.clicked.connect(lambda _=False: call())
-    return button

@@ -23,7 +23,7 @@ from ...studies.kinds.sweep import Asked as AskedSweep
 from ...studies.kinds.sweep import SweepStudy
 from ...studies.table_blocks import sweep_block, varied_of
 from ...wording.cells import answer_words
-from ..fields import page_button, section
+from ..fields import link, page_button, section
 from ..grid import GridView
 from ..live import Live
 from ..plot import Plot
@@ -32,7 +32,7 @@ from ..text_rows import TextRows
 from .desk import Action, DeskEntry, register
 from .reference_page import ReferencePage
 from .result_choice import ResultModel
-from .study_desk import StudyDesk, link, row_of
+from .study_desk import StudyDesk, row_of
 from .sweep_pictures import draw_goal, draw_sweep
 from .table_models import ChosenModel
 

@@ -20,7 +20,7 @@ from ...studies.table_blocks import of_kind
 from ...studies.tabulate import Fitted, PropertyTable
 from ...units import from_si
 from ...wording.cells import answer_words
-from ..fields import page_button, section
+from ..fields import link, page_button, section
 from ..grid import GridView
 from ..live import Live
 from ..plot import Plot
@@ -30,7 +30,7 @@ from ..widgets.layer import LayerSquare
 from .desk import Action, DeskEntry, register
 from .formula_page import FormulaPage
 from .reference_page import ReferencePage
-from .study_desk import StudyDesk, link, row_of
+from .study_desk import StudyDesk, row_of
 from .table_models import ChoiceModel, ChosenModel, ValuesModel
 from .table_views import data_of, draw_contours, draw_curves, surface_of
 
