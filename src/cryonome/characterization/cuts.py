@@ -15,7 +15,16 @@ Array = NDArray[np.float64]
 REGIONS: tuple[tuple[float, float], ...] = ((423.15, 15.0), (623.15, 20.0), (823.15, 30.0), (np.inf, 60.0))
 """(up to K, width K): narrow cuts where the light products are told apart, wider above, round numbers in degC."""
 
+ZERO_F = 459.67 / 1.8
+"""0 degF, K."""
+
+IN_FAHRENHEIT: tuple[tuple[float, float], ...] = (
+    (300.0 / 1.8 + ZERO_F, 25.0 / 1.8), (1000.0 / 1.8 + ZERO_F, 50.0 / 1.8), (np.inf, 100.0 / 1.8),
+)  # fmt: skip
+"""The same for samples in degF, round numbers there."""
+
 START = 273.15
+"""K, from which widths are counted: 0 degC."""
 SMALLEST = 0.002
 """Cuts of less than this fraction of the sample are joined to a neighbour."""
 
@@ -37,10 +46,12 @@ PRODUCTS: tuple[ProductRange, ...] = (
 )
 
 
-def automatic_boundaries(low: float, high: float, regions: Sequence[tuple[float, float]] = REGIONS) -> Array:
-    """Return the boundaries (K) strictly between ``low`` and ``high`` for widths by temperature region."""
+def automatic_boundaries(
+    low: float, high: float, regions: Sequence[tuple[float, float]] = REGIONS, start: float = START
+) -> Array:
+    """Return the boundaries (K) strictly between ``low`` and ``high`` for widths by temperature region, counted from ``start``."""
     out: list[float] = []
-    edge = START
+    edge = start
     # Below the start the first width is continued downwards.
     while edge - regions[0][1] > low:
         edge -= regions[0][1]

@@ -70,7 +70,8 @@ class ViscosityCurve:
 class CutChoice:
     """How the curve is cut: by the first of ``boundaries`` (K), ``number`` of cuts equal in ``equal`` (temperature,
     volume, mass or mole), else widths by ``regions`` (up to K, width K). ``names`` gives cuts other names; ``ids`` (as many as
-    boundaries) what the boundaries are known by, so that a moved one is still the same."""
+    boundaries) what the boundaries are known by, so that a moved one is still the same; ``unit`` ("degC" or "degF") that of
+    automatic boundaries and names."""
 
     boundaries: tuple[float, ...] | None = None
     number: int | None = None
@@ -78,6 +79,7 @@ class CutChoice:
     regions: tuple[tuple[float, float], ...] = REGIONS
     names: tuple[tuple[str, str], ...] = ()
     ids: tuple[str, ...] = ()
+    unit: str = "degC"
 
 
 @dataclass(frozen=True)

@@ -12,10 +12,10 @@ from ..components import Component
 from ..constants import WATER_DENSITY_60F
 from ..remarks import Remark, Value, Word, kelvin
 from .assay import Assay, build_assay
-from .averages import GASSY, mean_average_boiling_point, watson_factor
+from .averages import FAHRENHEIT, GASSY, mean_average_boiling_point, watson_factor
 from .carbon_sample import carbon_assay, carbon_names, lump
 from .correlations import DEFAULTS, REGISTRY, TITLES, Estimated, Fraction, estimate
-from .cuts import automatic_boundaries, cut_edges, yields
+from .cuts import START, ZERO_F, automatic_boundaries, cut_edges, yields
 from .lab_sample import CutChoice, LabSample
 from .products import Stock
 from .quantities import slice_quantities
@@ -68,7 +68,9 @@ def _cut_places(sample: LabSample, assay: Assay, remarks: list[Remark]) -> Array
         volume, amount = assay.along("volume"), assay.along(choice.equal)
         inner = np.linspace(amount[0], 1.0, choice.number + 1)
         return np.interp(inner, amount, volume)
-    return cut_edges(curve, automatic_boundaries(low, high, choice.regions), start)
+    return cut_edges(
+        curve, automatic_boundaries(low, high, choice.regions, ZERO_F if choice.unit == "degF" else START), start
+    )
 
 
 def _assemble(sample: LabSample, assay: Assay, edges: Array, remarks: list[Remark]) -> CharacterizedSample:
@@ -97,7 +99,11 @@ def _assemble(sample: LabSample, assay: Assay, edges: Array, remarks: list[Remar
         np.concatenate([light[b], v]) for b, v in (("mole", mole), ("mass", mass), ("volume", volume))
     )
     density = float(weights.sum() / volumes.sum())
-    names = carbon_names(sample.name, assay.labels) if assay.labels else cut_names(sample.name, temperatures)
+    names = (
+        carbon_names(sample.name, assay.labels)
+        if assay.labels
+        else cut_names(sample.name, temperatures, sample.cuts.unit)
+    )
     ids = carbon_names("", assay.labels) if assay.labels else cut_ids(sample.cuts, temperatures)
     keys = [f"{sample.key or sample.name}/{i.strip()}" for i in ids]
     found_quantities = slice_quantities(sample, assay, remarks)
@@ -248,11 +254,13 @@ def cut_ids(choice: CutChoice, temperatures: Array) -> list[str]:
     return ["first", *ids]
 
 
-def cut_names(sample: str, temperatures: Sequence[float] | Array) -> list[str]:
-    """Return the names of the cuts between boundaries (m + 1,) K: sample and range in degC, unique."""
+def cut_names(sample: str, temperatures: Sequence[float] | Array, unit: str = "degC") -> list[str]:
+    """Return the names of the cuts between boundaries (m + 1,) K: sample and range in degC or degF, unique."""
+    own = np.asarray(temperatures, float)
+    own, sign = (1.8 * own - FAHRENHEIT, "°F") if unit == "degF" else (own - START, "°C")
     for digits in (0, 1, 3):
-        shown = [f"{t - 273.15:.{digits}f}" for t in temperatures]
-        names = [f"{sample} {a} to {b} °C" for a, b in pairwise(shown)]
+        shown = [f"{t:.{digits}f}" for t in own]
+        names = [f"{sample} {a} to {b} {sign}" for a, b in pairwise(shown)]
         if len(set(names)) == len(names):
             return names
     return [f"{name} ({i + 1})" for i, name in enumerate(names)]

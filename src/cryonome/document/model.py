@@ -141,13 +141,15 @@ class Product(Part):
 class Cuts(Part):
     """How the curve is cut: widths by region as [up to, width], the user's own boundaries, or a number of cuts of
     equal width or amount. ``names`` gives cuts other names than their range; ``ids`` is what the own boundaries are known
-    by, so that a moved boundary keeps what hangs on the cut above it."""
+    by, so that a moved boundary keeps what hangs on the cut above it. ``unit`` (degC or degF) is that of automatic
+    boundaries, round numbers there, and of names."""
 
     regions: tuple[tuple[Cell, Cell], ...] | None = None
     boundaries: tuple[Cell, ...] | None = None
     ids: tuple[str, ...] = ()
     number: Cell = None
     equal: str = "temperature"
+    unit: str = "degC"
     names: dict[str, str] = Field(default_factory=dict)
     products: tuple[Product, ...] | None = None
 

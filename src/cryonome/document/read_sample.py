@@ -11,7 +11,7 @@ from ..characterization import LabSample
 from ..characterization.carbon_analysis import DENSITIES, LUMPINGS, SPLITS, CarbonAnalysis, PlusFraction
 from ..characterization.correlations import REGISTRY
 from ..characterization.curve import ENDS, INTERPOLATIONS, LEAST_POINTS
-from ..characterization.cuts import PRODUCTS, REGIONS, ProductRange
+from ..characterization.cuts import IN_FAHRENHEIT, PRODUCTS, REGIONS, ProductRange
 from ..characterization.lab_sample import CutChoice, LightEnds, Quantity, Tail, ViscosityCurve, ViscosityPoint
 from ..characterization.methods import CARBON, CONVERSIONS, METHODS, TWO_PART
 from ..characterization.property_curves import PropertyPoints
@@ -441,6 +441,7 @@ def _cuts(sample: Sample, here: Reader) -> tuple[CutChoice, tuple[ProductRange, 
     given += [] if cuts.number in EMPTY else ["number"]
     if len(given) > 1:
         here.fault(f"give one of regions, boundaries and number, not {' and '.join(given)}")
+    here.at("unit").known(cuts.unit, ("degC", "degF"), "unit of cuts")
     here.at("equal").known(cuts.equal, ("temperature", *BASES), "measure of equal cuts")
     number = None
     if cuts.number not in EMPTY:
@@ -472,9 +473,10 @@ def _cuts(sample: Sample, here: Reader) -> tuple[CutChoice, tuple[ProductRange, 
         boundaries,
         None if number is None else int(number),
         cuts.equal,
-        tuple(regions) or REGIONS,
+        tuple(regions) or (IN_FAHRENHEIT if cuts.unit == "degF" else REGIONS),
         tuple(cuts.names.items()),
         keys,
+        cuts.unit,
     )
     return choice, _products(sample.cuts.products or (), here)
 

@@ -10,7 +10,8 @@ from ...characterization import CharacterizedSample
 from ...characterization.correlations import DEFAULTS, REGISTRY, TITLES, Correlation
 from ...document import Sample
 from ...studies import Units
-from ...studies.correlations import limits_text, usual_values
+from ...studies.correlations import Told, limits_text, usual_values
+from ...units import format_number, from_si, label
 from ..fields import section, tip
 from ..live import Live
 
@@ -36,9 +37,9 @@ class CorrelationsPanel(QScrollArea):
         for i, (prop, title) in enumerate(TITLES.items()):
             combo = QComboBox()
             combo.setAccessibleName(title)
-            combo.setFixedWidth(200)
+            combo.setFixedWidth(310)
             for key, entry in REGISTRY[prop].items():
-                combo.addItem(entry.title if len(entry.title) < 30 else entry.title.split(",")[0], key)
+                combo.addItem(_title(entry), key)
                 combo.setItemData(combo.count() - 1, _about(entry), Qt.ItemDataRole.ToolTipRole)
             combo.activated.connect(lambda _i, p=prop, c=combo: self.choose(p, str(c.currentData())))
             name = section(title.replace(" at 100 and 210 °F", "").replace(" along the curve", ""))
@@ -58,6 +59,17 @@ class CorrelationsPanel(QScrollArea):
         layout.addLayout(form)
         layout.addStretch(1)
         self.setWidget(inner)
+
+    def show_choices(self, found: dict[str, dict[str, Told]], units: Units) -> None:
+        """Write beside every choice what it gives for the whole sample."""
+        for prop, combo in self.combos.items():
+            for i in range(combo.count()):
+                key = str(combo.itemData(i))
+                told = found.get(prop, {}).get(key)
+                words = _title(REGISTRY[prop][key]) + (f"   {told_text(told, units)}" if told is not None else "")
+                if combo.itemText(i) != words:
+                    combo.setItemText(i, words)
+            combo.view().setMinimumWidth(combo.view().sizeHintForColumn(0) + 24)
 
     def choose(self, prop: str, key: str) -> None:
         """Take a correlation for a property; the default leaves no trace in the document."""
@@ -79,6 +91,17 @@ class CorrelationsPanel(QScrollArea):
             entry = REGISTRY[prop].get(key)
             self.sources[prop].setText(_about(entry) if entry else f"unknown correlation '{key}'")
             self.effects[prop].setText(_effect(prop, key, result, usual))
+
+
+def _title(entry: Correlation) -> str:
+    return entry.title if len(entry.title) < 30 else entry.title.split(",")[0]
+
+
+def told_text(told: Told, units: Units) -> str:
+    """Return what a choice gives, in the reader's units."""
+    unit = units.unit(told.kind) if told.kind else ""
+    value = from_si(told.value, unit, told.kind) if told.kind else told.value
+    return f"{told.word} {format_number(value, 4)} {label(unit) if unit else ''}".strip()
 
 
 def _about(entry: Correlation) -> str:

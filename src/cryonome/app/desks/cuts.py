@@ -2,12 +2,15 @@
 
 from __future__ import annotations
 
+from collections.abc import Iterator
+
 import numpy as np
 import pyqtgraph as pg
 from PySide6.QtCore import QPoint, Qt
 from PySide6.QtGui import QAction
 from PySide6.QtWidgets import (
     QButtonGroup,
+    QCheckBox,
     QComboBox,
     QHBoxLayout,
     QLineEdit,
@@ -26,11 +29,14 @@ from ...document.faults import PathParts
 from ...document.reader import plain_cell
 from ...document.sample_points import temperature_unit
 from ...studies import sentence
+from ...studies.correlations import choice_values
 from ...units import SETS, QuantityError, from_si, label, parse
 from ..fields import capital, elided, page_button, section, tip, unit_menu
 from ..grid import GridView
 from ..live import Live
 from ..plot import MouseClickEvent, Plot, Table, pen
+from ..results import Request, Results
+from ..session import REST, Session
 from .correlations_panel import CorrelationsPanel
 from .curve_plots import draw_cuts, draw_line, label_products
 from .cuts_models import CutsModel, RegionsModel, YieldsModel, store_cuts
@@ -50,7 +56,7 @@ WAYS = {
 class CutsDesk(Desk):
     """Draggable boundaries on the curve; the tables of cuts, yields, widths and correlations."""
 
-    shows = frozenset({"sample", "selection"})
+    shows = frozenset({"sample", "selection", "correlation choices"})
 
     def __init__(self, live: Live, parent: QWidget | None = None) -> None:
         super().__init__(live, parent)
@@ -161,6 +167,10 @@ class CutsDesk(Desk):
         column.setContentsMargins(0, 0, 0, 0)
         self.regions.setMaximumWidth(320)
         column.addWidget(self.regions, 1)
+        self.in_fahrenheit = QCheckBox("boundaries and names in °F")
+        self.in_fahrenheit.setToolTip("Round numbers of °F, and cuts called by them")
+        self.in_fahrenheit.clicked.connect(lambda on: self._store_unit("degF" if on else "degC"))
+        column.addWidget(self.in_fahrenheit)
         text = (
             "Cuts are as wide as their region says, on round temperatures; cuts below 0.2 % are joined to a neighbour."
         )
@@ -199,6 +209,7 @@ class CutsDesk(Desk):
         index = PAGES.index(page) if page in PAGES else 0
         self.pages.setCurrentIndex(index)
         self.chips.button(index).setChecked(True)
+        self.update_desk()
 
     def actions_offered(self) -> list[Action]:
         menu = "&Sample"
@@ -230,6 +241,11 @@ class CutsDesk(Desk):
         self.yields_model.show(units["temperature"], faults)
         self.regions_model.show(units["temperature"], faults)
         self.correlations.show_sample(sample, result)
+        open_page = self.isVisible() and self.pages.currentIndex() == PAGES.index("Correlations")
+        self._live.want(LOOKED_AT, sample.name if sample is not None and open_page else "", "correlation choices")
+        told = self._live.results["correlation choices"]
+        self.correlations.show_choices(told.value or {}, self._live.units())
+        self.in_fahrenheit.setChecked(bool(sample and sample.cuts.unit == "degF"))
         self._show_way(sample, result)
         self._show_lumping()
         self._size_columns()
@@ -452,6 +468,9 @@ class CutsDesk(Desk):
             number = present if present not in (None, "") else len(result.cuts) if result else 20
             self._cut_by("Cut in another way", number=number, equal=way, regions=None)
 
+    def _store_unit(self, unit: str) -> None:
+        store_cuts(self._live, "Unit of cuts", lambda c: set_at(c, ("unit",), unit))
+
     def _store_count(self) -> None:
         number = plain_cell(self.count.text())
         if number is not None:
@@ -499,9 +518,23 @@ def _claims(path: PathParts) -> str | None:
     return None
 
 
+LOOKED_AT = "choices of correlations"
+
+
+def _choices(session: Session, results: Results) -> Iterator[tuple[str, Request]]:
+    """What every choice of a correlation gives for the whole sample, while somebody looks at them."""
+    sample = session.document.sample(session.wants(LOOKED_AT))
+    lab = session.project.read_sample(sample).lab if sample is not None else None
+    if sample is None or lab is None:
+        return
+    key = ("correlation choices", session.project.sample_key(sample))
+    yield "correlation choices", Request(key, lambda watch: choice_values(lab, watch), pause=REST, behind=True)
+
+
 register(
     DeskEntry(
         key="cuts", title="Cuts", order=20, make=CutsDesk, card="cuts", card_title="Cuts", mark=_mark, line=_line, needs="sample", claims=_claims,
+        declares=(_choices,),
         help=(
             "Cuts are the pseudo-components a sample is made of; each boils within a range of the curve.",
             "They are as wide as their region says, so many of equal amount, or end at boundaries of your own.",

@@ -3,9 +3,12 @@
 from __future__ import annotations
 
 from collections.abc import Callable, Sequence
+from functools import partial
 
 from ...characterization import CharacterizedSample
-from ...characterization.cuts import PRODUCTS, REGIONS
+from ...characterization.correlations import TEST_TEMPERATURES
+from ...characterization.cuts import IN_FAHRENHEIT, PRODUCTS, REGIONS, ZERO_F
+from ...characterization.viscosity import within_method
 from ...constants import WATER_DENSITY_60F
 from ...document import Fault
 from ...document.edits import set_at, set_each, update_sample
@@ -24,6 +27,12 @@ def store_cuts(live: Live, text: str, change: Callable[[Cuts], Cuts], merge: str
     """Change how the selected sample is cut, as one undoable step."""
     name = live.sample_name
     live.store.edit(text, lambda d: update_sample(d, name, lambda s: set_at(s, ("cuts",), change(s.cuts))), merge)
+
+
+def _viscosity(k: int, result: CharacterizedSample, i: int) -> str:
+    cut = i - result.light
+    value = within_method(float(result.cut_viscosity[cut, k])) if cut >= 0 else None
+    return "–" if value is None else format_number(1e6 * value, 3)
 
 
 class CutsModel(GridModel):
@@ -57,6 +66,10 @@ class CutsModel(GridModel):
             ("Tc", label(t), quantity("temperature", t, lambda r, i: r.components[i].Tc)),
             ("Pc", label(p), quantity("pressure", p, lambda r, i: r.components[i].Pc, 3)),
             ("omega", "–", lambda r, i: fixed(r.components[i].omega, 3)),
+            *(
+                (f"ν {fixed(from_si(T, t, 'temperature'), 0)} {label(t)}", "cSt", partial(_viscosity, k))
+                for k, T in enumerate(TEST_TEMPERATURES.tolist())
+            ),
             ("volume", "%", lambda r, i: fixed(100 * r.volume_fraction[i], 2)),
             ("mass", "%", lambda r, i: fixed(100 * r.mass_fraction[i], 2)),
             ("moles", "%", lambda r, i: fixed(100 * r.mole_fraction[i], 2)),
@@ -111,13 +124,13 @@ class CutsModel(GridModel):
 
     def muted(self, row: int, column: int) -> bool:
         result = self._live.characterized()
-        return 2 <= column <= 6 and result is not None and row >= result.light
+        return 2 <= column <= 8 and result is not None and row >= result.light
 
     def tip(self, row: int, column: int) -> str:
         result = self._live.characterized()
         if result is None or row >= len(result.components):
             return ""
-        return "\n".join(result.components[row].estimates) if 2 <= column <= 6 else result.components[row].name
+        return "\n".join(result.components[row].estimates) if 2 <= column <= 8 else result.components[row].name
 
 
 def range_text(result: CharacterizedSample, i: int, unit: str) -> str:
@@ -260,6 +273,11 @@ class RegionsModel(GridModel):
         sample = self._live.current_sample()
         if sample is not None and sample.cuts.regions:
             return [list(r) for r in sample.cuts.regions]
+        if sample is not None and sample.cuts.unit == "degF":
+            return [
+                [None if end > 1e6 else f"{1.8 * (end - ZERO_F):.6g} degF", f"{1.8 * width:.6g} degF"]
+                for end, width in IN_FAHRENHEIT
+            ]
         return [[None if end > 1e6 else f"{end - 273.15:g} degC", f"{width:g} K"] for end, width in REGIONS]
 
     def titles(self) -> list[tuple[str, str]]:
