@@ -147,9 +147,9 @@ def test_a_workbook_saved_while_it_is_answered_is_left_to_who_saved_it(tmp_path,
     book(theirs[0], states=theirs[1])
     made = writing.with_sheet
 
-    def slow(data, cells):
+    def slow(data, cells, patches):
         path.write_bytes(theirs[0].read_bytes())
-        return made(data, cells)
+        return made(data, cells, patches)
 
     monkeypatch.setattr(writing, "with_sheet", slow)
     with pytest.raises(ExchangeError, match="being written"):
@@ -164,3 +164,101 @@ def test_half_a_workbook_is_told_to_be_one(tmp_path):
         half.write_bytes(path.read_bytes()[:size])
         with pytest.raises(ExchangeError, match="being written"):
             read_ranges(half)
+
+
+def named(path, sheet="Input", **ranges):
+    """Name further ranges of a workbook and fill them with rows."""
+    whole = openpyxl.load_workbook(path)
+    for name, (at, rows) in ranges.items():
+        first = whole[sheet][at]
+        for i, row in enumerate(rows):
+            for j, cell in enumerate(row):
+                whole[sheet].cell(first.row + i, first.column + j, cell)
+        last = whole[sheet].cell(first.row + len(rows) - 1, first.column + max(map(len, rows)) - 1).coordinate
+        whole.defined_names[name] = DefinedName(name, attr_text=f"{sheet}!${at[0]}${at[1:]}:${last[0]}${last[1:]}")
+    whole.save(path)
+    return path
+
+
+def test_one_word_writes_whole_compositions_and_all_phases(tmp_path):
+    path = named(book(tmp_path / "words.xlsx"), properties=("H1", [["composition"], ["phases"]]))
+    fill(path)
+    rows = results(path)
+    at = next(i for i, r in enumerate(rows) if r[0] == "fluid: oil")
+    heads, first = rows[at + 1], rows[at + 2]
+    vapour = [v for h, v in zip(heads, first) if h and h.startswith("Mole fraction of") and "vapour" in h]
+    liquid = [v for h, v in zip(heads, first) if h and h.startswith("Mole fraction of") and "liquid" in h]
+    assert (len(vapour), len(liquid)) == (4, 4) or len(vapour + liquid) == 8
+    assert any("ensity" in str(h) for h in heads)
+    # The feed as it was read, its sum, and what is computed with.
+    feed = next(i for i, r in enumerate(rows) if r[0] == "feed: oil")
+    total = next(r for r in rows[feed:] if r[0] == "sum")
+    assert total[1:4] == pytest.approx([100.0, 100.0, 100.0])
+    assert [r[3] for r in rows[feed + 2 : feed + 6]] == pytest.approx([60.0, 20.0, 10.0, 10.0])
+
+
+def test_answers_stand_beside_their_inputs_in_the_units_of_their_headings(tmp_path):
+    wanted = [["density (lb/ft3)", "vapour fraction"], [1, "old"], ["", ""], [7, 7]]
+    path = named(book(tmp_path / "beside.xlsx", chart=True), beside_oil=("H1", wanted))
+    before = {n: zipfile.ZipFile(path).read(n) for n in zipfile.ZipFile(path).namelist()}
+    assert fill(path).failed == 0
+    assert fill(path).failed == 0
+    sheet = openpyxl.load_workbook(path)["Input"]
+    rows = results(path)
+    at = next(i for i, r in enumerate(rows) if r[0] == "fluid: oil")
+    density = rows[at + 1].index("Density (kg/m³)")
+    for k in range(3):
+        assert sheet.cell(2 + k, 8).value == pytest.approx(rows[at + 2 + k][density] / 16.018463373960142, rel=1e-9)
+        assert 0.0 <= sheet.cell(2 + k, 9).value <= 1.0
+    # Nothing else of that sheet has changed, and no other part.
+    assert [[c.value for c in r[:6]] for r in sheet.iter_rows(max_row=4)][1:] == [
+        [*(PARTS[i] if i < len(PARTS) else [None] * 2), None, *(s if s != "" else None for s in STATES[i])]
+        for i in (1, 2, 3)
+    ]
+    after = zipfile.ZipFile(path)
+    same = [n for n, data in before.items() if after.read(n) == data]
+    assert {n for n in before if n not in same} <= {
+        "xl/workbook.xml",
+        "xl/_rels/workbook.xml.rels",
+        "[Content_Types].xml",
+        "xl/worksheets/sheet1.xml",
+    }
+
+
+def test_a_formula_beside_the_states_is_never_written_over(tmp_path):
+    path = named(book(tmp_path / "formula.xlsx"), beside_oil=("H1", [["density"], [1], ["=1+1"], [3]]))
+    before = path.read_bytes()
+    with pytest.raises(ExchangeError, match="H3 holds a formula"):
+        fill(path)
+    assert path.read_bytes() == before
+
+
+def test_questions_and_named_values_of_a_document_are_written_by_name(tmp_path):
+    document = parse_document(
+        json.dumps(
+            {
+                "format": "cryonome/1",
+                "fluids": [
+                    {
+                        "name": "gas",
+                        "parts": [{"component": "methane", "amount": 0.9}, {"component": "propane", "amount": 0.1}],
+                    }
+                ],
+                "studies": [
+                    {"name": "lines", "kind": "envelope", "fluid": "gas"},
+                    {"name": "cold", "kind": "flash", "fluid": "gas", "temperature": "250 K", "pressure": "20 bar"},
+                ],
+                "values": [{"name": "twice", "expression": "2 * [cold].temperature_K - 300 K", "unit": "K"}],
+            }
+        )
+    )
+    path = named(book(tmp_path / "asked.xlsx"), answers=("H1", [["lines"], ["twice"]]))
+    fill(path, document)
+    rows = results(path)
+    assert ["value: twice", 200.0, "K"] == next(r[:3] for r in rows if r[0] == "value: twice")
+    at = next(i for i, r in enumerate(rows) if r[0] == "question: lines")
+    numbers = [v for r in rows[at + 1 : at + 30] for v in r if isinstance(v, float)]
+    assert len(numbers) > 20
+    named(path, answers=("H1", [["lines"], ["twce"]]))
+    with pytest.raises(ExchangeError, match="did you mean twice"):
+        fill(path, document)

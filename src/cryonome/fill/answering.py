@@ -22,9 +22,12 @@ from ..studies.sentences import Units
 from ..studies.table_blocks import of_key
 from ..units import from_si, label
 from ..watch import UNWATCHED, Watch
-from .inputs import AskedStates, columns_of, fluids_of, states_of
+from .asked import answer_cells
+from .feeds import feed_cells
+from .inputs import AskedStates, Beside, beside_of, columns_of, fluids_of, states_of
+from .keywords import expanded
 from .ranges import read_ranges
-from .writing import Cells, write_results
+from .writing import Cells, Patches, write_results
 
 FILL_ERRORS = (ExchangeError, DomainError, DocumentError, OSError)
 """What filling may raise: each tells a reader what is wrong."""
@@ -57,10 +60,11 @@ def fill(
     known = signature(book)
     ranges = read_ranges(book)
     asked_ranges = [r for r in ranges if r.kind == "states"]
-    if not asked_ranges:
+    named = [r for r in ranges if r.kind == "answers"]
+    if not asked_ranges and not named:
         raise ExchangeError(
             f"{book.name} has no range named states: name the cells with the conditions 'states', and those with components and amounts "
-            "'composition'"
+            "'composition'; or name those with questions of a document 'answers'"
         )
     whole = fluids_of(ranges, document or Document())
     columns = columns_of(ranges)
@@ -69,30 +73,49 @@ def fill(
     stamp = (now or datetime.now().astimezone()).isoformat(timespec="seconds")
     cells: Cells = [["Cryonome results", stamp], ["answers of", book.name], []]
     count = failed = 0
+    beside: Patches = {}
+    blocks, missing_answers = answer_cells(named, project, told)
     for k, each in enumerate(asked):
         fluid = whole.fluid(each.fluid)
         assert fluid is not None
         model = project.fluid(fluid)
-        block, missing = _answered(each, model, told, watch.part(k / len(asked), (k + 1) / len(asked)))
+        block, missing = _answered(
+            each, model, told, watch.part(k / len(asked), (k + 1) / len(asked)), beside_of(ranges, each), beside
+        )
         cells += [*block, []]
         count += sum(row is not None for row in each.rows) + len(each.faults)
         failed += missing
-    output = write_results(book, cells, known)
-    notes = [f for each in asked for f in each.faults.values()]
+    for given in (r for r in ranges if r.kind == "composition"):
+        own = whole.fluid(given.name or "fluid")
+        assert own is not None
+        amounts = [float(p.amount) for p in own.parts if isinstance(p.amount, (int, float))]
+        cells += [*feed_cells(given, amounts, own.basis, project.fluid(own)), []]
+    cells += blocks
+    output = write_results(book, cells, known, beside)
+    notes = [*(f for each in asked for f in each.faults.values()), *missing_answers]
+    failed += len(missing_answers)
+    count += sum(bool(cell) for r in named for row in r.rows for cell in row)
+    if beside and output != book:
+        notes.append("the cells of 'beside' stay as they are; the answers are in the other file alone")
     if output != book and book.suffix.lower() != ".csv":
         notes.append(f"{book.name} is open in another program, so the results are in {output.name}")
     return Filled(output, count, failed, notes, known if output != book else signature(book))
 
 
-def _answered(asked: AskedStates, model: FluidModel, units: Units, watch: Watch) -> tuple[Cells, int]:
-    """Return a block of the results sheet and how many of its states have no answer."""
+def _answered(
+    asked: AskedStates, model: FluidModel, units: Units, watch: Watch, beside: Sequence[Beside], patches: Patches
+) -> tuple[Cells, int]:
+    """Return a block of the results sheet and how many of its states have no answer; what goes ``beside`` the states is added to ``patches``."""
     mass = float(model.z @ model.molar_mass)
     known = {i: row for i, row in enumerate(asked.rows) if row is not None}
     good = list(known)
     given = {
         key: np.array([row[place].by_mole(mass) for row in known.values()]) for place, key in enumerate(asked.keys)
     }
-    columns = asked.columns
+    own_columns = expanded(asked.columns, model)
+    columns = list(
+        {c.key: c for c in (*own_columns, *(c[0] for b in beside for c in b.columns if c is not None))}.values()
+    )
     values: list[np.ndarray] = [np.full(len(asked.rows), np.nan) for _ in columns]
     reached = np.zeros(len(asked.rows), dtype=bool)
     if good:
@@ -101,6 +124,9 @@ def _answered(asked: AskedStates, model: FluidModel, units: Units, watch: Watch)
         for own, column in zip(values, columns):
             own[good] = values_of(column, states)[0]
     shown = [of_key(c.key, units.of_states()) for c in columns]
+    for each in beside:
+        _put_beside(each, {c.key: v for c, v in zip(columns, values)}, units, len(asked.rows), patches)
+    columns = own_columns
     heads = [f"{title_of(c.key)} ({label(s.unit)})" if s.unit else title_of(c.key) for c, s in zip(columns, shown)]
     cells: Cells = [[f"fluid: {asked.fluid}", asked.range.place(0, 0)]]
     cells.append([*(asked.range.rows[0][p] for p in asked.places), *heads, "note"])
@@ -119,6 +145,26 @@ def _answered(asked: AskedStates, model: FluidModel, units: Units, watch: Watch)
         ]
         cells.append([*(_number(source[p]) for p in asked.places), *told, note])
     return cells, missing
+
+
+def _put_beside(beside: Beside, values: dict[str, np.ndarray], units: Units, count: int, patches: Patches) -> None:
+    """Add the cells of a range beside the states: the value in the heading's unit, else in that of the chosen set; nothing where a state has no answer."""
+    given = beside.range
+    for j, found in enumerate(beside.columns):
+        if found is None:
+            continue
+        column, unit = found
+        shown = of_key(column.key, units.of_states())
+        own = values[column.key]
+        for i in range(len(given.rows) - 1):
+            value = float(own[i]) if i < count else float("nan")
+            if np.isfinite(value):
+                cell: float | str = (
+                    from_si(value * shown.factor, unit or shown.unit, shown.kind) if shown.kind else value
+                )
+            else:
+                cell = ""
+            patches.setdefault(given.sheet, {})[given.row + 1 + i, given.column + j] = cell
 
 
 def _number(text: str) -> float | str:

@@ -15,6 +15,9 @@ from ..exchange.entries import title_and_unit
 from ..exchange.words import basis_of
 from ..studies.columns import OF_PHASE, OF_WHOLE, Column, column_of
 from ..studies.conditions import CONDITIONS, Given, read_condition
+from ..units import fits, normal_unit
+from ..units.endings import kind_of_key
+from .keywords import keyword_of
 from .ranges import NamedRange
 
 USUAL = (
@@ -41,7 +44,7 @@ class AskedStates:
     places: tuple[int, int]
     rows: list[tuple[Given, Given] | None]
     faults: Mapping[int, str]
-    columns: Sequence[Column]
+    columns: Sequence[Column | str]
 
 
 def _condition(words: str) -> str | None:
@@ -49,6 +52,41 @@ def _condition(words: str) -> str | None:
     if plain in NAMES:
         return NAMES[plain]
     return next((key for key, c in CONDITIONS.items() if plain in (key.replace("_", " "), c.title)), None)
+
+
+@dataclass(frozen=True)
+class Beside:
+    """Cells beside the states that take answers: the range, and for each of its columns the property and the unit its heading names, None where it names none."""
+
+    range: NamedRange
+    columns: tuple[tuple[Column, str] | None, ...]
+
+
+def beside_of(ranges: Sequence[NamedRange], states: AskedStates) -> list[Beside]:
+    """Return the ``beside`` ranges of a range of states. Raises ExchangeError with the cell."""
+    out = []
+    for given in ranges:
+        if given.kind != "beside" or given.name != states.range.name:
+            continue
+        if len(given.rows) < len(states.range.rows):
+            raise ExchangeError(
+                f"{given.place(0, 0)}: the range beside has {len(given.rows)} rows and its states {len(states.range.rows)}; make it as long, with headings in its first row"
+            )
+        found: list[tuple[Column, str] | None] = []
+        for j, cell in enumerate(given.rows[0]):
+            if not cell:
+                found.append(None)
+                continue
+            words, unit = title_and_unit(cell)
+            column = column_of(_key(words))
+            if isinstance(column, str):
+                raise ExchangeError(f"{given.place(0, j)}: {column}")
+            kind = kind_of_key(column.key)[0]
+            if unit and not (kind and fits(unit, kind)):
+                raise ExchangeError(f"{given.place(0, j)}: '{unit}' is no unit of {words}")
+            found.append((column, normal_unit(unit, kind) or "" if unit else ""))
+        out.append(Beside(given, tuple(found)))
+    return out
 
 
 def fluids_of(ranges: Sequence[NamedRange], document: Document) -> Document:
@@ -110,15 +148,18 @@ def _model(given: NamedRange) -> Model:
     return Model(**values)
 
 
-def columns_of(ranges: Sequence[NamedRange]) -> list[Column]:
-    """Return the columns of the ``properties`` range, the usual ones where there is none. Raises ExchangeError with the cell."""
-    out: list[Column] = []
+def columns_of(ranges: Sequence[NamedRange]) -> list[Column | str]:
+    """Return the columns of the ``properties`` range, a word for many of them as it is, the usual ones where there is none. Raises ExchangeError with the cell."""
+    out: list[Column | str] = []
     for given in ranges:
         if given.kind != "properties":
             continue
         for i, row in enumerate(given.rows):
             for j, cell in enumerate(row):
                 if not cell:
+                    continue
+                if keyword_of(cell):
+                    out.append(keyword_of(cell))
                     continue
                 found = column_of(_key(cell))
                 if isinstance(found, str):
@@ -129,8 +170,9 @@ def columns_of(ranges: Sequence[NamedRange]) -> list[Column]:
 
 def _key(words: str) -> str:
     """Return the key of a property written as such or by its name: "vapour density"."""
-    if isinstance(column_of(words), Column):
-        return words
+    for written in (words, words.strip().lower().replace(" ", "_")):
+        if isinstance(column_of(written), Column):
+            return written
     phase, _, name = words.lower().partition(" ")
     table = OF_PHASE if phase in ("vapour", "liquid", "aqueous") else OF_WHOLE
     wanted = name if table is OF_PHASE else words.lower()
@@ -140,7 +182,7 @@ def _key(words: str) -> str:
     return f"{phase}.{found}" if table is OF_PHASE else found
 
 
-def states_of(given: NamedRange, document: Document, columns: Sequence[Column]) -> AskedStates:
+def states_of(given: NamedRange, document: Document, columns: Sequence[Column | str]) -> AskedStates:
     """Return what a ``states`` range asks. Raises ExchangeError with the cell where the range as a whole cannot be asked."""
     names = [f.name for f in document.fluids]
     if not names:

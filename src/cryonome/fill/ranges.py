@@ -23,7 +23,7 @@ from ..exchange.cells import (
 )
 from .writing import WORKBOOKS
 
-KINDS = ("composition", "states", "properties", "model")
+KINDS = ("composition", "states", "properties", "model", "answers", "beside")
 """What a range may be, by the beginning of its name: ``states_gas`` belongs to the fluid ``gas``."""
 
 _TITLE = re.compile(r"^\[([A-Za-z][\w .-]*)\]$")

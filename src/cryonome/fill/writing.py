@@ -12,8 +12,11 @@ from xml.sax.saxutils import escape
 from ..document.files import Signature, signature, write_atomic
 from ..exchange.cells import ExchangeError, column_name
 from ..exchange.writing import guarded, workbook
+from .patching import Place, patched
 
 Cells = list[list[float | str]]
+Patches = dict[str, dict[Place, float | str]]
+"""Values to put into cells of sheets, by the title of the sheet, row and column from 0."""
 
 WORKBOOKS = (".xlsx", ".xlsm")
 SHEET = "Cryonome results"
@@ -26,14 +29,14 @@ _MAIN = "http://schemas.openxmlformats.org/spreadsheetml/2006/main"
 _IDENTITY = "rIdCryonomeResults"
 
 
-def write_results(book: Path, cells: Cells, known: Signature | None) -> Path:
-    """Write the results of a workbook and return where they are; ``known`` is the workbook as it was read, which nobody may have saved
+def write_results(book: Path, cells: Cells, known: Signature | None, patches: Patches | None = None) -> Path:
+    """Write the results of a workbook, with ``patches`` in cells of its own sheets, and return where they are; ``known`` is the workbook as it was read, which nobody may have saved
     since. Raises ExchangeError, OSError."""
     if book.suffix.lower() not in WORKBOOKS:
         return _beside(book, ".csv", _text(cells).encode("utf-8"))
     if is_open_elsewhere(book):
         return _beside(book, ".xlsx", workbook([(SHEET, cells)]))
-    filled = with_sheet(book.read_bytes(), cells)
+    filled = with_sheet(book.read_bytes(), cells, patches or {})
     if signature(book) != known:
         raise ExchangeError(f"{book.name} was saved while it was answered; it may be being written by another program")
     write_atomic(book, filled)
@@ -78,8 +81,8 @@ def _sheet(cells: Cells) -> bytes:
     return f'{head}<worksheet xmlns="{_MAIN}"><sheetData>{rows_text}</sheetData>{whose}</worksheet>'.encode()
 
 
-def with_sheet(data: bytes, cells: Cells) -> bytes:
-    """Return a workbook with the sheet of results in it, new or in the place of the last one. Raises ExchangeError."""
+def with_sheet(data: bytes, cells: Cells, patches: Patches) -> bytes:
+    """Return a workbook with the sheet of results in it, new or in the place of the last one, and ``patches`` in cells of its own sheets. Raises ExchangeError."""
     try:
         packed = zipfile.ZipFile(io.BytesIO(data))
         names = packed.namelist()
@@ -90,7 +93,12 @@ def with_sheet(data: bytes, cells: Cells) -> bytes:
     except (KeyError, zipfile.BadZipFile, UnicodeDecodeError) as error:
         raise ExchangeError("the workbook is not one that results can be written to; save it as .xlsx again") from error
     changed: dict[str, str] = {}
-    part = _part_of_results(book, relations)
+    for sheet, values in patches.items():
+        own = _part_of_sheet(sheet, book, relations)
+        if own is None or own not in names:
+            raise ExchangeError(f"the sheet '{sheet}' is not one that answers can be written to")
+        changed[own] = patched(packed.read(own).decode("utf-8"), values)
+    part = _part_of_sheet(SHEET, book, relations)
     if part is not None and part in names and part != PART and MARK not in packed.read(part):
         raise ExchangeError(f"a sheet is called '{SHEET}' and was not written by this program; give it another name")
     if part is None or part not in names:
@@ -114,10 +122,11 @@ def with_sheet(data: bytes, cells: Cells) -> bytes:
     return out.getvalue()
 
 
-def _part_of_results(book: str, relations: str) -> str | None:
-    """Return the part of the sheet of results that is there from before, whatever another program called it, None without one."""
+def _part_of_sheet(title: str, book: str, relations: str) -> str | None:
+    """Return the part of a sheet by its title, whatever another program called it, None without one."""
     # Names of sheets do not tell capitals apart.
-    sheet = re.search(rf'<(?:\w+:)?sheet [^>]*name="{SHEET}"[^>]*>', book, re.IGNORECASE)
+    written = re.escape(escape(title, {'"': "&quot;"}))
+    sheet = re.search(rf'<(?:\w+:)?sheet [^>]*name="{written}"[^>]*>', book, re.IGNORECASE)
     identity = re.search(r'\w+:id="([^"]+)"', sheet.group(0)) if sheet is not None else None
     if identity is None:
         return None

@@ -149,16 +149,20 @@ def solve(document: Document, names: Iterable[str] = (), evaluator: Evaluator | 
     return {"format": ANSWERS_FORMAT, "answers": answers}
 
 
+def answer_of(study: Study, project: Project) -> Answer:
+    """Return the answer of a question in the document's units, or why faults forbid one."""
+    wrong = faults_of(study, project)
+    units = Units.of(project.document.display.units)
+    return refused(wrong) if wrong else worded(solve_study(study, project), units)
+
+
 def named_values(project: Project) -> dict[str, Any]:
     """Return the named values of a document by their name, each from the answers it asks for."""
-    document, units = project.document, Units.of(project.document.display.units)
+    document = project.document
 
     def answer(name: str) -> Answer | None:
         study = document.study(name)
-        if study is None:
-            return None
-        wrong = faults_of(study, project)
-        return refused(wrong) if wrong else worded(solve_study(study, project), units)
+        return None if study is None else answer_of(study, project)
 
     return dict(values_of(document.values, answer, [s.name for s in document.studies if not s.draft]))
 
