@@ -7,6 +7,7 @@ import pytest
 from ask import become, fill
 from cryonome.document import Reader
 from cryonome.document.cell_paths import named_path
+from cryonome.document.edits import set_at, study_path
 from cryonome.studies.asking import asked_about, input_words, inputs_of
 from cryonome.studies.varying import read_path
 
@@ -142,7 +143,18 @@ def test_a_state_beside_pasted_values(window):
     assert found["phases.liquid.density_kg_m3"]["theirs"] == pytest.approx(816.94, rel=1e-4)
     assert found["phases.vapour.composition.methane"]["theirs"] == pytest.approx(62 / 88)
     assert "normalised" in desk.reference.told.text()
-    assert desk.reference.rows.rows() == 5
+    assert desk.reference.rows.rows() == 7  # with the temperature and pressure that they belong to
+    here = study_path(window.live.document, "first separator")
+    before = window.live.document
+    window.store.edit("Warmer", lambda d: set_at(d, (*here, "temperature"), "80 degC"))
+    window.live.come_to_rest()
+    other = window.live.answer("first separator").value["reference"]
+    assert [r.get("other_state", False) for r in other] == [False, False, True, True, True, True, True]
+    assert desk.reference.rows.muted(3, 1)
+    assert desk.reference.rows.text(3, 6) == "of another state"
+    window.store.undo_stack.undo()
+    window.live.come_to_rest()
+    assert window.live.document == before
     desk.reference.paste("[vapour]\nbenzene\t3\nC1\t97\n")
     assert "no such component" in desk.reference.told.text()
 

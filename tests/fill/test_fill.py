@@ -255,7 +255,7 @@ def test_questions_and_named_values_of_a_document_are_written_by_name(tmp_path):
     path = named(book(tmp_path / "asked.xlsx"), answers=("H1", [["lines"], ["twice"]]))
     fill(path, document)
     rows = results(path)
-    assert ["value: twice", 200.0, "K"] == next(r[:3] for r in rows if r[0] == "value: twice")
+    assert next(r[:3] for r in rows if r[0] == "value: twice") == ["value: twice", 200.0, "K"]
     at = next(i for i, r in enumerate(rows) if r[0] == "question: lines")
     numbers = [v for r in rows[at + 1 : at + 30] for v in r if isinstance(v, float)]
     assert len(numbers) > 20

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import time
 from dataclasses import dataclass
 from functools import partial
 
@@ -29,16 +30,20 @@ from .live import Live
 from .results import Shown
 from .theme import LIGHT, Theme
 
+SINGLY = 3
+"""So many lines of one origin stand by themselves; more are gathered."""
+
 SIGNS = {"fault": "▲", "warning": "▲", "extrapolation": "↗", "correction": "↔", "estimate": "○"}
 
 
 @dataclass(frozen=True)
 class Entry:
-    """One line: its kind, the sentence, and the place where it acts."""
+    """One line: its kind, the sentence, the place where it acts, and what lines of the same origin share."""
 
     kind: str
     text: str
     place: Place | None
+    group: str = ""
 
 
 def entries(live: Live) -> list[Entry]:
@@ -59,7 +64,7 @@ def entries(live: Live) -> list[Entry]:
     for group, name, remarks in groups:
         for remark in remarks:
             place = place_of((group, remark.place, remark.kind))
-            out.append(Entry(remark.kind, f"{name}{sentence(remark, units)}", place))
+            out.append(Entry(remark.kind, f"{name}{sentence(remark, units)}", place, f"{name}{remark.code}"))
     for study in live.document.studies:
         out += [Entry(*_kind(f), place_of(f.path, f)) for f in live.answer(study.name).faults]
     return sorted(out, key=lambda e: KINDS.index(e.kind))
@@ -86,6 +91,8 @@ class Ledger(QFrame):
         super().__init__()
         self.setObjectName("ledger")
         self._live = live
+        self._opened: set[tuple[str, str]] = set()
+        self._turned = 0.0
         self.theme = LIGHT
         self.toggle = QPushButton("Ledger")
         self.toggle.setObjectName("link")
@@ -159,11 +166,43 @@ class Ledger(QFrame):
         if not self.drawer.isVisible():
             return
         self.drawer.clear()
+        counts: dict[tuple[str, str], int] = {}
         for entry in found:
-            item = QListWidgetItem(f"{SIGNS[entry.kind]}  {entry.kind}:  {entry.text[:1].upper()}{entry.text[1:]}")
-            item.setData(Qt.ItemDataRole.UserRole, entry)
-            item.setToolTip("Click to go there" if entry.place is not None else "")
-            self.drawer.addItem(item)
+            counts[entry.kind, entry.group] = counts.get((entry.kind, entry.group), 0) + 1
+        begun: set[tuple[str, str]] = set()
+        for entry in found:
+            key = entry.kind, entry.group
+            many = bool(entry.group) and counts[key] > SINGLY
+            if many and key not in begun:
+                begun.add(key)
+                sign = "▾" if key in self._opened else "▸"
+                self._add(
+                    f"{sign}  {counts[key]} {entry.kind}s of one kind, the first:  {entry.text}",
+                    key,
+                    "Click to see each",
+                )
+            if not many or key in self._opened:
+                indent = "        " if many else ""
+                tip_text = "Click to go there" if entry.place is not None else ""
+                text = f"{entry.text[:1].upper()}{entry.text[1:]}"
+                self._add(f"{indent}{SIGNS[entry.kind]}  {entry.kind}:  {text}", entry, tip_text)
+
+    def _add(self, text: str, data: object, note: str) -> None:
+        item = QListWidgetItem(text)
+        item.setData(Qt.ItemDataRole.UserRole, data)
+        item.setToolTip(note)
+        self.drawer.addItem(item)
 
     def _jump(self, item: QListWidgetItem) -> None:
-        self.place_chosen.emit(item.data(Qt.ItemDataRole.UserRole))
+        data = item.data(Qt.ItemDataRole.UserRole)
+        if isinstance(data, Entry):
+            self.place_chosen.emit(data)
+            return
+        # A double click is a click and an activation: it opens once.
+        if time.monotonic() - self._turned < 0.3:
+            return
+        self._turned = time.monotonic()
+        row = self.drawer.row(item)
+        self._opened ^= {tuple(data)}
+        self.refresh()
+        self.drawer.setCurrentRow(row)

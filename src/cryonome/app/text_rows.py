@@ -18,6 +18,7 @@ class TextRows(GridModel):
         self._rows: list[list[str]] = []
         self._bold: Set[int] = frozenset()
         self._tips: list[str] = []
+        self._dim: Set[int] = frozenset()
         self._study = ""
         self._paths: list[list[str]] = []
 
@@ -29,6 +30,14 @@ class TextRows(GridModel):
             self.rewrite()
         else:
             self.reload()
+
+    def dim(self, rows: Set[int]) -> None:
+        """Show rows grey."""
+        self._dim = rows
+        self.rewrite()
+
+    def muted(self, row: int, column: int) -> bool:
+        return row in self._dim
 
     def explain(self, tips: list[str]) -> None:
         """Give every row an explanation."""

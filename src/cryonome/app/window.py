@@ -220,7 +220,7 @@ class MainWindow(Incoming):
         if asked is None:
             self.ledger.say("Nothing is asked of this yet: keep a state or another question first, then vary the input")
             return
-        self.begin_asking(sweep_over(path, document, asked))
+        self.begin_asking(sweep_over(path, document, asked, self.live.answer(asked.name).value))
 
     def read_result(self, study_name: str, path: str) -> None:
         """Read a value of an answer in the sweep chosen, where it asks the same question, else in a new one."""

@@ -26,10 +26,31 @@ from .kinds.sweep import SweepStudy, Variation
 from .varying import NOT_VARIED, around, is_number
 
 USUAL = {
-    "flash": "density_kg_m3", "saturation": "points[0].pressure_Pa", "characterization": "bulk.density_kg_m3",
-    "envelope": "cricondenbar.pressure_Pa",
+    "flash": "density_kg_m3", "characterization": "bulk.density_kg_m3", "envelope": "cricondenbar.pressure_Pa", "vapour_pressure": "TVP_Pa",
+    "inhibitor_dose": "aqueous_mass_percent", "yields": "yields[0].volume_fraction",
 }  # fmt: skip
 """What is read of a question where nothing was pointed at."""
+
+ANSWERS = ("pressure_Pa", "temperature_K")
+"""What a condition that is not held answers, the more usual first."""
+
+
+def told_by(study: Study, answer: Mapping[str, Any] | None) -> str:
+    """Return the path of what a question answers first of all: of a boiling point at a held temperature the pressure, at a held pressure the temperature; of others
+    the usual, or the first number that is none of what was asked."""
+    held = {k for k in CONDITIONS if getattr(study, k, None) not in EMPTY}
+    free = [k for k in ANSWERS if k.partition("_")[0] not in held]
+    if study.kind == "saturation":
+        return f"points[0].{free[0] if len(free) == 1 else ANSWERS[0]}"
+    if study.kind == "flash" and len(free) == 1 and "vapour_fraction" in held:
+        return free[0]
+    usual = USUAL.get(study.kind)
+    numbers = [p for p, _ in numbers_in(answer)] if answer else []
+    if usual and (not numbers or usual in numbers):
+        return usual
+    asked = {"temperature_K", "pressure_Pa"}
+    return next((p for p in numbers if p not in asked), usual or "vapour_fraction")
+
 
 QUICK = ("flash", "saturation", "characterization", "envelope")
 """Kinds of questions that an input of a fluid is asked of, the quickest first."""
@@ -100,11 +121,13 @@ def asked_about(parts: PathParts, document: Document, chosen: str) -> Study | No
     return next((s for s in about_it if s.name == chosen), ready[0] if ready else about_it[0] if about_it else None)
 
 
-def sweep_over(parts: PathParts, document: Document, study: Study) -> SweepStudy:
+def sweep_over(
+    parts: PathParts, document: Document, study: Study, answer: Mapping[str, Any] | None = None
+) -> SweepStudy:
     """Return a sweep of a question over an input, about its present value."""
     low, high = around(get_at(document, parts))
     name = free_name(document, f"{input_words(parts, document)} varied"[:60])
-    read = USUAL.get(study.kind, "vapour_fraction")
+    read = told_by(study, answer)
     vary = Variation(path=named_path(parts, document), begin=low, end=high, steps=10)
     return SweepStudy(name=name, kind="sweep", of=study.name, vary=vary, read=(read,))
 

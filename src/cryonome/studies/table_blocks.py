@@ -164,7 +164,7 @@ def reference_block(answer: dict[str, Any], units: Units) -> Block:
                 shown.head[1],
                 difference,
                 share,
-                r.get("error", mark),
+                r.get("error", "of another state" if r.get("other_state") else mark),
             ]
         )
     heads = [

@@ -7,7 +7,7 @@ from typing import Any
 
 import numpy as np
 from numpy.typing import NDArray
-from PySide6.QtCore import QPointF, Qt
+from PySide6.QtCore import QPointF, Qt, QTimer
 from PySide6.QtGui import QColor
 from PySide6.QtWidgets import QComboBox, QScrollArea, QSplitter, QVBoxLayout, QWidget
 
@@ -23,6 +23,7 @@ from ..plot import Plot, Table, pen
 from ..text_rows import TextRows
 from ..theme import Theme
 from .desk import Action, DeskEntry, register
+from .map_picture import Labels
 from .measured_paste import measured_of
 from .model import NAMES
 from .study_desk import StudyDesk
@@ -32,6 +33,8 @@ Answer = dict[str, Any]
 
 AXES = {"volume": "molar volume, cm³/mol", "linear": "molar volume, plain axis", "density": "density, mol/L"}
 """What the horizontal axis may be."""
+SETTLE = 60
+"""ms after the last change of the view."""
 TOP = 1.7
 """How far above the highest critical pressure the picture reaches."""
 
@@ -71,6 +74,12 @@ class IsothermsDesk(StudyDesk):
         self.plot.data = self._data
         self.plot.view.scene().sigMouseClicked.connect(self._clicked)
         self.plots = [self.plot]
+        # Names are placed anew once the view has come to rest.
+        self._settle = QTimer(self)
+        self._settle.setSingleShot(True)
+        self._settle.timeout.connect(self._name_lines)
+        self.plot.box.sigResized.connect(lambda *_: self._settle.start(SETTLE))
+        self.plot.box.sigRangeChanged.connect(lambda *_: self._settle.start(SETTLE))
         self.deviations_model = TextRows(
             [("deviation, %", "average, worst"), ("pressure", ""), ("liquid", ""), ("vapour", "")]
         )
@@ -210,9 +219,29 @@ class IsothermsDesk(StudyDesk):
             self._draw_roots(answer)
             plot.caption.setText("rings: roots   filled: the stable one")
         plot.end()
+        self._settle.start(0)
         study = self.study()
         plot.set_faint(bool(study and self._live.answer(study.name).old))
         plot.theme = t
+
+    def _name_lines(self) -> None:
+        """Name every temperature on the isotherm of the first equation, and the equations by their colours in the corner."""
+        answer = self.answer() or {}
+        equations = answer.get("equations", ())
+        labels, looks = Labels(self.plot), colours(self.theme)
+        self.plot.begin("names")
+        (left, right), (low, high) = self.plot.box.viewRange()
+        for i, e in enumerate(equations if len(equations) > 1 else ()):
+            name, x, y = e["equation"], right - 0.03 * (right - left), high - (0.04 + 0.06 * i) * (high - low)
+            self.plot.text(f"equation {name}", NAMES.get(name, name), x, y, looks[name], (1.0, 0.5), bold=True)
+        for k, curve in enumerate(equations[0]["isotherms"] if equations else ()):
+            V, P = np.array(curve["molar_volume_m3_mol"]), np.array(curve["pressure_Pa"])
+            # From the top of the picture down, where the isotherms are farthest apart.
+            order = np.argsort(V)
+            colour = shade(looks[equations[0]["equation"]], k, len(equations[0]["isotherms"]), self.theme).name()
+            at = self._live.units().text(kelvin(curve["temperature_K"]))
+            labels.on_line(f"name {k}", at, self._x(V[order]), self._y(P[order]), colour, 0.06)
+        self.plot.end()
 
     def _draw_equations(self, answer: Answer) -> None:
         looks = colours(self.theme)
@@ -389,9 +418,7 @@ class IsothermsDesk(StudyDesk):
                 name = NAMES.get(e["equation"], e["equation"])
                 if s is None:
                     there = curve.get("at_measured")
-                    rows.append(
-                        [name, T, *(self._at_measured(there) if there else ["", "above its critical point", ""])]
-                    )
+                    rows.append([name, T, *(self._at_measured(there) if there else ["", "above Tc", ""])])
                 else:
                     rows.append(
                         [

@@ -113,7 +113,13 @@ def draw_paths(plot: Plot, frame: Frame, theme: Theme, paths: Sequence[DrawnPath
     styles = (Qt.PenStyle.SolidLine, Qt.PenStyle.DashLine, Qt.PenStyle.DotLine, Qt.PenStyle.DashDotLine)
     for i, path in enumerate(paths):
         x, y = frame.xy(np.array(path.T), np.array(path.P))
-        plot.line(f"path {i}", *_straight(frame, path), pen(theme.ink, 1.8, styles[i % len(styles)]), cached=True)
+        plot.line(
+            f"path {i}",
+            *_straight(frame, path),
+            pen(theme.ink, 1.8, styles[i % len(styles)]),
+            cached=True,
+            name=path.name,
+        )
         plot.dots(f"stations {i}", x, y, pen(theme.ink, 1.6), "s", 9.0, theme.surface)
         if path.passed is not None:
             plot.dots(f"passed {i}", *frame.xy(*path.passed), pen(theme.fault, 2.0), "x", 11.0, theme.fault)

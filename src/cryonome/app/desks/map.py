@@ -35,7 +35,7 @@ from ..widgets.sentence import SentenceView
 from .desk import Action, Desk, DeskEntry, register
 from .limit_picture import DrawnPath, draw_hydrates, draw_paths, label_hydrates, label_paths
 from .map_paths import PathHandles, paths_of
-from .map_picture import Frame, Picture, Pinned, fit
+from .map_picture import Frame, Picture, Pinned, fit, name_of
 from .map_vapour import Kept, draw_vapour_pressures, kept_of, label_vapour_pressures
 from .readout import Readout
 
@@ -127,7 +127,7 @@ class MapDesk(Desk):
         self.plot.setMinimumWidth(240)
         self.readout = Readout(live)
         self.readout.units = self.units
-        self.grids = [self.readout.composition_table, self.readout.table]
+        self.grids = [self.readout.composition_table, self.readout.table, self.readout.extremes]
         self.themed = [self.readout, *self.chips.values()]
         scroll = QScrollArea()
         scroll.setObjectName("bare")
@@ -299,6 +299,7 @@ class MapDesk(Desk):
             self._settle.start(0)
             self._draw_probe()
             self.readout.show_kept()
+            self.readout.show_extremes(whole)
         self.plot.set_faint(faint)
         key = f"{name}|{self.units()}|{display.logarithmic}"
         if whole is not None and not faint and self._fitted != key:
@@ -567,6 +568,12 @@ class MapDesk(Desk):
         for title, extreme in (("cricondentherm", whole.cricondentherm), ("cricondenbar", whole.cricondenbar)):
             if extreme is not None:
                 out.append((title, names, columns(extreme.T, extreme.P)))
+        # The layers, as they are drawn.
+        main = {name_of(beta) for beta in (0.0, 1.0, *self._live.document.display.map.quality)}
+        for title, x, y in self.plot.named_lines():
+            if title not in main and not title.endswith("vapour by volume"):
+                value = 10.0**y if self._frame().logarithmic else y
+                out.append((title, names, [x.tolist(), value.tolist()]))
         return out
 
 

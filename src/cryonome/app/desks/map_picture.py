@@ -240,7 +240,7 @@ class Picture:
         for name, ghost in self.ghosts:
             for i, (_, T, P) in enumerate(drawn(ghost, [0.0, 1.0])):
                 x, y = frame.xy(T, P)
-                plot.line(f"ghost {name} {i}", x, y, pen(t.mute, 1.4, Qt.PenStyle.DotLine), cached=True)
+                plot.line(f"ghost {name} {i}", x, y, pen(t.mute, 1.4, Qt.PenStyle.DotLine), cached=True, name=name)
         for key, beta, x, y in self.lines():
             plot.line(
                 f"map {key}",
@@ -255,8 +255,8 @@ class Picture:
             x, y = frame.xy(T, P)
             plot.line(f"cover {i}", x, y, pen(t.surface, 4.0), cached=True)
             plot.line(f"metastable {i}", x, y, pen(t.phase(beta), 1.6, Qt.PenStyle.DotLine), cached=True)
-        for key, _, colour, style, x, y in [*self._boundaries(), *self._limits()]:
-            plot.line(key, x, y, pen(colour, 2.0, style), cached=True)
+        for key, name, colour, style, x, y in [*self._boundaries(), *self._limits()]:
+            plot.line(key, x, y, pen(colour, 2.0, style), cached=True, name=name)
         for i, pin in enumerate(self.pinned):
             plot.dots(f"pin {i}", *frame.xy(pin.T, pin.P), pen(t.ink, 1.6), "o", 9)
         for mark in self._marks():

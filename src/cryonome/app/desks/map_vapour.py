@@ -78,7 +78,7 @@ def draw_vapour_pressures(plot: Plot, frame: Frame, theme: Theme, kept: Sequence
         if own.limit is not None and own.hold is not None:
             # The corner of the limit: under its pressure up to the temperature that holds it.
             x, y = frame.xy(np.array([COLD, own.hold, own.hold]), np.array([own.limit, own.limit, LEAST]))
-            plot.line(f"limit {i}", x, y, look, cached=True)
+            plot.line(f"limit {i}", x, y, look, cached=True, name=f"limit of {own.name}")
             plot.dots(f"hold {i}", x[1:2], y[1:2], pen(theme.fault, 1.6), "d", 10.0, theme.surface)
             right = float(frame.xy(HOT, own.limit)[0][0])
             corners = [(x[1], y[1]), (right, y[1]), (right, y[2]), (x[1], y[2])]
@@ -87,7 +87,9 @@ def draw_vapour_pressures(plot: Plot, frame: Frame, theme: Theme, kept: Sequence
             plot.region(f"over {i}", path, shade)
         if own.curve:
             x, y = frame.xy(np.array(own.curve[0]), np.array(own.curve[1]))
-            plot.line(f"blend {i}", x, y, pen(theme.phase(0.0), 1.6, Qt.PenStyle.DashDotLine), cached=True)
+            plot.line(
+                f"blend {i}", x, y, pen(theme.phase(0.0), 1.6, Qt.PenStyle.DashDotLine), cached=True, name=own.name
+            )
         for name, T, P in own.marks:
             x, y = frame.xy(T, P)
             plot.dots(f"{name} {i}", x, y, pen(theme.ink, 1.6), "o" if name == "TVP" else "s", 8.0, theme.surface)

@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import numpy as np
+from numpy.typing import NDArray
 from PySide6.QtCore import Qt
 
 from ...studies.panels import Panel
@@ -11,6 +12,8 @@ from ...studies.table_blocks import of_key
 from ..plot import Plot, Table, pen
 from ..theme import Theme
 from .map_picture import Labels
+
+Array = NDArray[np.float64]
 
 LINE_PLACE = 0.62
 """Where on a line its name stands, as a share of its length."""
@@ -28,7 +31,7 @@ def draw_panel(plot: Plot, panel: Panel, units: Units, theme: Theme) -> None:
         if c.dots:
             plot.dots(f"{i} {c.name}", xs, ys, pen(colour, 1.6), "s" if c.measured else "o", 8.0, theme.surface)
         else:
-            plot.line(f"{i} {c.name}", xs, ys, pen(colour, 2.0), name=c.name)
+            plot.line(f"{i} {c.name}", *smoothed(xs, ys), pen(colour, 2.0), name=c.name)
     for name, value in (panel.upright or {}).items():
         plot.upright(name, x.plain(value), pen(theme.mute, 1.2, Qt.PenStyle.DashLine))
     for name, value in (panel.levels or {}).items():
@@ -43,6 +46,18 @@ def draw_panel(plot: Plot, panel: Panel, units: Units, theme: Theme) -> None:
     low = min(0.0, float(every_y.min())) if panel.from_zero else float(every_y.min())
     plot.fit_to((panel.x, panel.y, x.unit, y.unit), every_x, np.append(every_y, low))
     plot.data = lambda: data_of(panel, units)
+
+
+def smoothed(x: Array, y: Array) -> tuple[Array, Array]:
+    """Return a line through points (n,) as a curve without corners, a monotone cubic; as it is where x turns back or there are few points."""
+    from scipy.interpolate import PchipInterpolator
+
+    steps = np.diff(x)
+    if len(x) < 4 or not ((steps > 0.0).all() or (steps < 0.0).all()):
+        return x, y
+    order = slice(None) if steps[0] > 0.0 else slice(None, None, -1)
+    fine = np.interp(np.linspace(0.0, len(x) - 1.0, 12 * len(x)), np.arange(len(x)), x[order])
+    return fine, PchipInterpolator(x[order], y[order])(fine)
 
 
 def name_panel(plot: Plot, panel: Panel, units: Units, theme: Theme) -> None:

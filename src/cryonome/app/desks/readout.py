@@ -18,6 +18,7 @@ from PySide6.QtWidgets import (
     QWidget,
 )
 
+from ...equilibrium.phase_map import PhaseMap
 from ...equilibrium.phases import Kind
 from ...properties import PROPERTIES
 from ...studies.inputs import FluidModel
@@ -189,6 +190,42 @@ class CompositionModel(GridModel):
         return self._model.names[row] if self._model is not None and column == 0 else ""
 
 
+class ExtremesModel(GridModel):
+    """Critical points, cricondentherm and cricondenbar of an envelope, to copy."""
+
+    def __init__(self) -> None:
+        super().__init__()
+        self._rows: list[tuple[str, float, float]] = []
+        self._units = ("degC", "bar")
+
+    def show(self, whole: PhaseMap | None, units: tuple[str, str]) -> None:
+        """Show an envelope's."""
+        rows = [("critical", c.T, c.P) for c in whole.critical_points] if whole is not None else []
+        extremes = (
+            (("cricondentherm", whole.cricondentherm), ("cricondenbar", whole.cricondenbar))
+            if whole is not None
+            else ()
+        )
+        self._rows = [*rows, *((name, e.T, e.P) for name, e in extremes if e is not None)]
+        self._units = units
+        self.reload()
+
+    def titles(self) -> list[tuple[str, str]]:
+        return [("", ""), ("T", label(self._units[0])), ("P", label(self._units[1]))]
+
+    def rows(self) -> int:
+        return len(self._rows)
+
+    def text(self, row: int, column: int) -> str:
+        if column == 0:
+            return self._rows[row][0]
+        kind = ("temperature", "pressure")[column - 1]
+        return format_number(from_si(float(self._rows[row][column]), self._units[column - 1], kind), 5)
+
+    def left_aligned(self, column: int) -> bool:
+        return column == 0
+
+
 class Readout(QWidget):
     """The column at the right of the map."""
 
@@ -221,6 +258,11 @@ class Readout(QWidget):
         self.composition_table.setMinimumHeight(56)
         self.table.setAccessibleName("Phases under the probe")
         self.composition_table.setAccessibleName("Composition under the probe")
+        self.composition_table.setMinimumHeight(36 + 24 * 4)
+        self.extreme_points = ExtremesModel()
+        self.extremes = GridView(self.extreme_points)
+        self.extremes.setAccessibleName("Critical points and extremes")
+        self.extremes.setVerticalScrollBarPolicy(Qt.ScrollBarPolicy.ScrollBarAlwaysOff)
         self.margins: dict[str, QLabel] = {}
         margins = QGridLayout()
         margins.setVerticalSpacing(3)
@@ -266,6 +308,7 @@ class Readout(QWidget):
         layout.addSpacing(4)
         layout.addWidget(section("To the limits"))
         layout.addLayout(margins)
+        layout.addWidget(self.extremes)
         layout.addSpacing(4)
         self.pins_head = section("Kept envelopes")
         layout.addWidget(self.pins_head)
@@ -276,6 +319,7 @@ class Readout(QWidget):
         self.theme = theme
         self.table.set_theme(theme)
         self.composition_table.set_theme(theme)
+        self.extremes.set_theme(theme)
 
     def show_position(self, position: tuple[float, float] | None) -> None:
         """Show where the probe is, T K and P Pa."""
@@ -361,6 +405,12 @@ class Readout(QWidget):
             value = from_si(line, unit, kind) - from_si(found.P if along_T else found.T, unit, kind)
             sign = "+" if value >= 0.0 else ""
             place.setText(f"{sign}{format_number(value, 3)} {DIFFERENCES.get(unit, label(unit))}")
+
+    def show_extremes(self, whole: PhaseMap | None) -> None:
+        """Show the critical points and extremes of the envelope."""
+        self.extreme_points.show(whole, self.units())
+        self.extremes.setVisible(bool(self.extreme_points.rows()))
+        self.extremes.setFixedHeight(36 + 24 * self.extreme_points.rows() + 2)
 
     def show_kept(self) -> None:
         """List the kept envelopes; kept states stand on the shelf, as questions."""

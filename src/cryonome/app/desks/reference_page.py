@@ -13,6 +13,7 @@ from ...document.faults import PathParts
 from ...document.field_types import Cell
 from ...errors import DomainError
 from ...exchange.pasted import read_pasted
+from ...studies.references import STATE
 from ...studies.sentences import Units
 from ...studies.table_blocks import reference_block
 from ...studies.varying import scale_of_cells
@@ -68,7 +69,11 @@ class ReferencePage(QWidget):
         except DomainError as error:
             self.told.setText(capital(str(error)))
             return
-        cells: dict[PathParts, object] = {("reference",): found.references}
+        references = dict(found.references)
+        if self._study.kind == "flash":
+            # They belong to the state that they stand beside now.
+            references = {**{k: self._answer[k] for k in STATE if k in self._answer}, **references}
+        cells: dict[PathParts, object] = {("reference",): references}
         vary = getattr(self._study, "vary", None)
         if found.values and vary is not None and not isinstance(vary, tuple):
             now = [r["vary"] for r in self._answer["rows"]]
@@ -94,6 +99,7 @@ class ReferencePage(QWidget):
         block = reference_block(answer, units)
         bold = frozenset(i for i, row in enumerate(block.rows) if row[-1] == "worst")
         self.rows.show(block.rows, bold, block.columns)
+        self.rows.dim(frozenset(i for i, r in enumerate(answer["reference"]) if r.get("other_state")))
         header = self.grid.horizontalHeader()
         header.setSectionResizeMode(QHeaderView.ResizeMode.ResizeToContents)
         header.setSectionResizeMode(0, QHeaderView.ResizeMode.Stretch)
