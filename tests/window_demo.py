@@ -28,6 +28,8 @@ def demo_document() -> Document:
         if s.kind not in SLOW
         and not getattr(s, "measured", None)
         and "export blend" not in (s.name, getattr(s, "of", ""))
+        and getattr(s, "fluid", "") != "Export blend"
     )
     fluids = tuple(f for f in document.fluids if f.name != "Export blend")
-    return document.model_copy(update={"studies": studies, "fluids": fluids})
+    values = tuple(v for v in document.values if "export blend" not in v.expression)
+    return document.model_copy(update={"studies": studies, "fluids": fluids, "values": values})

@@ -20,6 +20,7 @@ from cryonome.app.trail import CardState
 from cryonome.document import Document
 from cryonome.document.edits import renamed
 from cryonome.exchange.columns import column_meaning, column_unit
+from cryonome.remarks import KINDS
 from window_demo import demo_document
 
 
@@ -213,15 +214,15 @@ def test_the_trail_is_reached_by_keys_and_tells_its_state(window):
     trail, chosen = window.trail, []
     trail.chosen.connect(chosen.append)
     assert list(trail.cards) == ["lab", "cuts", "fluid", "model", "match", "answers"]
-    QTest.keyClick(trail.cards["cuts"], Qt.Key.Key_Return)
-    assert window.current == "cuts"
+    QTest.keyClick(trail.cards["match"], Qt.Key.Key_Return)
+    assert window.current == "match"
     assert not trail.pages.isVisible()
     QTest.mouseClick(trail.cards["answers"], Qt.MouseButton.LeftButton)
     assert window.current == "map"
     assert trail.pages.isVisible()
     QTest.mouseClick(trail.chips["state"], Qt.MouseButton.LeftButton)
     QTest.mouseClick(trail.cards["answers"], Qt.MouseButton.LeftButton)
-    assert chosen == ["cuts", "map", "state", "state"]
+    assert chosen == ["match", "map", "state", "state"]
     card = trail.cards["lab"]
     for mark in ("done", "look", "open", "work"):
         card.show_state(CardState(mark, "a line"))
@@ -278,7 +279,17 @@ def test_the_ledger_counts_lists_and_leads_to_the_place(window):
     texts = [ledger.drawer.item(i).text() for i in range(ledger.drawer.count())]
     assert any("density curve is continued below 5 %" in t for t in texts)
     assert any("continued to 100 %" in t for t in texts)
-    assert texts == sorted(texts, key=lambda t: "▲↗↔○".index(t[0]))
+    signs = dict(zip(KINDS[1:], "▲↗↔○"))
+    kinds = [next(s for k, s in signs.items() if f" {k}s of one" in t) if t[0] == "▸" else t[0] for t in texts]
+    assert kinds == sorted(kinds, key="▲↗↔○".index)
+    # Many of one origin stand behind one line, opened by a click.
+    gathered = next(i for i, t in enumerate(texts) if t[0] == "▸")
+    count = int(texts[gathered].split()[1])
+    ledger.drawer.itemClicked.emit(ledger.drawer.item(gathered))
+    assert ledger.drawer.count() == len(texts) + count
+    ledger._turned = 0.0
+    ledger.drawer.itemClicked.emit(ledger.drawer.item(gathered))
+    assert ledger.drawer.count() == len(texts)
     row = next(i for i, t in enumerate(texts) if "continued to 100 %" in t)
     ledger.drawer.itemActivated.emit(ledger.drawer.item(row))
     assert window.current == "lab"

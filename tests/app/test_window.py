@@ -150,7 +150,7 @@ def test_a_dragged_boundary_moves_the_cuts_in_one_undo_step(window):
     assert window.store.undo_stack.count() == count + 1
     assert after[11] == pytest.approx(before[11] + 0.006, abs=2e-6)
     np.testing.assert_allclose(np.delete(after, 11), np.delete(before, 11), atol=2e-6)
-    assert desk.model.text(10, 7) == f"{100 * (after[11] - after[10]):.2f}"
+    assert desk.model.text(10, 9) == f"{100 * (after[11] - after[10]):.2f}"
     desk.add_boundary(0.5 * (after[11] + after[12]))
     assert len(window.live.characterized().components) == len(before)
     desk.grid.selectRow(3)

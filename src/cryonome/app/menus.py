@@ -175,7 +175,7 @@ def _view_menu(menu: QMenu, w: MainWindow) -> None:
             menu,
             entry.title,
             partial(w.show_desk, entry.key),
-            f"Ctrl+{i + 1}" if i < 9 else f"Alt+Shift+{i - 8}" if i < 18 else "",
+            f"Ctrl+{i + 1}" if i < 9 else f"Alt+Shift+{i - 8}" if i < 18 else f"Ctrl+Alt+Shift+{i - 17}" if i < 27 else "",
         )
     menu.addSeparator()
     _add(menu, "Ledger", w.ledger.open_or_close, "Ctrl+L")

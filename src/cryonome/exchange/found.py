@@ -25,6 +25,10 @@ class Note:
     text: str
     assumed: bool = False
 
+    def __post_init__(self) -> None:
+        # A cell may hold several lines; a note is one.
+        object.__setattr__(self, "text", " ".join(self.text.split()) if "\n" in self.text else self.text)
+
     def __str__(self) -> str:
         return f"{self.place}: {self.text}"
 

@@ -9,8 +9,7 @@ from ..characterization.methods import METHODS, TWO_PART
 from ..constants import ATM
 from ..document import Sample
 from ..document.field_types import Cell
-from ..document.model import Bulk, Curves, Cuts, Distillation, Quantity, Tail, ViscosityCurve
-from ..document.sample_points import entered_unit
+from ..document.model import Bulk, Curves, Distillation, Quantity, Tail, ViscosityCurve
 from ..units import QuantityError, parse
 from .context import Context
 from .entries import entry_of, folded, title_and_unit
@@ -166,5 +165,4 @@ def sample_of(one: Gathered, name: str) -> Sample:
             viscosity=tuple(ViscosityCurve(at=k.removeprefix("viscosity "), points=tuple(p)) for k, p in own.items() if k.startswith("viscosity ")),
             quantities=tuple(Quantity(name=n, unit=one.units.get(n, "mass%"), bulk=one.whole.get(f"quantity {n}"), points=tuple(own.get(f"quantity {n}", ()))) for n in names),
         ),
-        cuts=Cuts(unit="degF" if entered_unit(tuple(points), "temperature") in ("degF", "degR") else "degC"),
     )  # fmt: skip

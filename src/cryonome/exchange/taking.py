@@ -11,6 +11,7 @@ from ..document import Document, Fluid, Sample, Study
 from ..document.edits import add_fluid, add_sample, add_study, free_name, set_at, set_each, study_path, update_fluid
 from ..document.field_types import Cell
 from ..document.kinds import study_kinds
+from ..document.sample_points import entered_unit
 from ..studies.kinds.match import MatchStudy
 from ..units import QuantityError, parse
 from .brines import Brine
@@ -82,13 +83,19 @@ def fluid_of_tests(found: Found, names: Sequence[str]) -> str:
     return called[0] if len(called) == 1 else ""
 
 
+def _cut_in_own_unit(sample: Sample) -> Sample:
+    """Return a sample whose cuts are round numbers of the unit it was measured in."""
+    unit = entered_unit(sample.distillation.points, "temperature")
+    return set_at(sample, ("cuts", "unit"), "degF") if unit in ("degF", "degR") else sample
+
+
 def with_samples(document: Document, samples: Sequence[Sample], fluids: Sequence[Fluid]) -> tuple[Document, list[str]]:
     """Return a document with samples and fluids under names that are free, and these names."""
     names = []
     for sample in samples:
         name = free_name(document, sample.name)
         names.append(name)
-        document = add_sample(document, sample.model_copy(update={"name": name}))
+        document = add_sample(document, _cut_in_own_unit(sample).model_copy(update={"name": name}))
     for fluid in fluids:
         name = free_name(document, fluid.name)
         names.append(name)

@@ -31,6 +31,9 @@ USUAL = {
 }  # fmt: skip
 """What is read of a question where nothing was pointed at."""
 
+TELLING = ("components", "advice", "yields", "roots")
+"""Kinds of questions that say what is there rather than what follows of it: asked last where an input is varied."""
+
 ANSWERS = ("pressure_Pa", "temperature_K")
 """What a condition that is not held answers, the more usual first."""
 
@@ -116,6 +119,7 @@ def asked_about(parts: PathParts, document: Document, chosen: str) -> Study | No
         f.name for f in document.fluids if thing is f or name in {*used_samples(f, document), *inner_names(f, document)}
     }
     about_it = [s for s in plain if about(s) in fluids or about(s, "samples") == name]
+    about_it.sort(key=lambda s: s.kind in TELLING)
     order = ("characterization", "saturation", "flash", "envelope") if parts[:1] == ("samples",) else QUICK
     ready = sorted((s for s in about_it if s.kind in order), key=lambda s: order.index(s.kind))
     return next((s for s in about_it if s.name == chosen), ready[0] if ready else about_it[0] if about_it else None)

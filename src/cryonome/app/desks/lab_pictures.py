@@ -177,8 +177,7 @@ class LabPictures:
         last = x[there].max(initial=0.0)
         end = "" if there[-1] else f", beyond the method above {100 * last:.0f} %"
         end += ", left out where it would fall" if (x[~there] < last).any() else ""
-        if at or end:
-            caption.append(f"{key}{at}{end}")
+        caption.append(f"as by {key}{at}{end}")
 
     def _units(self, sample: Sample | None) -> dict[str, str]:
         units = dict(SETS[self._live.document.display.units])

@@ -30,7 +30,8 @@ class LayerSquare(QAbstractButton):
         self.setCursor(Qt.CursorShape.PointingHandCursor)
         self._colour, self._stroke = colour, stroke
         self.theme: Theme = LIGHT
-        self.clicked.connect(call)
+        # Called by its one argument, whatever kind of callable it is.
+        self.clicked.connect(lambda on: call(on))
 
     def set_theme(self, theme: Theme) -> None:
         """Paint in a theme."""
