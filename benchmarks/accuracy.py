@@ -32,7 +32,7 @@ from cryonome.equilibrium.critical import critical_point  # noqa: E402
 from cryonome.equilibrium.flash import flash_pt  # noqa: E402
 from cryonome.equilibrium.pure import saturation_pressure  # noqa: E402
 from cryonome.properties import Substance, evaluate  # noqa: E402
-from cryonome.studies import solve  # noqa: E402
+from cryonome.questions import solve  # noqa: E402
 
 Array = NDArray[np.float64]
 MODELS = (

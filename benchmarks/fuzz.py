@@ -119,7 +119,7 @@ def documents() -> Trial:
     """Spoiled documents: parsed, judged, and one valid one in a hundred solved with its studies."""
     from cryonome.demo import collection, demo_document
     from cryonome.document import DocumentError, check_document, document_text, errors, parse_document
-    from cryonome.studies import solve
+    from cryonome.questions import solve
 
     whole = json.loads(document_text(demo_document()))
     small = {
@@ -292,9 +292,9 @@ def window(seconds: float, seed: int) -> int:
     from PySide6.QtWidgets import QApplication, QMessageBox
 
     from cryonome.app.main import make_application
-    from cryonome.app.menus import all_actions
-    from cryonome.app.theme import LIGHT
-    from cryonome.app.window import MainWindow
+    from cryonome.app.shell.menus import all_actions
+    from cryonome.app.shell.window import MainWindow
+    from cryonome.app.widgets.theme import LIGHT
     from cryonome.demo import collection, demo_document
 
     caught: list[str] = []
@@ -382,7 +382,7 @@ WRITER = """
 import sys, time
 from pathlib import Path
 from PySide6.QtCore import QCoreApplication, QTimer
-from cryonome.app.store import Store
+from cryonome.app.shell.store import Store
 from cryonome.document import load
 from cryonome.document.edits import set_at
 app = QCoreApplication([])

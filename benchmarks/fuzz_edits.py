@@ -24,9 +24,9 @@ def _project() -> Any:
     """Return the demo with a question of every kind, its store and what the window knows of it."""
     from PySide6.QtWidgets import QApplication
 
-    from cryonome.app.jobs import Jobs
-    from cryonome.app.live import Live
-    from cryonome.app.store import Store
+    from cryonome.app.shell.jobs import Jobs
+    from cryonome.app.shell.live import Live
+    from cryonome.app.shell.store import Store
     from cryonome.demo import demo_document
     from cryonome.document.edits import add_study
     from cryonome.document.kinds import study_kinds
@@ -71,7 +71,7 @@ def cells() -> Trial:
     """Any text in any cell of any question: the document opens, and the text is in its cell with what is wrong with it."""
     from cryonome.document import read_study
     from cryonome.document.drafts import drafts_below
-    from cryonome.studies import Units
+    from cryonome.telling import Units
     from cryonome.units import QuantityError, split
     from cryonome.wording.cells import Cells
 

@@ -9,6 +9,8 @@ from scipy.optimize.elementwise import find_root
 import hydrate_points
 from cryonome.document import Fluid, FluidPart, parse_document
 from cryonome.document.model import Model
+from cryonome.results import Evaluator
+from cryonome.results.hydrates import dilute
 from cryonome.solids.activity import ln_activity
 from cryonome.solids.formation import Chart, Wanted, temperatures
 from cryonome.solids.lattice import formers
@@ -16,8 +18,6 @@ from cryonome.solids.losses import shares
 from cryonome.solids.surroundings import Host
 from cryonome.solids.water import water_over_ice
 from cryonome.solids.water_content import water_content
-from cryonome.studies import Evaluator
-from cryonome.studies.hydrates import dilute
 
 Array = NDArray[np.float64]
 EXAMPLE_GAS = {"methane": 88.0, "ethane": 7.0, "propane": 3.5, "n-butane": 1.5}

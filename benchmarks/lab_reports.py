@@ -10,7 +10,7 @@ import json
 from typing import Any
 
 from cryonome.document import Document, parse_document
-from cryonome.studies.solving import solve
+from cryonome.questions.solving import solve
 
 PSI = 14.696
 

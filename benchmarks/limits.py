@@ -11,11 +11,11 @@ import numpy as np
 from cryonome.demo import demo_document
 from cryonome.document import Document
 from cryonome.document.edits import set_at
+from cryonome.results import Evaluator
+from cryonome.results.hydrates import icy
+from cryonome.results.paths import follow
 from cryonome.solids.branches import pressures
 from cryonome.solids.formation import Chart, Wanted, temperatures
-from cryonome.studies import Evaluator
-from cryonome.studies.hydrates import icy
-from cryonome.studies.paths import follow
 from run import best, say
 
 STATIONS = ([351.15, 334.15, 292.15, 290.15], [190e5, 165e5, 118e5, 62e5])

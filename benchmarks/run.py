@@ -37,10 +37,10 @@ from cryonome.equilibrium.phase_map import phase_map
 from cryonome.equilibrium.phases import Phases
 from cryonome.equilibrium.retrace import retraced
 from cryonome.equilibrium.spinodal import spinodal
+from cryonome.fluids.building import FluidModel
+from cryonome.fluids.states import full_states
 from cryonome.properties import evaluate
-from cryonome.studies import Evaluator
-from cryonome.studies.inputs import FluidModel
-from cryonome.studies.states import full_states
+from cryonome.results import Evaluator
 
 BEAT = 5
 """ms between two heartbeats of the interface thread."""
@@ -198,8 +198,8 @@ def heartbeat() -> None:
     from PySide6.QtWidgets import QApplication
 
     from cryonome.app.main import make_application, settle_memory
-    from cryonome.app.theme import LIGHT
-    from cryonome.app.window import MainWindow
+    from cryonome.app.shell.window import MainWindow
+    from cryonome.app.widgets.theme import LIGHT
 
     make_application()
     start = time.perf_counter()

@@ -17,9 +17,10 @@ from cryonome.document import parse_document
 from cryonome.equilibrium.multiphase import flash_all
 from cryonome.equilibrium.phase_map import phase_map
 from cryonome.equilibrium.phases import Kind, Phases, Reason
+from cryonome.fluids.building import FluidModel
+from cryonome.questions import solve
+from cryonome.results import Evaluator
 from cryonome.solids.inhibitors import INHIBITORS, SALTS, most
-from cryonome.studies import Evaluator, solve
-from cryonome.studies.inputs import FluidModel
 
 NAMES = {
     "methane": 3.0, "ethane": 1.0, "propane": 1.0, "isobutane": 0.5, "n-butane": 0.5, "carbon dioxide": 1.0, "hydrogen sulfide": 0.7,

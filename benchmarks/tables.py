@@ -9,8 +9,8 @@ import numpy as np
 import synthetic
 from cryonome.characterization.correlations import DEFAULTS, REGISTRY, TITLES, Fraction
 from cryonome.components import Component, all_components, ideal_gas
-from cryonome.studies import Units
-from cryonome.studies.correlations import limits_text
+from cryonome.results.correlation_choices import limits_text
+from cryonome.telling import Units
 
 DOCS = Path(__file__).parents[1] / "docs"
 FAMILIES = {"n-alkane": "n-alkanes", "naphthene": "naphthenes", "aromatic": "aromatics"}

@@ -17,11 +17,11 @@ from cryonome.demo import demo_document
 from cryonome.document import Document, document_text, parse_document
 from cryonome.document.kinds import study_kinds
 from cryonome.document.model import TunedChange, Tuning
-from cryonome.studies import Evaluator
-from cryonome.studies.fitting import with_tuning
-from cryonome.studies.matching import places
-from cryonome.studies.solving import solve
-from cryonome.studies.tuned import base_of
+from cryonome.fluids.tuned import base_of
+from cryonome.matching.fitting import with_tuning
+from cryonome.matching.parameters import places
+from cryonome.questions.solving import solve
+from cryonome.results import Evaluator
 from cryonome.units import from_si
 
 FILE = Path(cryonome.demo.__file__).parent / "varnholt-hub.cryo"

@@ -23,10 +23,10 @@ sys.path.insert(0, str(ROOT / "benchmarks"))
 
 from cryonome.constants import ATM  # noqa: E402
 from cryonome.document import Fluid, FluidPart, parse_document  # noqa: E402
+from cryonome.results import Evaluator  # noqa: E402
 from cryonome.solids.formation import empty_over_water  # noqa: E402
 from cryonome.solids.lattice import SIZES, STRUCTURES  # noqa: E402
 from cryonome.solids.surroundings import Host  # noqa: E402
-from cryonome.studies import Evaluator  # noqa: E402
 from hydrate_points import MIXTURES, PURE, STRUCTURE_H  # noqa: E402
 
 Array = NDArray[np.float64]

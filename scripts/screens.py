@@ -15,8 +15,8 @@ from PySide6.QtCore import QPointF, qInstallMessageHandler
 from PySide6.QtWidgets import QApplication
 
 from cryonome.app.main import make_application
-from cryonome.app.theme import DARK, LIGHT, Theme
-from cryonome.app.window import MainWindow
+from cryonome.app.shell.window import MainWindow
+from cryonome.app.widgets.theme import DARK, LIGHT, Theme
 from cryonome.demo import demo_document
 from cryonome.document import Document
 
@@ -254,8 +254,8 @@ def importing(w: MainWindow) -> None:
 def palette(w: MainWindow) -> None:
     phase_map(w)
     settle(w)
-    from cryonome.app.menus import all_actions
-    from cryonome.app.palette import Palette
+    from cryonome.app.shell.menus import all_actions
+    from cryonome.app.shell.palette import Palette
 
     w.shown = Palette(all_actions(w), w)
     w.shown.entry.setText("keep")

@@ -12,9 +12,10 @@ from collections.abc import Iterable
 from cryonome.characterization import CharacterizedSample, LabSample
 from cryonome.cli import main
 from cryonome.document import Autosave, Document, Sample, read_sample
+from cryonome.fluids.building import FluidModel
 from cryonome.remarks import Remark
-from cryonome.studies import Evaluator, Units, sentence
-from cryonome.studies.inputs import FluidModel
+from cryonome.results import Evaluator
+from cryonome.telling import Units, sentence
 
 
 def lab_of(sample: Sample) -> LabSample:
@@ -73,7 +74,7 @@ def type_in_cell(grid, row: int, column: int, text: str) -> None:
 def answers(data: dict) -> dict[str, dict]:
     """Return the answers of a document given as plain data, by the names of its studies."""
     from cryonome.document import parse_document
-    from cryonome.studies import solve
+    from cryonome.questions import solve
 
     return solve(parse_document(json.dumps(data)))["answers"]
 

@@ -16,6 +16,8 @@ import typer
 from . import __version__
 from .document import Document, DocumentError, load, parse_document
 from .document.files import check_target, write_atomic
+from .questions import document_schema
+from .questions import solve as solve_document
 
 app = typer.Typer(
     add_completion=False, no_args_is_help=False, pretty_exceptions_enable=False,
@@ -87,7 +89,6 @@ def solve(
     output: Annotated[Path | None, typer.Option("--output", help="Write the answers there instead.")] = None,
 ) -> None:
     """Answer the studies of a document as JSON."""
-    from .studies import solve as solve_document
 
     loaded = _read(document)
     with _invalid_where("document", document):
@@ -201,8 +202,8 @@ def export(
 ) -> None:
     """Write the samples of a document, and in a workbook their cuts, to a spreadsheet; or a table or sweep of it."""
     from .exchange.writing import write_samples
-    from .studies import Evaluator
-    from .studies.tables import cut_tables
+    from .results import Evaluator
+    from .results.sample_tables import cut_tables
 
     loaded = _read(document)
     with _invalid_where("export", output):
@@ -219,8 +220,7 @@ def export(
 
 def _export_study(loaded: Document, name: str, output: Path) -> None:
     from .exchange.table_files import write_answer
-    from .studies import Units
-    from .studies import solve as solve_document
+    from .telling import Units
 
     with _invalid_where(name, output):
         answer = solve_document(loaded, [name])["answers"][name]
@@ -239,7 +239,7 @@ def fill(
     units: Annotated[str, typer.Option("--units", help="Units of the results: metric, field or SI.")] = "metric",
 ) -> None:
     """Answer the states that named ranges of a workbook ask for, on a sheet of results."""
-    from .fill import fill as fill_book
+    from .exchange.workbooks import fill as fill_book
     from .units import SETS
 
     if units not in SETS:
@@ -269,7 +269,6 @@ def _write(path: Path, text: str, *sources: str) -> None:
 @app.command()
 def schema() -> None:
     """Print the JSON Schema of documents, studies and answers."""
-    from .studies import document_schema
 
     sys.stdout.write(json.dumps(document_schema(), indent=1) + "\n")
 
@@ -283,7 +282,7 @@ def report(
 ) -> None:
     """Compute a document without a window and write a report with pictures."""
     with _with_window("report"):
-        from .app.report import write_report
+        from .app.shell.report import write_report
 
     loaded = _read(document) if document is not None else None
     page = write_report(loaded, output)

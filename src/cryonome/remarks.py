@@ -1,7 +1,7 @@
 """Remarks as data: what a computation wants to say, without the words.
 
 Physics reports a code and values with the kind of unit they have; the sentence is made at the border, in the reader's units
-(:mod:`cryonome.studies.sentences`).
+(:mod:`cryonome.telling.sentences`).
 """
 
 from __future__ import annotations

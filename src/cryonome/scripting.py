@@ -23,22 +23,22 @@ from numpy.typing import ArrayLike, NDArray
 
 from .demo import demo_document
 from .document import Document, Reader, load, parse_document
+from .document.conditions import CONDITIONS, Given, read_condition
 from .document.edits import set_at
 from .document.faults import did_you_mean
 from .document.field_types import Cell
 from .equilibrium.phase_map import PhaseMap
 from .errors import DomainError
+from .fluids.building import FluidModel
+from .fluids.columns import column_of, values_of
+from .fluids.grid_states import states_at
+from .fluids.states import States as FullStates
 from .properties import PROPERTIES
-from .studies import Evaluator
-from .studies import solve as solve_document
-from .studies.columns import column_of, values_of
-from .studies.conditions import CONDITIONS, Given, read_condition
-from .studies.evaluator import Project as Results
-from .studies.grid_states import states_at
-from .studies.inputs import FluidModel
-from .studies.states import States as FullStates
-from .studies.tabulate import PropertyTable, tabulate
-from .studies.varying import read_path
+from .questions import solve as solve_document
+from .questions.tabulate import PropertyTable, tabulate
+from .questions.varying import read_path
+from .results import Evaluator
+from .results.evaluator import Project as Results
 from .watch import UNWATCHED, Watch
 from .wording.asked import Answered, answered
 from .wording.typed import understood

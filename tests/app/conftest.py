@@ -6,12 +6,12 @@ import pytest
 from PySide6.QtCore import QCoreApplication, QEvent
 from PySide6.QtWidgets import QMessageBox
 
-from cryonome.app import live
 from cryonome.app.main import make_application
-from cryonome.app.theme import LIGHT
-from cryonome.app.window import MainWindow
+from cryonome.app.shell import live
+from cryonome.app.shell.window import MainWindow
+from cryonome.app.widgets.theme import LIGHT
 from cryonome.demo import demo_document as whole
-from cryonome.studies import Evaluator
+from cryonome.results import Evaluator
 from window_demo import demo_document
 
 SHARED = Evaluator()

@@ -7,8 +7,8 @@ import pytest
 
 from ask import fluid_of
 from cryonome.equilibrium.phase_map import phase_map
-from cryonome.studies.diagrams import DIAGRAMS, diagram, state_of
-from cryonome.studies.states import full_states
+from cryonome.fluids.diagrams import DIAGRAMS, diagram, state_of
+from cryonome.fluids.states import full_states
 from window_demo import demo_document
 
 

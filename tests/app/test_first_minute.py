@@ -10,18 +10,18 @@ from PySide6.QtTest import QTest
 from PySide6.QtWidgets import QApplication, QLabel, QMessageBox
 
 from ask import lab_of, numbers
-from cryonome.app.desks.carbon_picture import composition
-from cryonome.app.desks.desk import DeskEntry, desk_entries, place_of
-from cryonome.app.desks.map_picture import Labels
-from cryonome.app.live import Live
-from cryonome.app.menus import all_actions
-from cryonome.app.palette import HelpPage, Palette
-from cryonome.app.theme import DARK
+from cryonome.app.pages.lab.carbon_picture import composition
+from cryonome.app.pages.shared.desk import DeskEntry, desk_entries, place_of
+from cryonome.app.pages.shared.map_picture import Labels
+from cryonome.app.shell.live import Live
+from cryonome.app.shell.menus import all_actions
+from cryonome.app.shell.palette import HelpPage, Palette
+from cryonome.app.widgets.theme import DARK
 from cryonome.demo import collection
 from cryonome.document.model import MapDisplay
 from cryonome.exchange import read_text
 from cryonome.exchange.writing import write_samples
-from cryonome.studies import solve
+from cryonome.questions import solve
 
 RANGE = "vol%\tTBP, °F\tdensity, °API\n5\t171\t66.0\n10\t234\t58.1\n30\t431\t42.3\n50\t606\t32.3\n70\t803\t23.6\n90\t1094\t13.2\n"
 ANALYSIS = (

@@ -4,9 +4,9 @@ from __future__ import annotations
 
 import threading
 
-from cryonome.app.jobs import Jobs
+from cryonome.app.shell.jobs import Jobs
 from cryonome.errors import DomainError
-from cryonome.studies import Cancelled
+from cryonome.watch import Cancelled
 
 
 def test_only_the_newest_request_counts(qtbot):

@@ -12,8 +12,8 @@ from PySide6.QtTest import QTest
 from PySide6.QtWidgets import QInputDialog
 
 from ask import told
-from cryonome.app.ledger import entries
-from cryonome.app.theme import DARK
+from cryonome.app.shell.ledger import entries
+from cryonome.app.widgets.theme import DARK
 from cryonome.characterization.correlations import REGISTRY, TITLES
 from cryonome.characterization.methods import METHODS
 from cryonome.demo import collection

@@ -8,12 +8,12 @@ from PySide6.QtCore import QEvent, QPointF, Qt
 from PySide6.QtGui import QGuiApplication, QMouseEvent
 
 from ask import fill
-from cryonome.app.theme import DARK
+from cryonome.app.widgets.theme import DARK
 from cryonome.document import FluidPart
 from cryonome.document.edits import add_study, set_each
 from cryonome.document.kinds import study_kinds
-from cryonome.studies.hydrates import HydrateLines
-from cryonome.studies.map_lines import curves
+from cryonome.fluids.map_lines import curves
+from cryonome.results.hydrates import HydrateLines
 from cryonome.wording.cells import named_cells
 
 STREAM = "Quillmoor wet stream"

@@ -9,7 +9,7 @@ from PySide6.QtTest import QTest
 
 from cryonome.demo import demo_document
 from cryonome.document.edits import get_at, study_path
-from cryonome.studies.kinds.match import MatchStudy
+from cryonome.questions.kinds.match import MatchStudy
 
 CONDENSATE = "Quillmoor reservoir gas"
 REPORT = """Constant composition expansion at 40 °C
@@ -196,7 +196,7 @@ def test_a_lumped_fluid_is_taken_over_with_its_tests_and_its_rows_are_saved(whol
     window.live.select_study("Varnholt black oil")
     assert window.live.come_to_rest(120)
     monkeypatch.setattr(
-        "cryonome.app.desks.study_desk.QFileDialog.getSaveFileName", lambda *_: (str(tmp_path / "b.csv"), "")
+        "cryonome.app.pages.shared.study_desk.QFileDialog.getSaveFileName", lambda *_: (str(tmp_path / "b.csv"), "")
     )
     desk.export()
     lines = (tmp_path / "b.csv").read_text().splitlines()

@@ -8,7 +8,7 @@ import pytest
 from PySide6.QtCore import QTimer
 from PySide6.QtWidgets import QApplication
 
-from cryonome.app.mishaps import Mishaps
+from cryonome.app.shell.mishaps import Mishaps
 from cryonome.document import parse_document
 from window_demo import demo_document
 

@@ -7,7 +7,7 @@ import pytest
 from PySide6.QtCore import QPointF
 
 from ask import fill, type_in_cell
-from cryonome.app.theme import DARK
+from cryonome.app.widgets.theme import DARK
 from cryonome.document.reader import cell_text
 
 

@@ -11,12 +11,12 @@ from PySide6.QtGui import QColor, QGuiApplication
 from PySide6.QtTest import QTest
 from PySide6.QtWidgets import QApplication, QInputDialog
 
-from cryonome.app.fields import shown_text, unit_menu
-from cryonome.app.grid import GridModel, GridView, table_text
-from cryonome.app.plot import PlainLogAxis, Plot
-from cryonome.app.store import Store
-from cryonome.app.theme import DARK, LIGHT, base_font
-from cryonome.app.trail import CardState
+from cryonome.app.shell.store import Store
+from cryonome.app.shell.trail import CardState
+from cryonome.app.widgets.fields import shown_text, unit_menu
+from cryonome.app.widgets.grid import GridModel, GridView, table_text
+from cryonome.app.widgets.plot import PlainLogAxis, Plot
+from cryonome.app.widgets.theme import DARK, LIGHT, base_font
 from cryonome.document import Document
 from cryonome.document.edits import renamed
 from cryonome.exchange.columns import column_meaning, column_unit

@@ -8,10 +8,10 @@ import numpy as np
 import pytest
 from PySide6.QtWidgets import QApplication
 
-from cryonome.app.desks.map_picture import Frame, Picture, Pinned, fit
-from cryonome.app.fields import tip
-from cryonome.app.plot import Plot, pen
-from cryonome.app.theme import DARK, LIGHT
+from cryonome.app.pages.shared.map_picture import Frame, Picture, Pinned, fit
+from cryonome.app.widgets.fields import tip
+from cryonome.app.widgets.plot import Plot, pen
+from cryonome.app.widgets.theme import DARK, LIGHT
 from cryonome.equilibrium.phase_map import phase_map
 from mixtures import mixture
 

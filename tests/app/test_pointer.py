@@ -6,7 +6,7 @@ import numpy as np
 import pytest
 from PySide6.QtCore import QPointF
 
-from cryonome.app.plot import Plot, pen
+from cryonome.app.widgets.plot import Plot, pen
 from cryonome.units import QuantityError
 
 

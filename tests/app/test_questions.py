@@ -11,11 +11,11 @@ from PySide6.QtTest import QTest
 from PySide6.QtWidgets import QInputDialog
 
 from ask import fill
-from cryonome.app.shelf import LINE, NAME
+from cryonome.app.shell.shelf import LINE, NAME
 from cryonome.document import edits as change
 from cryonome.document import load
 from cryonome.document.kinds import study_kinds
-from cryonome.studies import solve
+from cryonome.questions import solve
 
 
 def lines(window) -> dict[str, str]:

@@ -7,7 +7,7 @@ import json
 import pytest
 from PySide6.QtGui import QImage
 
-from cryonome.app.report import write_report
+from cryonome.app.shell.report import write_report
 from cryonome.document import DocumentError, parse_document
 
 

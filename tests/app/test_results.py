@@ -6,12 +6,12 @@ from dataclasses import dataclass
 
 import pytest
 
-from cryonome.app.results import NOTHING, Request, Results, Shown
-from cryonome.app.session import DECLARATIONS, Session, fluids_of, trail_of
+from cryonome.app.shell.results_table import NOTHING, Request, Results, Shown
+from cryonome.app.shell.session import DECLARATIONS, Session, fluids_of, trail_of
 from cryonome.document import Document, Fault
 from cryonome.document.edits import set_at
 from cryonome.errors import DomainError
-from cryonome.studies import Evaluator
+from cryonome.results import Evaluator
 from cryonome.watch import UNWATCHED
 from window_demo import demo_document
 

@@ -10,10 +10,10 @@ import numpy as np
 import pytest
 from pydantic import TypeAdapter
 
-from cryonome.app.desks import desk as desks
-from cryonome.app.desks.rows_model import lists_of
-from cryonome.app.live import Live
-from cryonome.app.results import Request
+from cryonome.app.pages.shared import desk as desks
+from cryonome.app.pages.shared.rows_model import lists_of
+from cryonome.app.shell.live import Live
+from cryonome.app.shell.results_table import Request
 from cryonome.document import DocumentError, document_text, parse_document
 from cryonome.document import edits as change
 from cryonome.document import kinds as registry
@@ -21,9 +21,10 @@ from cryonome.document.field_types import Cell, FluidRef, Pressure, Temperature
 from cryonome.document.kinds import StudyKind, register, study_kinds
 from cryonome.document.model import Part, Study
 from cryonome.eos.cubic_forms import FORMS, CubicForm, kappa_srk
-from cryonome.studies import Evaluator, solve
-from cryonome.studies.beginning import begun
-from cryonome.studies.context import Common
+from cryonome.questions import solve
+from cryonome.questions.beginning import begun
+from cryonome.results import Evaluator
+from cryonome.results.common import Common
 
 
 class Feed(Part):

@@ -8,8 +8,8 @@ from ask import become, fill
 from cryonome.document import Reader
 from cryonome.document.cell_paths import named_path
 from cryonome.document.edits import set_at, study_path
-from cryonome.studies.asking import asked_about, input_words, inputs_of
-from cryonome.studies.varying import read_path
+from cryonome.questions.asking import asked_about, input_words, inputs_of
+from cryonome.questions.varying import read_path
 
 
 def test_every_number_of_the_project_has_a_path_and_words_of_its_own(window):

@@ -13,8 +13,8 @@ from PySide6.QtTest import QTest
 from PySide6.QtWidgets import QFileDialog
 
 from ask import become, fill
-from cryonome.app.theme import DARK
-from cryonome.studies.tabulate import PropertyTable
+from cryonome.app.widgets.theme import DARK
+from cryonome.questions.tabulate import PropertyTable
 
 
 @pytest.fixture

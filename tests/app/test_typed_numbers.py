@@ -11,7 +11,7 @@ from ask import become, fill
 from cryonome.document import edits as change
 from cryonome.document import load
 from cryonome.document.field_types import RATE
-from cryonome.studies import Units
+from cryonome.telling import Units
 from cryonome.units import parse
 from cryonome.wording.entry import entry_of, in_unit, taken, taken_as, usual_unit
 

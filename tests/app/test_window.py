@@ -13,15 +13,15 @@ from PySide6.QtTest import QTest
 from PySide6.QtWidgets import QApplication, QMenu, QMessageBox
 
 from ask import dies, type_in_cell
-from cryonome.app.shelf import LINE
-from cryonome.app.store import FileChangedError, Store
-from cryonome.app.theme import DARK
+from cryonome.app.shell.shelf import LINE
+from cryonome.app.shell.store import FileChangedError, Store
+from cryonome.app.widgets.theme import DARK
 from cryonome.document import Autosave, load
 from cryonome.document.edits import renamed
 from cryonome.document.kinds import study_kinds
 from cryonome.equilibrium.phases import Kind
-from cryonome.studies import solve
-from cryonome.studies.states import full_states
+from cryonome.fluids.states import full_states
+from cryonome.questions import solve
 from cryonome.units import from_si
 from window_demo import demo_document
 

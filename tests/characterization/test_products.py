@@ -18,7 +18,8 @@ from cryonome.components import find
 from cryonome.demo import demo_document
 from cryonome.document.edits import add_study
 from cryonome.document.model import validate_study
-from cryonome.studies import Evaluator, solve
+from cryonome.questions import solve
+from cryonome.results import Evaluator
 
 C0 = 273.15
 DEMO = demo_document()

@@ -15,7 +15,7 @@ from cryonome.document.drafts import checked, draft_of, drafts_below, typed
 from cryonome.document.edits import add_study, get_at, removed, renamed, set_at
 from cryonome.document.faults import format_path
 from cryonome.document.kinds import study_kinds
-from cryonome.studies import solve
+from cryonome.questions import solve
 
 FIXED = ("name", "kind", "fluid", "sample")
 

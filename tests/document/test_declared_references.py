@@ -12,8 +12,9 @@ from cryonome.document import check_document, document_text, errors, parse_docum
 from cryonome.document import edits as change
 from cryonome.document.following import followed
 from cryonome.document.references import GROUPS, about, asks_another, reached, references, users
-from cryonome.studies import Evaluator, solve
-from cryonome.studies.solving import answer_key, faults_of, solve_study
+from cryonome.questions import solve
+from cryonome.questions.solving import answer_key, faults_of, solve_study
+from cryonome.results import Evaluator
 
 DEMO = demo_document()
 THINGS = [(group, t.name) for group in GROUPS for t in getattr(DEMO, group)]

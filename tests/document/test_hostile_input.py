@@ -15,7 +15,7 @@ from cryonome.demo import demo_document
 from cryonome.document import DocumentError, check_document, document_text, errors, parse_document
 from cryonome.document.edits import clean_points, update_sample
 from cryonome.document.sample_points import boiling_points
-from cryonome.studies import solve
+from cryonome.questions import solve
 from cryonome.units import KINDS, QuantityError, parse, split
 
 TEXT = document_text(demo_document())

@@ -13,8 +13,9 @@ from cryonome.document import edits as change
 from cryonome.document.files import parse_document
 from cryonome.document.migrate import changed_numbers, migrated, with_ids
 from cryonome.document.model import EDITION
-from cryonome.studies import Evaluator, solve
-from cryonome.studies.opening import with_identities
+from cryonome.questions import solve
+from cryonome.results import Evaluator
+from cryonome.results.opening import with_identities
 
 OLD = Path(__file__).parent / "varnholt-hub-0.2.cryo"
 

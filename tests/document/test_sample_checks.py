@@ -9,7 +9,7 @@ import pytest
 from ask import cuts_of
 from cryonome.document import check_document, document_text, errors, parse_document
 from cryonome.document.faults import format_path
-from cryonome.studies import solve
+from cryonome.questions import solve
 
 POINTS = [[0, 290], [10, 385], [30, 495], [50, 592], [70, 701], [90, 863]]
 ROWS = [["methane", 60], ["C6", 2], ["C7", 5], ["C8", 5], ["C9+", 20]]

@@ -14,8 +14,8 @@ from cryonome.equilibrium.fraction_flash import flash_fraction
 from cryonome.equilibrium.phases import Kind, Phases, Reason
 from cryonome.equilibrium.pure import boiling_temperature, saturation_pressure
 from cryonome.equilibrium.stability import stability
+from cryonome.fluids.states import full_states
 from cryonome.properties import PROPERTIES
-from cryonome.studies.states import full_states
 from mixtures import mixture
 
 

@@ -14,7 +14,7 @@ from cryonome.equilibrium.line_starts import STARTS, dew_starts
 from cryonome.equilibrium.phase_map import phase_map
 from cryonome.equilibrium.quality import compositions, correct
 from cryonome.equilibrium.stability import stability
-from cryonome.studies.map_lines import smooth
+from cryonome.fluids.map_lines import smooth
 from cryonome.watch import Cancelled, Watch
 from mixtures import NAMES, equation, mixture
 

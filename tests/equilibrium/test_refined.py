@@ -7,7 +7,7 @@ import pytest
 
 from cryonome.components import find
 from cryonome.equilibrium.phase_map import phase_map
-from cryonome.studies.map_lines import curves, drawn
+from cryonome.fluids.map_lines import curves, drawn
 from mixtures import equation, mixture
 
 INNER = (0.1, 0.25, 0.5, 0.75, 0.9)

@@ -17,7 +17,7 @@ from cryonome.document import DocumentError, check_document, document_text, erro
 from cryonome.exchange import read_rows
 from cryonome.exchange.columns import column_meaning, column_unit
 from cryonome.exchange.entries import is_header
-from cryonome.studies import solve
+from cryonome.questions import solve
 
 CELL = st.one_of(
     st.none(),

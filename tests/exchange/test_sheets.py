@@ -11,8 +11,8 @@ from cryonome.demo import collection
 from cryonome.document import parse_document
 from cryonome.exchange import ExchangeError, read_file, read_rows
 from cryonome.exchange.writing import write_samples
-from cryonome.studies import Evaluator
-from cryonome.studies.tables import cut_tables
+from cryonome.results import Evaluator
+from cryonome.results.sample_tables import cut_tables
 
 MEASURED = (
     "name", "percent", "temperature", "density", "molar_mass", "watson_k", "method", "basis", "pressure", "tail",

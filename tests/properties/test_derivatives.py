@@ -11,8 +11,8 @@ from cryonome.demo import demo_document
 from cryonome.eos.building import Interaction, equation_of, family_of, volume_shift
 from cryonome.eos.interaction import library_kij
 from cryonome.equilibrium.flash import flash_pt
+from cryonome.fluids.states import full_states
 from cryonome.properties import Reference, Substance, evaluate
-from cryonome.studies.states import full_states
 
 
 def test_every_derivative_is_the_difference_it_stands_for():

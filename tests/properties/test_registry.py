@@ -10,8 +10,8 @@ from cryonome.components import find
 from cryonome.demo import demo_document
 from cryonome.equilibrium.flash import flash_pt
 from cryonome.equilibrium.pure import boiling_temperature
+from cryonome.fluids.states import full_states
 from cryonome.properties import PROPERTIES, Substance, evaluate
-from cryonome.studies.states import full_states
 from cryonome.units import KINDS
 from mixtures import equation
 

@@ -5,7 +5,7 @@ from __future__ import annotations
 import pytest
 
 from ask import answers, faults
-from cryonome.studies.answer_paths import value_at
+from cryonome.results.answer_paths import value_at
 
 SUMMER = {
     "n-butane": 3,

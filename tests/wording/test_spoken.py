@@ -7,11 +7,11 @@ import pytest
 from cryonome.demo import demo_document
 from cryonome.document.edits import add_study, set_each
 from cryonome.document.kinds import study_kinds
-from cryonome.studies.beginning import begun
-from cryonome.studies.evaluator import Evaluator
-from cryonome.studies.point_tables import point_tables
-from cryonome.studies.sentences import Units
-from cryonome.studies.solving import solve
+from cryonome.questions.beginning import begun
+from cryonome.questions.solving import solve
+from cryonome.results.evaluator import Evaluator
+from cryonome.telling.point_tables import point_tables
+from cryonome.telling.sentences import Units
 from cryonome.wording.asked import said
 from cryonome.wording.cells import Cells
 from cryonome.wording.spoken import Below, Blank, spoken

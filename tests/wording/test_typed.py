@@ -12,7 +12,7 @@ from ask import command
 from cryonome.demo import demo_document
 from cryonome.document.edits import add_study
 from cryonome.document.kinds import study_kinds
-from cryonome.studies.sentences import Units
+from cryonome.telling.sentences import Units
 from cryonome.wording.scan import scanned
 from cryonome.wording.spoken import spoken
 from cryonome.wording.typed import understood

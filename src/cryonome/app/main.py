@@ -11,9 +11,9 @@ from PySide6.QtCore import QCoreApplication
 from PySide6.QtWidgets import QApplication
 
 from ..demo import demo_document
-from .mishaps import Mishaps
-from .theme import DARK, LIGHT, base_font
-from .window import MainWindow, screen_fits
+from .shell.mishaps import Mishaps
+from .shell.window import MainWindow, screen_fits
+from .widgets.theme import DARK, LIGHT, base_font
 
 
 def make_application() -> QApplication:

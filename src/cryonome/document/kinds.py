@@ -1,17 +1,14 @@
 """The registry of study kinds: what a question can be.
 
-A kind is one file of :mod:`cryonome.studies.kinds`: its document model, how it is read, solved and told in a line, and the shape
-of its answer. This module knows none by name; it looks the files up, so that a new kind edits no list anywhere. The document,
+A kind is one file of the package of questions: its document model, how it is read, solved and told in a line, and the shape
+of its answer. This module knows none and imports none; it is given them (:func:`give`), so that a new kind edits no list anywhere. The document,
 the command line, the published schema, the docs' tests and the window read the registry.
 """
 
 from __future__ import annotations
 
-import importlib
-import pkgutil
 from collections.abc import Callable, Iterator, Mapping, Sequence
 from dataclasses import dataclass, field
-from functools import cache
 from typing import Any, Generic, TypeVar
 
 from pydantic_core import PydanticCustomError
@@ -19,9 +16,6 @@ from pydantic_core import PydanticCustomError
 from .faults import PathParts, did_you_mean
 from .model import Document, Study
 from .reader import Reader
-
-KINDS_PACKAGE = "cryonome.studies.kinds"
-"""Where the kinds are, by name: the document may not import what stands above it, only look it up."""
 
 PLANNED: tuple[str, ...] = ()
 """Kinds of the published format that this version does not answer yet."""
@@ -48,7 +42,7 @@ class StudyKind(Generic[S, Asked]):
     the studies' context); ``line`` tells an answer in a few words and the reader's units; ``begin`` makes a new study about a
     subject by name, near a state (T K, P Pa) where one is given; ``answer`` is the TypedDict of the answer's shape; ``subject`` is the key that
     names what it is about ("fluid", "sample", "study" for another question, or "" for nothing); ``order`` sorts menus; ``test`` is how a kind that
-    carries measured values is simulated for many sets of parameters at once (:class:`cryonome.studies.labtests.LabTest`), None for the others; ``keep`` tells
+    carries measured values is simulated for many sets of parameters at once (:class:`cryonome.results.simulated_tests.LabTest`), None for the others; ``keep`` tells
     whether an answer is worth remembering by its content: not one that was ended early, nor one whose numbers are remembered already; ``narrowed`` is what is asked where only some
     paths of the answer are read, as a goal does many times over; ``gives`` how
     fluids are made of its answers, None for none; ``sentence`` is the question as a sentence with blanks (:mod:`cryonome.wording.template`) and ``says`` its answer as one, of what is
@@ -91,16 +85,38 @@ def register(kind: StudyKind[Any, Any]) -> None:
     _KINDS[kind.name] = kind
 
 
-@cache
-def _files() -> frozenset[str]:
-    package = importlib.import_module(KINDS_PACKAGE)
-    return frozenset(found.name for found in pkgutil.iter_modules(package.__path__))
+@dataclass(frozen=True)
+class Source:
+    """Where kinds come from: the ``names`` there are, and ``load``, which enters the one of a name."""
+
+    names: Callable[[], frozenset[str]]
+    load: Callable[[str], object]
 
 
-@cache
-def _discover() -> None:
-    for name in sorted(_files()):
-        importlib.import_module(f"{KINDS_PACKAGE}.{name}")
+_SOURCES: list[Source] = []
+
+
+def give(source: Source) -> None:
+    """Give the document the kinds of questions there are; the package of questions does that where it is imported."""
+    _SOURCES.append(source)
+
+
+def _names() -> frozenset[str]:
+    if not _SOURCES:
+        raise RuntimeError("the document was given no kinds of questions; import cryonome.questions first")
+    return frozenset(n for source in _SOURCES for n in source.names())
+
+
+def _load(name: str) -> None:
+    for source in _SOURCES:
+        if name in source.names():
+            source.load(name)
+
+
+def _load_all() -> None:
+    for name in sorted(_names()):
+        if name not in _KINDS:
+            _load(name)
 
 
 class _Kinds(Mapping[str, "StudyKind[Any, Any]"]):
@@ -108,21 +124,21 @@ class _Kinds(Mapping[str, "StudyKind[Any, Any]"]):
     imports them all."""
 
     def __getitem__(self, name: str) -> StudyKind[Any, Any]:
-        if name not in _KINDS and name.isidentifier() and name in _files():
-            importlib.import_module(f"{KINDS_PACKAGE}.{name}")
+        if name not in _KINDS and name in _names():
+            _load(name)
         if name not in _KINDS:
-            _discover()
+            _load_all()
         return _KINDS[name]
 
     def __contains__(self, name: object) -> bool:
-        return isinstance(name, str) and (name in _KINDS or name in _files() or name in tuple(self))
+        return isinstance(name, str) and (name in _KINDS or name in _names() or name in tuple(self))
 
     def __iter__(self) -> Iterator[str]:
-        _discover()
+        _load_all()
         return iter(sorted(_KINDS, key=lambda name: _KINDS[name].order))
 
     def __len__(self) -> int:
-        _discover()
+        _load_all()
         return len(_KINDS)
 
 

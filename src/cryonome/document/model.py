@@ -426,7 +426,7 @@ class Ghost(Part):
 
 
 class NamedValue(Part):
-    """A value of its own over the answers: its ``name``, an ``expression`` (:mod:`cryonome.studies.expressions`), and the ``unit`` it is told in, SI where none is named."""
+    """A value of its own over the answers: its ``name``, an ``expression`` (:mod:`cryonome.questions.expressions`), and the ``unit`` it is told in, SI where none is named."""
 
     name: str
     expression: str = ""

@@ -16,9 +16,9 @@ from ..document.faults import did_you_mean
 from ..document.field_types import Cell
 from ..document.reader import EMPTY, plain_cell, united_cell
 from ..errors import DomainError
-from ..studies.answer_paths import key_words, value_at
-from ..studies.columns import PHASES
-from ..studies.property_choice import described, title_of
+from ..fluids.columns import PHASES
+from ..fluids.property_choice import described, title_of
+from ..results.answer_paths import key_words, value_at
 from ..units import QuantityError, fits
 from ..units.endings import kind_of_key, parse_as
 from .entries import is_header, is_number, title_and_unit

@@ -18,11 +18,11 @@ import numpy as np
 from ..document.field_types import Cell
 from ..document.files import write_atomic
 from ..errors import DomainError
-from ..studies.point_tables import point_tables
-from ..studies.property_choice import title_of
-from ..studies.sentences import Units
-from ..studies.table_blocks import axes_of, inputs_of, of_key, varied_of
-from ..studies.tabulate import nested
+from ..fluids.property_choice import title_of
+from ..questions.tabulate import nested
+from ..telling.point_tables import point_tables
+from ..telling.sentences import Units
+from ..telling.table_blocks import axes_of, inputs_of, of_key, varied_of
 from ..units import KINDS, label
 from ..units.endings import SPELLED, kind_of_key
 from .writing import guarded, workbook

@@ -12,7 +12,7 @@ from ..document.edits import add_fluid, add_sample, add_study, free_name, set_at
 from ..document.field_types import Cell
 from ..document.kinds import study_kinds
 from ..document.sample_points import entered_unit
-from ..studies.kinds.match import MatchStudy
+from ..questions.kinds.match import MatchStudy
 from ..units import QuantityError, parse
 from .brines import Brine
 from .entries import folded

@@ -8,11 +8,11 @@ from typing import Any
 from ..document import Document, Study
 from ..document.edits import add_study
 from ..document.kinds import study_kinds
-from ..studies.columns import AT_STANDARD
-from ..studies.evaluator import Evaluator
-from ..studies.sentences import Units
-from ..studies.solving import solve
-from ..studies.table_blocks import of_key
+from ..fluids.columns import AT_STANDARD
+from ..questions.solving import solve
+from ..results.evaluator import Evaluator
+from ..telling.sentences import Units
+from ..telling.table_blocks import of_key
 from .cells import answer_words
 from .spoken import spoken
 from .typed_pieces import Understood

@@ -11,6 +11,7 @@ from pydantic import BaseModel
 from ..document import Document, Study
 from ..document.cell_kinds import kind_at
 from ..document.cell_paths import NoPathError, resolved
+from ..document.conditions import CONDITIONS
 from ..document.drafts import draft_of, typed
 from ..document.edits import get_at, study_path
 from ..document.faults import PathParts
@@ -18,12 +19,11 @@ from ..document.field_types import ANSWER, CELL, FLUIDS, SAMPLES, SHARE, STUDIES
 from ..document.reader import cell_text, plain_cell
 from ..document.references import asks_another, marks
 from ..eos.building import EQUATIONS
-from ..studies.asking import input_words
-from ..studies.columns import OF_PHASE, OF_WHOLE
-from ..studies.conditions import CONDITIONS
-from ..studies.property_choice import OWN, title_of
-from ..studies.sentences import Units
-from ..studies.table_blocks import of_key
+from ..fluids.columns import OF_PHASE, OF_WHOLE
+from ..fluids.property_choice import OWN, title_of
+from ..questions.asking import input_words
+from ..telling.sentences import Units
+from ..telling.table_blocks import of_key
 from .entry import entry_of, in_unit, taken, taken_as, units_offered, usual_unit
 
 WORDED = ("variable", "path", "of", "read", "compact", "scale", "rate_by", "water", "inhibitor", "name", "feed")

@@ -10,7 +10,7 @@ from dataclasses import dataclass
 
 from ..document.field_types import RATE, SHARE, Cell
 from ..document.reader import united_cell
-from ..studies.sentences import Units
+from ..telling.sentences import Units
 from ..units import KINDS, QuantityError, fits, from_si, label, normal_unit, parse, split
 
 RATES = ("molar_rate", "mass_rate", "volume_rate")

@@ -9,15 +9,15 @@ from typing import Any
 from pydantic import BaseModel
 
 from ..document import Document, Study
+from ..document.conditions import CONDITIONS
 from ..document.edits import get_at
 from ..document.faults import PathParts
 from ..document.field_types import Cell
 from ..document.kinds import StudyKind, study_kinds
+from ..document.ranges import Range
 from ..document.reader import EMPTY
 from ..solids.inhibitors import INHIBITORS, SALTS
-from ..studies.conditions import CONDITIONS
-from ..studies.ranges import Range
-from ..studies.sentences import Units
+from ..telling.sentences import Units
 from ..units import KINDS, label
 from .cells import Cells, named_cells
 from .entry import in_unit

@@ -17,23 +17,13 @@ from ..document import Document, Study
 from ..document.edits import free_name
 from ..document.kinds import StudyKind, study_kinds
 from ..document.references import asks_another, is_about
+from ..questions.beginning import begun
+from ..results.hydrates import own_name
 from ..solids.inhibitors import INHIBITORS, SALTS
-from ..studies.beginning import begun
-from ..studies.hydrates import own_name
-from ..studies.sentences import Units
+from ..telling.sentences import Units
 from .scan import scanned
 from .typed_blanks import Filler
-from .typed_pieces import (
-    ASKING,
-    LONGEST,
-    NO_DEFAULT,
-    RELATED,
-    Piece,
-    Typed,
-    Unclear,
-    UnclearError,
-    Understood,
-)
+from .typed_pieces import ASKING, LONGEST, NO_DEFAULT, RELATED, Piece, Typed, Unclear, UnclearError, Understood
 from .vocabulary import PHASES, SILENT, equation_words, folded, kind_words, property_words
 
 

@@ -6,22 +6,18 @@ from dataclasses import dataclass
 
 from ..document import Study
 from ..document.cell_kinds import kind_at
+from ..document.conditions import CONDITIONS
 from ..document.edits import set_at
 from ..document.faults import PathParts, did_you_mean
 from ..document.field_types import SHARE, Cell
-from ..studies.conditions import CONDITIONS
-from ..studies.ranges import Range
+from ..document.ranges import Range
 from ..units import KINDS, fits
 from .entry import kinds_of
 from .scan import Token
 from .spoken import sentence_of
 from .template import Clause, Each, Phrase, Rows, Slot, parts_of
 from .typed_conditions import Conditions
-from .typed_pieces import (
-    Piece,
-    Unclear,
-    UnclearError,
-)
+from .typed_pieces import Piece, Unclear, UnclearError
 from .vocabulary import SILENT, condition_words, kind_words, property_words
 
 

@@ -4,15 +4,11 @@ from __future__ import annotations
 
 from dataclasses import dataclass
 
-from ..studies.conditions import CONDITIONS
-from ..studies.kinds.sweep import Variation
-from ..studies.kinds.table import TableAxis
+from ..document.conditions import CONDITIONS
+from ..questions.kinds.sweep import Variation
+from ..questions.kinds.table import TableAxis
 from .scan import Token
-from .typed_pieces import (
-    Piece,
-    Unclear,
-    UnclearError,
-)
+from .typed_pieces import Piece, Unclear, UnclearError
 from .typed_special import SpecialWords
 from .vocabulary import condition_words
 

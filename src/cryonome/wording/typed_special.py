@@ -7,17 +7,10 @@ from typing import Any
 
 from ..components.lookup import UnknownComponentError, find
 from ..document.field_types import Cell
-from ..studies.columns import OF_PHASE, OF_WHOLE
-from ..studies.hydrates import own_name
+from ..fluids.columns import OF_PHASE, OF_WHOLE
+from ..results.hydrates import own_name
 from .scan import Token
-from .typed_pieces import (
-    SIZES,
-    STEPS,
-    Filling,
-    Piece,
-    Unclear,
-    UnclearError,
-)
+from .typed_pieces import SIZES, STEPS, Filling, Piece, Unclear, UnclearError
 from .vocabulary import PHASES, SILENT, equation_words, folded
 
 

@@ -5,11 +5,11 @@ from __future__ import annotations
 import re
 from functools import cache
 
+from ..document.conditions import CONDITIONS
 from ..document.kinds import study_kinds
 from ..eos.building import EQUATIONS
+from ..fluids.standard import STANDARD
 from ..properties import PROPERTIES
-from ..studies.conditions import CONDITIONS
-from ..studies.standard import STANDARD
 
 SILENT = frozenset(
     re.findall(

@@ -13,7 +13,7 @@ from PySide6.QtWidgets import QCompleter, QFrame, QHBoxLayout, QLabel, QLineEdit
 from ...units import QuantityError, label, split
 from ...wording.entry import number_text
 from ...wording.spoken import Blank
-from ..fields import repolish, tip
+from .fields import repolish, tip
 
 DRAG = 6
 """Pixels to the side that are one step of a number."""

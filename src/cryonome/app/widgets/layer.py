@@ -8,7 +8,7 @@ from PySide6.QtCore import QRectF, QSize, Qt
 from PySide6.QtGui import QColor, QPainter, QPaintEvent, QPen
 from PySide6.QtWidgets import QAbstractButton
 
-from ..theme import LIGHT, Theme
+from .theme import LIGHT, Theme
 
 SIDE, GAP = 11, 6
 """Pixels of the square, and between it and its word."""
@@ -31,7 +31,7 @@ class LayerSquare(QAbstractButton):
         self._colour, self._stroke = colour, stroke
         self.theme: Theme = LIGHT
         # Called by its one argument, whatever kind of callable it is.
-        self.clicked.connect(lambda on: call(on))
+        self.clicked.connect(lambda on: call(on))  # noqa: PLW0108
 
     def set_theme(self, theme: Theme) -> None:
         """Paint in a theme."""

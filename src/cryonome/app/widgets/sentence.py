@@ -15,11 +15,11 @@ from ...document.edits import set_each
 from ...document.faults import PathParts
 from ...document.field_types import CELL, FLUIDS, SAMPLES, Cell, Names
 from ...document.kinds import study_kinds
-from ...studies.asking import input_words, inputs_of
-from ...studies.varying import is_number
+from ...questions.asking import input_words, inputs_of
+from ...questions.varying import is_number
 from ...wording.cells import Cells
 from ...wording.spoken import Below, Blank, Edit, Part, Said, Sentence, spoken
-from ..live import Live
+from ..shell.live import Live
 from .blank import BlankField
 from .flow import CLOSING, FlowBox
 

@@ -1,1 +1,0 @@
-"""The desks: one page a card of the trail."""

@@ -1,0 +1,1 @@
+"""The pages, a folder each; what several share is in ``shared``."""

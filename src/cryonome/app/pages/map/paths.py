@@ -1,0 +1,111 @@
+"""Operating paths on a map: what is drawn of them, and stations as handles to drag."""
+
+from __future__ import annotations
+
+from collections.abc import Callable, Sequence
+
+import numpy as np
+from PySide6.QtCore import QEvent, QObject, QPointF, Qt
+from PySide6.QtGui import QMouseEvent
+
+from ....document import Study
+from ....document.edits import set_each, study_path
+from ....document.faults import PathParts
+from ....document.field_types import Cell
+from ....results.paths import HAZARDS
+from ....units import from_si, split
+from ....units.errors import QuantityError
+from ...shell.live import Live
+from ...widgets.plot import Plot
+from ..shared.limit_picture import DrawnPath
+from ..shared.map_picture import Frame
+
+REACH = 12.0
+"""Pixels within which a station is taken."""
+
+
+def paths_of(live: Live, studies: Sequence[Study]) -> list[DrawnPath]:
+    """Return the paths of questions that can be read, with the place where each passes a hydrate or ice limit farthest."""
+    out = []
+    for study in studies:
+        asked = live.asked(study) if study.kind == "path" else None
+        if asked is None:
+            continue
+        found = live.answer(study.name)
+        value = found.value if found.value and found.value.get("ok") and not found.old else None
+        bad = [x for x in (value["least"] if value else []) if x.get("margin_K", 0.0) < 0.0 and x["limit"] in HAZARDS]
+        passed = (bad[0]["temperature_K"], bad[0]["pressure_Pa"]) if bad else None
+        out.append(DrawnPath(study.name, asked.names, asked.T, asked.P, passed))
+    return out
+
+
+class PathHandles(QObject):
+    """Lets the stations of the paths that ``studies`` returns be dragged on a plot; one drag is one step that can be undone."""
+
+    def __init__(
+        self, live: Live, plot: Plot, frame: Callable[[], Frame], studies: Callable[[], Sequence[Study]]
+    ) -> None:
+        super().__init__(plot)
+        self._live, self._plot, self._frame, self._studies = live, plot, frame, studies
+        self.held: tuple[str, int] | None = None
+        self._drags = 0
+        plot.view.viewport().installEventFilter(self)
+
+    def eventFilter(self, _watched: QObject, event: QEvent) -> bool:
+        if not isinstance(event, QMouseEvent):
+            return False
+        if event.type() == QEvent.Type.MouseButtonPress and event.button() == Qt.MouseButton.LeftButton:
+            self.held = self._near(event.position())
+            self._drags += self.held is not None
+            return self.held is not None
+        if event.type() == QEvent.Type.MouseMove and self.held is not None:
+            self._move(event.position())
+            return True
+        if event.type() == QEvent.Type.MouseButtonRelease and self.held is not None:
+            self._move(event.position())
+            self.held = None
+            return True
+        return False
+
+    def _near(self, position: QPointF) -> tuple[str, int] | None:
+        best, nearest = None, REACH
+        for path in paths_of(self._live, self._studies()):
+            x, y = self._frame().xy(np.array(path.T), np.array(path.P))
+            for i, (a, b) in enumerate(zip(x, y)):
+                seen = self._plot.view.mapFromScene(self._plot.box.mapViewToScene(QPointF(float(a), float(b))))
+                away = float(np.hypot(seen.x() - position.x(), seen.y() - position.y()))
+                if away < nearest:
+                    best, nearest = (path.name, i), away
+        return best
+
+    def _move(self, position: QPointF) -> None:
+        if self.held is None:
+            return
+        name, place = self.held
+        study = self._live.document.study(name)
+        if study is None:
+            return
+        point = self._plot.box.mapSceneToView(self._plot.view.mapToScene(position.toPoint()))
+        T, P = self._frame().state(point.x(), point.y())
+        if not (50.0 < T < 1500.0 and P > 1e3):
+            return
+        station = study.stations[place]  # type: ignore[attr-defined]
+        here = (*study_path(self._live.document, name), "stations", place)
+        values: dict[PathParts, object] = {
+            (*here, "temperature"): written(station.temperature, T, "temperature", self._frame().temperature),
+            (*here, "pressure"): written(station.pressure, P, "pressure", self._frame().pressure),
+        }
+        self._live.store.edit(
+            f"Drag {station.name}"[:60], lambda d: set_each(d, values), f"drag {name} {place} {self._drags}"
+        )
+
+
+def written(cell: Cell, value: float, kind: str, unit: str) -> str:
+    """Return a value in SI as a cell in the unit that stands there, else in ``unit``."""
+    if isinstance(cell, str):
+        try:
+            own = split(cell)[1]
+            return f"{from_si(value, own, kind):.4g} {own}"
+        except (QuantityError, KeyError, ValueError):
+            pass
+    return f"{from_si(value, unit, kind):.4g} {unit}"

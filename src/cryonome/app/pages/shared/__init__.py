@@ -1,0 +1,1 @@
+"""What pages share: their registry, the page of a question, and pictures of maps and panels."""

@@ -1,0 +1,246 @@
+"""The study ``envelope``: lines of constant vapour fraction, critical points and extremes."""
+
+from __future__ import annotations
+
+from dataclasses import dataclass
+from typing import Annotated, Literal, NotRequired
+
+import numpy as np
+from typing_extensions import TypedDict
+
+from ...document import Document, Reader, Study
+from ...document.field_types import Cell, FluidRef, OfKind
+from ...document.kinds import StudyKind, register
+from ...equilibrium.phase_map import SaturationPoint
+from ...equilibrium.phases import Phases
+from ...equilibrium.regions import Lines
+from ...equilibrium.volume_lines import VolumeLine
+from ...fluids.building import FluidModel
+from ...fluids.map_lines import line_phases
+from ...properties import PROPERTIES, evaluate
+from ...remarks import Remark, kelvin, pascal
+from ...results.common import Common
+from ...results.context import Answer, Context, NoAnswerError
+from ...results.frost import frost_line
+from ...telling.sentences import Units
+
+
+class EnvelopeStudy(Study):
+    """Asks for the phase envelope and lines of constant vapour fraction."""
+
+    kind: Literal["envelope"]
+    fluid: FluidRef
+    vapour_fractions: Annotated[tuple[Cell, ...], OfKind("fraction")] = (0, 1)
+    vapour_volume_fractions: Annotated[tuple[Cell, ...], OfKind("fraction")] = ()
+
+
+class PointAnswer(TypedDict):
+    """A point of the map."""
+
+    temperature_K: float
+    pressure_Pa: float
+
+
+class LineAnswer(TypedDict):
+    """A line of one vapour fraction, its points in the order they were traced, with properties of the whole there."""
+
+    vapour_fraction: float
+    temperature_K: list[float]
+    pressure_Pa: list[float]
+    molar_volume_m3_mol: list[float]
+    density_kg_m3: list[float]
+    enthalpy_J_mol: list[float]
+    entropy_J_mol_K: list[float]
+
+
+class VolumeLineAnswer(TypedDict):
+    """A line of one vapour share by volume, with the vapour fractions by mole along it."""
+
+    vapour_volume_fraction: float
+    vapour_fraction: list[float]
+    temperature_K: list[float]
+    pressure_Pa: list[float]
+    molar_volume_m3_mol: list[float]
+    density_kg_m3: list[float]
+    enthalpy_J_mol: list[float]
+    entropy_J_mol_K: list[float]
+
+
+class BoundaryAnswer(TypedDict):
+    """The boundary of a region, in order along it."""
+
+    temperature_K: list[float]
+    pressure_Pa: list[float]
+
+
+class SpinodalAnswer(TypedDict):
+    """Where the feed becomes unstable to the smallest fluctuation, by rising molar volume; pressures below zero are of a liquid
+    under tension."""
+
+    temperature_K: list[float]
+    pressure_Pa: list[float]
+    molar_volume_m3_mol: list[float]
+
+
+class ExtremeAnswer(TypedDict):
+    """Where a line turns as well: ``kind`` is cricondentherm (a highest temperature) or cricondenbar (a highest pressure)."""
+
+    kind: str
+    temperature_K: float
+    pressure_Pa: float
+
+
+class EnvelopeAnswer(Common):
+    """The lines asked for with critical points and extremes and the spinodal; ``water_dew`` bounds where there is an aqueous
+    phase, ``three_phase`` where there are three."""
+
+    lines: NotRequired[list[LineAnswer]]
+    volume_lines: NotRequired[list[VolumeLineAnswer]]
+    critical_points: NotRequired[list[PointAnswer]]
+    cricondentherm: NotRequired[PointAnswer | None]
+    cricondenbar: NotRequired[PointAnswer | None]
+    frost: NotRequired[BoundaryAnswer]
+    other_extremes: NotRequired[list[ExtremeAnswer]]
+    spinodal: NotRequired[SpinodalAnswer]
+    water_dew: NotRequired[list[BoundaryAnswer]]
+    three_phase: NotRequired[list[BoundaryAnswer]]
+
+
+@dataclass(frozen=True)
+class Asked:
+    """The vapour fractions wanted, by mole and by volume; nothing and all of it are the same by both."""
+
+    fluid: str
+    fractions: tuple[float, ...]
+    shares: tuple[float, ...] = ()
+
+
+def read(study: EnvelopeStudy, document: Document, reader: Reader) -> Asked | None:
+    """Return what is asked, in SI."""
+    here = reader.at("vapour_fractions")
+    if not study.vapour_fractions:
+        here.fault("the list is empty; give at least one vapour fraction")
+    found = [here.at(i).fraction(cell) for i, cell in enumerate(study.vapour_fractions)]
+    shares: list[float] = []
+    at = reader.at("vapour_volume_fractions")
+    for i, cell in enumerate(study.vapour_volume_fractions):
+        share = at.at(i).fraction(cell)
+        if share is not None and not 0.0 < share < 1.0:
+            at.at(i).fault("a share by volume lies between 0 and 1; bubble and dew line stand in vapour_fractions")
+        elif share is not None:
+            shares.append(share)
+    return Asked(study.fluid, tuple(f for f in found if f is not None), tuple(shares))
+
+
+def solve(asked: Asked, context: Context) -> Answer:
+    """Return the asked lines with critical points, cricondentherm and cricondenbar."""
+    fluid = context.fluid(asked.fluid)
+    whole = context.project.map(fluid, asked.fractions, context.watch.part(0.0, 0.5))
+    model = context.project.fluid(fluid)
+    lines = [
+        line_answer(model, fraction, phases) for fraction in asked.fractions for phases in line_phases(whole, fraction)
+    ]
+    by_volume = context.project.volume_lines(fluid, asked.shares, context.watch)
+    missing = [s for s in asked.shares if all(abs(s - line.share) > 1e-12 for line in by_volume)]
+    remarks = [Remark("warning", "envelope.no_volume_line", "map", {"fraction": s}) for s in missing]
+    found = context.project.regions(fluid, context.watch.part(0.5, 1.0))
+    if not lines and found is None:
+        raise NoAnswerError(Remark("warning", "envelope.none"), *whole.remarks)
+    limit = context.project.spinodal(fluid, context.watch)
+    frost_P, frost_T = frost_line(context.project, fluid, watch=context.watch)
+    there = np.isfinite(frost_T)
+    frost = {"temperature_K": frost_T[there].tolist(), "pressure_Pa": frost_P[there].tolist()} if there.any() else {}
+    bounds: Answer = {}
+    if found is not None:
+        bounds = {"three_phase": _boundary(found.three)} | (
+            {} if model.water is None else {"water_dew": _boundary(found.aqueous)}
+        )
+    return {
+        "lines": lines,
+        **({"volume_lines": [volume_line_answer(model, v) for v in by_volume]} if asked.shares else {}),
+        "critical_points": [{"temperature_K": c.T, "pressure_Pa": c.P} for c in whole.critical_points],
+        "cricondentherm": _extreme(whole.cricondentherm),
+        "cricondenbar": _extreme(whole.cricondenbar),
+        "other_extremes": [{"kind": k, "temperature_K": p.T, "pressure_Pa": p.P} for k, p in whole.others],
+        **({"frost": frost} if frost else {}),
+        "spinodal": {
+            "temperature_K": limit.T.tolist(),
+            "pressure_Pa": limit.P.tolist(),
+            "molar_volume_m3_mol": limit.V.tolist(),
+        },
+        **bounds,
+        "notes": [*model.remarks, *whole.remarks, *remarks],
+    }
+
+
+ALONG = ("molar_volume", "density", "enthalpy", "entropy")
+"""Properties of the whole that stand beside a line."""
+
+
+def line_answer(model: FluidModel, fraction: float, phases: Phases) -> Answer:
+    """Return a line of states as lists in SI."""
+    return {"vapour_fraction": fraction, **_along(model, phases)}
+
+
+def volume_line_answer(model: FluidModel, line: VolumeLine) -> Answer:
+    """Return a line of one share by volume as lists in SI."""
+    fractions = line.states.light_fraction.tolist()
+    return {
+        "vapour_volume_fraction": line.share,
+        "vapour_fraction": fractions,
+        **_along(model, line.states),
+    }
+
+
+def _along(model: FluidModel, phases: Phases) -> Answer:
+    values = evaluate(model.substance, phases, ALONG).whole
+    return {
+        "temperature_K": phases.T.tolist(), "pressure_Pa": phases.P.tolist(),
+        **{PROPERTIES[k].answer_key: values[k].tolist() for k in ALONG},
+    }  # fmt: skip
+
+
+def _boundary(lines: Lines) -> list[dict[str, list[float]]]:
+    return [{"temperature_K": T.tolist(), "pressure_Pa": P.tolist()} for T, P in lines]
+
+
+def _extreme(point: SaturationPoint | None) -> dict[str, float] | None:
+    return None if point is None else {"temperature_K": point.T, "pressure_Pa": point.P}
+
+
+def line(answer: Answer, units: Units) -> str:
+    """Return the answer in a few words."""
+    top, hot = answer["cricondenbar"], answer["cricondentherm"]
+    pieces = [f"to {units.text(pascal(top['pressure_Pa']))}"] if top else []
+    pieces += [f"to {units.text(kelvin(hot['temperature_K'], 0))}"] if hot else []
+    return ", ".join(pieces) or f"{len(answer['lines'])} lines"
+
+
+def begin(fluid: str, at: tuple[float, float] | None) -> EnvelopeStudy:
+    """Return a new question about a fluid, near a state where one is given."""
+    return EnvelopeStudy(name=f"Map of {fluid}", kind="envelope", fluid=fluid)
+
+
+def says(asked: Asked, answer: Answer, units: Units) -> str:
+    """Return the answer as a sentence."""
+    top, hot = answer["cricondenbar"], answer["cricondentherm"]
+    found = [f"{units.text(pascal(top['pressure_Pa']))}"] if top else []
+    found += [f"{units.text(kelvin(hot['temperature_K']))}"] if hot else []
+    told = f"Up to {' and '.join(found)}" if found else "No highest pressure or temperature was found"
+    points = [
+        f"{units.text(kelvin(c['temperature_K']))}, {units.text(pascal(c['pressure_Pa']))}"
+        for c in answer["critical_points"]
+    ]
+    return told + (f"; critical at {' and '.join(points)}." if points else "; no critical point.")
+
+
+register(
+    StudyKind(
+        name="envelope", title="Phase envelope", meaning="bubble and dew line, quality lines, critical point and extremes",
+        model=EnvelopeStudy, answer=EnvelopeAnswer, read=read, solve=solve, line=line, begin=begin, order=10,
+        sentence="Where is {fluid} two phases[, with lines of {vapour_fractions} vapour by mole][? and of {vapour_volume_fractions} by volume]?",
+        phrases=("p-t diagram", "pt diagram", "p-t envelope", "critical temperature and pressure", "phase envelope", "envelope", "phase map", "phase diagram", "critical point", "cricondentherm", "cricondenbar", "two phases", "two-phase region"),
+        clues={"vapour_fractions": ("lines", "quality", "vapour", "vapor"), "vapour_volume_fractions": ("by volume",)},
+        says=says,
+    )
+)  # fmt: skip

@@ -1,0 +1,69 @@
+"""An answer in words: every number of it, in the reader's units, named as the trade names it."""
+
+from __future__ import annotations
+
+import pytest
+
+from cryonome.telling import Units
+from cryonome.telling.answers import tables, words
+
+STATE = {
+    "ok": True, "notes": ["n"], "temperature_K": 310.9277777777778, "pressure_Pa": 6894757.293168361, "density_kg_m3": 160.18463,
+    "molar_mass_g_mol": 30.0, "enthalpy_J_mol": -2326.0, "phases": [
+        {"kind": "vapour", "fraction": 0.25, "composition": {"a_K": 0.9, "b": 0.1}, "Z": 0.8},
+        {"kind": "liquid", "fraction": 0.75, "composition": {"a_K": 0.2, "b": 0.8}, "Z": 0.2},
+    ],
+}  # fmt: skip
+
+
+def cell(block, name, column=1):
+    return next(row for row in block.rows if row[0] == name)[column]
+
+
+def test_a_state_is_told_in_field_units_with_its_phases_side_by_side():
+    whole, phases = tables(STATE, Units.of("field"))
+    assert cell(whole, "temperature") == "100"
+    assert cell(whole, "temperature", 2) == "°F"
+    assert cell(whole, "pressure") == "1000"
+    # One pound-mole is 453.59 mol and one Btu 1055.06 J; a density at a state is never told in °API.
+    assert cell(whole, "enthalpy") == "−1000.0"
+    assert (cell(whole, "density"), cell(whole, "density", 2)) == ("10.000", "lb/ft³")
+    assert phases.rows[0] == ["kind", "vapour", "liquid", ""]
+    assert cell(phases, "mole fraction", 2) == "0.75"
+    # The name of a component is not a key: it keeps its letters, and its fraction is no temperature.
+    assert cell(phases, "a_K") == "0.9"
+    assert "notes" not in {row[0] for row in whole.rows}
+
+
+def test_many_items_stand_one_below_the_other_and_values_at_temperatures_are_named_by_them():
+    cuts = [
+        {
+            "name": f"cut {i}", "nbp_K": 373.15, "Pc_Pa": 2e6, "quantities": {"sulphur": {"value": 0.5, "unit": "mass%"}},
+            "kinematic_viscosity": [{"temperature_K": 310.9277777777778, "kinematic_viscosity_m2_s": 2e-6}],
+        }
+        for i in range(6)
+    ]  # fmt: skip
+    (block,) = tables({"components": cuts}, Units.of("metric"))
+    assert block.columns == [
+        ("name", ""), ("boiling point", "°C"), ("critical pressure", "bar"), ("sulphur", "mass%"),
+        ("kinematic viscosity at 37.778 °C", "cSt"),
+    ]  # fmt: skip
+    assert block.rows[5] == ["cut 5", "100", "20", "0.5", "2"]
+
+
+def test_a_critical_point_is_a_point_and_a_curve_is_rows_of_percents():
+    answer = {"critical_points": [{"temperature_K": 300.0, "pressure_Pa": 5e6}],
+              "curves": {"TBP": {"basis": "volume", "points": [[0, 300.0], [50, 450.0]]}},
+              "lines": [], "cricondenbar": None}  # fmt: skip
+    found = {b.title: b for b in tables(answer, Units.of("SI"))}
+    assert [r[1] for r in found["critical points"].rows] == ["300", "5"]
+    assert found["curves, TBP, points"].rows == [["0", "300.0"], ["50", "450.0"]]
+    assert {tuple(r[:2]) for r in found[""].rows} == {("lines", "none"), ("cricondenbar", "none")}
+
+
+@pytest.mark.parametrize(
+    ("key", "told"),
+    [("entropy_departure_J_mol_K", "entropy departure"), ("Tc_K", "critical temperature"), ("api", "gravity, °API")],
+)
+def test_keys_become_words_without_their_unit(key, told):
+    assert words(key) == told
