@@ -219,9 +219,24 @@ def map_export(w: MainWindow) -> None:
     w.store.undo_stack.setClean()
 
 
-def question(w: MainWindow) -> None:
+def points(w: MainWindow) -> None:
     w.open_study("reservoir saturation")
-    w.show_desk("question")
+    w.show_desk("points")
+
+
+def products(w: MainWindow) -> None:
+    w.open_study("export yields")
+    w.show_desk("products")
+
+
+def components(w: MainWindow) -> None:
+    w.open_study("Selden components")
+    w.show_desk("components")
+
+
+def values(w: MainWindow) -> None:
+    w.live.select_fluid("Export blend")
+    w.show_desk("values")
 
 
 PACKAGE = {
@@ -282,7 +297,7 @@ SCREENS: dict[str, tuple[Callable[[MainWindow], None], Theme]] = {
     "map-export": (map_export, LIGHT), "map-export-dark": (map_export, DARK),
     "state": (state, LIGHT), "state-dark": (state, DARK), "state-models": (state_models, LIGHT),
     "map-water": (map_wet, LIGHT), "map-water-dark": (map_wet, DARK),
-    "import": (importing, LIGHT), "question": (question, LIGHT), "palette": (palette, LIGHT), "palette-dark": (palette, DARK),
+    "import": (importing, LIGHT), "points": (points, LIGHT), "yields": (products, DARK), "components": (components, LIGHT), "values": (values, LIGHT), "palette": (palette, LIGHT), "palette-dark": (palette, DARK),
 }  # fmt: skip
 
 

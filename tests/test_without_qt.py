@@ -20,8 +20,8 @@ import cryonome
 for found in pkgutil.walk_packages(cryonome.__path__, "cryonome."):
     if not found.name.startswith(("cryonome.app.", "cryonome.__main__")):
         importlib.import_module(found.name)
-for name in ("results", "session"):
-    importlib.import_module(f"cryonome.app.{name}")
+for name in ("results_table", "session"):
+    importlib.import_module(f"cryonome.app.shell.{name}")
 from cryonome import cli
 sys.argv = ["cryonome", *sys.argv[1:]]
 cli.main()

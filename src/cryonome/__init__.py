@@ -1,4 +1,5 @@
-"""Cryonome: petroleum fluids from lab data to answers. From Python, :func:`open` and :func:`open_demo` return a project."""
+"""Cryonome: petroleum fluids from lab data to answers. From Python, :func:`open` and :func:`open_demo` return a
+project."""
 
 from __future__ import annotations
 
@@ -8,7 +9,7 @@ from typing import TYPE_CHECKING
 if TYPE_CHECKING:
     from .scripting import Project
 
-__version__ = "0.16.0"
+__version__ = "0.17.0"
 
 
 def open(source: str | Path) -> Project:

@@ -20,9 +20,11 @@ from .questions import document_schema
 from .questions import solve as solve_document
 
 app = typer.Typer(
-    add_completion=False, no_args_is_help=False, pretty_exceptions_enable=False,
+    add_completion=False,
+    no_args_is_help=False,
+    pretty_exceptions_enable=False,
     help="Petroleum fluids: from lab data to answers.",
-)  # fmt: skip
+)
 
 INVALID = 2
 BROKEN = 70
@@ -51,7 +53,8 @@ def _with_window(name: str) -> Iterator[None]:
 
 @contextmanager
 def _invalid_where(name: str, path: object, verb: str = "written") -> Iterator[None]:
-    """End with 2 and a sentence where a document is invalid, a file cannot be read or written, or there is no such thing."""
+    """End with 2 and a sentence where a document is invalid, a file cannot be read or written, or there is no such
+    thing."""
     try:
         yield
         return
@@ -156,7 +159,8 @@ def import_sheets(
         str | None, typer.Option("--report-of", help="The sheets are lab reports of this fluid of the document.")
     ] = None,
 ) -> None:
-    """Read spreadsheets into a document: samples, fluids, and lab tests of the one fluid in them or of the one named."""
+    """Read spreadsheets into a document: samples, fluids, and lab tests of the one fluid in them or of the one
+    named."""
     from .document import document_text
     from .document.faults import did_you_mean
     from .exchange import read_file

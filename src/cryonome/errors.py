@@ -6,5 +6,5 @@ from __future__ import annotations
 class DomainError(ValueError):
     """Something physical stands in the way; the message is the sentence a user reads.
 
-    Everything else that is raised (a wrong shape, a missing key) is a fault of the program and never passes for an answer.
-    """
+    Everything else that is raised (a wrong shape, a missing key) is a fault of the program and never passes for an
+    answer."""

@@ -1,8 +1,7 @@
 """Remarks as data: what a computation wants to say, without the words.
 
-Physics reports a code and values with the kind of unit they have; the sentence is made at the border, in the reader's units
-(:mod:`cryonome.telling.sentences`).
-"""
+Physics reports a code and values with the kind of unit they have; the sentence is made at the border, in the reader's
+units (:mod:`cryonome.telling.sentences`)."""
 
 from __future__ import annotations
 
@@ -15,8 +14,8 @@ KINDS = ("fault", "warning", "extrapolation", "correction", "estimate")
 
 @dataclass(frozen=True)
 class Measure:
-    """A value in SI with the kind of quantity it is (a key of :data:`cryonome.units.KINDS`); ``digits`` after the point in
-    the reader's unit, or None for four significant ones."""
+    """A value in SI with the kind of quantity it is (a key of :data:`cryonome.units.KINDS`); ``digits`` after the
+    point in the reader's unit, or None for four significant ones."""
 
     value: float
     kind: str
@@ -36,7 +35,8 @@ Value = str | int | float | Measure | Word | tuple["Value", ...]
 
 @dataclass(frozen=True)
 class Remark:
-    """One thing to say: its ``kind`` (of :data:`KINDS`), the ``code`` of its sentence, the ``place`` it acts at, and values."""
+    """One thing to say: its ``kind`` (of :data:`KINDS`), the ``code`` of its sentence, the ``place`` it acts at, and
+    values."""
 
     kind: str
     code: str

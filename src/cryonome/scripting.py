@@ -6,10 +6,9 @@
     cold = gas.flash(temperature="4 degC", pressure=[60e5, 80e5, 100e5])
     cold["vapour.density_kg_m3"]                 # an array of three
 
-Quantities are SI numbers, text with a unit, or arrays and lists of either. Results are in the unit of their key. Whatever has no
-answer raises :class:`cryonome.errors.DomainError` with the sentence a reader of the window gets; a document that is invalid raises
-:class:`cryonome.document.DocumentError`.
-"""
+Quantities are SI numbers, text with a unit, or arrays and lists of either. Results are in the unit of their key.
+Whatever has no answer raises :class:`cryonome.errors.DomainError` with the sentence a reader of the window gets; a
+document that is invalid raises :class:`cryonome.document.DocumentError`."""
 
 from __future__ import annotations
 
@@ -48,7 +47,8 @@ Quantities = ArrayLike | str | Sequence[str]
 
 
 def open_project(source: str | Path) -> Project:
-    """Return the project of a file, or of a document's text where it begins with a brace. Raises DocumentError, OSError."""
+    """Return the project of a file, or of a document's text where it begins with a brace. Raises DocumentError,
+    OSError."""
     text = isinstance(source, str) and source.lstrip().startswith("{")
     return Project(parse_document(str(source)) if text else load(Path(source)))
 
@@ -82,7 +82,8 @@ class Project:
         return [s.name for s in self.document.studies if not s.draft]
 
     def fluid(self, name: str) -> Fluid:
-        """Return a fluid ready to compute. Raises KeyError with the nearest names, DomainError where it cannot be made."""
+        """Return a fluid ready to compute. Raises KeyError with the nearest names, DomainError where it cannot be
+        made."""
         found = self.document.fluid(name)
         if found is None:
             raise KeyError(f"unknown fluid '{name}'{did_you_mean(name, self.fluids)}")
@@ -98,7 +99,8 @@ class Project:
         return dict(solve_document(self.document, (), self._evaluator)["answers"])
 
     def ask(self, question: str, fluid: str = "") -> Answered:
-        """Return the answer of a typed question, ``dew point of Selden gas at 40 bar``, with its sentence. Raises ValueError with what is not understood."""
+        """Return the answer of a typed question, ``dew point of Selden gas at 40 bar``, with its sentence. Raises
+        ValueError with what is not understood."""
         found = understood(question, self.document, fluid)
         if found.study is None:
             raise ValueError("; ".join(u.message for u in found.unclear))
@@ -115,7 +117,8 @@ class Project:
 
 
 class Fluid:
-    """A fluid ready to compute. ``names`` (nc,) its components, ``z`` (nc,) mole fractions, ``molar_mass`` (nc,) kg/mol."""
+    """A fluid ready to compute. ``names`` (nc,) its components, ``z`` (nc,) mole fractions, ``molar_mass`` (nc,)
+    kg/mol."""
 
     def __init__(self, model: FluidModel, envelope: Any) -> None:
         self.model = model
@@ -140,9 +143,8 @@ class Fluid:
         """Return the states at two conditions, by the names a flash in a document has (``temperature``, ``pressure``,
         ``vapour_fraction``, ``enthalpy``, ...), each a quantity or several; shapes broadcast.
 
-        Enthalpy, entropy and internal energy are by mole as numbers, by mass where the unit says so. Raises ValueError for other
-        conditions than two, DomainError for a quantity that is none.
-        """
+        Enthalpy, entropy and internal energy are by mole as numbers, by mass where the unit says so. Raises
+        ValueError for other conditions than two, DomainError for a quantity that is none."""
         _check_known(conditions)
         if len(conditions) != 2:
             raise ValueError(f"give exactly two of {', '.join(CONDITIONS)}")
@@ -161,10 +163,9 @@ class Fluid:
     ) -> PropertyTable:
         """Return properties by their keys over one or two axes; a condition ``held`` stands beside a single one.
 
-        The table has ``values`` by key, over the axes in their order, and ``fit(key)``, a formula that can be called with values of
-        the axes in SI. Raises ValueError for axes that are no conditions or other than two together, DomainError for a property that
-        does not exist.
-        """
+        The table has ``values`` by key, over the axes in their order, and ``fit(key)``, a formula that can be called
+        with values of the axes in SI. Raises ValueError for axes that are no conditions or other than two together,
+        DomainError for a property that does not exist."""
         _check_known((*axes, *(held or ())))
         mass = float(self.z @ self.molar_mass)
         columns = []
@@ -180,15 +181,16 @@ class Fluid:
         return tabulate(self.model, lists, fixed, columns, watch)
 
     def envelope(self, watch: Watch = UNWATCHED) -> PhaseMap:
-        """Return the traced envelope: ``parts`` with ``beta``, ``T`` K and ``P`` Pa, ``critical_points``, ``cricondentherm``,
-        ``cricondenbar``, and ``crossings(betas, T=..)`` or ``(P=..)``."""
+        """Return the traced envelope: ``parts`` with ``beta``, ``T`` K and ``P`` Pa, ``critical_points``,
+        ``cricondentherm``, ``cricondenbar``, and ``crossings(betas, T=..)`` or ``(P=..)``."""
         found: PhaseMap = self._envelope(watch)
         return found
 
 
 @dataclass(frozen=True)
 class States:
-    """States of a fluid, of the ``shape`` of the conditions; ``states[key]`` is a property by the key that tables use."""
+    """States of a fluid, of the ``shape`` of the conditions; ``states[key]`` is a property by the key that tables
+    use."""
 
     full: FullStates
     shape: tuple[int, ...]
@@ -219,7 +221,8 @@ class States:
         return np.stack([self[f"{phase}.composition.{n}"] for n in names], axis=-1)
 
     def __getitem__(self, key: str) -> Array:
-        """Return a property of the whole (``density_kg_m3``) or of a phase (``vapour.viscosity_Pa_s``), nan where there is none.
+        """Return a property of the whole (``density_kg_m3``) or of a phase (``vapour.viscosity_Pa_s``), nan where
+        there is none.
 
         Raises KeyError with the nearest keys.
         """

@@ -57,7 +57,8 @@ def _nothing() -> None:
 
 
 class _Here(threading.local):
-    """What is at work in this thread: ``hurry`` asks it not to give way any more, since another waits for what it computes."""
+    """What is at work in this thread: ``hurry`` asks it not to give way any more, since another waits for what it
+    computes."""
 
     hurry: Callable[[], None] = staticmethod(_nothing)
 

@@ -2,8 +2,8 @@
 
 from __future__ import annotations
 
-import importlib
 import json
+import pkgutil
 from dataclasses import replace
 from typing import Literal
 
@@ -17,7 +17,7 @@ from cryonome.document import kinds as registry
 from cryonome.document.files import document_text, parse_document
 from cryonome.document.kinds import StudyKind, study_kinds
 from cryonome.errors import DomainError
-from cryonome.questions import solve
+from cryonome.questions import kinds, solve
 from cryonome.questions import solving as solving_module
 from cryonome.questions.schema import document_schema
 from cryonome.results.common import Common
@@ -138,9 +138,9 @@ def test_every_sample_of_the_collection_can_be_asked_about():
         TypeAdapter(kind.answer).validate_json(json.dumps(answer), strict=True)
 
 
-def test_the_package_of_kinds_is_what_is_registered():
-    package = importlib.import_module(registry.KINDS_PACKAGE)
-    import pkgutil
-
-    assert {m.name for m in pkgutil.iter_modules(package.__path__)} == set(study_kinds())
+def test_the_document_is_given_its_kinds_and_says_so_where_it_was_not(monkeypatch):
+    assert {m.name for m in pkgutil.iter_modules(kinds.__path__)} == set(study_kinds())
     assert solving_module.ANSWERS_FORMAT == "cryonome-answers/1"
+    monkeypatch.setattr(registry, "_SOURCES", [])
+    with pytest.raises(RuntimeError, match=r"import cryonome.questions first"):
+        list(study_kinds())

@@ -29,7 +29,8 @@ def make_application() -> QApplication:
 
 
 def settle_memory() -> None:
-    """Take what start-up made out of the garbage collector's rounds, which would else hold the interface now and then."""
+    """Take what start-up made out of the garbage collector's rounds, which would else hold the interface now and
+    then."""
     gc.collect()
     gc.freeze()
 

@@ -41,8 +41,8 @@ BASES = ("volume", "mass", "mole")
 class Assay:
     """Slices (n,) of the part above the light ends: ``nbp`` K, ``sg``, ``molar_mass`` kg/mol, ``moles`` of one mole
     of sample; ``x`` (n + 1,) the distilled fraction at their edges as entered. ``light_moles`` (k,) of the light
-    ends. ``labels`` (n,) name the slices where each is a carbon group.
-    ``sample`` is the lab data with its curves on the basis of the slices. ``curve`` is the TBP at 1 atm by volume of the whole sample."""
+    ends. ``labels`` (n,) name the slices where each is a carbon group. ``sample`` is the lab data with its curves on
+    the basis of the slices. ``curve`` is the TBP at 1 atm by volume of the whole sample."""
 
     reading: Reading | None
     curve: BoilingCurve
@@ -102,15 +102,16 @@ IN_CRUDES = (
     "methane", "ethane", "propane", "isobutane", "n-butane", "isopentane", "n-pentane", "cyclopentane", "2,2-dimethylbutane", "2,3-dimethylbutane",
     "2-methylpentane", "3-methylpentane", "n-hexane", "methylcyclopentane", "benzene", "cyclohexane",
 )  # fmt: skip
-"""Hydrocarbons C1 to C6 that crudes hold, by rising boiling point: whether listed or not, each has the part of the front nearest to it."""
+"""Hydrocarbons C1 to C6 that crudes hold, by rising boiling point: whether listed or not, each has the part of the
+front nearest to it."""
 
 
 def front_borders(species: tuple[Component, ...]) -> Array:
     """Return the boiling points (k, 2), K, between which the front is nearest to each species, by rising boiling point.
 
-    Borders are the means between it and its neighbours among those of :data:`IN_CRUDES` and the listed; the lightest of all begins with the curve, and
-    the heaviest ends as far above its boiling point as its lower border lies below it.
-    """
+    Borders are the means between it and its neighbours among those of :data:`IN_CRUDES` and the listed; the lightest
+    of all begins with the curve, and the heaviest ends as far above its boiling point as its lower border lies below
+    it."""
     own = np.array([c.nbp for c in species])
     grid = np.unique(np.concatenate([own, [find(name).nbp for name in IN_CRUDES]]))
     middle = 0.5 * (grid[1:] + grid[:-1])
@@ -120,7 +121,8 @@ def front_borders(species: tuple[Component, ...]) -> Array:
 
 
 def front_shares(species: tuple[Component, ...], curve: BoilingCurve) -> Array:
-    """Return the fraction (k,) of the curve's front that boils nearest to each species; none of what is no hydrocarbon, which no boiling point tells."""
+    """Return the fraction (k,) of the curve's front that boils nearest to each species; none of what is no
+    hydrocarbon, which no boiling point tells."""
     borders = front_borders(species)
     return np.array(
         [
@@ -349,9 +351,11 @@ class _Solver:
         if not self.fit_mass:
             return
         values: dict[str, Value] = {
-            "scale": self.mass_scale, "given": measure(sample.molar_mass, "molar_mass"),
-            "off": 100 * (self.mass_scale - 1), "own": measure(own, "molar_mass"),
-        }  # fmt: skip
+            "scale": self.mass_scale,
+            "given": measure(sample.molar_mass, "molar_mass"),
+            "off": 100 * (self.mass_scale - 1),
+            "own": measure(own, "molar_mass"),
+        }
         remarks.append(Remark("correction", "molar_mass.scaled", "molar_mass", values))
         if abs(self.mass_scale - 1.0) > 0.05:
             remarks.append(Remark("warning", "molar_mass.differs", "molar_mass", values))
@@ -365,16 +369,21 @@ class _Solver:
         worst = int(np.argmax(np.abs(ratio)))
         if abs(ratio[worst]) > 0.30:
             values: dict[str, Value] = {
-                "percent": 100 * float(at[worst]), "off": 100 * float(ratio[worst]), "by": self.mass_entry.title
-            }  # fmt: skip
+                "percent": 100 * float(at[worst]),
+                "off": 100 * float(ratio[worst]),
+                "by": self.mass_entry.title,
+            }
             remarks.append(Remark("warning", "molar_mass.contradicts", "molar_mass", values))
 
 
 def _tell_mismatch(remarks: list[Remark], place: str, off: float, own: float, given: float, scaled: bool) -> None:
     values: dict[str, Value] = {
-        "what": Word(f"noun.{place}"), "own": measure(own, place), "off": 100 * off, "given": measure(given, place),
+        "what": Word(f"noun.{place}"),
+        "own": measure(own, place),
+        "off": 100 * off,
+        "given": measure(given, place),
         "end": Word("end.scaled" if scaled else "end.kept_curve"),
-    }  # fmt: skip
+    }
     kind = "warning" if abs(off) > CLASH else "correction"
     remarks.append(Remark(kind, "curve.adds_up", place, values))
 
@@ -421,9 +430,12 @@ def _check_front(ends: LightEnds, state: _Solver, curve: BoilingCurve, included:
     if included and state.start > 0.0 and begins - heaviest.nbp > 40.0:
         allowed = 100 * float(curve.distilled(np.array([heaviest.nbp]))[0])
         values: dict[str, Value] = {
-            "share": 100 * float(state.start), "begins": kelvin(begins, 0), "heaviest": heaviest.name,
-            "nbp": kelvin(heaviest.nbp, 0), "allowed": allowed,
-        }  # fmt: skip
+            "share": 100 * float(state.start),
+            "begins": kelvin(begins, 0),
+            "heaviest": heaviest.name,
+            "nbp": kelvin(heaviest.nbp, 0),
+            "allowed": allowed,
+        }
         remarks.append(Remark("warning", "light_ends.too_large", "light_ends", values))
     elif heaviest.nbp - begins > 10.0:
         where = Word("front.goes_on" if included else "front.rest_begins")

@@ -8,7 +8,8 @@ from numpy.typing import NDArray
 Array = NDArray[np.float64]
 
 GASSY = 0.2
-"""Volume fraction of light ends above which the whole is a gas or a live oil, of whose liquid the Watson factor says nothing."""
+"""Volume fraction of light ends above which the whole is a gas or a live oil, of whose liquid the Watson factor says
+nothing."""
 
 
 FAHRENHEIT = 459.67
@@ -16,11 +17,12 @@ FAHRENHEIT = 459.67
 
 
 def mean_average_boiling_point(nbp: Array, volume: Array, mole: Array) -> float:
-    """Return the mean average boiling point, K, of fractions of boiling points nbp (n,) K in amounts volume and mole (n,).
+    """Return the mean average boiling point, K, of fractions of boiling points nbp (n,) K in amounts volume and mole
+    (n,).
 
-    The mean of the molal average and of the cubic average, the cube of the volume mean of the cube roots of boiling points in degF (below 0 degF the root is
-    negative); Smith and Watson, Ind. Eng. Chem. 29, 1408 (1937); API Technical Data Book, procedure 2B1.
-    """
+    The mean of the molal average and of the cubic average, the cube of the volume mean of the cube roots of boiling
+    points in degF (below 0 degF the root is negative); Smith and Watson, Ind. Eng. Chem. 29, 1408 (1937); API
+    Technical Data Book, procedure 2B1."""
     molal = float(mole @ nbp / mole.sum())
     cubic = float(volume @ np.cbrt(1.8 * nbp - FAHRENHEIT) / volume.sum()) ** 3
     return 0.5 * (molal + (cubic + FAHRENHEIT) / 1.8)

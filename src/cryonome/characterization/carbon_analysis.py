@@ -1,11 +1,10 @@
 """A chromatographic analysis by carbon number, and the splitting of its plus fraction.
 
 The mole distribution of a plus fraction follows a gamma distribution of molar mass (Whitson, SPE J. 23, 683, 1983) or
-falls exponentially with carbon number (Pedersen, Thomassen and Fredenslund, Ind. Eng. Chem. Process Des. Dev. 24, 948,
-1985). Densities follow Soreide's bent line (thesis, NTH Trondheim, 1989), a constant Watson factor (Whitson) or the logarithm
-of the carbon number (Pedersen); all are made to return the measured molar mass and density of the plus fraction. The bent
-line is the usual one: the others run above the density of water in the heaviest groups.
-"""
+falls exponentially with carbon number (Pedersen, Thomassen and Fredenslund, Ind. Eng. Chem. Process Des. Dev. 24,
+948, 1985). Densities follow Soreide's bent line (thesis, NTH Trondheim, 1989), a constant Watson factor (Whitson) or
+the logarithm of the carbon number (Pedersen); all are made to return the measured molar mass and density of the plus
+fraction. The bent line is the usual one: the others run above the density of water in the heaviest groups."""
 
 from __future__ import annotations
 
@@ -63,9 +62,9 @@ class PlusFraction:
 class CarbonAnalysis:
     """The analysis: pure ``components`` with ``percent``, groups, plus fraction; all percents on ``basis``.
 
-    ``split`` is one of :data:`SPLITS`, ``shape`` the alpha of the gamma distribution, ``density`` one of :data:`DENSITIES`,
-    ``last`` the last group made of the plus fraction; ``lumping`` one of :data:`LUMPINGS` into ``lumps`` pseudo-components (chosen by the rule if None).
-    """
+    ``split`` is one of :data:`SPLITS`, ``shape`` the alpha of the gamma distribution, ``density`` one of
+    :data:`DENSITIES`, ``last`` the last group made of the plus fraction; ``lumping`` one of :data:`LUMPINGS` into
+    ``lumps`` pseudo-components (chosen by the rule if None)."""
 
     components: tuple[Component, ...]
     percent: tuple[float, ...]
@@ -142,7 +141,8 @@ def quadrature(plus: PlusFraction, shape: float, count: int) -> Split:
 
 
 def gravities(rule: str, split: Split, plus: PlusFraction, before: float) -> Array:
-    """Return specific gravities (n,) of a split by one of :data:`DENSITIES` that add up to the plus fraction's by volume.
+    """Return specific gravities (n,) of a split by one of :data:`DENSITIES` that add up to the plus fraction's by
+    volume.
 
     ``before`` is the specific gravity of the group before it. Raises DomainError where none join.
     """
@@ -179,14 +179,15 @@ def watson_gravity(mole: Array, mass: Array, plus: PlusFraction) -> Array:
 
 
 def last_within_reach(plus: PlusFraction) -> int:
-    """Return the last group an exponential split needs: the usual one, or where equal amounts of the groups would still be
-    a sixth heavier than the fraction."""
+    """Return the last group an exponential split needs: the usual one, or where equal amounts of the groups would
+    still be a sixth heavier than the fraction."""
     wanted = 1e3 * plus.molar_mass * 7.0 / 6.0
     return max(LAST, int(np.ceil((wanted + 4.0) / 7.0)) - plus.number)
 
 
 def split_exponential(plus: PlusFraction, last: int) -> Split:
-    """Split a plus fraction by ln z = A + B n, M = 14 n - 4 g/mol. Raises ValueError where its molar mass is out of reach."""
+    """Split a plus fraction by ln z = A + B n, M = 14 n - 4 g/mol. Raises ValueError where its molar mass is out of
+    reach."""
     from scipy.optimize import brentq
 
     number = np.arange(plus.number, max(last, plus.number + 1) + 1, dtype=float)

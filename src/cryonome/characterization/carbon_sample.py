@@ -96,26 +96,33 @@ def _split(analysis: CarbonAnalysis, plus: PlusFraction, remarks: list[Remark]) 
         remarks.append(Remark("estimate", "carbon.quadrature", "carbon", values))
         return quadrature(plus, analysis.shape, count)
     values = {
-        "number": plus.number, "last": last, "by": SPLITS[analysis.split], "shape": analysis.shape,
+        "number": plus.number,
+        "last": last,
+        "by": SPLITS[analysis.split],
+        "shape": analysis.shape,
         "density": DENSITIES[analysis.density],
-    }  # fmt: skip
+    }
     code = "carbon.split_gamma" if analysis.split == "gamma" else "carbon.split"
     remarks.append(Remark("estimate", code, "carbon", values))
     return split_gamma(plus, analysis.shape, last) if analysis.split == "gamma" else split_exponential(plus, last)
 
 
 def _met(
-    sample: LabSample, sg: Array, mass: Array, moles: Array, light: Array, light_sg: Array, light_mass: Array,
+    sample: LabSample,
+    sg: Array,
+    mass: Array,
+    moles: Array,
+    light: Array,
+    light_sg: Array,
+    light_mass: Array,
     remarks: list[Remark],
-) -> None:  # fmt: skip
+) -> None:
     """Say what the analysis makes of the whole sample's density and molar mass where they were measured too."""
     total = float(moles @ mass + light @ light_mass)
     own_mass = total / float(moles.sum() + light.sum())
     volume = (moles * mass / sg).sum() + (light * light_mass / light_sg).sum()
     own_density = total / float(volume) * WATER_DENSITY_60F
-    for place, own, given in (
-        ("density", own_density, sample.density), ("molar_mass", own_mass, sample.molar_mass)
-    ):  # fmt: skip
+    for place, own, given in (("density", own_density, sample.density), ("molar_mass", own_mass, sample.molar_mass)):
         if given is not None:
             off = own / given - 1.0
             values: dict[str, Value] = {"own": measure(own, place), "off": 100 * off, "given": measure(given, place)}
@@ -180,14 +187,20 @@ def lump(whole: CharacterizedSample, groups: NDArray[np.intp]) -> CharacterizedS
         return np.concatenate([all_of[:k], summed(all_of[k:], groups)])
 
     return replace(
-        whole, components=(*whole.components[:k], *components), labels=labels, automatic_names=tuple(automatic), edges=edges,
+        whole,
+        components=(*whole.components[:k], *components),
+        labels=labels,
+        automatic_names=tuple(automatic),
+        edges=edges,
         edge_temperatures=whole.edge_temperatures[np.concatenate([[0], ends + 1])],
-        mole_fraction=together(whole.mole_fraction), mass_fraction=together(whole.mass_fraction),
+        mole_fraction=together(whole.mole_fraction),
+        mass_fraction=together(whole.mass_fraction),
         volume_fraction=together(whole.volume_fraction),
         cut_viscosity=joined(whole.cut_viscosity, weight, groups),
         quantities={n: joined(v, weight, groups) for n, v in whole.quantities.items()},
-        remarks=(*whole.remarks, Remark("correction", "carbon.lumped", "carbon", values)), unlumped=whole,
-    )  # fmt: skip
+        remarks=(*whole.remarks, Remark("correction", "carbon.lumped", "carbon", values)),
+        unlumped=whole,
+    )
 
 
 def _label(first: str, last: str) -> str:

@@ -19,8 +19,10 @@ ZERO_F = 459.67 / 1.8
 """0 degF, K."""
 
 IN_FAHRENHEIT: tuple[tuple[float, float], ...] = (
-    (300.0 / 1.8 + ZERO_F, 25.0 / 1.8), (1000.0 / 1.8 + ZERO_F, 50.0 / 1.8), (np.inf, 100.0 / 1.8),
-)  # fmt: skip
+    (300.0 / 1.8 + ZERO_F, 25.0 / 1.8),
+    (1000.0 / 1.8 + ZERO_F, 50.0 / 1.8),
+    (np.inf, 100.0 / 1.8),
+)
 """The same for samples in degF, round numbers there."""
 
 START = 273.15
@@ -49,7 +51,8 @@ PRODUCTS: tuple[ProductRange, ...] = (
 def automatic_boundaries(
     low: float, high: float, regions: Sequence[tuple[float, float]] = REGIONS, start: float = START
 ) -> Array:
-    """Return the boundaries (K) strictly between ``low`` and ``high`` for widths by temperature region, counted from ``start``."""
+    """Return the boundaries (K) strictly between ``low`` and ``high`` for widths by temperature region, counted from
+    ``start``."""
     out: list[float] = []
     edge = start
     # Below the start the first width is continued downwards.
@@ -103,9 +106,8 @@ def yields(
     """Return the yield of each product above the light ends.
 
     ``volume`` and ``mass`` (n + 1,) are the fractions of the whole sample below the same edges; what stands before
-    the first edge are the light ends, which get a line of their own that begins at the boiling point of their ``lightest``, K. The yields sum to one by volume
-    and by mass.
-    """
+    the first edge are the light ends, which get a line of their own that begins at the boiling point of their
+    ``lightest``, K. The yields sum to one by volume and by mass."""
     ends = np.array([p.end for p in products])
     finite = np.where(np.isfinite(ends), ends, curve.temperature[-1])
     limits = np.concatenate([[volume[0]], np.maximum(curve.distilled(finite), volume[0])])

@@ -69,9 +69,9 @@ class ViscosityCurve:
 @dataclass(frozen=True)
 class CutChoice:
     """How the curve is cut: by the first of ``boundaries`` (K), ``number`` of cuts equal in ``equal`` (temperature,
-    volume, mass or mole), else widths by ``regions`` (up to K, width K). ``names`` gives cuts other names; ``ids`` (as many as
-    boundaries) what the boundaries are known by, so that a moved one is still the same; ``unit`` ("degC" or "degF") that of
-    automatic boundaries and names."""
+    volume, mass or mole), else widths by ``regions`` (up to K, width K). ``names`` gives cuts other names; ``ids``
+    (as many as boundaries) what the boundaries are known by, so that a moved one is still the same; ``unit`` ("degC"
+    or "degF") that of automatic boundaries and names."""
 
     boundaries: tuple[float, ...] | None = None
     number: int | None = None
@@ -88,9 +88,9 @@ class LabSample:
     (the method's own where None); whole-sample numbers, each where measured: density kg/m3 at 60 degF, molar mass
     kg/mol, Watson factor, viscosities; property curves; light ends; and the choices of how to go on from there.
 
-    ``loss`` is the percent that was added to percents recovered, so that ``percent`` is evaporated. ``key`` is what the sample is known by where its name may change; ``keep`` names the properties ("density", "molar_mass", "viscosity") whose curve is trusted over the whole-sample
-    number.
-    """
+    ``loss`` is the percent that was added to percents recovered, so that ``percent`` is evaporated. ``key`` is what
+    the sample is known by where its name may change; ``keep`` names the properties ("density", "molar_mass",
+    "viscosity") whose curve is trusted over the whole-sample number."""
 
     name: str
     percent: tuple[float, ...] = ()

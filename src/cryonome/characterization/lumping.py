@@ -26,9 +26,8 @@ def whitson_count(first: float, last: float) -> int:
 def whitson_groups(molar_mass: Array, count: int) -> NDArray[np.intp]:
     """Return the group (n,) of every fraction: bounds M_n (M_N/M_n)^(I/count) in molar mass; Whitson (1983).
 
-    The fractions stand by boiling point; where measured molar masses do not rise with it, a fraction stays in the group of the
-    one before it, so that groups are ranges of boiling points.
-    """
+    The fractions stand by boiling point; where measured molar masses do not rise with it, a fraction stays in the
+    group of the one before it, so that groups are ranges of boiling points."""
     least, most = float(molar_mass.min()), float(molar_mass.max())
     bounds = least * (most / least) ** (np.arange(1, count) / count)
     group = np.searchsorted(bounds, molar_mass * (1.0 - 1e-12), side="left")

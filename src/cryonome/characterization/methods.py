@@ -196,11 +196,15 @@ _POWER = "TBP(50 %) from the 50 % point; differences of neighbouring points A·X
 _D86_API = _Differences(
     np.array([0.0, 0.1, 0.3, 0.5, 0.7, 0.9, 1.0]),
     (
-        _Step(0.1403, 1.6606, 55.0), _Step(2.6339, 0.7550, 55.0), _Step(2.2744, 0.8200, 85.0),
-        _Step(2.6956, 0.8008, 140.0), _Step(4.1481, 0.7164, 140.0), _Step(5.8589, 0.6024, 55.0),
+        _Step(0.1403, 1.6606, 55.0),
+        _Step(2.6339, 0.7550, 55.0),
+        _Step(2.2744, 0.8200, 85.0),
+        _Step(2.6956, 0.8008, 140.0),
+        _Step(4.1481, 0.7164, 140.0),
+        _Step(5.8589, 0.6024, 55.0),
     ),
     (0.8851, 1.0258),
-)  # fmt: skip
+)
 _enter(
     Conversion(
         "api-1994", "D86", "API 1994", _API + "3A1.1", _POWER,
@@ -212,19 +216,29 @@ _enter(
 _SD_API = _Differences(
     np.array([0.05, 0.1, 0.3, 0.5, 0.7, 0.9, 0.95, 1.0]),
     (
-        _Step(0.03849, 1.9733, 15.0), _Step(0.90427, 0.8723, 20.0), _Step(0.37475, 1.2938, 40.0),
-        _Step(0.25088, 1.3975, 40.0), _Step(0.08055, 1.6988, 40.0), _Step(0.02175, 2.0253, 40.0),
+        _Step(0.03849, 1.9733, 15.0),
+        _Step(0.90427, 0.8723, 20.0),
+        _Step(0.37475, 1.2938, 40.0),
+        _Step(0.25088, 1.3975, 40.0),
+        _Step(0.08055, 1.6988, 40.0),
+        _Step(0.02175, 2.0253, 40.0),
         _Step(0.20312, 1.4296, 20.0),
     ),
-)  # fmt: skip
+)
 _enter(
     Conversion(
-        "api-1994", "D2887", "API 1994", _API + "3A3.1",
+        "api-1994",
+        "D2887",
+        "API 1994",
+        _API + "3A3.1",
         "TBP(50 vol%) = SD(50 mass%); differences of neighbouring points C·W^D",
         "differences up to 20 K (5–10, 90–95 %), 40 K (10–90 %), 15 K (95–100 %)",
-        _SD_API.nodes, _SD_API.forward, _SD_API.backward, _SD_API.outside,
+        _SD_API.nodes,
+        _SD_API.forward,
+        _SD_API.backward,
+        _SD_API.outside,
     )
-)  # fmt: skip
+)
 
 _EO = _Polynomial((0.3, 1.2775, -5.539e-3, 2.7486e-5), 100.0)
 _D1160 = _Differences(
@@ -245,13 +259,18 @@ def _at_ten(way: Callable[[Array, Context], Array]) -> Callable[[Array, Context]
 
 _enter(
     Conversion(
-        "edmister-okamoto", "D1160", "Edmister–Okamoto 1959",
+        "edmister-okamoto",
+        "D1160",
+        "Edmister–Okamoto 1959",
         "Edmister and Okamoto, Petroleum Refiner 38(8), 117 (1959); Riazi, ASTM MNL50 (2005), eqs. 3.34 and 3.35",
         "at 10 mmHg: equal from 50 % on, cubics of the differences below; pressures by Maxwell–Bonnell",
         "differences at 10 mmHg up to 100 K (10–50 %), 75 K (0–10 %)",
-        _D1160.nodes, _at_ten(_D1160.forward), _at_ten(_D1160.backward), _D1160.outside,
+        _D1160.nodes,
+        _at_ten(_D1160.forward),
+        _at_ten(_D1160.backward),
+        _D1160.outside,
     )
-)  # fmt: skip
+)
 
 
 # --- power laws at each percent ----------------------------------------------------------------------------------
@@ -262,12 +281,18 @@ _RD_B = np.array([1.0019, 1.0900, 1.0425, 1.0176, 1.0226, 1.0110, 1.0355])
 _RD = "Riazi and Daubert, Oil Gas J. 84(34), 51 (1986); Riazi, ASTM MNL50 (2005), "
 _enter(
     Conversion(
-        "riazi-daubert-1986", "D86", "Riazi–Daubert 1986", _RD + "eq. 3.14 and table 3.1", "TBP = a·D86^b at each percent",
-        "D86 of 20 to 400 °C", _RD_NODES,
-        lambda T, _c: _RD_A * T**_RD_B, lambda T, _c: (T / _RD_A) ** (1.0 / _RD_B),
+        "riazi-daubert-1986",
+        "D86",
+        "Riazi–Daubert 1986",
+        _RD + "eq. 3.14 and table 3.1",
+        "TBP = a·D86^b at each percent",
+        "D86 of 20 to 400 °C",
+        _RD_NODES,
+        lambda T, _c: _RD_A * T**_RD_B,
+        lambda T, _c: (T / _RD_A) ** (1.0 / _RD_B),
         lambda T: bool((T < 293.0).any() or (T > 673.0).any()),
     )
-)  # fmt: skip
+)
 
 _EFV_NODES = np.array([0.0, 0.1, 0.3, 0.5, 0.7, 0.9, 1.0])
 _EFV_A = np.array([2.9747, 1.4459, 0.8506, 3.2680, 8.2873, 10.6266, 7.9952])
@@ -293,7 +318,8 @@ def _efv_to_tbp(T: Array, context: Context) -> Array:
     d86 = _efv_to_d86(T, context)
     out = fallen(d86)
     if out.any() and (~out).sum() > 1:
-        # Where it would fall it goes straight from the node before to the one behind; beyond the outermost, as steep as next to it.
+        # Where it would fall it goes straight from the node before to the one behind; beyond the outermost, as steep
+        # as next to it.
         kept = np.flatnonzero(~out)
         d86 = np.interp(_EFV_NODES, _EFV_NODES[kept], d86[kept])
         for end, rows in ((kept[:2], slice(0, kept[0])), (kept[-2:], slice(kept[-1] + 1, None))):
@@ -309,7 +335,8 @@ FALL = 0.5
 
 
 def fallen(T: Array) -> Mask:
-    """Return which points (n,) of a curve lie below one before them or above one behind them, by more than :data:`FALL`."""
+    """Return which points (n,) of a curve lie below one before them or above one behind them, by more than
+    :data:`FALL`."""
     before, behind = np.maximum.accumulate(T), np.minimum.accumulate(T[::-1])[::-1]
     return np.asarray((before - T > FALL) | (T - behind > FALL))
 
@@ -370,8 +397,8 @@ def to_tbp(curve: Curve, conversion: Conversion, x: Array, context: Context) -> 
 def from_tbp(curve: Curve, conversion: Conversion, x: Array, context: Context) -> Array:
     """Return a method's temperatures (n,), atmospheric equivalent K, at fractions x (n,) of a TBP curve at 1 atm.
 
-    A conversion of a wide sample may fall back by a little between its nodes; the curve is then held level. Where it falls from node to node it is nan.
-    """
+    A conversion of a wide sample may fall back by a little between its nodes; the curve is then held level. Where it
+    falls from node to node it is nan."""
     at_nodes = curve(conversion.nodes)
     converted = conversion.backward(at_nodes, context)
     falls = np.interp(x, conversion.nodes, fallen(converted).astype(float)) >= 1.0 - 1e-9

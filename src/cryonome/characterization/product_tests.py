@@ -1,4 +1,5 @@
-"""What a distillate's tests would show, estimated: flash, freezing and smoke point, cetane index, each within its published range."""
+"""What a distillate's tests would show, estimated: flash, freezing and smoke point, cetane index, each within its
+published range."""
 
 from __future__ import annotations
 
@@ -13,7 +14,8 @@ C0 = 273.15
 
 @dataclass(frozen=True)
 class Distillate:
-    """A product: ASTM D86 temperatures (3,) K at 10, 50 and 90 %, mean average boiling point K, specific gravity at 60 degF, density kg/m3 at 15 degC and Watson factor."""
+    """A product: ASTM D86 temperatures (3,) K at 10, 50 and 90 %, mean average boiling point K, specific gravity at
+    60 degF, density kg/m3 at 15 degC and Watson factor."""
 
     d86: tuple[float, float, float]
     nbp: float
@@ -23,7 +25,8 @@ class Distillate:
 
 
 def flash_point(d: Distillate) -> float:
-    """Return the closed-cup flash point, K; Riazi and Daubert, Hydrocarbon Processing 66(9), 81 (1987); MNL50 (2005) eq. 3.114."""
+    """Return the closed-cup flash point, K; Riazi and Daubert, Hydrocarbon Processing 66(9), 81 (1987); MNL50 (2005)
+    eq. 3.114."""
     T = d.d86[0]
     return float(1.0 / (-0.024209 + 2.84947 / T + 3.4254e-3 * np.log(T)))
 
@@ -43,9 +46,14 @@ def cetane_index(d: Distillate) -> float:
     T10, T50, T90 = (T - C0 - base for T, base in zip(d.d86, (215.0, 260.0, 310.0)))
     B = float(np.exp(-3.5 * (d.density_15C / 1e3 - 0.85))) - 1.0
     return (
-        45.2 + 0.0892 * T10 + (0.131 + 0.901 * B) * T50 + (0.0523 - 0.420 * B) * T90
-        + 0.00049 * (T10**2 - T90**2) + 107.0 * B + 60.0 * B**2
-    )  # fmt: skip
+        45.2
+        + 0.0892 * T10
+        + (0.131 + 0.901 * B) * T50
+        + (0.0523 - 0.420 * B) * T90
+        + 0.00049 * (T10**2 - T90**2)
+        + 107.0 * B
+        + 60.0 * B**2
+    )
 
 
 @dataclass(frozen=True)
@@ -70,7 +78,8 @@ FARTHEST = 0.2
 
 @dataclass(frozen=True)
 class ProductTest:
-    """A test: the ``key`` of its result in SI (a plain number where it has no unit), its title, source, what it is computed by and the range it was published for."""
+    """A test: the ``key`` of its result in SI (a plain number where it has no unit), its title, source, what it is
+    computed by and the range it was published for."""
 
     key: str
     title: str

@@ -32,9 +32,10 @@ BASES = ("volume", "mass", "mole")
 
 @dataclass(frozen=True)
 class Stock:
-    """A kilogram of a sample in slices (n,) along its boiling curve: ``along`` (n + 1,) the fractions by volume at their edges, light ends in front; ``amounts`` (n,)
-    m3 at 60 degF, kg and mol by basis; ``nbp`` K; blending ``index`` (n, 2) of the viscosities at the test temperatures; ``quantities`` by name, (n,) values with
-    their basis and unit; ``light`` ends with their ``light_mass`` (k,) kg."""
+    """A kilogram of a sample in slices (n,) along its boiling curve: ``along`` (n + 1,) the fractions by volume at
+    their edges, light ends in front; ``amounts`` (n,) m3 at 60 degF, kg and mol by basis; ``nbp`` K; blending
+    ``index`` (n, 2) of the viscosities at the test temperatures; ``quantities`` by name, (n,) values with their basis
+    and unit; ``light`` ends with their ``light_mass`` (k,) kg."""
 
     curve: BoilingCurve
     along: Array
@@ -59,9 +60,11 @@ class Stock:
 
 @dataclass(frozen=True)
 class Product:
-    """A product range, K: its fractions of the whole by volume, mass and mole, and where it is not empty its density kg/m3 at 60 degF, molar mass kg/mol, mean
-    average boiling point K, Watson factor, kinematic viscosities m2/s at the test temperatures, ``quantities`` by name with their unit, D86 temperatures K at 10, 50
-    and 90 %, results of :data:`TESTS` by key, those far outside their published range left out; ``beyond`` names every test whose range it lies outside of."""
+    """A product range, K: its fractions of the whole by volume, mass and mole, and where it is not empty its density
+    kg/m3 at 60 degF, molar mass kg/mol, mean average boiling point K, Watson factor, kinematic viscosities m2/s at
+    the test temperatures, ``quantities`` by name with their unit, D86 temperatures K at 10, 50 and 90 %, results of
+    :data:`TESTS` by key, those far outside their published range left out; ``beyond`` names every test whose range it
+    lies outside of."""
 
     name: str
     start: float
@@ -85,9 +88,9 @@ def products_of(
 ) -> tuple[Product, ...]:
     """Return the products of a blend of stocks and single components, each with its mass, kg.
 
-    Volumes at 60 degF, masses and moles add up; viscosities by the index of ASTM D7152 by mass, quantities on their own basis. Light ends of the stocks, and single
-    components that boil no higher than n-pentane, stand in a line of their own before the others. Raises DomainError where there is nothing.
-    """
+    Volumes at 60 degF, masses and moles add up; viscosities by the index of ASTM D7152 by mass, quantities on their
+    own basis. Light ends of the stocks, and single components that boil no higher than n-pentane, stand in a line of
+    their own before the others. Raises DomainError where there is nothing."""
     total = sum(m for m, _ in stocks) + sum(m for m, _ in pures)
     if total <= 0.0:
         raise DomainError("there is nothing to cut")
@@ -198,7 +201,8 @@ def _quantities(parts: Parts, singles: Sequence[tuple[float, Component]]) -> dic
 
 
 def _d86(parts: Parts, singles: Sequence[tuple[float, Component]], context: Context) -> tuple[float, float, float]:
-    """Return what ASTM D86 would show of a product at 10, 50 and 90 %, K, from its true boiling points by the API conversion of 1994."""
+    """Return what ASTM D86 would show of a product at 10, 50 and 90 %, K, from its true boiling points by the API
+    conversion of 1994."""
     T = [s.curve.at(np.clip(s.along, x[0], x[1])) for _, s, x in parts if x[1] > x[0]]
     T += [np.array([c.nbp - NARROW, c.nbp + NARROW]) for _, c in singles]
     grid = np.unique(np.concatenate(T))

@@ -101,8 +101,9 @@ def complete(known: Known) -> Component:
 
 
 def _critical_volume(Tc: float, Pc: float, omega: float) -> float:
-    """Return the critical volume, m3/mol, from Zc = 0.2901 - 0.0879 omega (Reid, Prausnitz and Poling, The Properties of Gases and Liquids, 4th ed. (1987),
-    sect. 2-3), where no correlation of petroleum fractions reaches: of light gases."""
+    """Return the critical volume, m3/mol, from Zc = 0.2901 - 0.0879 omega (Reid, Prausnitz and Poling, The Properties
+    of Gases and Liquids, 4th ed. (1987), sect. 2-3), where no correlation of petroleum fractions reaches: of light
+    gases."""
     return (0.2901 - 0.0879 * omega) * R * Tc / Pc
 
 

@@ -32,9 +32,13 @@ def slice_quantities(sample: LabSample, assay: Assay, remarks: list[Remark]) -> 
             off = own / quantity.bulk - 1.0 if quantity.bulk > 0.0 else np.inf
             scaled = quantity.name not in sample.keep
             values_told: dict[str, Value] = {
-                "name": quantity.name, "unit": quantity.unit, "own": own, "off": 100 * float(off), "given": quantity.bulk,
+                "name": quantity.name,
+                "unit": quantity.unit,
+                "own": own,
+                "off": 100 * float(off),
+                "given": quantity.bulk,
                 "end": Word("end.scaled" if scaled else "end.kept_curve"),
-            }  # fmt: skip
+            }
             kind = "warning" if abs(off) > CLASH else "correction"
             remarks.append(Remark(kind, "quantity.adds_up", quantity.name, values_told))
             if scaled:

@@ -36,8 +36,8 @@ OPEN_AIR = (60e3, 110e3)
 @dataclass(frozen=True)
 class Reading:
     """A boiling curve as read: ``entered`` as measured (its percents on the entered basis, its temperatures at the
-    entered pressure), ``tbp`` at 1 atm on ``basis``, the context conversions were made in, and where percents were brought
-    to another basis, entered percents and those they became."""
+    entered pressure), ``tbp`` at 1 atm on ``basis``, the context conversions were made in, and where percents were
+    brought to another basis, entered percents and those they became."""
 
     entered: BoilingCurve
     tbp: BoilingCurve
@@ -67,9 +67,7 @@ def read_curve(sample: LabSample, remarks: list[Remark]) -> Reading:
         grid = np.linspace(0.0, 100.0, 201)
         moved = (grid, rebased(np.asarray(percent), corrected, basis, method.basis, context, grid))
         percent = np.interp(percent, *moved).tolist()
-        values: dict[str, Value] = {
-            "old": basis, "new": method.basis, "method": method.key, "watson": context.watson_k
-        }  # fmt: skip
+        values: dict[str, Value] = {"old": basis, "new": method.basis, "method": method.key, "watson": context.watson_k}
         remarks.append(Remark("correction", "curve.rebased", "curve", values))
     curve = close_curve(percent, corrected.tolist(), sample.interpolation, sample.ends, (initial, final))
     if sample.method == "TBP":
@@ -112,7 +110,8 @@ def _context(sample: LabSample, T: Array) -> Context:
 
 
 def _watson_of_points(percent: Array, T: Array, basis: str, sg: float) -> float:
-    """Return the Watson factor of a whole of specific gravity sg, from points (n,) in percent and K of its curve on a basis.
+    """Return the Watson factor of a whole of specific gravity sg, from points (n,) in percent and K of its curve on a
+    basis.
 
     Beyond its points the curve goes on straight; amounts on the other bases are those of one Watson factor throughout.
     """
@@ -158,8 +157,10 @@ def _at_one_atmosphere(
         if raw.size and raw.max() > CRACKING_FROM:
             most = float(np.max(cracking_corrected(raw) - raw))
             values: dict[str, Value] = {
-                "above": kelvin(CRACKING_FROM, 0), "most": measure(most, "temperature_difference"), "by": CRACKING
-            }  # fmt: skip
+                "above": kelvin(CRACKING_FROM, 0),
+                "most": measure(most, "temperature_difference"),
+                "by": CRACKING,
+            }
             remarks.append(Remark("correction", "curve.cracking", "curve", values))
 
     def at_one(T: Array) -> Array:
@@ -204,7 +205,8 @@ def _joined(sample: LabSample, curve: BoilingCurve, context: Context, remarks: l
 
 
 def _joint_nodes(entered: Array, nodes: Array) -> Array:
-    """Return entered fractions and a conversion's nodes in order; of two that nearly coincide the end or the node stays."""
+    """Return entered fractions and a conversion's nodes in order; of two that nearly coincide the end or the node
+    stays."""
     near = np.abs(entered[:, None] - nodes).min(axis=1) < 5e-4
     kept = entered[~near | (entered == 0.0) | (entered == 1.0)]
     return np.unique(np.concatenate([kept, nodes]))

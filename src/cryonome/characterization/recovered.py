@@ -17,11 +17,11 @@ def corrected_loss(loss: float, pressure: float) -> float:
 
 
 def evaporated(percents: Sequence[float], loss: float, residue: float | None = None) -> list[float]:
-    """Return percents evaporated for rising percents recovered (n,), each with the loss added; the end point, where given at 100 %, stands where the
-    ``residue`` begins.
+    """Return percents evaporated for rising percents recovered (n,), each with the loss added; the end point, where
+    given at 100 %, stands where the ``residue`` begins.
 
-    ASTM D86-23, section 11.4: percent evaporated is the sum of percent recovered and percent loss. Raises ValueError where that leads beyond 100 %.
-    """
+    ASTM D86-23, section 11.4: percent evaporated is the sum of percent recovered and percent loss. Raises ValueError
+    where that leads beyond 100 %."""
     end = 100.0 - (residue or 0.0)
     out = [end if p >= 100.0 else p + loss for p in percents]
     inner = [e for e, p in zip(out, percents) if p < 100.0]

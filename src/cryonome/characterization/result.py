@@ -27,13 +27,13 @@ Array = NDArray[np.float64]
 class CharacterizedSample:
     """The light ends and cuts of a sample.
 
-    ``components`` (m,), the first ``light`` of them light ends, with fractions (m,) that sum to one. ``edges``
-    (m - light + 1,) are the distilled fractions by volume of the whole sample between the cuts,
-    ``edge_temperatures`` K; ``labels`` the carbon groups of the cuts, if it is made of
-    such; ``automatic_names`` (cuts,) what they are called unless the sample names them. ``curve`` is the TBP at 1 atm by volume, ``entered`` the curve as measured. ``density``
-    kg/m3, ``molar_mass`` kg/mol, ``watson_k``, ``viscosity`` (pairs of T K and m2/s) of the whole.
-    ``cut_viscosity`` (cuts, 2) m2/s at 100 and 210 degF; ``quantities`` (cuts,) by name. ``stock`` holds the slices it was gathered from. ``unlumped`` is the sample before its fractions were lumped.
-    """
+    ``components`` (m,), the first ``light`` of them light ends, with fractions (m,) that sum to one. ``edges`` (m -
+    light + 1,) are the distilled fractions by volume of the whole sample between the cuts, ``edge_temperatures`` K;
+    ``labels`` the carbon groups of the cuts, if it is made of such; ``automatic_names`` (cuts,) what they are called
+    unless the sample names them. ``curve`` is the TBP at 1 atm by volume, ``entered`` the curve as measured.
+    ``density`` kg/m3, ``molar_mass`` kg/mol, ``watson_k``, ``viscosity`` (pairs of T K and m2/s) of the whole.
+    ``cut_viscosity`` (cuts, 2) m2/s at 100 and 210 degF; ``quantities`` (cuts,) by name. ``stock`` holds the slices
+    it was gathered from. ``unlumped`` is the sample before its fractions were lumped."""
 
     name: str
     curve: BoilingCurve
@@ -73,7 +73,8 @@ class CharacterizedSample:
         return np.interp(x, mass, volume) if basis == "mass" else x
 
     def narrow(self, percent: Array, basis: str, key: str, T: float = 0.0) -> Array:
-        """Return ``density`` kg/m3, ``molar_mass`` kg/mol or kinematic ``viscosity`` m2/s at T K of the narrow fraction (n,) at percents (n,) distilled; nan in the light ends."""
+        """Return ``density`` kg/m3, ``molar_mass`` kg/mol or kinematic ``viscosity`` m2/s at T K of the narrow
+        fraction (n,) at percents (n,) distilled; nan in the light ends."""
         s = self.stock
         middle = 0.5 * (s.along[1:] + s.along[:-1])
         values = {
@@ -86,7 +87,8 @@ class CharacterizedSample:
 
     def shown_as(self, method: str, fraction: Array, pressure: float | None = None) -> Array:
         """Return the temperatures (n,) K the sample would show at fractions (n,) by another method, on the method's
-        own basis and at its own ``pressure`` (Pa) unless one is given; nan beyond the method, where it cannot be run."""
+        own basis and at its own ``pressure`` (Pa) unless one is given; nan beyond the method, where it cannot be
+        run."""
         conversion = chosen_conversion(self.choices, method)
         context = Context(self.density / WATER_DENSITY_60F, self.watson_k)
         volume, mass = self.mass_along

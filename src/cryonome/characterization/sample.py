@@ -240,9 +240,8 @@ def _components(
 def cut_ids(choice: CutChoice, temperatures: Array) -> list[str]:
     """Return what the cuts between boundaries (m + 1,) K are known by: the boundary each begins at.
 
-    An own boundary has an identity that stays when it is moved; an automatic one is its temperature; of a number of equal
-    cuts each is its place.
-    """
+    An own boundary has an identity that stays when it is moved; an automatic one is its temperature; of a number of
+    equal cuts each is its place."""
     inner = temperatures[1:-1]
     if choice.boundaries is not None and choice.ids:
         own = np.array(choice.boundaries)

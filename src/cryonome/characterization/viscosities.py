@@ -40,11 +40,13 @@ def measured_viscosities(
         scaled = "viscosity" not in sample.keep or not sample.viscosity_curves
         worst = int(np.argmax(np.abs(offs)))
         values: dict[str, Value] = {
-            "by": entry.title, "T": kelvin(points[worst][0]), "off": 100 * offs[worst],
+            "by": entry.title,
+            "T": kelvin(points[worst][0]),
+            "off": 100 * offs[worst],
             "own": measure(blends[worst], "kinematic_viscosity"),
             "given": measure(points[worst][1], "kinematic_viscosity"),
             "end": Word("end.moved" if scaled else "end.kept_curves"),
-        }  # fmt: skip
+        }
         clash = sample.viscosity_curves and abs(offs[worst]) > 10 * CLASH
         code = "viscosity.curves_add_up" if sample.viscosity_curves else "viscosity.cuts_add_up"
         remarks.append(Remark("warning" if clash else "correction", code, "viscosity", values))

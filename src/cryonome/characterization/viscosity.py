@@ -41,7 +41,8 @@ def blend(viscosity: Array, mass_fraction: Array) -> float:
 
 
 BEYOND = 1.0
-"""m2/s (a million cSt). No method for petroleum fractions was made for more: what an extrapolation gives there is no number."""
+"""m2/s (a million cSt). No method for petroleum fractions was made for more: what an extrapolation gives there is no
+number."""
 
 
 def within_method(value: float) -> float | None:

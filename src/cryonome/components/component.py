@@ -15,15 +15,14 @@ Kind = Literal["pure", "pseudo", "cut"]
 class Component:
     """Constants of one component in SI units.
 
-    ``molar_mass`` kg/mol, ``Tc`` K, ``Pc`` Pa, ``Vc`` m3/mol, ``nbp`` K, ``specific_gravity`` 60/60 degF, ``cp``
-    of the ideal gas, J/(mol K), its rigid part and oscillators (:mod:`.ideal_gas`). ``estimates`` says in sentences what was
-    not given but estimated. ``parachor`` in (mN/m)^(1/4) cm3/mol where known; ``omega_matched`` marks an acentric
-    factor that was fitted to the boiling point, so that it is fitted anew for another equation of state. ``key`` is what a
-    made one is known by (sample and cut, or part), which stays when names, boundaries and widths change. ``formation`` is
-    enthalpy and Gibbs energy of formation as an ideal gas at 298.15 K, J/mol, where known. ``pc_saft`` are segment
-    number, diameter in angstrom and energy in K where given by hand. ``omegas`` are the constants Omega_a and Omega_b of a cubic equation where they
-    are the component's own.
-    """
+    ``molar_mass`` kg/mol, ``Tc`` K, ``Pc`` Pa, ``Vc`` m3/mol, ``nbp`` K, ``specific_gravity`` 60/60 degF, ``cp`` of
+    the ideal gas, J/(mol K), its rigid part and oscillators (:mod:`.ideal_gas`). ``estimates`` says in sentences what
+    was not given but estimated. ``parachor`` in (mN/m)^(1/4) cm3/mol where known; ``omega_matched`` marks an acentric
+    factor that was fitted to the boiling point, so that it is fitted anew for another equation of state. ``key`` is
+    what a made one is known by (sample and cut, or part), which stays when names, boundaries and widths change.
+    ``formation`` is enthalpy and Gibbs energy of formation as an ideal gas at 298.15 K, J/mol, where known.
+    ``pc_saft`` are segment number, diameter in angstrom and energy in K where given by hand. ``omegas`` are the
+    constants Omega_a and Omega_b of a cubic equation where they are the component's own."""
 
     name: str
     kind: Kind

@@ -1,4 +1,5 @@
-"""The pure components: read once from ``pure.csv`` and ``ideal_gas.csv``, in its order; :mod:`lookup` finds one by any of its names."""
+"""The pure components: read once from ``pure.csv`` and ``ideal_gas.csv``, in its order; :mod:`lookup` finds one by
+any of its names."""
 
 from __future__ import annotations
 

@@ -2,11 +2,10 @@
 
     cp/R = c0 + sum_k w_k E(theta_k/T),   E(u) = (u/2 / sinh(u/2))^2
 
-c0 is the part of translation and rotation, E the heat capacity of a harmonic oscillator (Einstein, Ann. Phys. 327, 180, 1907).
-The characteristic temperatures are the same for all components, so that many states of many components are one matrix
-product. The form has the right limits at low and at high temperature and is positive whatever the weights; it is meant for
-50 to 1500 K. Coefficients (nc, 1 + k) are R times c0 and the weights, J/(mol K).
-"""
+c0 is the part of translation and rotation, E the heat capacity of a harmonic oscillator (Einstein, Ann. Phys. 327,
+180, 1907). The characteristic temperatures are the same for all components, so that many states of many components
+are one matrix product. The form has the right limits at low and at high temperature and is positive whatever the
+weights; it is meant for 50 to 1500 K. Coefficients (nc, 1 + k) are R times c0 and the weights, J/(mol K)."""
 
 from __future__ import annotations
 

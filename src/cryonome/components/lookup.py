@@ -1,4 +1,5 @@
-"""Components found by name, alias, formula or CAS number, in any usual way of writing them, and the nearest to what was mistyped."""
+"""Components found by name, alias, formula or CAS number, in any usual way of writing them, and the nearest to what
+was mistyped."""
 
 from __future__ import annotations
 
@@ -59,7 +60,8 @@ def _keys(component: Component) -> tuple[str, ...]:
 
 
 def search(text: str) -> list[Component]:
-    """Return the components whose name, alias, formula or CAS number contains ``text``, best matches first; hyphens do not matter."""
+    """Return the components whose name, alias, formula or CAS number contains ``text``, best matches first; hyphens
+    do not matter."""
     wanted = folded_name(text)
     if not wanted:
         return list(all_components())

@@ -1,8 +1,9 @@
-"""Names of components and carbon groups as laboratories write them: IUPAC and trade names, formulas, short forms, in five languages.
+"""Names of components and carbon groups as laboratories write them: IUPAC and trade names, formulas, short forms, in
+five languages.
 
-A name is folded (no capitals, accents, spaces, hyphens; lowered figures as figures) and looked up; what is no component may be a
-carbon group (``C7``, ``SCN 7``, ``Heptanes``, ``Heptanes plus``), a class (``Butanes``, ``C6 paraffins``) or a total.
-"""
+A name is folded (no capitals, accents, spaces, hyphens; lowered figures as figures) and looked up; what is no
+component may be a carbon group (``C7``, ``SCN 7``, ``Heptanes``, ``Heptanes plus``), a class (``Butanes``, ``C6
+paraffins``) or a total."""
 
 from __future__ import annotations
 
@@ -89,9 +90,9 @@ _CLASS = re.compile(
 
 @dataclass(frozen=True)
 class Named:
-    """What a name means: a ``component`` of the databank, else a carbon group of a ``number``, ``plus`` with all that is heavier; or a
-    ``total``, of a carbon number where one is named. ``said`` tells in what way a component stands for something wider, "" where it
-    is the very one."""
+    """What a name means: a ``component`` of the databank, else a carbon group of a ``number``, ``plus`` with all that
+    is heavier; or a ``total``, of a carbon number where one is named. ``said`` tells in what way a component stands
+    for something wider, "" where it is the very one."""
 
     component: str = ""
     number: int = 0
@@ -181,8 +182,8 @@ def known(text: str) -> Component | None:
 def named(text: str, plural: bool = False) -> Named | None:
     """Return what a name in a table of components means, None where it is not known.
 
-    ``plural`` tells that the table is in a language whose plural is the English singular (Hexane, Heptane: all of that number).
-    """
+    ``plural`` tells that the table is in a language whose plural is the English singular (Hexane, Heptane: all of
+    that number)."""
     shown = unicodedata.normalize("NFKC", text).strip()
     words = "".join(c for c in unicodedata.normalize("NFKD", shown.casefold()) if not unicodedata.combining(c))
     words = re.sub(r"[‐‑‒–—]", "-", words)
@@ -256,7 +257,7 @@ def _of_class(number: int, kind: str) -> Named | None:
         "naphthene": {5: "cyclopentane", 6: "methylcyclopentane", 7: "methylcyclohexane"},
         "aromatic": {6: "benzene", 7: "toluene", 8: "m-xylene"},
         "iso": {4: "isobutane", 5: "isopentane", 6: "2-methylpentane", 7: "2-methylhexane", 8: "2-methylheptane"},
-    }  # fmt: skip
+    }
     name = (
         table[family].get(number)
         if family in table

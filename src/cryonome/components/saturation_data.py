@@ -1,8 +1,7 @@
 """Measured saturation of a few fluids, by the auxiliary equations of their reference equations of state.
 
-ln(P/Pc) = Tc/T sum a tau^n, ln(rho/rhoc) = sum a tau^n (water's liquid: rho/rhoc = 1 + sum a tau^n; vapour of nitrogen and
-ethane: Tc/T times the sum), tau = 1 - T/Tc. Valid from the triple point to the critical point.
-"""
+ln(P/Pc) = Tc/T sum a tau^n, ln(rho/rhoc) = sum a tau^n (water's liquid: rho/rhoc = 1 + sum a tau^n; vapour of
+nitrogen and ethane: Tc/T times the sum), tau = 1 - T/Tc. Valid from the triple point to the critical point."""
 
 from __future__ import annotations
 
@@ -33,7 +32,8 @@ class SaturationData:
     scaled_vapour: bool = False
 
     def at(self, T: ArrayLike) -> tuple[Array, Array, Array]:
-        """Return vapour pressure Pa, molar volumes m3/mol of liquid and of vapour (n,) at T (n,) K; nan out of range."""
+        """Return vapour pressure Pa, molar volumes m3/mol of liquid and of vapour (n,) at T (n,) K; nan out of
+        range."""
         T = np.asarray(T, float)
         good = (self.lowest <= T) & (self.Tc >= T)
         tau = np.where(good, np.maximum(1.0 - T / self.Tc, 0.0), np.nan)

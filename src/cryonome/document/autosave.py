@@ -1,8 +1,7 @@
 """Safety copies of open documents, one for each window, kept outside the file until it is saved.
 
-A copy carries the process it belongs to. While that lives nobody else touches it; once it is gone the copy is what was left of
-unsaved work, and is offered, whether its file is still there, was renamed, or is damaged.
-"""
+A copy carries the process it belongs to. While that lives nobody else touches it; once it is gone the copy is what
+was left of unsaved work, and is offered, whether its file is still there, was renamed, or is damaged."""
 
 from __future__ import annotations
 
@@ -32,7 +31,8 @@ def _born(pid: int) -> str:
 
 @dataclass(frozen=True)
 class Kept:
-    """What was left of a window that ended: the copy, the file it was of (None where it had none), when, and the document."""
+    """What was left of a window that ended: the copy, the file it was of (None where it had none), when, and the
+    document."""
 
     copy: Path
     source: Path | None
@@ -60,7 +60,8 @@ class Autosave:
                 self._write(None)
 
     def store(self, document: Document) -> None:
-        """Keep the document's present state; nothing once it is discarded, since a copy may be written behind. Raises OSError."""
+        """Keep the document's present state; nothing once it is discarded, since a copy may be written behind. Raises
+        OSError."""
         if not self.discarded:
             self._write(document_text(document))
         if self.discarded:
@@ -108,8 +109,8 @@ class Autosave:
         return bool(source) and any(d.get("path") == source and self._lives(d) for _, d in self._entries())
 
     def left(self, only: Path | None = None) -> list[Kept]:
-        """Return what windows that ended left behind, the newest first, of the file ``only`` or of any; what their files have
-        already is cleared away, what cannot be read is left."""
+        """Return what windows that ended left behind, the newest first, of the file ``only`` or of any; what their
+        files have already is cleared away, what cannot be read is left."""
         wanted = str(only.resolve()) if only is not None else None
         out: list[Kept] = []
         for file, data in self._entries():
@@ -128,7 +129,8 @@ class Autosave:
 
     @staticmethod
     def _read(file: Path, data: dict[str, Any]) -> Kept | None:
-        """Return a copy, None where it holds nothing that its file has not. Raises DocumentError where it cannot be read."""
+        """Return a copy, None where it holds nothing that its file has not. Raises DocumentError where it cannot be
+        read."""
         text = data.get("document")
         if not isinstance(text, str):
             return None

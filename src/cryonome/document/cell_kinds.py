@@ -31,8 +31,9 @@ def _mark(hint: Any) -> str | None:
 
 
 def kind_at(part: Any, path: PathParts, document: Document) -> str | None:
-    """Return the kind of quantity of a cell at a path below a part, "" for a plain number and None where that is not declared. What a part measures may hang on
-    its own words (``cell_kind``): on its variable, or on the cell it varies."""
+    """Return the kind of quantity of a cell at a path below a part, "" for a plain number and None where that is not
+    declared. What a part measures may hang on its own words (``cell_kind``): on its variable, or on the cell it
+    varies."""
     kind: str | None = None
     for step in path:
         if isinstance(part, BaseModel):
@@ -59,7 +60,8 @@ def kind_at(part: Any, path: PathParts, document: Document) -> str | None:
 
 
 def kind_of_cell(text: str, document: Document) -> str | None:
-    """Return the kind of quantity of a cell of the document by its path as it is written, None where it is not declared."""
+    """Return the kind of quantity of a cell of the document by its path as it is written, None where it is not
+    declared."""
     try:
         path = resolved(text, document)
     except NoPathError:

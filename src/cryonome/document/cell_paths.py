@@ -1,4 +1,5 @@
-"""Paths of cells as people write them: ``fluids[Selden gas].parts[n-butane].amount``, names or numbers in the brackets."""
+"""Paths of cells as people write them: ``fluids[Selden gas].parts[n-butane].amount``, names or numbers in the
+brackets."""
 
 from __future__ import annotations
 
@@ -18,8 +19,8 @@ class NoPathError(ValueError):
 
 
 def path_parts(text: str) -> PathParts:
-    """Return a path as it is written in faults, ``fluids[0].parts[2].amount``, as parts; a name may stand for an index. Raises
-    ValueError."""
+    """Return a path as it is written in faults, ``fluids[0].parts[2].amount``, as parts; a name may stand for an
+    index. Raises ValueError."""
     parts: list[str | int] = []
     at = 0
     while at < len(text):
@@ -70,7 +71,8 @@ def resolved(text: str, document: BaseModel) -> PathParts:
 
 
 def item_names(items: Sequence[Any]) -> list[str]:
-    """Return what items may be called in a path: their name, of a fluid's part what it is of; "" of those without one."""
+    """Return what items may be called in a path: their name, of a fluid's part what it is of; "" of those without
+    one."""
     return [_item_name(item) for item in items]
 
 

@@ -14,7 +14,8 @@ from .reader import EMPTY, Reader
 
 @dataclass(frozen=True)
 class Condition:
-    """What a state may be asked by: its ``title`` in sentences, its kind of quantity by mole (or its only one), and by mass."""
+    """What a state may be asked by: its ``title`` in sentences, its kind of quantity by mole (or its only one), and
+    by mass."""
 
     title: str
     kind: str

@@ -1,8 +1,9 @@
-"""What was typed and cannot stand at its place: kept by the path of its cell, so that the document stays one that opens and no text is lost.
+"""What was typed and cannot stand at its place: kept by the path of its cell, so that the document stays one that
+opens and no text is lost.
 
-A text that is no quantity stays in its cell, since cells hold texts. What the shape of the document would refuse (a word for a list, three ends of a
-range) comes here; the place keeps what it had, the same cell shows the draft, and what uses the place is not answered.
-"""
+A text that is no quantity stays in its cell, since cells hold texts. What the shape of the document would refuse (a
+word for a list, three ends of a range) comes here; the place keeps what it had, the same cell shows the draft, and
+what uses the place is not answered."""
 
 from __future__ import annotations
 
@@ -21,7 +22,8 @@ GROUPS = ("samples", "fluids", "studies", "ghosts")
 
 
 def checked(old: Document, new: Document) -> Document:
-    """Return the document an edit leads to as one that opens: what cannot stand at its place becomes a draft, the place keeps what it had."""
+    """Return the document an edit leads to as one that opens: what cannot stand at its place becomes a draft, the
+    place keeps what it had."""
     drafts = {p: t for p, t in new.drafts.items() if p not in old.drafts or _same(p, old, new)}
     update: dict[str, Any] = {}
     for group in GROUPS:
@@ -154,7 +156,8 @@ def text_of(value: Any) -> str:
 
 
 def typed(document: Document, path: PathParts, value: object, text: str) -> Document:
-    """Return the document with a value set at a path where it can stand there; else with the ``text`` that was typed as a draft of that place."""
+    """Return the document with a value set at a path where it can stand there; else with the ``text`` that was typed
+    as a draft of that place."""
     from .edits import get_at, set_at
 
     key = format_path((*path[:2], *as_written(get_at(document, path[:2]), path[2:])))

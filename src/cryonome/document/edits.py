@@ -48,7 +48,8 @@ def sample_path(document: Document, name: str) -> PathParts:
 
 
 def fluid_path(document: Document, name: str) -> PathParts:
-    """Return the path of a fluid by its name, the place it will have where a sample is that fluid by default. Raises KeyError."""
+    """Return the path of a fluid by its name, the place it will have where a sample is that fluid by default. Raises
+    KeyError."""
     if document.sample(name) is not None and not any(f.name == name for f in document.fluids):
         return ("fluids", len(document.fluids))
     return _path_of("fluids", document.fluids, name)
@@ -80,8 +81,8 @@ def update_sample(document: Document, name: str, change: Callable[[Sample], Samp
 
 
 def update_fluid(document: Document, name: str, change: Callable[[Fluid], Fluid]) -> Document:
-    """Return the document with the fluid of that name changed; unchanged where there is none. One that a sample is by default is written
-    into the document when it changes."""
+    """Return the document with the fluid of that name changed; unchanged where there is none. One that a sample is by
+    default is written into the document when it changes."""
     found = document.fluid(name)
     if found is None:
         return document
@@ -146,7 +147,8 @@ def without(document: Document, group: str, name: str) -> Document:
 
 
 def removed(document: Document, group: str, name: str) -> Document:
-    """Return the document without the thing called so. What names it stays and says that it is gone, so that nothing else is lost with it."""
+    """Return the document without the thing called so. What names it stays and says that it is gone, so that nothing
+    else is lost with it."""
     return followed(document, without(document, group, name))
 
 
@@ -156,16 +158,19 @@ def renamed(document: Document, group: str, old: str, new: str) -> Document:
     return followed(document, set_at(document, (*path, "name"), new))
 
 
-# -- cuts and points -----------------------------------------------------------------------------------------------------
+# -- cuts and points
+# -----------------------------------------------------------------------------------------------------
 
 
 def with_boundaries(cuts: Cuts, boundaries: Iterable[tuple[str, str]]) -> Cuts:
     """Return cuts at the user's own boundaries, given as (identity, temperature as text) in rising order."""
     pairs = list(boundaries)
     values: dict[PathParts, object] = {
-        ("boundaries",): tuple(cell for _, cell in pairs), ("ids",): tuple(key for key, _ in pairs),
-        ("regions",): None, ("number",): None,
-    }  # fmt: skip
+        ("boundaries",): tuple(cell for _, cell in pairs),
+        ("ids",): tuple(key for key, _ in pairs),
+        ("regions",): None,
+        ("number",): None,
+    }
     return set_each(cuts, values)
 
 
@@ -178,8 +183,8 @@ def clean_points(rows: list[tuple[object, object]]) -> tuple[tuple[object, objec
 
 
 def with_keyed_pairs(document: Document, keys: dict[str, dict[str, str]]) -> Document:
-    """Return the document with the interaction parameters of fluids hung on identities; ``keys`` gives by fluid what each
-    component's name stands for. Names not found stay."""
+    """Return the document with the interaction parameters of fluids hung on identities; ``keys`` gives by fluid what
+    each component's name stands for. Names not found stay."""
     for i, fluid in enumerate(document.fluids):
         known = keys.get(fluid.name, {})
         pairs = tuple((known.get(a, a), known.get(b, b), *rest) for a, b, *rest in fluid.model.kij_pairs)

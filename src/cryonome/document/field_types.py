@@ -1,8 +1,8 @@
 """What a field of the document may say of itself: that its text names something else, or is one of a few words.
 
-A field declares it by its type, ``fluid: FluidRef``; :mod:`references` and :mod:`choices` read that. Renaming, removing, what an answer depends
-on and what is not possible in a cell all follow from the declaration, so that a new kind of question has nothing to enter anywhere.
-"""
+A field declares it by its type, ``fluid: FluidRef``; :mod:`references` and :mod:`choices` read that. Renaming,
+removing, what an answer depends on and what is not possible in a cell all follow from the declaration, so that a new
+kind of question has nothing to enter anywhere."""
 
 from __future__ import annotations
 
@@ -19,9 +19,10 @@ CELL, ANSWER, COMPONENT = "cell", "answer", "component"
 
 @dataclass(frozen=True)
 class Names:
-    """Marks a text that names something: of the group ``what`` of the document (:data:`SAMPLES`, :data:`FLUIDS`, :data:`STUDIES`), a cell of it by its path, a
-    value of an answer by its path, or a component. ``needed`` is False where the part stands by itself without it, and
-    ``depends`` where nothing follows from it but where the part came from."""
+    """Marks a text that names something: of the group ``what`` of the document (:data:`SAMPLES`, :data:`FLUIDS`,
+    :data:`STUDIES`), a cell of it by its path, a value of an answer by its path, or a component. ``needed`` is False
+    where the part stands by itself without it, and ``depends`` where nothing follows from it but where the part came
+    from."""
 
     what: str
     needed: bool = True
@@ -40,9 +41,9 @@ class OneOf:
 
 @dataclass(frozen=True)
 class OfKind:
-    """Marks a cell, or all cells inside a field, as quantities of a ``kind`` (a key of :data:`cryonome.units.KINDS`): in the window a bare number there means the unit
-    shown. "" is a plain number, :data:`STEP` a difference of what the field around is of, :data:`RATE` an amount by time of any kind, :data:`SHARE` a
-    percentage by mass."""
+    """Marks a cell, or all cells inside a field, as quantities of a ``kind`` (a key of :data:`cryonome.units.KINDS`):
+    in the window a bare number there means the unit shown. "" is a plain number, :data:`STEP` a difference of what
+    the field around is of, :data:`RATE` an amount by time of any kind, :data:`SHARE` a percentage by mass."""
 
     kind: str
 

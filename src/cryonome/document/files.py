@@ -1,4 +1,5 @@
-"""Reading and writing documents: text to model with precise faults, and saves that leave the old or the new file whole."""
+"""Reading and writing documents: text to model with precise faults, and saves that leave the old or the new file
+whole."""
 
 from __future__ import annotations
 
@@ -162,7 +163,8 @@ def load(path: Path) -> Document:
 
 
 def opened(path: Path) -> tuple[Document, str]:
-    """Return the document of a file, and the sentence that tells what changed since it was saved. Raises as :func:`load`."""
+    """Return the document of a file, and the sentence that tells what changed since it was saved. Raises as
+    :func:`load`."""
     clear_leftovers(path)
     try:
         text = path.read_text(encoding="utf-8-sig")
@@ -246,7 +248,8 @@ def save(path: Path, document: Document) -> None:
 
 
 Signature = tuple[int, int, int, str]
-"""What a file is known by, to notice that another program changed it: time, size, number, and what it holds, since a time may be coarse."""
+"""What a file is known by, to notice that another program changed it: time, size, number, and what it holds, since a
+time may be coarse."""
 
 
 def signature(path: Path) -> Signature | None:
@@ -260,8 +263,8 @@ def signature(path: Path) -> Signature | None:
 
 
 def check_target(path: Path, suffixes: Sequence[str] = (), sources: Sequence[Path] = ()) -> None:
-    """Refuse a file that must not be written: one in a folder that is not there, what is no file, an ending that means another format, or one of the ``sources``
-    that were read. Raises OSError with the reason."""
+    """Refuse a file that must not be written: one in a folder that is not there, what is no file, an ending that
+    means another format, or one of the ``sources`` that were read. Raises OSError with the reason."""
     if suffixes and path.suffix.lower() not in suffixes:
         raise OSError(f"its ending is '{path.suffix}'; write {' or '.join(suffixes)}")
     if not path.parent.is_dir():

@@ -1,8 +1,8 @@
 """What names something follows it: references after a part was renamed, moved or removed, by whatever edit.
 
-One comparison of two documents tells which part became which; every declared reference (:mod:`references`) is then brought along. So a
-name typed in a grid is followed as one changed in a dialog, and a row that is taken out of a table moves the paths that count rows.
-"""
+One comparison of two documents tells which part became which; every declared reference (:mod:`references`) is then
+brought along. So a name typed in a grid is followed as one changed in a dialog, and a row that is taken out of a
+table moves the paths that count rows."""
 
 from __future__ import annotations
 
@@ -19,7 +19,8 @@ from .model import Document, Fluid, NamedValue, Sample
 from .references import GROUPS, Reference, reached, references
 
 REMOVED = "removed"
-"""Stands in a path in place of the number of a row that is gone and had no name, so that no other row is taken for it."""
+"""Stands in a path in place of the number of a row that is gone and had no name, so that no other row is taken for
+it."""
 
 HOLDERS = {
     "composition": COMPONENT, "detailed": COMPONENT, "incipient": COMPONENT, "gas": COMPONENT, "liquid": COMPONENT, "small": COMPONENT,
@@ -31,8 +32,8 @@ Renamed = Mapping[str, str]
 
 
 def moved(old: Sequence[Any], new: Sequence[Any]) -> dict[int, int]:
-    """Return the new index of each item by its old one, without those that are gone: the same object, else the same identity, else the same name, else, in a
-    list as long as before, the same place."""
+    """Return the new index of each item by its old one, without those that are gone: the same object, else the same
+    identity, else the same name, else, in a list as long as before, the same place."""
     if old is new:
         return {i: i for i in range(len(old))}
     out: dict[int, int] = {}
@@ -62,7 +63,8 @@ def _ids(items: Sequence[Any]) -> list[str]:
 
 
 def followed(old: Document, new: Document) -> Document:
-    """Return the new document with every reference brought along with what it names; the new one itself where nothing moved."""
+    """Return the new document with every reference brought along with what it names; the new one itself where nothing
+    moved."""
     if all(getattr(old, g) is getattr(new, g) for g in (*GROUPS, "values")):
         return new
     names = {g: _renamed(getattr(old, g), getattr(new, g)) for g in (*GROUPS, "values")}
@@ -107,7 +109,8 @@ def _renamed(old: Sequence[Any], new: Sequence[Any]) -> dict[str, str]:
 
 
 def _renamed_components(old: Document, new: Document) -> dict[str, dict[str, str]]:
-    """Return the new names of components by the old ones, by the name of the sample or fluid (as it is called now) they are in."""
+    """Return the new names of components by the old ones, by the name of the sample or fluid (as it is called now)
+    they are in."""
     out: dict[str, dict[str, str]] = {}
     for group in ("samples", "fluids"):
         before, after = getattr(old, group), getattr(new, group)
@@ -156,7 +159,8 @@ def _part(
     old: Document,
     new: Document,
 ) -> Any:
-    """Return a part of the new document with its references brought along: those that it had ``before``, since what an edit itself wrote is meant."""
+    """Return a part of the new document with its references brought along: those that it had ``before``, since what
+    an edit itself wrote is meant."""
     given = references(part)
     if not given or before is None:
         return part

@@ -1,9 +1,9 @@
 """The registry of study kinds: what a question can be.
 
-A kind is one file of the package of questions: its document model, how it is read, solved and told in a line, and the shape
-of its answer. This module knows none and imports none; it is given them (:func:`give`), so that a new kind edits no list anywhere. The document,
-the command line, the published schema, the docs' tests and the window read the registry.
-"""
+A kind is one file of the package of questions: its document model, how it is read, solved and told in a line, and the
+shape of its answer. This module knows none and imports none; it is given them (:func:`give`), so that a new kind
+edits no list anywhere. The document, the command line, the published schema, the docs' tests and the window read the
+registry."""
 
 from __future__ import annotations
 
@@ -26,8 +26,9 @@ Asked = TypeVar("Asked")
 
 @dataclass(frozen=True)
 class Gives:
-    """How a kind's answer gives fluids: ``streams`` names them, [""] where there is one alone; ``fluid`` is one as it is read (a
-    :class:`cryonome.document.FluidInput`), for the studies' project; ``part`` the same as a part of the document, to be kept as it is."""
+    """How a kind's answer gives fluids: ``streams`` names them, [""] where there is one alone; ``fluid`` is one as it
+    is read (a :class:`cryonome.document.FluidInput`), for the studies' project; ``part`` the same as a part of the
+    document, to be kept as it is."""
 
     streams: Callable[[dict[str, Any]], list[str]]
     fluid: Callable[[Any, dict[str, Any], str, Any], Any]
@@ -38,17 +39,20 @@ class Gives:
 class StudyKind(Generic[S, Asked]):
     """A kind of question.
 
-    ``read`` turns a study of the document into what is asked, in SI, or None with faults; ``solve`` answers that (it takes
-    the studies' context); ``line`` tells an answer in a few words and the reader's units; ``begin`` makes a new study about a
-    subject by name, near a state (T K, P Pa) where one is given; ``answer`` is the TypedDict of the answer's shape; ``subject`` is the key that
-    names what it is about ("fluid", "sample", "study" for another question, or "" for nothing); ``order`` sorts menus; ``test`` is how a kind that
-    carries measured values is simulated for many sets of parameters at once (:class:`cryonome.results.simulated_tests.LabTest`), None for the others; ``keep`` tells
-    whether an answer is worth remembering by its content: not one that was ended early, nor one whose numbers are remembered already; ``narrowed`` is what is asked where only some
-    paths of the answer are read, as a goal does many times over; ``gives`` how
-    fluids are made of its answers, None for none; ``sentence`` is the question as a sentence with blanks (:mod:`cryonome.wording.template`) and ``says`` its answer as one, of what is
-    asked, the answer and the reader's units; ``follows`` gives the cells that change with one that is typed, ``offers`` what else a blank may become, each with its words and cells; ``phrases`` are words that a typed question of this kind is known by, ``clues`` words by the key of a cell that
-    tell a quantity typed beside them to be meant for it.
-    """
+    ``read`` turns a study of the document into what is asked, in SI, or None with faults; ``solve`` answers that (it
+    takes the studies' context); ``line`` tells an answer in a few words and the reader's units; ``begin`` makes a new
+    study about a subject by name, near a state (T K, P Pa) where one is given; ``answer`` is the TypedDict of the
+    answer's shape; ``subject`` is the key that names what it is about ("fluid", "sample", "study" for another
+    question, or "" for nothing); ``order`` sorts menus; ``test`` is how a kind that carries measured values is
+    simulated for many sets of parameters at once (:class:`cryonome.results.simulated_tests.LabTest`), None for the
+    others; ``keep`` tells whether an answer is worth remembering by its content: not one that was ended early, nor
+    one whose numbers are remembered already; ``narrowed`` is what is asked where only some paths of the answer are
+    read, as a goal does many times over; ``gives`` how fluids are made of its answers, None for none; ``sentence`` is
+    the question as a sentence with blanks (:mod:`cryonome.wording.template`) and ``says`` its answer as one, of what
+    is asked, the answer and the reader's units; ``follows`` gives the cells that change with one that is typed,
+    ``offers`` what else a blank may become, each with its words and cells; ``phrases`` are words that a typed
+    question of this kind is known by, ``clues`` words by the key of a cell that tell a quantity typed beside them to
+    be meant for it."""
 
     name: str
     title: str
@@ -120,8 +124,8 @@ def _load_all() -> None:
 
 
 class _Kinds(Mapping[str, "StudyKind[Any, Any]"]):
-    """Every kind by its name, in their order. One that is asked for by name is imported alone: it lives in a file of that name; who goes through them all
-    imports them all."""
+    """Every kind by its name, in their order. One that is asked for by name is imported alone: it lives in a file of
+    that name; who goes through them all imports them all."""
 
     def __getitem__(self, name: str) -> StudyKind[Any, Any]:
         if name not in _KINDS and name in _names():

@@ -1,8 +1,7 @@
 """Older documents brought to today's shape, before they are validated.
 
-Keys are only ever added to the format, so old files open as they are; what moved is moved here, step by step. Identities that
-an old file does not have yet are made by :func:`with_ids`.
-"""
+Keys are only ever added to the format, so old files open as they are; what moved is moved here, step by step.
+Identities that an old file does not have yet are made by :func:`with_ids`."""
 
 from __future__ import annotations
 
@@ -25,7 +24,8 @@ def migrated(data: dict[str, Any]) -> dict[str, Any]:
 
 
 def changed_numbers(data: dict[str, Any]) -> str:
-    """Return the sentence that tells what an older document's numbers do now, "" where it is none or nothing changes."""
+    """Return the sentence that tells what an older document's numbers do now, "" where it is none or nothing
+    changes."""
     fluids = [f for f in data.get("fluids") or () if isinstance(f, dict)]
     if "edition" in data or not any(f.get("id") for f in fluids):
         return ""
@@ -40,7 +40,8 @@ def changed_numbers(data: dict[str, Any]) -> str:
 
 
 def _smooth_where_tuned(fluid: Any) -> Any:
-    """A fluid that was tuned before edition 2 keeps the alpha function it was tuned with; one written by hand has no identity and means what it says."""
+    """A fluid that was tuned before edition 2 keeps the alpha function it was tuned with; one written by hand has no
+    identity and means what it says."""
     if not isinstance(fluid, dict):
         return fluid
     if isinstance(fluid.get("fluid"), dict):

@@ -17,8 +17,8 @@ from .field_types import FLUIDS, STUDIES, AnswerPath, Cell, ComponentRef, FluidR
 
 FORMAT = "cryonome/1"
 EDITION = 2
-"""Of what a document's numbers were made with, raised where an equation gives other numbers than before: 1 (or none) had an exponential in place
-of the equations' own alpha function above Tc."""
+"""Of what a document's numbers were made with, raised where an equation gives other numbers than before: 1 (or none)
+had an exponential in place of the equations' own alpha function above Tc."""
 
 Basis = Literal["mole", "mass", "volume"]
 
@@ -44,8 +44,8 @@ class PlusFraction(Part):
 
 
 class Splitting(Part):
-    """How a plus fraction is split: the distribution, the shape of the gamma distribution, the rule of the densities, the
-    last carbon number."""
+    """How a plus fraction is split: the distribution, the shape of the gamma distribution, the rule of the densities,
+    the last carbon number."""
 
     model: str = "gamma"
     shape: Cell = 1
@@ -62,8 +62,8 @@ class Lumping(Part):
 
 class Distillation(Part):
     """A boiling-point curve as entered: pairs of percent distilled and temperature; or, for the method
-    ``carbon-number``, rows of component or group, percent and, where measured, molar mass and density. Of D86 ``loss`` and
-    ``residue``, in percent, tell that the percents are those recovered in the receiver."""
+    ``carbon-number``, rows of component or group, percent and, where measured, molar mass and density. Of D86
+    ``loss`` and ``residue``, in percent, tell that the percents are those recovered in the receiver."""
 
     method: str = "TBP"
     basis: str | None = None
@@ -140,9 +140,9 @@ class Product(Part):
 
 class Cuts(Part):
     """How the curve is cut: widths by region as [up to, width], the user's own boundaries, or a number of cuts of
-    equal width or amount. ``names`` gives cuts other names than their range; ``ids`` is what the own boundaries are known
-    by, so that a moved boundary keeps what hangs on the cut above it. ``unit`` (degC or degF) is that of automatic
-    boundaries, round numbers there, and of names."""
+    equal width or amount. ``names`` gives cuts other names than their range; ``ids`` is what the own boundaries are
+    known by, so that a moved boundary keeps what hangs on the cut above it. ``unit`` (degC or degF) is that of
+    automatic boundaries, round numbers there, and of names."""
 
     regions: tuple[tuple[Cell, Cell], ...] | None = None
     boundaries: tuple[Cell, ...] | None = None
@@ -155,7 +155,8 @@ class Cuts(Part):
 
 
 def _display_unit(*kinds: str) -> AfterValidator:
-    """Return a check that a text is a unit that one of the kinds is shown in, or nothing; it is kept in the program's spelling."""
+    """Return a check that a text is a unit that one of the kinds is shown in, or nothing; it is kept in the program's
+    spelling."""
 
     def check(value: str | None) -> str | None:
         units = [unit for kind in kinds for unit in KINDS[kind].units]
@@ -165,9 +166,10 @@ def _display_unit(*kinds: str) -> AfterValidator:
                 found = normal_unit(str(value)[:40], kind)
         if found is not None and found not in units:
             raise PydanticCustomError(
-                "unit", "'{unit}' is not a unit that {what} is shown in; there are {units}",
+                "unit",
+                "'{unit}' is not a unit that {what} is shown in; there are {units}",
                 {"unit": str(value)[:40], "what": KINDS[kinds[0]].title, "units": ", ".join(units)},
-            )  # fmt: skip
+            )
         return found
 
     return AfterValidator(check)
@@ -181,7 +183,8 @@ ViscosityUnit = Annotated[str | None, _display_unit("kinematic_viscosity", "dyna
 
 
 class SampleDisplay(Part):
-    """Units the columns of a sample are shown in, the methods its curve is shown as besides, and the property curve that is shown."""
+    """Units the columns of a sample are shown in, the methods its curve is shown as besides, and the property curve
+    that is shown."""
 
     temperature: TemperatureUnit = None
     density: DensityUnit = None
@@ -241,8 +244,8 @@ class Series(Part):
 
 class FluidPart(Part):
     """One line of a fluid: a databank component, a pseudo-component, a series of them, a sample or another fluid, and
-    its amount: a plain number on the fluid's basis, or an amount or a rate with its unit. ``id`` is what a hand-made part is
-    known by."""
+    its amount: a plain number on the fluid's basis, or an amount or a rate with its unit. ``id`` is what a hand-made
+    part is known by."""
 
     id: str = ""
     component: str | None = None
@@ -288,7 +291,8 @@ AqueousPair = tuple[ComponentRef, Cell] | tuple[ComponentRef, Cell, Cell]
 
 
 class TunedChange(Part):
-    """A property of components, by id, moved by a factor ``value``; of interaction parameters (``kij``) with others, ``with``, the value itself."""
+    """A property of components, by id, moved by a factor ``value``; of interaction parameters (``kij``) with others,
+    ``with``, the value itself."""
 
     model_config = ConfigDict(populate_by_name=True, serialize_by_alias=True)
 
@@ -299,7 +303,8 @@ class TunedChange(Part):
 
 
 class Tuning(Part):
-    """What a tuning changed: ``by`` the question it came from, ``of`` a mark of the fluid it was made for, so that a later edit of what is below is told."""
+    """What a tuning changed: ``by`` the question it came from, ``of`` a mark of the fluid it was made for, so that a
+    later edit of what is below is told."""
 
     by: Annotated[str, Names(STUDIES, needed=False, depends=False)] = ""
     of: str = ""
@@ -307,7 +312,8 @@ class Tuning(Part):
 
 
 class Variant(Part):
-    """A tuning that is kept beside the untuned fluid, with a ``note`` of how it came about: deviations before and after, and the time."""
+    """A tuning that is kept beside the untuned fluid, with a ``note`` of how it came about: deviations before and
+    after, and the time."""
 
     name: str
     tuned: Tuning
@@ -315,7 +321,8 @@ class Variant(Part):
 
 
 class Model(Part):
-    """The equation of state and its parameters; ``omegas`` are own constants Omega_a and Omega_b of a cubic, by component."""
+    """The equation of state and its parameters; ``omegas`` are own constants Omega_a and Omega_b of a cubic, by
+    component."""
 
     eos: str = "PR78"
     alpha: str = "own"
@@ -332,22 +339,24 @@ class Model(Part):
 
 
 class Detail(Part):
-    """What a fluid was lumped from: the ``fluid`` with all components, and the names of those in each group by the group's name."""
+    """What a fluid was lumped from: the ``fluid`` with all components, and the names of those in each group by the
+    group's name."""
 
     fluid: Annotated[str, Names(FLUIDS, needed=False)]
     groups: dict[ComponentRef, tuple[ComponentRef, ...]] = {}
 
 
 class MadeBy(Part):
-    """A question that gives a fluid: what a match tuned, what a lumping grouped, and of a state or a train of separators one ``stream``."""
+    """A question that gives a fluid: what a match tuned, what a lumping grouped, and of a state or a train of
+    separators one ``stream``."""
 
     study: StudyRef
     stream: str = ""
 
 
 class Fluid(Part):
-    """A fluid: parts by amount, a recombination of two fluids, or what a question gives (``made_by``), and a model. The cuts of several samples share a
-    ``common`` grid of boiling ranges, or keep their ``own``."""
+    """A fluid: parts by amount, a recombination of two fluids, or what a question gives (``made_by``), and a model.
+    The cuts of several samples share a ``common`` grid of boiling ranges, or keep their ``own``."""
 
     id: str = ""
     name: str
@@ -364,13 +373,15 @@ class Fluid(Part):
 
 @lru_cache(4096)
 def whole_sample(name: str, key: str) -> Fluid:
-    """Return the fluid that a sample is without being asked: all of it, with the usual model. It stands in a document only once it is changed."""
+    """Return the fluid that a sample is without being asked: all of it, with the usual model. It stands in a document
+    only once it is changed."""
     return Fluid(id=f"{key} whole" if key else "", name=name, parts=(FluidPart(sample=name, amount=100),))
 
 
 class Study(Part):
-    """A question of the project: its name and kind, and what its kind asks for (see :mod:`kinds`); ``reference`` holds numbers from
-    elsewhere by their path in the answer, a list for the items of one. A ``draft`` is not kept yet: it is asked while it is looked at."""
+    """A question of the project: its name and kind, and what its kind asks for (see :mod:`kinds`); ``reference``
+    holds numbers from elsewhere by their path in the answer, a list for the items of one. A ``draft`` is not kept
+    yet: it is asked while it is looked at."""
 
     from_untuned: ClassVar[bool] = False
     """Whether its answer is of the fluid without its tuning."""
@@ -386,8 +397,9 @@ class Study(Part):
 
 
 class Measured(Study):
-    """A question about a fluid that carries what was ``measured`` of it: by path or key of the rows of the answer a value, or a list in the order of the rows with
-    nothing where nothing was; ``uncertainty`` of the same keys, relative as a plain number or percentage, absolute with a unit."""
+    """A question about a fluid that carries what was ``measured`` of it: by path or key of the rows of the answer a
+    value, or a list in the order of the rows with nothing where nothing was; ``uncertainty`` of the same keys,
+    relative as a plain number or percentage, absolute with a unit."""
 
     fluid: FluidRef
     # Each has a table of its own in the window.
@@ -407,7 +419,8 @@ class OfTests(Study):
 
 
 def tests_of(document: Document, study: OfTests) -> tuple[str, ...]:
-    """Return the names of the tests that a question is of: those it names, else all of its fluid that carry measured values."""
+    """Return the names of the tests that a question is of: those it names, else all of its fluid that carry measured
+    values."""
     return study.tests or tuple(s.name for s in measured_of(document, study.fluid) if s.measured)
 
 
@@ -426,7 +439,8 @@ class Ghost(Part):
 
 
 class NamedValue(Part):
-    """A value of its own over the answers: its ``name``, an ``expression`` (:mod:`cryonome.questions.expressions`), and the ``unit`` it is told in, SI where none is named."""
+    """A value of its own over the answers: its ``name``, an ``expression`` (:mod:`cryonome.questions.expressions`),
+    and the ``unit`` it is told in, SI where none is named."""
 
     name: str
     expression: str = ""
@@ -434,7 +448,8 @@ class NamedValue(Part):
 
 
 class MapDisplay(Part):
-    """How the map is drawn: its units, scale, layers, the vapour fractions of its quality lines, and where the probe stands (T K, P Pa)."""
+    """How the map is drawn: its units, scale, layers, the vapour fractions of its quality lines, and where the probe
+    stands (T K, P Pa)."""
 
     temperature: TemperatureUnit = None
     pressure: PressureUnit = None
@@ -453,8 +468,9 @@ class MapDisplay(Part):
 
 
 class Display(Part):
-    """Units of the whole project and of the map, and the ``fluid`` that is shown first; ``numbers`` are units of single numbers in answers, by the kind of question and
-    the key, ``flash.density_kg_m3``. Results do not depend on any of it."""
+    """Units of the whole project and of the map, and the ``fluid`` that is shown first; ``numbers`` are units of
+    single numbers in answers, by the kind of question and the key, ``flash.density_kg_m3``. Results do not depend on
+    any of it."""
 
     fluid: Annotated[str, Names(FLUIDS, needed=False)] = ""
     units: Literal["SI", "metric", "field"] = "metric"
@@ -494,7 +510,9 @@ def validate_study(data: object) -> Study:
 
 
 class Document(Part):
-    """The whole project; ``edition`` tells what its numbers were made with (:data:`EDITION`), ``values`` are named values over answers, ``drafts`` are texts by the path of their cell that were typed and cannot stand there (:mod:`drafts`)."""
+    """The whole project; ``edition`` tells what its numbers were made with (:data:`EDITION`), ``values`` are named
+    values over answers, ``drafts`` are texts by the path of their cell that were typed and cannot stand there
+    (:mod:`drafts`)."""
 
     format: str = FORMAT
     edition: int = EDITION
@@ -521,7 +539,8 @@ class Document(Part):
 
     @property
     def every_fluid(self) -> tuple[Fluid, ...]:
-        """The fluids of the document and, behind them, those that its samples are by default: each sample without a fluid of its own name."""
+        """The fluids of the document and, behind them, those that its samples are by default: each sample without a
+        fluid of its own name."""
         taken = {f.name for f in self.fluids}
         return (*self.fluids, *(whole_sample(s.name, s.id) for s in self.samples if s.name not in taken))
 

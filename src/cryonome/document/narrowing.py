@@ -1,4 +1,5 @@
-"""The document as one part of it may know it: what it depends on as it is, and of all else an empty shell in its place."""
+"""The document as one part of it may know it: what it depends on as it is, and of all else an empty shell in its
+place."""
 
 from __future__ import annotations
 
@@ -13,7 +14,8 @@ Outline = tuple[tuple[tuple[str, ...], ...], ...]
 
 
 def outline(document: Document) -> Outline:
-    """Return names, identities and kinds of everything there is: what references are looked up in, and what refusals tell."""
+    """Return names, identities and kinds of everything there is: what references are looked up in, and what refusals
+    tell."""
     return (
         tuple((s.name, s.id) for s in document.samples),
         tuple((f.name, f.id, *(p.id for p in f.parts if p.id)) for f in document.fluids),
@@ -43,8 +45,8 @@ def _nothing() -> Document:
 
 
 def narrowed(document: Document, part: BaseModel, reached: Reached, names: bool = True) -> Document:
-    """Return a document of the same parts in the same places where only ``part`` and what it has ``reached`` are whole; the others keep their ``names`` and
-    identities, or nothing at all."""
+    """Return a document of the same parts in the same places where only ``part`` and what it has ``reached`` are
+    whole; the others keep their ``names`` and identities, or nothing at all."""
     kept = {id(p) for p in (*reached.parts, part)}
 
     def told(name: str) -> str:

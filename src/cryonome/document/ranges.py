@@ -20,8 +20,8 @@ ReadValue = Callable[[Cell, Reader], float | None]
 
 
 class Range(Part):
-    """Values ``from`` one ``to`` another, in so many ``steps`` between them or by a ``step`` of a size, or ``values``; steps are equal,
-    or equal in the logarithm."""
+    """Values ``from`` one ``to`` another, in so many ``steps`` between them or by a ``step`` of a size, or
+    ``values``; steps are equal, or equal in the logarithm."""
 
     model_config = ConfigDict(populate_by_name=True, serialize_by_alias=True)
 

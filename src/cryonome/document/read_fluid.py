@@ -295,16 +295,22 @@ def _fits_range(step: float | None, span: float) -> bool:
 
 
 PSEUDO_KINDS = {
-    "Tc": "temperature", "Pc": "pressure", "molar_mass": "molar_mass", "Vc": "molar_volume", "nbp": "temperature",
-}  # fmt: skip
+    "Tc": "temperature",
+    "Pc": "pressure",
+    "molar_mass": "molar_mass",
+    "Vc": "molar_volume",
+    "nbp": "temperature",
+}
 """Kinds of quantity of a pseudo-component's constants."""
 
 
 PSEUDO_BOUNDS: dict[str, tuple[float, float, str, str, float]] = {
-    "Tc": (5.0, 2500.0, "a critical temperature", "K", 1.0), "Pc": (2e4, 5e8, "a critical pressure", "bar", 1e-5),
-    "molar_mass": (1e-3, 3.0, "a molar mass", "g/mol", 1e3), "Vc": (1e-5, 2e-2, "a critical volume", "cm³/mol", 1e6),
+    "Tc": (5.0, 2500.0, "a critical temperature", "K", 1.0),
+    "Pc": (2e4, 5e8, "a critical pressure", "bar", 1e-5),
+    "molar_mass": (1e-3, 3.0, "a molar mass", "g/mol", 1e3),
+    "Vc": (1e-5, 2e-2, "a critical volume", "cm³/mol", 1e6),
     "nbp": (4.0, 1500.0, "a normal boiling point", "K", 1.0),
-}  # fmt: skip
+}
 """Least and most of a pseudo-component's constants (SI), what they are, and the unit they are told in."""
 
 

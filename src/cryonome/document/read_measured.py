@@ -41,8 +41,9 @@ def read_references(given: Mapping[str, Cell | Sequence[Cell]], reader: Reader) 
 
 @dataclass(frozen=True)
 class MeasuredValues:
-    """What was measured of one key of an answer, in the unit of the key: ``values``, None where nothing was, and whether they are a ``list`` in the order of the
-    answer's rows; ``relative`` or ``absolute`` is their uncertainty where one is given."""
+    """What was measured of one key of an answer, in the unit of the key: ``values``, None where nothing was, and
+    whether they are a ``list`` in the order of the answer's rows; ``relative`` or ``absolute`` is their uncertainty
+    where one is given."""
 
     key: str
     values: tuple[float | None, ...]
@@ -67,7 +68,8 @@ def _is_known(key: str, rows: bool, answer: type, here: Reader) -> bool:
 
 
 def read_measured(study: Study, answer: type, reader: Reader) -> dict[str, MeasuredValues]:
-    """Return what a study says was measured, by key; what is no quantity of the key's kind, or no key of the ``answer``, is noted at its place."""
+    """Return what a study says was measured, by key; what is no quantity of the key's kind, or no key of the
+    ``answer``, is noted at its place."""
     if not isinstance(study, Measured):
         return {}
     out: dict[str, MeasuredValues] = {}

@@ -31,9 +31,9 @@ MOST_SLOPE = 0.01
 
 @dataclass(frozen=True)
 class ModelInput:
-    """The equation and its parameters: ``pairs`` of component keys or names with a value at 298.15 K and a slope, 1/K;
-    ``omegas`` own constants Omega_a and Omega_b by component key or name; ``reference`` one of :data:`REFERENCES`, at ``reference_T`` K where it is a saturated liquid; ``salt`` mol NaCl per kg of
-    the water."""
+    """The equation and its parameters: ``pairs`` of component keys or names with a value at 298.15 K and a slope,
+    1/K; ``omegas`` own constants Omega_a and Omega_b by component key or name; ``reference`` one of
+    :data:`REFERENCES`, at ``reference_T`` K where it is a saturated liquid; ``salt`` mol NaCl per kg of the water."""
 
     eos: str = "PR78"
     alpha: str = "own"
@@ -55,7 +55,8 @@ NACL = 0.0584428
 
 
 def read_model(fluid: Fluid, document: Document, known: list[str], here: Reader) -> ModelInput | None:
-    """Return the model of a fluid whose ``known`` components are those that can be told by name already; what is wrong goes to ``here``."""
+    """Return the model of a fluid whose ``known`` components are those that can be told by name already; what is
+    wrong goes to ``here``."""
     model = fluid.model
     here.at("eos").known(model.eos, EQUATIONS, "equation")
     here.at("alpha").known(model.alpha, ALPHAS, "alpha function")

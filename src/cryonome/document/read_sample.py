@@ -40,8 +40,8 @@ BASES = ("volume", "mass", "mole")
 
 @dataclass(frozen=True)
 class SampleReading:
-    """What a sample says: ``lab`` in SI, faulty points of its curves left out, None where a fault forbids any computation;
-    and the ``faults``."""
+    """What a sample says: ``lab`` in SI, faulty points of its curves left out, None where a fault forbids any
+    computation; and the ``faults``."""
 
     lab: LabSample | None
     faults: tuple[Fault, ...]
@@ -155,7 +155,8 @@ def _distillation(sample: Sample, reader: Reader) -> tuple[_Method, Points, Tail
 def _evaporated(
     sample: Sample, points: Points, pressure: float | None, reader: Reader
 ) -> tuple[tuple[float, ...], float | None]:
-    """Return the percents of a curve, of D86 with a loss those evaporated, and the loss that was added, None where none was given."""
+    """Return the percents of a curve, of D86 with a loss those evaporated, and the loss that was added, None where
+    none was given."""
     curve, here = sample.distillation, reader.at("distillation")
     plain = tuple(points.percents)
     found: dict[str, float | None] = {}
@@ -482,7 +483,8 @@ def _cuts(sample: Sample, here: Reader) -> tuple[CutChoice, tuple[ProductRange, 
 
 
 def _products(products: Sequence[Product], here: Reader) -> tuple[ProductRange, ...]:
-    """Return product ranges by rising end, the usual ones where none is given; faults at ``products`` below the reader."""
+    """Return product ranges by rising end, the usual ones where none is given; faults at ``products`` below the
+    reader."""
     out: list[ProductRange] = []
     previous = 0.0
     for i, product in enumerate(products):

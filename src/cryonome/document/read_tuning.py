@@ -12,14 +12,16 @@ from .reader import Reader
 
 @dataclass(frozen=True)
 class TuningInput:
-    """What a tuning changed: property, component ids or names, those of the partners, and the value; ``of`` the mark of the fluid it was made for."""
+    """What a tuning changed: property, component ids or names, those of the partners, and the value; ``of`` the mark
+    of the fluid it was made for."""
 
     of: str
     changes: tuple[tuple[str, tuple[str, ...], tuple[str, ...], float], ...]
 
 
 def read_tuning(given: Tuning | None, eos: str, here: Reader) -> TuningInput | None:
-    """Return what a tuning changed; components are looked up where the fluid is made, since cuts have their ids only then."""
+    """Return what a tuning changed; components are looked up where the fluid is made, since cuts have their ids only
+    then."""
     if given is None:
         return None
     if eos in (SAFT, PURE_FLUID):

@@ -1,8 +1,7 @@
 """Reading cells once: a value in SI and, where it is none, a fault at the cell's place, in one pass.
 
-A :class:`Reader` stands at a place of the document and gathers the faults of everything below it. What is read is handed on in
-SI; nothing is parsed a second time.
-"""
+A :class:`Reader` stands at a place of the document and gathers the faults of everything below it. What is read is
+handed on in SI; nothing is parsed a second time."""
 
 from __future__ import annotations
 
@@ -52,8 +51,8 @@ class Reader:
     def physical(
         self, value: float | None, low: float, high: float, what: str, unit: str, scale: float = 1.0
     ) -> float | None:
-        """Return a value within the bounds of what is physical, all SI; else None with a fault, told in ``unit`` (SI times
-        ``scale``)."""
+        """Return a value within the bounds of what is physical, all SI; else None with a fault, told in ``unit`` (SI
+        times ``scale``)."""
         if value is None or low <= value <= high:
             return value
         shown = f"{value * scale:.4g}"

@@ -25,8 +25,8 @@ GROUPS = (SAMPLES, FLUIDS, STUDIES)
 
 @dataclass(frozen=True)
 class Reference:
-    """A text that names something: where it stands below the part it was found in, ``what`` it names (see :class:`field_types.Names`), the ``name``, and
-    whether it is a ``key`` of an object, the last step of its path."""
+    """A text that names something: where it stands below the part it was found in, ``what`` it names (see
+    :class:`field_types.Names`), the ``name``, and whether it is a ``key`` of an object, the last step of its path."""
 
     path: PathParts
     what: str
@@ -179,7 +179,8 @@ def is_about_through(study: Study, document: Document, fluid: str) -> bool:
 
 @dataclass(frozen=True)
 class Reached:
-    """Everything a part depends on: samples, fluids and questions of the document, each in its order there, and the names that lead nowhere."""
+    """Everything a part depends on: samples, fluids and questions of the document, each in its order there, and the
+    names that lead nowhere."""
 
     samples: tuple[Sample, ...]
     fluids: tuple[Fluid, ...]

@@ -42,7 +42,8 @@ def _read(
     show: Writer,
     plain: bool = False,
 ) -> Points:
-    """Return the valid points of a grid; rows with both cells empty are skipped, as while a grid is filled in. A ``plain`` number is its own value."""
+    """Return the valid points of a grid; rows with both cells empty are skipped, as while a grid is filled in. A
+    ``plain`` number is its own value."""
     out = Points()
     rows, percents, values = [], [], []
     for i, (percent, value) in enumerate(cells):
@@ -123,9 +124,12 @@ def property_points(sample: Sample, name: str, path: PathParts = ()) -> Points:
         return f"{format_number(from_si(value, unit, name), 4)} {label(unit)}"
 
     return _read(
-        cells, (*path, "curves", name), lambda c, here: here.quantity(c, name),
-        lambda p, v: check_values(name, p, v, show), show,
-    )  # fmt: skip
+        cells,
+        (*path, "curves", name),
+        lambda c, here: here.quantity(c, name),
+        lambda p, v: check_values(name, p, v, show),
+        show,
+    )
 
 
 def viscosity(cell: Cell, here: Reader) -> tuple[float, bool] | None:
@@ -193,7 +197,8 @@ GROUP = re.compile(r"^c\s*-?\s*(\d+)\s*(\+|plus)?$", re.IGNORECASE)
 
 
 def _group(name: str) -> tuple[int, bool] | None:
-    """Return the number of a carbon group and whether it holds all that is heavier, for any usual way to write it; None where it is none."""
+    """Return the number of a carbon group and whether it holds all that is heavier, for any usual way to write it;
+    None where it is none."""
     match = GROUP.match(name)
     if match is not None:
         return (int(match.group(1)), bool(match.group(2))) if int(match.group(1)) >= 6 or match.group(2) else None

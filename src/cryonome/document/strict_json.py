@@ -1,4 +1,5 @@
-"""JSON as documents use it: one object, each key once, finite numbers, text that can be saved; everything else is a sentence."""
+"""JSON as documents use it: one object, each key once, finite numbers, text that can be saved; everything else is a
+sentence."""
 
 from __future__ import annotations
 

@@ -1,17 +1,18 @@
 """Alpha functions: how the attraction of a cubic equation depends on temperature.
 
-Each gives sqrt(alpha) with two temperature derivatives, since a_i enters the mixing rule by its root. An alpha function is a
-frozen value holding the parameters of every component; parameters may carry a batch axis, (nc,) or (N, nc).
+Each gives sqrt(alpha) with two temperature derivatives, since a_i enters the mixing rule by its root. An alpha
+function is a frozen value holding the parameters of every component; parameters may carry a batch axis, (nc,) or (N,
+nc).
 
-A published name means the published function at every temperature. Soave's polynomial in sqrt(Tr) falls to zero at Tr = (1 + 1/kappa)^2 (methane
-with Peng and Robinson's kappa: some 2400 K) and alpha, its square, rises again from there. :class:`Smooth` is for those who go near: up to Tc it is
-Soave's, above it an exponential goes on, in the manner of Boston and Mathias, Proc. 2nd Int. Conf. on Phase Equilibria, Berlin (1980),
+A published name means the published function at every temperature. Soave's polynomial in sqrt(Tr) falls to zero at Tr
+= (1 + 1/kappa)^2 (methane with Peng and Robinson's kappa: some 2400 K) and alpha, its square, rises again from there.
+:class:`Smooth` is for those who go near: up to Tc it is Soave's, above it an exponential goes on, in the manner of
+Boston and Mathias, Proc. 2nd Int. Conf. on Phase Equilibria, Berlin (1980),
 
     sqrt(alpha) = exp(c (1 - Tr^d)),   Tr > 1
 
-with c and d such that value, slope and curvature (theirs: value and slope) are continuous at Tr = 1, so that heat capacities
-have no step there. It stays positive and falls where the slope at Tr = 1 is negative.
-"""
+with c and d such that value, slope and curvature (theirs: value and slope) are continuous at Tr = 1, so that heat
+capacities have no step there. It stays positive and falls where the slope at Tr = 1 is negative."""
 
 from __future__ import annotations
 
@@ -131,9 +132,9 @@ class Twu(Alpha):
 class Salted(Alpha):
     """The ``pure`` function of water, nan for other components, with ``salt`` mol NaCl per kg in it.
 
-    Salt adds 0.4530 * 0.0103 salt^1.1 Tr to sqrt(alpha): the term of Søreide and Whitson, Fluid Phase Equilib. 77, 217 (1992), eq. 9,
-    made for the equation of Peng and Robinson from the vapour pressures of brines, 15 to 325 °C, up to 5 mol/kg.
-    """
+    Salt adds 0.4530 * 0.0103 salt^1.1 Tr to sqrt(alpha): the term of Søreide and Whitson, Fluid Phase Equilib. 77,
+    217 (1992), eq. 9, made for the equation of Peng and Robinson from the vapour pressures of brines, 15 to 325 °C,
+    up to 5 mol/kg."""
 
     pure: MathiasCopeman
     salt: float

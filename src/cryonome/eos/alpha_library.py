@@ -1,7 +1,8 @@
-"""The alpha functions fitted to published vapour pressures, read once from ``alpha.csv`` (made by ``scripts/alpha_parameters.py``).
+"""The alpha functions fitted to published vapour pressures, read once from ``alpha.csv`` (made by
+``scripts/alpha_parameters.py``).
 
-Parameters belong to a family of equations: those of Peng and Robinson, or those of Redlich and Kwong with Soave's alpha.
-"""
+Parameters belong to a family of equations: those of Peng and Robinson, or those of Redlich and Kwong with Soave's
+alpha."""
 
 from __future__ import annotations
 
@@ -17,7 +18,8 @@ from ..components import Component
 from .alpha import Alpha, First, MathiasCopeman, Twu
 
 QUANTUM = frozenset({"hydrogen", "helium"})
-"""Gases whose acentric factor says nothing about their attraction far above Tc: they take the fitted function wherever it is not the equation's own that is asked."""
+"""Gases whose acentric factor says nothing about their attraction far above Tc: they take the fitted function
+wherever it is not the equation's own that is asked."""
 
 
 @dataclass(frozen=True)
@@ -45,15 +47,16 @@ def alpha_library(family: str) -> dict[str, Entry]:
 
 
 def entry_of(component: Component, family: str, alpha: str) -> Entry | None:
-    """Return the fitted function that a component takes in place of the equation's own: any it has of ``published``, hydrogen's and helium's
-    of ``smooth``, none of ``own``."""
+    """Return the fitted function that a component takes in place of the equation's own: any it has of ``published``,
+    hydrogen's and helium's of ``smooth``, none of ``own``."""
     if component.kind != "pure" or not (alpha == "published" or (alpha == "smooth" and component.name in QUANTUM)):
         return None
     return alpha_library(family).get(component.name)
 
 
 def fitted_alpha(components: Sequence[Component], family: str, alpha: str) -> Alpha | None:
-    """Return the fitted functions of those components (nc,) that take one (:func:`entry_of`), nan for the rest; None where none does."""
+    """Return the fitted functions of those components (nc,) that take one (:func:`entry_of`), nan for the rest; None
+    where none does."""
     found = [entry_of(c, family, alpha) for c in components]
     functions: list[Alpha] = []
     for kind in (MathiasCopeman, Twu):

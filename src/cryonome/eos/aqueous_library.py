@@ -1,9 +1,10 @@
-"""Parameters of water's pairs in the aqueous phase, made so that what is known of dissolved gases and hydrocarbons comes out.
+"""Parameters of water's pairs in the aqueous phase, made so that what is known of dissolved gases and hydrocarbons
+comes out.
 
-ln phi of a solute at infinite dilution is linear in its parameter, so each temperature gives its own; a parabola in Tr goes through
-them. What is met: Henry's constants of the international guideline where there is one, else the solubility that Søreide and
-Whitson's correlation gives, moved to the measured one at 25 °C of hydrocarbons that have been measured.
-"""
+ln phi of a solute at infinite dilution is linear in its parameter, so each temperature gives its own; a parabola in
+Tr goes through them. What is met: Henry's constants of the international guideline where there is one, else the
+solubility that Søreide and Whitson's correlation gives, moved to the measured one at 25 °C of hydrocarbons that have
+been measured."""
 
 from __future__ import annotations
 
@@ -33,29 +34,34 @@ T = np.linspace(278.15, 473.15, 20)
 ROOM = 298.15
 
 GUIDELINE: dict[str, tuple[float, float, float]] = {
-    "helium": (-3.52839, 7.12983, 4.47770), "argon": (-8.40954, 4.29587, 10.52779), "hydrogen": (-4.73284, 6.08954, 6.06066),
-    "nitrogen": (-9.67578, 4.72162, 11.70585), "oxygen": (-9.44833, 4.43822, 11.42005),
-    "carbon monoxide": (-10.52862, 5.13259, 12.01421), "carbon dioxide": (-8.55445, 4.01195, 9.52345),
-    "hydrogen sulfide": (-4.51499, 5.23538, 4.42126), "methane": (-10.44708, 4.66491, 12.12986),
+    "helium": (-3.52839, 7.12983, 4.47770),
+    "argon": (-8.40954, 4.29587, 10.52779),
+    "hydrogen": (-4.73284, 6.08954, 6.06066),
+    "nitrogen": (-9.67578, 4.72162, 11.70585),
+    "oxygen": (-9.44833, 4.43822, 11.42005),
+    "carbon monoxide": (-10.52862, 5.13259, 12.01421),
+    "carbon dioxide": (-8.55445, 4.01195, 9.52345),
+    "hydrogen sulfide": (-4.51499, 5.23538, 4.42126),
+    "methane": (-10.44708, 4.66491, 12.12986),
     "ethane": (-19.67563, 4.51222, 20.62567),
-}  # fmt: skip
-"""A, B and C of Henry's constants in water, IAPWS G7-04; Fernández-Prini, Alvarez and Harvey, J. Phys. Chem. Ref. Data 32, 903 (2003),
-table 3."""
+}
+"""A, B and C of Henry's constants in water, IAPWS G7-04; Fernández-Prini, Alvarez and Harvey, J. Phys. Chem. Ref.
+Data 32, 903 (2003), table 3."""
 
 SOLUBILITY: dict[str, tuple[float, float]] = {
     "n-pentane": (38.5, 72.15), "n-hexane": (9.5, 86.18), "n-heptane": (2.93, 100.2), "n-octane": (0.66, 114.2),
     "cyclohexane": (55.0, 84.16), "methylcyclohexane": (14.0, 98.19), "benzene": (1780.0, 78.11), "toluene": (515.0, 92.14),
     "ethylbenzene": (152.0, 106.2), "o-xylene": (175.0, 106.2), "m-xylene": (146.0, 106.2), "p-xylene": (156.0, 106.2),
 }  # fmt: skip
-"""Solubility of the liquid in water at 25 °C, mg/l, and molar mass, g/mol; McAuliffe, J. Phys. Chem. 70, 1267 (1966), xylenes and
-ethylbenzene Sutton and Calder, J. Chem. Eng. Data 20, 320 (1975)."""
+"""Solubility of the liquid in water at 25 °C, mg/l, and molar mass, g/mol; McAuliffe, J. Phys. Chem. 70, 1267 (1966),
+xylenes and ethylbenzene Sutton and Calder, J. Chem. Eng. Data 20, 320 (1975)."""
 
 
 def henry_constant(name: str, T: Array, saturation: Array) -> Array:
     """Return Henry's constant, Pa, of a gas of :data:`GUIDELINE` at T K, from water's vapour pressure there (Pa).
 
-    ln(k/p) = A/Tr + B (1 - Tr)^0.355/Tr + C Tr^-0.41 exp(1 - Tr), Tr = T/647.096 K; Fernández-Prini, Alvarez and Harvey (2003), eq. 3.
-    """
+    ln(k/p) = A/Tr + B (1 - Tr)^0.355/Tr + C Tr^-0.41 exp(1 - Tr), Tr = T/647.096 K; Fernández-Prini, Alvarez and
+    Harvey (2003), eq. 3."""
     A, B, C = GUIDELINE[name]
     Tr = T / 647.096
     return np.asarray(saturation * np.exp((A + B * (1.0 - Tr) ** 0.355) / Tr + C * Tr**-0.41 * np.exp(1.0 - Tr)))
@@ -66,9 +72,7 @@ def with_water(components: Sequence[Component], family: str, salt: float, given:
     water = [c.kind == "pure" and c.name == WATER for c in components]
     if not any(water):
         return given
-    own = Salted(
-        MathiasCopeman(*(np.where(water, v, np.nan) for v in alpha_library(family)[WATER].parameters)), salt
-    )  # fmt: skip
+    own = Salted(MathiasCopeman(*(np.where(water, v, np.nan) for v in alpha_library(family)[WATER].parameters)), salt)
     return own if given is None else First((own, given))
 
 
@@ -80,9 +84,9 @@ def aqueous_pairs(
     own: Sequence[tuple[int, float, float]] = (),
     smooth: bool = False,
 ) -> Aqueous | None:
-    """Return the aqueous parameters of components (nc,) for a cubic ``form`` with its ``alpha``, water of ``salt`` mol NaCl per kg, None where only
-    the user's ``own`` count: places, values at 298.15 K and slopes 1/K. None without water or a solute of it.
-    """
+    """Return the aqueous parameters of components (nc,) for a cubic ``form`` with its ``alpha``, water of ``salt``
+    mol NaCl per kg, None where only the user's ``own`` count: places, values at 298.15 K and slopes 1/K. None without
+    water or a solute of it."""
     water = next((i for i, c in enumerate(components) if c.kind == "pure" and c.name == WATER), None)
     if water is None:
         return None
@@ -92,9 +96,10 @@ def aqueous_pairs(
         out[0][i], out[1][i] = value - slope * ROOM, slope * components[i].Tc
     gases = {i for i, c in enumerate(components) if c.kind == "pure" and c.name in GUIDELINE}
     places = [
-        i for i, c in enumerate(components)
+        i
+        for i, c in enumerate(components)
         if i != water and salt is not None and i not in given and (i in gases or is_hydrocarbon(c))
-    ]  # fmt: skip
+    ]
     if places:
         dilute = _Dilute.of(components, places, water, form, alpha, smooth)
         # The correlation is one for the equation of Peng and Robinson.
@@ -112,8 +117,8 @@ def aqueous_pairs(
 
 @dataclass(frozen=True)
 class _Dilute:
-    """Solutes at infinite dilution in water at its vapour pressure ``P``, at the temperatures :data:`T`: ln phi without an interaction parameter, and how it
-    rises with it, (..., nT)."""
+    """Solutes at infinite dilution in water at its vapour pressure ``P``, at the temperatures :data:`T`: ln phi
+    without an interaction parameter, and how it rises with it, (..., nT)."""
 
     P: Array
     none: Array
@@ -121,8 +126,13 @@ class _Dilute:
 
     @staticmethod
     def of(
-        components: Sequence[Component], places: Sequence[int], water: int, form: CubicForm, alpha: Alpha | None, smooth: bool = False
-    ) -> _Dilute:  # fmt: skip
+        components: Sequence[Component],
+        places: Sequence[int],
+        water: int,
+        form: CubicForm,
+        alpha: Alpha | None,
+        smooth: bool = False,
+    ) -> _Dilute:
         """Return the solutes at ``places`` (m,), all in one evaluation."""
         P, n = _water_pressure(T), len(places)
         pairs = np.repeat(np.array([(i, water) for i in places]), T.size, axis=0)
@@ -178,8 +188,8 @@ def _henry(name: str, dilute: _Dilute) -> Array:
 
 
 def _correlated(part: Component, reference: _Dilute) -> Array:
-    """Return ln phi at infinite dilution of a hydrocarbon by the correlation of Søreide and Whitson (1992), eqs. 11 to 13, for the
-    equation of Peng and Robinson, moved to a measured solubility at 25 °C."""
+    """Return ln phi at infinite dilution of a hydrocarbon by the correlation of Søreide and Whitson (1992), eqs. 11
+    to 13, for the equation of Peng and Robinson, moved to a measured solubility at 25 °C."""
     omega = max(part.omega, 0.005)
     Tr = T / part.Tc
     k = 1.1120 - 1.7369 * omega**-0.1 + (1.1001 + 0.8360 * omega) * Tr + (-0.15742 - 1.0988 * omega) * Tr**2

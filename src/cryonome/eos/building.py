@@ -31,8 +31,8 @@ PURE_FLUID = "reference"
 
 @dataclass(frozen=True)
 class Entry:
-    """An equation as people meet it: what it is called, its source, its formula set in type, whether its alpha function may be chosen, and the place of its
-    colour among a theme's."""
+    """An equation as people meet it: what it is called, its source, its formula set in type, whether its alpha
+    function may be chosen, and the place of its colour among a theme's."""
 
     title: str
     source: str
@@ -83,11 +83,11 @@ AQUEOUS_FAMILIES = ("PR", "RK")
 
 @dataclass(frozen=True)
 class Interaction:
-    """Interaction parameters ``kij`` (nc, nc) at 298.15 K and, where any depends on temperature, ``slope`` (nc, nc) 1/K.
+    """Interaction parameters ``kij`` (nc, nc) at 298.15 K and, where any depends on temperature, ``slope`` (nc, nc)
+    1/K.
 
-    With ``salt``, mol NaCl per kg of water, pairs of water differ in phases of water; ``aqueous`` are places, values at 298.15 K and slopes 1/K of those
-    that are the user's own there.
-    """
+    With ``salt``, mol NaCl per kg of water, pairs of water differ in phases of water; ``aqueous`` are places, values
+    at 298.15 K and slopes 1/K of those that are the user's own there."""
 
     kij: Array
     slope: Array | None = None
@@ -117,7 +117,8 @@ def equation_of(name: str, components: Sequence[Component], pairs: Interaction, 
 
 
 def reference_equation(components: Sequence[Component]) -> HelmholtzEos:
-    """Return the reference equation of a pure fluid. Raises DomainError where there is more than one, or none for it."""
+    """Return the reference equation of a pure fluid. Raises DomainError where there is more than one, or none for
+    it."""
     known = ", ".join(REFERENCE_FLUIDS)
     if len(components) != 1:
         raise DomainError(
@@ -130,7 +131,8 @@ def reference_equation(components: Sequence[Component]) -> HelmholtzEos:
 
 
 def _factors(components: Sequence[Component], form: CubicForm) -> tuple[Array | None, Array | None]:
-    """Return what attraction and covolume (nc,) are multiplied by where components have constants Omega of their own, None where none has."""
+    """Return what attraction and covolume (nc,) are multiplied by where components have constants Omega of their own,
+    None where none has."""
     if form.omega_b == 0.0 or all(c.omegas is None for c in components):
         return None, None
     usual = (form.omega_a, form.omega_b)
@@ -149,7 +151,8 @@ def shift_fits(kind: str, name: str) -> bool:
 
 
 def volume_shift(kind: str, name: str, components: Sequence[Component], eos: Equation) -> Array:
-    """Return the volume shifts (nc,), m3/mol, of an equation called ``name``, none of a reference equation. Raises DomainError where the kind has none."""
+    """Return the volume shifts (nc,), m3/mol, of an equation called ``name``, none of a reference equation. Raises
+    DomainError where the kind has none."""
     if name == PURE_FLUID:
         return np.zeros(len(components))
     return shifts(kind, components, eos, family_of(name))
@@ -161,7 +164,8 @@ def volume_slope(kind: str, components: Sequence[Component], eos: Equation, shif
 
 
 def matched_components(components: Sequence[Component], name: str) -> list[Component]:
-    """Return the components, acentric factors that were fitted to the boiling point fitted anew for another equation."""
+    """Return the components, acentric factors that were fitted to the boiling point fitted anew for another
+    equation."""
     out = list(components)
     places = [i for i, c in enumerate(components) if c.omega_matched and c.omegas is None]
     if name in (REFERENCE, SAFT, PURE_FLUID) or not places:

@@ -23,7 +23,8 @@ BLOCK, MATRICES = 400, 100
 
 
 def packed_vectors(parts: list[tuple[Array, int]]) -> Array:
-    """Return parameters side by side, (1 or N, size), of parts (..., axes) each with how many axes a state's own has."""
+    """Return parameters side by side, (1 or N, size), of parts (..., axes) each with how many axes a state's own
+    has."""
     batches = {v.shape[0] for v, core in parts if v.ndim > core} - {1}
     n = batches.pop() if batches else 1
     columns = []
@@ -34,7 +35,8 @@ def packed_vectors(parts: list[tuple[Array, int]]) -> Array:
 
 
 def _of(v: Array, n: int, nc: int) -> Array:
-    """Return compositions (N, nc) as a kernel reads them; raises ValueError where they are of another number of components."""
+    """Return compositions (N, nc) as a kernel reads them; raises ValueError where they are of another number of
+    components."""
     x = np.asarray(v, dtype=float)
     if x.shape[-1] != nc:
         raise ValueError(f"the composition has {x.shape[-1]} components, the equation of state {nc}")
@@ -43,7 +45,8 @@ def _of(v: Array, n: int, nc: int) -> Array:
 
 @dataclass(frozen=True)
 class CompiledStates:
-    """An equation at N temperatures ``T`` K and pressures ``P`` Pa (zero: at T alone, for any volume), ready for any composition."""
+    """An equation at N temperatures ``T`` K and pressures ``P`` Pa (zero: at T alone, for any volume), ready for any
+    composition."""
 
     packed: Packed
     T: Array

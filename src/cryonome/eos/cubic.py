@@ -2,15 +2,15 @@
 
     P = R T / (V - b) - a(T) / ((V + d1 b)(V + d2 b))
 
-One core serves every member of the family; a member is a :class:`CubicForm`, its temperature dependence an alpha function.
-Derivatives follow the reduced residual Helmholtz energy F = A_res/(R T) of Michelsen and Mollerup, *Thermodynamic Models:
-Fundamentals and Computational Aspects* (2007), chapters 2 and 3,
+One core serves every member of the family; a member is a :class:`CubicForm`, its temperature dependence an alpha
+function. Derivatives follow the reduced residual Helmholtz energy F = A_res/(R T) of Michelsen and Mollerup,
+*Thermodynamic Models: Fundamentals and Computational Aspects* (2007), chapters 2 and 3,
 
     F = -n ln(1 - B/V) - D f(V, B),   f = ln((V + d1 B)/(V + d2 B)) / (B (d1 - d2)),
 
 which is the one formulation used at given T and V and, with volumes counted in units of R T/P, at given T and P. f is
-homogeneous of degree -1, so its derivatives in B follow from those in V without dividing by d1 - d2; where both constants are
-equal (van der Waals) f is 1/(V + d1 B).
+homogeneous of degree -1, so its derivatives in B follow from those in V without dividing by d1 - d2; where both
+constants are equal (van der Waals) f is 1/(V + d1 B).
 
 The functions themselves are compiled: ``kernels/source/cubic.py``.
 
@@ -45,12 +45,11 @@ class CubicEos:
     """A cubic equation of state of a given mixture; an immutable value.
 
     ``Tc`` K, ``Pc`` Pa, ``omega``: (nc,) or (N, nc); ``kij`` (nc, nc) or (N, nc, nc), symmetric with a zero diagonal;
-    ``kij_slope`` likewise, 1/K, where parameters depend on temperature: k_ij + slope (T - 298.15 K). A
-    leading axis on the parameters must match the states it is evaluated at. ``given_alpha`` replaces the form's own alpha for
-    the components it has parameters of, ``aqueous`` the pairs of water in phases of water. ``a_factor`` and ``b_factor``, (nc,) or (N, nc), multiply
-    attraction and covolume where a tuning or own constants Omega say so; Tc stays what alpha is a function of. ``smooth`` takes the exponential
-    above Tc in place of the form's own alpha.
-    """
+    ``kij_slope`` likewise, 1/K, where parameters depend on temperature: k_ij + slope (T - 298.15 K). A leading axis
+    on the parameters must match the states it is evaluated at. ``given_alpha`` replaces the form's own alpha for the
+    components it has parameters of, ``aqueous`` the pairs of water in phases of water. ``a_factor`` and ``b_factor``,
+    (nc,) or (N, nc), multiply attraction and covolume where a tuning or own constants Omega say so; Tc stays what
+    alpha is a function of. ``smooth`` takes the exponential above Tc in place of the form's own alpha."""
 
     form: CubicForm
     Tc: Array
@@ -160,7 +159,8 @@ class CubicEos:
         return CompiledStates.at(self.packed, T, 0.0)
 
     def reduced(self, T: float, P: float, x: Array) -> tuple[float, float]:
-        """Return A = a P/(R T)2 and B = b P/(R T) of a composition x (nc,) at T K and P Pa, from P = R T/(V - b) - a/(...) at two volumes."""
+        """Return A = a P/(R T)2 and B = b P/(R T) of a composition x (nc,) at T K and P Pa, from P = R T/(V - b) -
+        a/(...) at two volumes."""
         B = float(self.least_volume(x)) * P / (R * T)
         V = 2.0 * float(self.least_volume(x))
         pressure = float(self.at_temperature([T]).pressure(np.array([V]), x[None])[0])
@@ -173,7 +173,8 @@ class CubicEos:
         return np.asarray((x * self.b).sum(axis=-1))
 
     def pure_critical(self) -> tuple[Array, Array, Array]:
-        """Return T K, P Pa and V m3/mol of the critical point of each component taken pure, (..., nc); nan without one."""
+        """Return T K, P Pa and V m3/mol of the critical point of each component taken pure, (..., nc); nan without
+        one."""
         if self.form.omega_b == 0.0:
             none = np.full(self.Tc.shape, np.nan)
             return none, none, none

@@ -1,4 +1,5 @@
-"""The members of the cubic family: volume constants, critical constants, alpha function, and what people call them and see of them."""
+"""The members of the cubic family: volume constants, critical constants, alpha function, and what people call them
+and see of them."""
 
 from __future__ import annotations
 
@@ -37,9 +38,9 @@ def kappa_srk(omega: Array) -> Array:
 class CubicForm:
     """A member of the cubic family: volume constants d1 and d2, critical constants, and its own alpha function.
 
-    ``kappa`` gives the slope of Soave's alpha function from the acentric factor; None where alpha does not depend on it, and
-    is then Tr to the power ``exponent``. ``family`` names those whose fitted alpha functions and volume shifts it takes.
-    """
+    ``kappa`` gives the slope of Soave's alpha function from the acentric factor; None where alpha does not depend on
+    it, and is then Tr to the power ``exponent``. ``family`` names those whose fitted alpha functions and volume
+    shifts it takes."""
 
     name: str
     delta1: float
@@ -64,7 +65,8 @@ class CubicForm:
         return (1.0 + self.omega_b - u * self.omega_b) / (3.0 * self.omega_b)
 
     def own_alpha(self, omega: Array, smooth: bool = False) -> Alpha:
-        """Return the form's own alpha function for components of given acentric factors (..., nc), ``smooth``: with the exponential above Tc."""
+        """Return the form's own alpha function for components of given acentric factors (..., nc), ``smooth``: with
+        the exponential above Tc."""
         if self.kappa is None:
             return Power(self.exponent)
         return Smooth(self.kappa(omega)) if smooth else Soave(self.kappa(omega))
@@ -82,7 +84,8 @@ class CubicForm:
         return (u - 1.0) * B - 1.0, A + w * B * B - u * B - u * B * B, -B * (A + w * B + w * B * B)
 
     def roots(self, A: Array, B: Array) -> tuple[Array, Array, Array, Array]:
-        """Return the smallest physical and the largest root Z of the cubic at T and P, and the residual Gibbs energy over R T of both, each (N,)."""
+        """Return the smallest physical and the largest root Z of the cubic at T and P, and the residual Gibbs energy
+        over R T of both, each (N,)."""
         A, B = (np.ascontiguousarray(v, dtype=float) for v in np.broadcast_arrays(A, B))
         out = np.empty((A.size, 4))
         kernel("cubic_root_pairs").over(A.size, 0, (self.head, A.ravel(), B.ravel(), out), block=4096)

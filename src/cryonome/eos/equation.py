@@ -1,9 +1,9 @@
 """What an equation of state offers to the solvers: the one protocol they know.
 
-The solvers of ``equilibrium`` and ``properties`` never name a concrete equation. They ask an :class:`Equation` to *prepare*
-N states at given temperatures and pressures, and the :class:`PreparedStates` evaluate any composition there; or to stand
-*at temperatures* alone, where the :class:`VolumeStates` evaluate the Helmholtz energy at any volume. A cubic with any alpha
-function, an ideal gas, or an equation of quite another kind are the same to them.
+The solvers of ``equilibrium`` and ``properties`` never name a concrete equation. They ask an :class:`Equation` to
+*prepare* N states at given temperatures and pressures, and the :class:`PreparedStates` evaluate any composition
+there; or to stand *at temperatures* alone, where the :class:`VolumeStates` evaluate the Helmholtz energy at any
+volume. A cubic with any alpha function, an ideal gas, or an equation of quite another kind are the same to them.
 
 Shapes: N states, nc components. Parameters may carry the batch axis of the states too.
 """
@@ -123,10 +123,10 @@ class VolumeStates(Protocol):
 class Packed:
     """An equation as compiled solvers take it.
 
-    ``family`` names its table of functions, ``parameters`` (1 or N, size) are what these read, ``memory`` is how many numbers a state of it takes, ``nc`` how
-    many components it has. ``guess`` (1 or N, 3 nc) is ln Pc, Tc and omega side by side, for first estimates; ``distinct`` the components with a large interaction
-    parameter to many others (CO2, H2S, water, ...), five at most.
-    """
+    ``family`` names its table of functions, ``parameters`` (1 or N, size) are what these read, ``memory`` is how many
+    numbers a state of it takes, ``nc`` how many components it has. ``guess`` (1 or N, 3 nc) is ln Pc, Tc and omega
+    side by side, for first estimates; ``distinct`` the components with a large interaction parameter to many others
+    (CO2, H2S, water, ...), five at most."""
 
     family: str
     parameters: Array
@@ -169,9 +169,8 @@ UNLIKE = 0.06
 class Equation(Protocol):
     """An equation of state of a given mixture: an immutable value.
 
-    ``Tc`` K, ``Pc`` Pa and ``omega``, (nc,) or (N, nc), serve the solvers for first estimates only; what the equation makes
-    of them is its own affair.
-    """
+    ``Tc`` K, ``Pc`` Pa and ``omega``, (nc,) or (N, nc), serve the solvers for first estimates only; what the equation
+    makes of them is its own affair."""
 
     @property
     def Tc(self) -> Array: ...
@@ -194,7 +193,8 @@ class Equation(Protocol):
 
     @property
     def packed(self) -> Packed:
-        """The equation as compiled solvers take it. Raises NotImplementedError where it is of pure fluids alone, which have no need of them."""
+        """The equation as compiled solvers take it. Raises NotImplementedError where it is of pure fluids alone,
+        which have no need of them."""
         ...
 
     def take(self, index: Rows) -> Self:
@@ -226,7 +226,8 @@ class Equation(Protocol):
         ...
 
     def pure_critical(self) -> tuple[Array, Array, Array]:
-        """Return T K, P Pa and V m3/mol of the critical point of each component taken pure, (..., nc); nan without one."""
+        """Return T K, P Pa and V m3/mol of the critical point of each component taken pure, (..., nc); nan without
+        one."""
         ...
 
     def unlikeness(self) -> Array:

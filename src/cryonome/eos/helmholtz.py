@@ -1,8 +1,7 @@
 """Reference equations of pure fluids in the Helmholtz energy, behind the protocol every solver knows.
 
-Span, *Multiparameter Equations of State* (2000), ch. 3, table 3.10: all properties from the residual energy f(delta, tau) = A_res/(R T) and its derivatives. The
-terms of each fluid are :mod:`reference_fluids`.
-"""
+Span, *Multiparameter Equations of State* (2000), ch. 3, table 3.10: all properties from the residual energy f(delta,
+tau) = A_res/(R T) and its derivatives. The terms of each fluid are :mod:`reference_fluids`."""
 
 from __future__ import annotations
 
@@ -29,7 +28,8 @@ STEPS = 60
 
 @dataclass(frozen=True)
 class Energy:
-    """f and its derivatives at N states, each (N,): ``d``, ``dd``, ``ddd`` by delta, ``t``, ``tt`` by tau, ``dt`` by both."""
+    """f and its derivatives at N states, each (N,): ``d``, ``dd``, ``ddd`` by delta, ``t``, ``tt`` by tau, ``dt`` by
+    both."""
 
     f: Array
     d: Array
@@ -58,14 +58,14 @@ def energy(fluid: ReferenceFluid, delta: Array, tau: Array) -> Energy:
     m2 = -t / U**2 + np.concatenate([blank, np.broadcast_to(-2.0 * b[:, 4], away.shape)], axis=1)
     n = np.concatenate([fluid.n, b[:, 0]])
     term = n * D**d * U**t * np.exp(np.concatenate([-power, -b[:, 3] * off**2 - b[:, 4] * away**2], axis=1))
-    return Energy(*(
-        (term * w).sum(axis=1)
-        for w in (1.0, l1, l2 + l1**2, l3 + 3.0 * l1 * l2 + l1**3, m1, m2 + m1**2, l1 * m1)
-    ))  # fmt: skip
+    return Energy(
+        *((term * w).sum(axis=1) for w in (1.0, l1, l2 + l1**2, l3 + 3.0 * l1 * l2 + l1**3, m1, m2 + m1**2, l1 * m1))
+    )
 
 
 def on_grid(fluid: ReferenceFluid, tau: Array) -> tuple[Array, Array]:
-    """Return P/(R T), mol/m3, and its slope in the density, at inverse temperatures (N,) along :data:`GRID`, (N, G) each.
+    """Return P/(R T), mol/m3, and its slope in the density, at inverse temperatures (N,) along :data:`GRID`, (N, G)
+    each.
 
     Density and temperature stand apart in every term, so that isotherms are products of matrices.
     """
@@ -85,13 +85,15 @@ def on_grid(fluid: ReferenceFluid, tau: Array) -> tuple[Array, Array]:
 
 @dataclass(frozen=True)
 class HelmholtzStates:
-    """A pure fluid at N temperatures and, where prepared with them, pressures: ``target`` is P/(R T), mol/m3 (nan at T alone)."""
+    """A pure fluid at N temperatures and, where prepared with them, pressures: ``target`` is P/(R T), mol/m3 (nan at
+    T alone)."""
 
     eos: HelmholtzEos
     T: Array
     target: Array
     found: tuple[Array, Array, Array] | None = None
-    """Z of the densest, the least dense and the stable root (N,), once they were looked for: they hang on no composition."""
+    """Z of the densest, the least dense and the stable root (N,), once they were looked for: they hang on no
+    composition."""
 
     def take(self, index: Rows) -> HelmholtzStates:
         """Return the states chosen by ``index`` along the batch axis."""
@@ -131,7 +133,8 @@ class HelmholtzStates:
         return self._roots[:2]
 
     def _densities(self) -> tuple[Array, Array]:
-        """Return the densest and the least dense root, mol/m3 (N,): the outermost steps of a grid in which the pressure rises through the target."""
+        """Return the densest and the least dense root, mol/m3 (N,): the outermost steps of a grid in which the
+        pressure rises through the target."""
         fluid, n = self.eos.fluid, self.T.size
         pressure, slope = on_grid(fluid, self._tau)
         below = np.concatenate([np.ones((n, 1), bool), pressure < self.target[:, None]], axis=1)
@@ -242,7 +245,8 @@ class HelmholtzStates:
 
 @dataclass(frozen=True)
 class HelmholtzEos:
-    """The reference equation of a pure fluid; an immutable value. ``Tc`` K, ``Pc`` Pa and ``omega`` (1,) serve the solvers for first estimates."""
+    """The reference equation of a pure fluid; an immutable value. ``Tc`` K, ``Pc`` Pa and ``omega`` (1,) serve the
+    solvers for first estimates."""
 
     fluid: ReferenceFluid
     Tc: Array
@@ -305,8 +309,8 @@ class HelmholtzEos:
         return wide[0], wide[1], wide[2]
 
     def spinodal(self, T: Array) -> tuple[Array, Array, Array, Array]:
-        """Return the lowest pressure of the liquid and the highest of the vapour, Pa, and the volumes there, m3/mol, (N,) each, at T (N,) K below the critical:
-        between them such an isotherm may wind several times."""
+        """Return the lowest pressure of the liquid and the highest of the vapour, Pa, and the volumes there, m3/mol,
+        (N,) each, at T (N,) K below the critical: between them such an isotherm may wind several times."""
         rho_c, rows = self.fluid.rho_c, np.arange(T.size)
         falls = on_grid(self.fluid, self.fluid.Tc / T)[1] <= 0.0
         last = GRID.size - 1 - np.argmax(falls[:, ::-1], axis=1)

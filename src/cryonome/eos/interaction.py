@@ -1,16 +1,16 @@
-"""Binary interaction parameters of cubic equations: a library of pairs, gases with heavy ends by size, and a rule for methane with heavier hydrocarbons.
+"""Binary interaction parameters of cubic equations: a library of pairs, gases with heavy ends by size, and a rule for
+methane with heavier hydrocarbons.
 
 The library is ``kij.csv``: pairs by name, or a component with a family of hydrocarbons, for the equations of Peng and
-Robinson, for those of Redlich and Kwong and for PC-SAFT, each with its source. A pair comes before a family, a family before all
-hydrocarbons. Nitrogen, carbon dioxide and hydrogen sulfide with paraffins and cuts that have no pair of their own follow ``kij_heavy.csv`` by molar mass.
-Methane with a hydrocarbon that has no word there follows
+Robinson, for those of Redlich and Kwong and for PC-SAFT, each with its source. A pair comes before a family, a family
+before all hydrocarbons. Nitrogen, carbon dioxide and hydrogen sulfide with paraffins and cuts that have no pair of
+their own follow ``kij_heavy.csv`` by molar mass. Methane with a hydrocarbon that has no word there follows
 
     k = A (1 - (2 sqrt(r1 r2)/(r1 + r2))^n),   r = Vc^(1/3)
 
-the form of Chueh and Prausnitz, AIChE J. 13, 1099 (1967), with A and n chosen in ``docs/interaction.md``. Other pairs of
-hydrocarbons are nearly ideal by themselves and take zero: the same rule between all of them makes paraffins of different
-length repel each other, which measured activities do not show.
-"""
+the form of Chueh and Prausnitz, AIChE J. 13, 1099 (1967), with A and n chosen in ``docs/interaction.md``. Other pairs
+of hydrocarbons are nearly ideal by themselves and take zero: the same rule between all of them makes paraffins of
+different length repel each other, which measured activities do not show."""
 
 from __future__ import annotations
 
@@ -55,9 +55,8 @@ class PairEntry:
 def library(family: str, fitted_alpha: bool = False) -> dict[tuple[str, str], PairEntry]:
     """Return the entries by pair, for a family of equations: "PR", "PC-SAFT", else that of Redlich and Kwong.
 
-    A pair without a value of its own for PC-SAFT takes the one for Peng and Robinson. Those of hydrogen and helium go with their alpha function: with
-    ``fitted_alpha`` the fitted one.
-    """
+    A pair without a value of its own for PC-SAFT takes the one for Peng and Robinson. Those of hydrogen and helium go
+    with their alpha function: with ``fitted_alpha`` the fitted one."""
     text = files(__package__).joinpath("kij.csv").read_text(encoding="utf-8")
     column = {"PR": "PR", "PC-SAFT": "SAFT"}.get(family, "RK")
     out: dict[tuple[str, str], PairEntry] = {}
@@ -73,7 +72,8 @@ def library(family: str, fitted_alpha: bool = False) -> dict[tuple[str, str], Pa
 
 @cache
 def _by_size(family: str) -> dict[str, tuple[Array, Array, Array]]:
-    """Return molar masses (n,) kg/mol, parameters at 298.15 K and slopes 1/K (n,) of the gases that follow the size of a hydrocarbon."""
+    """Return molar masses (n,) kg/mol, parameters at 298.15 K and slopes 1/K (n,) of the gases that follow the size
+    of a hydrocarbon."""
     text = files(__package__).joinpath("kij_heavy.csv").read_text(encoding="utf-8")
     rows = list(csv.DictReader(text.splitlines()))
     out = {}
@@ -104,8 +104,8 @@ def _sized(one: Component, other: Component, family: str) -> tuple[float, float]
 
 @dataclass(frozen=True)
 class LibraryPairs:
-    """Parameters (nc, nc) of the library at 298.15 K, their slopes (nc, nc) 1/K, and the pairs it has no word on though zero is not to be expected, by
-    place."""
+    """Parameters (nc, nc) of the library at 298.15 K, their slopes (nc, nc) 1/K, and the pairs it has no word on
+    though zero is not to be expected, by place."""
 
     kij: Array
     slope: Array
@@ -120,7 +120,8 @@ def is_hydrocarbon(component: Component) -> bool:
 def library_pairs(
     components: Sequence[Component], family: str = "PR", rule: MethaneRule = RULE, alpha: str = "own"
 ) -> LibraryPairs:
-    """Return the library's parameters for components (nc,) and an equation of a ``family`` with its ``alpha`` function."""
+    """Return the library's parameters for components (nc,) and an equation of a ``family`` with its ``alpha``
+    function."""
     nc = len(components)
     known = library(family, alpha != "own")
     names = [_names(c) for c in components]

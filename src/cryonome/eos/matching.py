@@ -18,10 +18,9 @@ ROOT_ALPHA_RANGE = (0.2, 8.0)
 def matched_omega(form: CubicForm, Tc: Array, Pc: Array, T: Array, P: float = ATM) -> Array:
     """Return the acentric factors (n,) at which pure fluids with Tc (n,) K and Pc (n,) Pa boil at T (n,) K and P Pa.
 
-    Equal Gibbs energies of liquid and vapour fix the attraction parameter; the alpha function is then inverted. nan where
-    the form's alpha function does not depend on the acentric factor, T is not below Tc, P not below Pc, or the omega would
-    lie outside -0.8 to 4.
-    """
+    Equal Gibbs energies of liquid and vapour fix the attraction parameter; the alpha function is then inverted. nan
+    where the form's alpha function does not depend on the acentric factor, T is not below Tc, P not below Pc, or the
+    omega would lie outside -0.8 to 4."""
     from scipy.optimize.elementwise import find_root
 
     Tr, Pr = np.asarray(T / Tc, float), np.asarray(P / Pc, float)
@@ -40,8 +39,8 @@ def matched_omega(form: CubicForm, Tc: Array, Pc: Array, T: Array, P: float = AT
 
 
 def matched_root_alpha(form: CubicForm, Tr: Array, Pr: Array) -> Array:
-    """Return sqrt(alpha) (n,) at which pure fluids boil at reduced temperatures Tr (n,) and pressures Pr (n,); nan where none
-    does."""
+    """Return sqrt(alpha) (n,) at which pure fluids boil at reduced temperatures Tr (n,) and pressures Pr (n,); nan
+    where none does."""
     from scipy.optimize.elementwise import find_root
 
     B = form.omega_b * Pr / Tr

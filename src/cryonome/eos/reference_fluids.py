@@ -1,9 +1,9 @@
 """Reference equations of pure fluids: the terms of their Helmholtz energy.
 
-A_res/(R T) = sum n delta^d tau^t exp(-delta^c) + sum n delta^d tau^t exp(-eta (delta - eps)^2 - beta (tau - gamma)^2), delta = rho/rho_c, tau = T_c/T;
-c of zero is no exponential. Kunz and Wagner, J. Chem. Eng. Data 57, 3032 (2012), tables A2 to A4: densities within 0.03 to 0.2 %, sound within 0.1 to 1 %; propane
-by Lemmon, McLinden and Wagner, J. Chem. Eng. Data 54, 3141 (2009), tables 4 and 5: densities within 0.01 % below 350 K.
-"""
+A_res/(R T) = sum n delta^d tau^t exp(-delta^c) + sum n delta^d tau^t exp(-eta (delta - eps)^2 - beta (tau -
+gamma)^2), delta = rho/rho_c, tau = T_c/T; c of zero is no exponential. Kunz and Wagner, J. Chem. Eng. Data 57, 3032
+(2012), tables A2 to A4: densities within 0.03 to 0.2 %, sound within 0.1 to 1 %; propane by Lemmon, McLinden and
+Wagner, J. Chem. Eng. Data 54, 3141 (2009), tables 4 and 5: densities within 0.01 % below 350 K."""
 
 from __future__ import annotations
 
@@ -17,8 +17,9 @@ Array = NDArray[np.float64]
 
 @dataclass(frozen=True)
 class ReferenceFluid:
-    """A fluid's equation: ``Tc`` K and ``rho_c`` mol/m3 that reduce it; ``n``, ``d``, ``t`` and ``c`` (k,) of the terms, ``bell`` (m, 7) n, d, t, eta, beta,
-    gamma and eps of those with a bell; ``source`` where it stands; valid from ``coldest`` to ``hottest`` K, up to ``highest`` Pa."""
+    """A fluid's equation: ``Tc`` K and ``rho_c`` mol/m3 that reduce it; ``n``, ``d``, ``t`` and ``c`` (k,) of the
+    terms, ``bell`` (m, 7) n, d, t, eta, beta, gamma and eps of those with a bell; ``source`` where it stands; valid
+    from ``coldest`` to ``hottest`` K, up to ``highest`` Pa."""
 
     Tc: float
     rho_c: float
@@ -45,20 +46,28 @@ _CARBON_DIOXIDE = (
     (1, 1, 2, 3, 3, 3, 4, 5, 6, 6, 1, 4, 1, 1, 3, 3, 4, 5, 5, 5, 5, 5),
     (0, 1.25, 1.625, 0.375, 0.375, 1.375, 1.125, 1.375, 0.125, 1.625, 3.75, 3.5, 7.5, 8, 6, 16, 11, 24, 26, 28, 24, 26),
     (0, 0, 0, 0, 1, 1, 1, 1, 1, 1, 2, 2, 3, 3, 3, 3, 3, 5, 5, 5, 6, 6),
-)  # fmt: skip
+)
 _SHORT = (
-    (1, 1, 1, 2, 3, 7, 2, 5, 1, 4, 3, 4), (0.25, 1.125, 1.5, 1.375, 0.25, 0.875, 0.625, 1.75, 3.625, 3.625, 14.5, 12),
+    (1, 1, 1, 2, 3, 7, 2, 5, 1, 4, 3, 4),
+    (0.25, 1.125, 1.5, 1.375, 0.25, 0.875, 0.625, 1.75, 3.625, 3.625, 14.5, 12),
     (0, 0, 0, 0, 0, 0, 1, 1, 2, 2, 3, 3),
-)  # fmt: skip
+)
 _PROPANE = (
-    (4, 1, 1, 2, 2, 1, 3, 6, 6, 2, 3), (1, 0.33, 0.8, 0.43, 0.9, 2.46, 2.09, 0.88, 1.09, 3.25, 4.62), (0, 0, 0, 0, 0, 1, 1, 1, 1, 2, 2),
-)  # fmt: skip
-_PROPANE_BELL = np.column_stack([
-    (0.017534618, 0.33874242, 0.22228777, -0.23219062, -0.092206940, -0.47575718, -0.017486824), (1, 1, 1, 2, 2, 4, 1),
-    (0.76, 2.50, 2.75, 3.05, 2.55, 8.40, 6.75), (0.963, 1.977, 1.917, 2.307, 2.546, 3.28, 14.6),
-    (2.33, 3.47, 3.15, 3.19, 0.92, 18.8, 547.8), (0.684, 0.829, 1.419, 0.817, 1.500, 1.426, 1.093),
-    (1.283, 0.6936, 0.788, 0.473, 0.8577, 0.271, 0.948),
-])  # fmt: skip
+    (4, 1, 1, 2, 2, 1, 3, 6, 6, 2, 3),
+    (1, 0.33, 0.8, 0.43, 0.9, 2.46, 2.09, 0.88, 1.09, 3.25, 4.62),
+    (0, 0, 0, 0, 0, 1, 1, 1, 1, 2, 2),
+)
+_PROPANE_BELL = np.column_stack(
+    [
+        (0.017534618, 0.33874242, 0.22228777, -0.23219062, -0.092206940, -0.47575718, -0.017486824),
+        (1, 1, 1, 2, 2, 4, 1),
+        (0.76, 2.50, 2.75, 3.05, 2.55, 8.40, 6.75),
+        (0.963, 1.977, 1.917, 2.307, 2.546, 3.28, 14.6),
+        (2.33, 3.47, 3.15, 3.19, 0.92, 18.8, 547.8),
+        (0.684, 0.829, 1.419, 0.817, 1.500, 1.426, 1.093),
+        (1.283, 0.6936, 0.788, 0.473, 0.8577, 0.271, 0.948),
+    ]
+)
 
 
 def _fluid(

@@ -1,10 +1,11 @@
 """PC-SAFT for chains that do not associate, behind the protocol every solver knows.
 
-Gross and Sadowski, Ind. Eng. Chem. Res. 40, 1244 (2001). A component is a chain of m segments of diameter sigma and energy
-eps/k; unlike pairs by Lorentz and Berthelot with (1 - k_ij) on the energy, and a diameter d = sigma (1 - 0.12 exp(-3 eps/(k T))).
+Gross and Sadowski, Ind. Eng. Chem. Res. 40, 1244 (2001). A component is a chain of m segments of diameter sigma and
+energy eps/k; unlike pairs by Lorentz and Berthelot with (1 - k_ij) on the energy, and a diameter d = sigma (1 - 0.12
+exp(-3 eps/(k T))).
 
-Its functions are compiled (``kernels/source/saft.py``, ``saft_energy.py``); pure critical points are :mod:`saft_critical`.
-"""
+Its functions are compiled (``kernels/source/saft.py``, ``saft_energy.py``); pure critical points are
+:mod:`saft_critical`."""
 
 from __future__ import annotations
 
@@ -31,9 +32,8 @@ HEAD, VECTORS, ISOTHERM, ROWS = 8, 5, 24, 24
 class SaftEos:
     """PC-SAFT of a given mixture; an immutable value.
 
-    ``m``, ``sigma`` m and ``epsilon`` K, (nc,) or (N, nc); ``kij`` (nc, nc) or (N, nc, nc). ``Tc`` K, ``Pc`` Pa and ``omega`` serve
-    the solvers for first estimates.
-    """
+    ``m``, ``sigma`` m and ``epsilon`` K, (nc,) or (N, nc); ``kij`` (nc, nc) or (N, nc, nc). ``Tc`` K, ``Pc`` Pa and
+    ``omega`` serve the solvers for first estimates."""
 
     m: Array
     sigma: Array

@@ -1,4 +1,5 @@
-"""Critical points of pure PC-SAFT chains: in units of segment energy and size they depend on the segment number alone."""
+"""Critical points of pure PC-SAFT chains: in units of segment energy and size they depend on the segment number
+alone."""
 
 from __future__ import annotations
 
@@ -14,12 +15,13 @@ STEP = 1e-5
 
 _PACKING = (0.001326, -0.018320, 0.006594, -0.072462, -1.968468)
 _TEMPERATURE = (0.003600, -0.024421, -0.020054, 0.538396, 0.234677)
-"""Polynomials in ln m of the logarithms of critical packing and reduced temperature, fitted here for m of 1 to 60 within 2 %."""
+"""Polynomials in ln m of the logarithms of critical packing and reduced temperature, fitted here for m of 1 to 60
+within 2 %."""
 
 
 def _slopes(eta: Array, T: Array, m: Array) -> tuple[Array, Array]:
-    """Return eta^2/P0 and eta^3/P0 times slope and curvature of the pressure in the packing, of pure chains of sigma = 1 and
-    eps/k = 1 at packings eta and reduced temperatures T (n,); P0 is the ideal pressure over eta."""
+    """Return eta^2/P0 and eta^3/P0 times slope and curvature of the pressure in the packing, of pure chains of sigma
+    = 1 and eps/k = 1 at packings eta and reduced temperatures T (n,); P0 is the ideal pressure over eta."""
     at = (chain_pressures(m, T, eta + k * STEP) for k in (-1, 0, 1))
     low, here, high = (slope / density for _, slope, density in at)
     return here * m, (high - low) / (2.0 * STEP) * eta * m

@@ -1,13 +1,13 @@
-"""PC-SAFT parameters of components: published ones of the databank, given ones, else fitted to boiling point and density.
+"""PC-SAFT parameters of components: published ones of the databank, given ones, else fitted to boiling point and
+density.
 
-What has no published set gets its segment number from its molar mass, by the line through the n-alkanes of Gross and Sadowski
-(2001) as Tihic, Kontogeorgis, von Solms and Michelsen give it, Fluid Phase Equilib. 248, 29 (2006), table 6,
+What has no published set gets its segment number from its molar mass, by the line through the n-alkanes of Gross and
+Sadowski (2001) as Tihic, Kontogeorgis, von Solms and Michelsen give it, Fluid Phase Equilib. 248, 29 (2006), table 6,
 
     m = 0.02569 M + 0.8709,   M in g/mol,
 
-shortened for naphthenic and aromatic fractions by their Watson factor; then segment size and energy are found at which it
-boils at its boiling point and has its liquid density at 60 degF.
-"""
+shortened for naphthenic and aromatic fractions by their Watson factor; then segment size and energy are found at
+which it boils at its boiling point and has its liquid density at 60 degF."""
 
 from __future__ import annotations
 
@@ -40,7 +40,8 @@ _FITTED: dict[Component, SaftSet] = {}
 
 @dataclass(frozen=True)
 class SaftSet:
-    """Segment number, segment diameter in angstrom, energy over k in K, and where they are from ("" where estimated)."""
+    """Segment number, segment diameter in angstrom, energy over k in K, and where they are from ("" where
+    estimated)."""
 
     m: float
     sigma: float
@@ -89,8 +90,8 @@ def saft_sets(components: Sequence[Component]) -> tuple[SaftSet, ...]:
 
 
 def fitted(components: Sequence[Component], m: Array) -> tuple[Array, Array]:
-    """Return segment diameters in angstrom and energies in K (n,) at which components boil at their boiling points at 1 atm and
-    have the liquid densities of :func:`volume_shift.reference_liquid`.
+    """Return segment diameters in angstrom and energies in K (n,) at which components boil at their boiling points at
+    1 atm and have the liquid densities of :func:`volume_shift.reference_liquid`.
 
     Newton's method in the logarithms of both, by differences.
     """
@@ -120,9 +121,12 @@ def fitted(components: Sequence[Component], m: Array) -> tuple[Array, Array]:
         by = [(misses(u + h * np.eye(2)[k][:, None]) - now) / h for k in (0, 1)]
         det = by[0][0] * by[1][1] - by[0][1] * by[1][0]
         with np.errstate(divide="ignore", invalid="ignore"):
-            step = np.stack([
-                (now[0] * by[1][1] - now[1] * by[1][0]) / det, (by[0][0] * now[1] - by[0][1] * now[0]) / det,
-            ])  # fmt: skip
+            step = np.stack(
+                [
+                    (now[0] * by[1][1] - now[1] * by[1][0]) / det,
+                    (by[0][0] * now[1] - by[0][1] * now[0]) / det,
+                ]
+            )
         step = np.where(np.isfinite(step), np.clip(step, -0.08, 0.08), 0.03)
         u = u - step
         if np.abs(step).max() < 1e-9:

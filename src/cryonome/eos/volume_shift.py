@@ -1,13 +1,12 @@
 """Volume shifts: what an equation's molar volume is too large by, component by component.
 
-V = V_equation - sum x_i c_i. A constant shift leaves every equilibrium where it is (Peneloux, Rauzy and Freze, Fluid Phase
-Equilib. 8, 7, 1982): it takes c_i P/(R T) from every ln phi of a component in every phase alike. So the solvers never see it;
-volumes, and the enthalpy that follows from them, take it in where properties are computed.
+V = V_equation - sum x_i c_i. A constant shift leaves every equilibrium where it is (Peneloux, Rauzy and Freze, Fluid
+Phase Equilib. 8, 7, 1982): it takes c_i P/(R T) from every ln phi of a component in every phase alike. So the solvers
+never see it; volumes, and the enthalpy that follows from them, take it in where properties are computed.
 
-The shifts of petroleum cuts also have a slope in temperature, so that hot oils are as light as their own 60 degF density says by ASTM D1250. With a
-shift c(T) the Gibbs energy loses c P and so the entropy gains P dc/dT and the enthalpy loses (c - T dc/dT) P, of every phase alike: equilibria stay where
-they are still.
-"""
+The shifts of petroleum cuts also have a slope in temperature, so that hot oils are as light as their own 60 degF
+density says by ASTM D1250. With a shift c(T) the Gibbs energy loses c P and so the entropy gains P dc/dT and the
+enthalpy loses (c - T dc/dT) P, of every phase alike: equilibria stay where they are still."""
 
 from __future__ import annotations
 
@@ -43,7 +42,8 @@ _RATIOS = {
     "methane": -0.1540, "ethane": -0.1002, "propane": -0.08501, "isobutane": -0.07935, "n-butane": -0.06413, "isopentane": -0.04350,
     "n-pentane": -0.04183, "n-hexane": -0.01478, "nitrogen": -0.1927, "carbon dioxide": -0.0817, "hydrogen sulfide": -0.1288,
 }  # fmt: skip
-"""c/b for the Peng-Robinson equation: Jhaveri and Youngren, table 3; inorganic gases Whitson and Brule (2000), table 4.3."""
+"""c/b for the Peng-Robinson equation: Jhaveri and Youngren, table 3; inorganic gases Whitson and Brule (2000), table
+4.3."""
 
 _SERIES = {"aromatic": (2.516, 0.2008), "naphthene": (3.004, 0.2324)}
 _PARAFFINS = (2.258, 0.1823)
@@ -60,7 +60,8 @@ REACH = 300.0
 HOT = 423.15
 """K. 150 degC: up to here D1250 holds."""
 HOTTEST, NARROW = 0.75, 40.0
-"""Part of a cut's critical temperature up to which it is held to D1250, and K above 60 degF below which that tells no slope."""
+"""Part of a cut's critical temperature up to which it is held to D1250, and K above 60 degF below which that tells no
+slope."""
 
 
 @dataclass(frozen=True)
@@ -89,17 +90,19 @@ class Shifts:
 
 
 def warming(T: Array) -> tuple[Array, Array, Array]:
-    """Return what a slope is multiplied by at T (...) K, K, and its two derivatives: T - 60 degF near there, bending over :data:`REACH`."""
+    """Return what a slope is multiplied by at T (...) K, K, and its two derivatives: T - 60 degF near there, bending
+    over :data:`REACH`."""
     bend = np.tanh((np.asarray(T, float) - T_60F) / REACH)
     left = 1.0 - bend**2
     return REACH * bend, left, -2.0 * bend * left / REACH
 
 
 def shift_slopes(kind: str, components: Sequence[Component], eos: Equation, shift: Array) -> Array:
-    """Return the slopes (nc,) m3/(mol K) of the ``shift`` (nc,) of a ``kind``: of cuts held to their density, zero of all others.
+    """Return the slopes (nc,) m3/(mol K) of the ``shift`` (nc,) of a ``kind``: of cuts held to their density, zero of
+    all others.
 
-    A cut has at 150 degC, or at 0.75 of its critical temperature where that is colder, the density that ASTM D1250 gives it from its own at 60 degF.
-    """
+    A cut has at 150 degC, or at 0.75 of its critical temperature where that is colder, the density that ASTM D1250
+    gives it from its own at 60 degF."""
     out = np.zeros(len(components))
     rows = np.array(
         [i for i, c in enumerate(components) if c.kind == "cut" and min(HOT, HOTTEST * c.Tc) > T_60F + NARROW],
@@ -154,12 +157,11 @@ def _ratio(component: Component) -> float:
 
 
 def density_shift(components: Sequence[Component], eos: Equation) -> Array:
-    """Return the shifts (nc,) m3/mol with which every component has its liquid density at 60 degF, at 1 atm or, where that
-    is higher, at its vapour pressure. What is there within a tenth of its critical temperature or above it (ethane, carbon
-    dioxide, methane) meets the modified Rackett equation (:meth:`Component.saturated_liquid_density`) at 0.7 Tc instead: a cubic's
-    volume so near the critical point is off by a fifth, and a shift made there spoils all others. Zero where the equation
-    has no liquid.
-    """
+    """Return the shifts (nc,) m3/mol with which every component has its liquid density at 60 degF, at 1 atm or, where
+    that is higher, at its vapour pressure. What is there within a tenth of its critical temperature or above it
+    (ethane, carbon dioxide, methane) meets the modified Rackett equation (:meth:`Component.saturated_liquid_density`)
+    at 0.7 Tc instead: a cubic's volume so near the critical point is off by a fifth, and a shift made there spoils
+    all others. Zero where the equation has no liquid."""
     T, molar = reference_liquid(components)
     pure = eos.pure()
     P = vapour_pressures(pure, T, np.array([c.Pc for c in components]))
@@ -171,12 +173,14 @@ def density_shift(components: Sequence[Component], eos: Equation) -> Array:
 
 
 def reference_liquid(components: Sequence[Component]) -> tuple[Array, Array]:
-    """Return temperatures K and saturated molar volumes m3/mol (nc,) that liquids are to have: at 60 degF, or at 0.7 Tc."""
+    """Return temperatures K and saturated molar volumes m3/mol (nc,) that liquids are to have: at 60 degF, or at 0.7
+    Tc."""
     warm = np.array([WARM * c.Tc > T_60F for c in components])
     T = np.where(warm, T_60F, [COLD * c.Tc for c in components])
     molar = [
-        c.standard_liquid_volume if w else c.molar_mass / c.saturated_liquid_density(float(t)) for c, w, t in zip(components, warm, T)
-    ]  # fmt: skip
+        c.standard_liquid_volume if w else c.molar_mass / c.saturated_liquid_density(float(t))
+        for c, w, t in zip(components, warm, T)
+    ]
     return T, np.array(molar)
 
 

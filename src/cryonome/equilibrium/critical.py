@@ -30,8 +30,8 @@ class CriticalPoint:
 
 
 def conditions(eos: Equation, z: Array, T: Array | float, V: Array | float) -> tuple[Array, Array]:
-    """Return the smallest eigenvalue of the scaled quadratic form and the cubic form along its vector, each (N,), of the feed z
-    (nc,) at T (N,) K and V (N,) m3/mol."""
+    """Return the smallest eigenvalue of the scaled quadratic form and the cubic form along its vector, each (N,), of
+    the feed z (nc,) at T (N,) K and V (N,) m3/mol."""
     value, vector, cubic = forms(eos, z, np.atleast_1d(np.asarray(T, float)), np.atleast_1d(np.asarray(V, float)))
     # The sign of the vector is free, but the cubic form must be continuous for Newton's method.
     largest = vector[np.arange(value.size), np.argmax(np.abs(vector), axis=1)]
@@ -78,7 +78,8 @@ def critical_point(eos: Equation, z: Array, T: float, P: float) -> CriticalPoint
 
 
 def critical_at(eos: Equation, z: Array, T: float, V: float) -> CriticalPoint | None:
-    """Return the critical point of z (nc,), all present and normalised, nearest T K and V m3/mol, or None where Newton fails."""
+    """Return the critical point of z (nc,), all present and normalised, nearest T K and V m3/mol, or None where
+    Newton fails."""
     least = float(eos.least_volume(z))
     point = np.log([T, V])
     residual = np.inf

@@ -46,8 +46,9 @@ CROSSING = 0.06
 
 @dataclass(frozen=True)
 class Line:
-    """One traced line. ``beta`` the vapour fraction; ``u`` (n, nc + 2) the points, ``volume`` (n,) their ratio
-    of V/b, y to x, in logarithm; ``side`` (n,) 1, or -1 after an odd number of critical points; ``reason`` why it ended."""
+    """One traced line. ``beta`` the vapour fraction; ``u`` (n, nc + 2) the points, ``volume`` (n,) their ratio of
+    V/b, y to x, in logarithm; ``side`` (n,) 1, or -1 after an odd number of critical points; ``reason`` why it
+    ended."""
 
     beta: float
     u: Array
@@ -82,8 +83,14 @@ class Walkers:
     """
 
     def __init__(
-        self, eos: Equation, z: Array, beta: Array, stops: NDArray[np.bool_], share: Array | None = None, shift: Shifts | None = None
-    ) -> None:  # fmt: skip
+        self,
+        eos: Equation,
+        z: Array,
+        beta: Array,
+        stops: NDArray[np.bool_],
+        share: Array | None = None,
+        shift: Shifts | None = None,
+    ) -> None:
         n, m = beta.size, z.size + 2
         self.eos, self.z = eos, np.ascontiguousarray(z, dtype=float)
         self.beta = np.array(beta, dtype=float)
@@ -171,12 +178,11 @@ def trace(
 ) -> list[Line]:
     """Trace one line per entry of ``betas`` (M,), all of the feed z (nc,), from low pressure on.
 
-    ``stop_at_critical`` (M,) ends a line there instead of following it to the other side. Returns the lines in
-    order; one that could not be started has no points. ``starts`` are the pressures (Pa) to try a start at, in order.
-    ``dews`` are starts (nc + 2,) of the first lines, dew lines, which the bubble line follows: where that and a dew line meet,
-    the dew line is returned as one line from end to end and the bubble line without points. ``watch`` is asked once a step.
-    Raises Cancelled.
-    """
+    ``stop_at_critical`` (M,) ends a line there instead of following it to the other side. Returns the lines in order;
+    one that could not be started has no points. ``starts`` are the pressures (Pa) to try a start at, in order.
+    ``dews`` are starts (nc + 2,) of the first lines, dew lines, which the bubble line follows: where that and a dew
+    line meet, the dew line is returned as one line from end to end and the bubble line without points. ``watch`` is
+    asked once a step. Raises Cancelled."""
     m, nc = betas.size, z.size
     feeds = np.broadcast_to(z, (m, nc))
     ends = len(dews)
@@ -228,7 +234,8 @@ def trace(
 
 
 def _meeting(walkers: Walkers, dew: int, bubble: int, seen: NDArray[np.int64]) -> tuple[int, int] | None:
-    """Return how many points of each line are kept where the two have met head on by a point that is new since ``seen`` (N,), else nothing.
+    """Return how many points of each line are kept where the two have met head on by a point that is new since
+    ``seen`` (N,), else nothing.
 
     They have met where a point of one lies beside a stretch of the other, within a share of a usual step, and both have
     the same phase packed more loosely.
@@ -242,7 +249,8 @@ def _meeting(walkers: Walkers, dew: int, bubble: int, seen: NDArray[np.int64]) -
 
 
 def _joined(dew: Line, bubble: Line, first: int, second: int) -> Line:
-    """Return a dew line and the bubble line it met as one line, of the ``first`` and ``second`` number of their points."""
+    """Return a dew line and the bubble line it met as one line, of the ``first`` and ``second`` number of their
+    points."""
     sign = np.ones(dew.u.shape[1])
     sign[:-2] = -1.0
     back = slice(second - 1, None, -1)
@@ -256,7 +264,8 @@ def _joined(dew: Line, bubble: Line, first: int, second: int) -> Line:
 
 
 def fastest(slope: Array, u: Array, volume: Array) -> NDArray[np.int64]:
-    """Return which unknown of N points to specify, (N,): the one that changes fastest by its ``slope`` (N, nc + 2), each weighed by the range it runs through.
+    """Return which unknown of N points to specify, (N,): the one that changes fastest by its ``slope`` (N, nc + 2),
+    each weighed by the range it runs through.
 
     Far from the critical point T and P describe the line best; near it only the K values do.
     """

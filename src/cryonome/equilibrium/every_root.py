@@ -24,8 +24,8 @@ def every_root(
 ) -> tuple[Array, Rows]:
     """Return the roots (M,) of n functions along ``base`` (k,), rising, with the function each belongs to (M,), sorted.
 
-    ``off(x, rows)`` gives the functions ``rows`` (m,) at x (m,), nan where they are not defined. Where one comes near zero and
-    turns back between two points of the grid it is looked at more closely. Jumps through zero are not roots.
+    ``off(x, rows)`` gives the functions ``rows`` (m,) at x (m,), nan where they are not defined. Where one comes near
+    zero and turns back between two points of the grid it is looked at more closely. Jumps through zero are not roots.
     """
     from scipy.optimize.elementwise import find_root
 

@@ -22,7 +22,8 @@ Array = NDArray[np.float64]
 Mask = NDArray[np.bool_]
 
 ROWS = 38
-"""Vectors of work of a state, as ``kernels/source/two_phase.py`` tells; four matrices and a few numbers come with them."""
+"""Vectors of work of a state, as ``kernels/source/two_phase.py`` tells; four matrices and a few numbers come with
+them."""
 
 BLOCK = 24
 """States from which on work is shared among processors."""
@@ -48,10 +49,9 @@ def check_state(T: Array, P: Array, z: Array, nc: int) -> None:
 def flash_pt(eos: Equation, T: ArrayLike, P: ArrayLike, z: ArrayLike, watch: Watch = UNWATCHED) -> Phases:
     """Flash feeds at temperature and pressure.
 
-    T (...) K, P (...) Pa, z (..., nc) mole numbers (normalised here), broadcast together; parameters of ``eos`` with a batch
-    axis go with a single leading axis. Raises ValueError for unphysical input, Cancelled where ``watch`` says so. Returns the
-    :class:`Phases` of the broadcast leading shape.
-    """
+    T (...) K, P (...) Pa, z (..., nc) mole numbers (normalised here), broadcast together; parameters of ``eos`` with
+    a batch axis go with a single leading axis. Raises ValueError for unphysical input, Cancelled where ``watch`` says
+    so. Returns the :class:`Phases` of the broadcast leading shape."""
     T, P, z = np.asarray(T, float), np.asarray(P, float), np.asarray(z, float)
     check_state(T, P, z, eos.nc)
     shape = np.broadcast_shapes(T.shape, P.shape, z.shape[:-1])
@@ -104,11 +104,11 @@ def _pure(eos: Equation, T: Array, P: Array, z: Array) -> Phases:
 
 
 def flash_near(eos: Equation, T: Array, P: Array, z: Array, near: Phases, ln_k: Array | None = None) -> Phases:
-    """Return states (N,) with as many phases, one or two, as their neighbours ``near`` (N,) have, started from those, or from better ``ln_k``
-    (N, nc) where they are given.
+    """Return states (N,) with as many phases, one or two, as their neighbours ``near`` (N,) have, started from those,
+    or from better ``ln_k`` (N, nc) where they are given.
 
-    Much cheaper than a flash, and good for steps of a search: nothing tells that the phases are the stable ones. Two phases that
-    have become one are returned as one; what has more than two, or does not come in, is not converged.
+    Much cheaper than a flash, and good for steps of a search: nothing tells that the phases are the stable ones. Two
+    phases that have become one are returned as one; what has more than two, or does not come in, is not converged.
     """
     T, P = (np.ascontiguousarray(np.broadcast_to(v, near.shape), dtype=float) for v in (T, P))
     z = np.ascontiguousarray(np.broadcast_to(z, (*near.shape, eos.nc)), dtype=float)
@@ -131,7 +131,8 @@ def flash_near(eos: Equation, T: Array, P: Array, z: Array, near: Phases, ln_k: 
 
 
 def seed_amount(eos: Equation, T: Array, P: Array, z: Array, d: Array, w: Array) -> Array:
-    """Return amounts (N, nc) of a second phase of composition w that lower the Gibbs energy of the feed; ``d`` (N, nc) is ln z + ln phi(z).
+    """Return amounts (N, nc) of a second phase of composition w that lower the Gibbs energy of the feed; ``d`` (N,
+    nc) is ln z + ln phi(z).
 
     w has a negative tangent plane distance, so a small enough amount always does.
     """

@@ -37,11 +37,11 @@ def flash_fraction(
 ) -> Phases:
     """Return the state of a given vapour fraction at T (...) K, or at P (...) Pa; exactly one is given.
 
-    z (..., nc) mole numbers and ``vapour_fraction`` (...) in 0..1 broadcast with it; parameters of ``eos`` with a batch axis
-    go with a single leading axis. Both phases of a bubble or dew point are there, one with fraction zero. Where a line has
-    several solutions (retrograde condensation) the one at the lowest pressure (T given) or temperature (P given) is
-    meant; use :meth:`PhaseMap.crossings` for all. Raises ValueError for unphysical input, Cancelled where ``watch`` says so.
-    """
+    z (..., nc) mole numbers and ``vapour_fraction`` (...) in 0..1 broadcast with it; parameters of ``eos`` with a
+    batch axis go with a single leading axis. Both phases of a bubble or dew point are there, one with fraction zero.
+    Where a line has several solutions (retrograde condensation) the one at the lowest pressure (T given) or
+    temperature (P given) is meant; use :meth:`PhaseMap.crossings` for all. Raises ValueError for unphysical input,
+    Cancelled where ``watch`` says so."""
     if (T is None) == (P is None):
         raise ValueError("give exactly one of temperature and pressure")
     at_T = T is not None
@@ -85,9 +85,9 @@ def flash_fraction(
         found.put(there, _Points(T1[there], P1[there], one1, one1, np.ones(there.size, bool)))
     if nc > 1:
         _by_tracing(eos, z1, beta1, known1, at_T, found, watch.part(0.5, 1.0))
-    return two_phases(
-        eos, z1, found.T, found.P, beta1, found.x, found.y, found.ok, residual, iterations
-    ).reshape(*shape)  # fmt: skip
+    return two_phases(eos, z1, found.T, found.P, beta1, found.x, found.y, found.ok, residual, iterations).reshape(
+        *shape
+    )
 
 
 @dataclass

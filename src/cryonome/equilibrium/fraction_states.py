@@ -1,8 +1,9 @@
-"""States of a vapour fraction at a temperature or a pressure, among up to three phases, the lowest of several: the one way to all of them.
+"""States of a vapour fraction at a temperature or a pressure, among up to three phases, the lowest of several: the
+one way to all of them.
 
-Newton's method from Wilson's ratios finds the points of two phases. Where the traced lines tell that there may be several, or none, they are looked up there;
-and a point that a third phase upsets is none: the state is then looked for among all phases.
-"""
+Newton's method from Wilson's ratios finds the points of two phases. Where the traced lines tell that there may be
+several, or none, they are looked up there; and a point that a third phase upsets is none: the state is then looked
+for among all phases."""
 
 from __future__ import annotations
 
@@ -35,8 +36,8 @@ EDGE = 1e-7
 def fraction_states(
     eos: Equation, z: Array, beta: Array, T: Array | None, P: Array | None, watch: Watch = UNWATCHED
 ) -> Found:
-    """Return the states of feeds z (N, nc), normalised, of vapour fractions ``beta`` (N,) at T (N,) K or at P (N,) Pa, whichever is given; of several the
-    one of the lowest pressure or temperature. Raises Cancelled."""
+    """Return the states of feeds z (N, nc), normalised, of vapour fractions ``beta`` (N,) at T (N,) K or at P (N,)
+    Pa, whichever is given; of several the one of the lowest pressure or temperature. Raises Cancelled."""
     n = beta.size
     two = flash_fraction(eos, z, beta, T, P, watch.part(0.0, 0.4))
     if z.shape[1] == 1:
@@ -74,7 +75,8 @@ def not_upset(eos: Equation, two: Phases, beta: Array) -> Mask:
 
 
 def among_three(eos: Equation, z: Array, beta: Array, known: Array, at_T: bool, watch: Watch = UNWATCHED) -> Found:
-    """Return the states of vapour fractions (N,) at ``known`` T or P (N,) where up to three phases may be, and the others there are."""
+    """Return the states of vapour fractions (N,) at ``known`` T or P (N,) where up to three phases may be, and the
+    others there are."""
 
     def whole(phases: Phases, keys: Sequence[str]) -> Mapping[str, Array]:
         return {"vapour_fraction": phases.vapour_fraction}
@@ -115,14 +117,16 @@ def _lowest(eos: Equation, z: Array, beta: Array, known: Array, at_T: bool, two:
 
 
 def _rivals(whole: PhaseMap, beta: Array, known: Array, at_T: bool) -> Mask:
-    """Tell where a fraction may be met more than once, or never: not where a line from liquid to vapour passes both phase boundaries once."""
+    """Tell where a fraction may be met more than once, or never: not where a line from liquid to vapour passes both
+    phase boundaries once."""
     bubble, dew = (_passed(whole, b, known, at_T) for b in (0.0, 1.0))
     both = (bubble == 1) & (dew == 1)
     return np.asarray(np.where(beta == 0.0, bubble != 1, np.where(beta == 1.0, dew != 1, ~both)))
 
 
 def _passed(whole: PhaseMap, beta: float, known: Array, at_T: bool) -> NDArray[np.intp]:
-    """Return how often the line of a fraction passes each of ``known`` (N,) T or P; once where it begins above it in the cold."""
+    """Return how often the line of a fraction passes each of ``known`` (N,) T or P; once where it begins above it in
+    the cold."""
     out = np.zeros(known.size, dtype=np.intp)
     least = np.inf
     for part in whole.parts:

@@ -1,4 +1,5 @@
-"""Where the lines of an envelope start: points of given vapour fraction at low pressure, found without a line to follow."""
+"""Where the lines of an envelope start: points of given vapour fraction at low pressure, found without a line to
+follow."""
 
 from __future__ import annotations
 
@@ -58,11 +59,12 @@ def start_points(
 
 
 def dew_starts(eos: Equation, z: Array, pressures: tuple[float, ...], watch: Watch = UNWATCHED) -> list[Array]:
-    """Return unknowns (nc + 2,) of dew points of z (nc,) at low pressure, the hottest first: there may be one for each liquid.
+    """Return unknowns (nc + 2,) of dew points of z (nc,) at low pressure, the hottest first: there may be one for
+    each liquid.
 
-    Wilson's ratios start from one ideal liquid of all components. What does not mix with the others (water, methanol) has a dew
-    point of its own, hotter than the one found so: its liquid is started as the pure component by Raoult's law.
-    """
+    Wilson's ratios start from one ideal liquid of all components. What does not mix with the others (water, methanol)
+    has a dew point of its own, hotter than the one found so: its liquid is started as the pure component by Raoult's
+    law."""
     found, ok = start_points(eos, z[None], np.ones(1), pressures, watch)
     starts = [found[0]] if ok[0] else []
     P = pressures[0]
@@ -83,11 +85,12 @@ def dew_starts(eos: Equation, z: Array, pressures: tuple[float, ...], watch: Wat
 
 
 def _lone_liquids(eos: Equation, z: Array, P: float, settled: float) -> tuple[NDArray[np.intp], Array, Array]:
-    """Return for the components that may condense alone from the vapour z (nc,) near or above the temperature ``settled`` K their
-    index (n,), the temperature K where each does, nan where it does not, and ln(z/x) there (n, nc).
+    """Return for the components that may condense alone from the vapour z (nc,) near or above the temperature
+    ``settled`` K their index (n,), the temperature K where each does, nan where it does not, and ln(z/x) there (n,
+    nc).
 
-    A pure liquid i condenses where z_i phi_i of the vapour is phi_i of the liquid; the others dissolve in it by the same rule.
-    """
+    A pure liquid i condenses where z_i phi_i of the vapour is phi_i of the liquid; the others dissolve in it by the
+    same rule."""
     from scipy.optimize.elementwise import find_root
 
     nc = z.size
@@ -118,8 +121,8 @@ def _lone_liquids(eos: Equation, z: Array, P: float, settled: float) -> tuple[ND
 
 
 def bubble_start(eos: Equation, z: Array) -> tuple[Array, bool]:
-    """Return unknowns (nc + 2,) of a bubble point of z (nc,) that is quickly found, and whether one was: at a temperature
-    where live oils have one, or at a pressure where dead ones do."""
+    """Return unknowns (nc + 2,) of a bubble point of z (nc,) that is quickly found, and whether one was: at a
+    temperature where live oils have one, or at a pressure where dead ones do."""
     nc = z.size
     known = np.array([*BUBBLE_TEMPERATURES, P_MIN, 1e5])
     at_T = np.arange(known.size) < len(BUBBLE_TEMPERATURES)
@@ -135,8 +138,9 @@ def bubble_start(eos: Equation, z: Array) -> tuple[Array, bool]:
 
 
 def _among_flashes(eos: Equation, z: Array, beta: Array, P: float, watch: Watch) -> tuple[Array, NDArray[np.bool_]]:
-    """Return unknowns (M, nc + 2) near the fractions ``beta`` (M,) of one feed z (nc,) at pressure P, and where there are any,
-    from one batch of flashes over temperature: two neighbours between which a fraction lies are interpolated."""
+    """Return unknowns (M, nc + 2) near the fractions ``beta`` (M,) of one feed z (nc,) at pressure P, and where there
+    are any, from one batch of flashes over temperature: two neighbours between which a fraction lies are
+    interpolated."""
     ends = np.array([0.0, 1.0])
     reach = np.exp(wilson_point(eos, np.stack([z, z]), ends, np.full(2, P), False)[:, -2])
     T = np.geomspace(0.8 * reach.min(), 1.1 * reach.max(), ALONG)
@@ -161,8 +165,8 @@ ALONG = 40
 
 
 def _start_by_flashes(eos: Equation, z: Array, beta: Array, P: float, watch: Watch) -> dict[int, Array]:
-    """Return by row the unknowns (nc + 2,) near the fractions ``beta`` (N,) of feeds z (N, nc) at pressure P, from rounds of
-    flashes over temperature that close in on each fraction; all rows of a round are one batch."""
+    """Return by row the unknowns (nc + 2,) near the fractions ``beta`` (N,) of feeds z (N, nc) at pressure P, from
+    rounds of flashes over temperature that close in on each fraction; all rows of a round are one batch."""
     n, count = beta.size, 16
     lo, hi = np.full(n, 40.0), np.full(n, 1800.0)
     best: dict[int, Array] = {}

@@ -16,7 +16,8 @@ def two_phases(
     eos: Equation, z: Array, T: Array, P: Array, beta: Array, x: Array, y: Array,
     found: Mask | None = None, residual: Array | None = None, iterations: NDArray[np.int64] | None = None,
 ) -> Phases:  # fmt: skip
-    """Return N states of a liquid x and a vapour y (N, nc), normalised, of fraction ``beta`` (N,), of feeds z (nc,) or (N, nc).
+    """Return N states of a liquid x and a vapour y (N, nc), normalised, of fraction ``beta`` (N,), of feeds z (nc,)
+    or (N, nc).
 
     Where ``found`` (N,) is false there is no phase and no temperature.
     """

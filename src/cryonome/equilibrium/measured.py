@@ -20,7 +20,8 @@ from .phases import Phases
 Array = NDArray[np.float64]
 
 Whole = Callable[[Phases, Sequence[str]], Mapping[str, Array]]
-"""Returns quantities of the whole by name, each of the phases' shape: those below, and the derivatives' of :data:`RESPONSES`."""
+"""Returns quantities of the whole by name, each of the phases' shape: those below, and the derivatives' of
+:data:`RESPONSES`."""
 
 MEASURED = ("enthalpy", "entropy", "density", "internal_energy", "vapour_volume_fraction")
 RESPONSES = ("molar_volume", "heat_capacity_p", "thermal_expansion", "isothermal_compressibility")
@@ -38,7 +39,8 @@ ACCEPTED = 1e-8
 
 @dataclass(frozen=True)
 class Fluids:
-    """N feeds ``z`` (N, nc), normalised, by one ``eos`` (parameters perhaps with the batch axis), and how they are measured."""
+    """N feeds ``z`` (N, nc), normalised, by one ``eos`` (parameters perhaps with the batch axis), and how they are
+    measured."""
 
     eos: Equation
     z: Array
@@ -68,7 +70,8 @@ def coldest(eos: Equation, z: Array) -> Array:
 
 
 def deviation(key: str, found: Array, target: Array, T: Array) -> Array:
-    """Return how far a quantity is from its target, relative to its own size, (N,); of a density the logarithm of the ratio."""
+    """Return how far a quantity is from its target, relative to its own size, (N,); of a density the logarithm of the
+    ratio."""
     with np.errstate(invalid="ignore", divide="ignore"):
         if key == "density":
             return np.asarray(np.log(found / target))
@@ -85,8 +88,8 @@ def size(key: str, T: Array) -> Array:
 def slopes(key: str, w: Mapping[str, Array], T: Array, P: Array) -> tuple[Array, Array]:
     """Return the derivatives of a :func:`deviation` by ln T at constant P and by ln P at constant T, (N,).
 
-    Michelsen and Mollerup (2007), ch. 14: dH = Cp dT + (V - T V') dP, dS = Cp/T dT - V' dP, dU = dH - d(PV), with V' = dV/dT.
-    """
+    Michelsen and Mollerup (2007), ch. 14: dH = Cp dT + (V - T V') dP, dS = Cp/T dT - V' dP, dU = dH - d(PV), with V'
+    = dV/dT."""
     V, cp, alpha, kappa = (w[k] for k in RESPONSES)
     if key == "enthalpy":
         return cp / R, V * P * (1.0 - alpha * T) / (R * T)

@@ -1,14 +1,14 @@
 """Equilibria of up to three phases at given temperature and pressure, batched over states.
 
-A two-phase result is tested for stability; where a further phase lowers the Gibbs energy, it joins. The phases' shares follow from
-the convex function of Michelsen, Comput. Chem. Eng. 18, 545 (1994),
+A two-phase result is tested for stability; where a further phase lowers the Gibbs energy, it joins. The phases'
+shares follow from the convex function of Michelsen, Comput. Chem. Eng. 18, 545 (1994),
 
     Q = sum_k beta_k - sum_i z_i ln E_i,   E_i = sum_k beta_k/phi_ik,   beta_k >= 0
 
-whose minimum also tells which phase is not there; compositions follow by substitution with extrapolation, and Newton steps on the
-Gibbs energy (Michelsen and Mollerup 2007, ch. 11) finish what comes in slowly. A phase that is not there is dropped, and what is
-left is tested again. What runs for every state is compiled: ``kernels/source/three_phase.py``.
-"""
+whose minimum also tells which phase is not there; compositions follow by substitution with extrapolation, and Newton
+steps on the Gibbs energy (Michelsen and Mollerup 2007, ch. 11) finish what comes in slowly. A phase that is not there
+is dropped, and what is left is tested again. What runs for every state is compiled:
+``kernels/source/three_phase.py``."""
 
 from __future__ import annotations
 
@@ -47,10 +47,11 @@ def flash_all(eos: Equation, T: ArrayLike, P: ArrayLike, z: ArrayLike, watch: Wa
 
 
 def with_third(eos: Equation, two: Phases, watch: Watch = UNWATCHED) -> Phases:
-    """Return two-phase states (N,) with the third phase of those that have one, and another pair where that is the stable one.
+    """Return two-phase states (N,) with the third phase of those that have one, and another pair where that is the
+    stable one.
 
-    Nothing that fails its last test is given out as found: of each state the phases' own stability, shares, balance and volumes are tested.
-    """
+    Nothing that fails its last test is given out as found: of each state the phases' own stability, shares, balance
+    and volumes are tested."""
     if eos.nc == 1:
         return _gate(two.widened(PLACES))
     # One place more than is looked for: a phase that joins three may take the place of one of them.
@@ -78,7 +79,8 @@ def with_third(eos: Equation, two: Phases, watch: Watch = UNWATCHED) -> Phases:
 
 
 def _gate(found: Phases) -> Phases:
-    """Return states (N,) of which none passes for found that has no phases, shares or compositions that do not add up to the feed, or no volume."""
+    """Return states (N,) of which none passes for found that has no phases, shares or compositions that do not add up
+    to the feed, or no volume."""
     there = found.present
     whole = np.where(there, found.fraction, 0.0)
     held = np.einsum("np,npi->ni", whole, np.where(there[..., None], found.composition, 0.0))

@@ -1,9 +1,9 @@
 """What phases are called: one rule for one, two and three.
 
-A phase is a liquid where its composition, taken as one fluid, is below the critical temperature that the equation gives it and the phase is denser than
-critical (:func:`..eos.equation.is_liquid`). Of several phases that are none by this rule the lightest is the vapour and the others are liquids; several
-liquids stay liquids. So a liquid of carbon dioxide keeps its name beside oil or water, and a trace of a second phase changes no name.
-"""
+A phase is a liquid where its composition, taken as one fluid, is below the critical temperature that the equation
+gives it and the phase is denser than critical (:func:`..eos.equation.is_liquid`). Of several phases that are none by
+this rule the lightest is the vapour and the others are liquids; several liquids stay liquids. So a liquid of carbon
+dioxide keeps its name beside oil or water, and a trace of a second phase changes no name."""
 
 from __future__ import annotations
 
@@ -17,8 +17,9 @@ Mask = NDArray[np.bool_]
 
 
 def named(packing: Array, cold: Mask, there: Mask) -> tuple[Codes, NDArray[np.intp]]:
-    """Return the codes of :class:`Kind` (N, p) of phases by their packing and whether they are below the critical temperature of their one fluid (N, p), ``there``
-    (N, p) marking those present, and their order (N, p): vapours first, then the less densely packed."""
+    """Return the codes of :class:`Kind` (N, p) of phases by their packing and whether they are below the critical
+    temperature of their one fluid (N, p), ``there`` (N, p) marking those present, and their order (N, p): vapours
+    first, then the less densely packed."""
     liquid = cold & (packing > 1.0)
     lightest = np.argmin(np.where(there & ~liquid, packing, np.inf), axis=1)
     liquid |= np.arange(packing.shape[1]) != lightest[:, None]

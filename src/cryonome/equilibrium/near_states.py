@@ -1,9 +1,9 @@
 """States at a given temperature or pressure and a measured quantity, many of one feed at once.
 
-A search by flashes of its own spends most of its time on proving again and again which phases there are. Here a coarse chart of
-the feed tells where each state lies and which phases are there; they are followed without proof while the quantity is met, and
-proved once, at the end. What is not found so, or does not stand the proof, is left to the search that flashes at every step.
-"""
+A search by flashes of its own spends most of its time on proving again and again which phases there are. Here a
+coarse chart of the feed tells where each state lies and which phases are there; they are followed without proof while
+the quantity is met, and proved once, at the end. What is not found so, or does not stand the proof, is left to the
+search that flashes at every step."""
 
 from __future__ import annotations
 
@@ -42,10 +42,11 @@ def near_states(
     box: tuple[Array, Array],
     watch: Watch,
 ) -> tuple[Rows, Phases | None, Array]:
-    """Return which states (of N) were found, those, and where to begin the search for the others (N,), nan where nothing is known.
+    """Return which states (of N) were found, those, and where to begin the search for the others (N,), nan where
+    nothing is known.
 
-    Arguments as of :func:`cryonome.equilibrium.one_known.monotone`; ``box`` are the least and the most of what is sought.
-    """
+    Arguments as of :func:`cryonome.equilibrium.one_known.monotone`; ``box`` are the least and the most of what is
+    sought."""
     n = value.size
     start = np.full(n, np.nan)
     none = np.empty(0, dtype=np.intp)
@@ -126,7 +127,8 @@ def _proved(fluids: Fluids, phases: Phases, watch: Watch) -> NDArray[np.bool_]:
 
 @dataclass(frozen=True)
 class _Chart:
-    """A feed's states over what is ``given`` (k,) and what is ``sought`` (m,), logarithms both: ``phases`` and ``values`` (k, m)."""
+    """A feed's states over what is ``given`` (k,) and what is ``sought`` (m,), logarithms both: ``phases`` and
+    ``values`` (k, m)."""
 
     given: Array
     sought: Array
@@ -151,8 +153,9 @@ class _Chart:
     def place(
         self, key: str, value: Array, target: Array, sense: float
     ) -> tuple[Array, Array, Phases, NDArray[np.bool_]]:
-        """Return for N states where they lie along what is sought (N,), nan where the chart does not tell, the slope of the
-        deviation there (N,), the phases of the nearest point of the chart, and whether the points around disagree on them."""
+        """Return for N states where they lie along what is sought (N,), nan where the chart does not tell, the slope
+        of the deviation there (N,), the phases of the nearest point of the chart, and whether the points around
+        disagree on them."""
         n = value.size
         each = np.arange(n)
         rise = (np.log(value) - self.given[0]) / (self.given[1] - self.given[0])

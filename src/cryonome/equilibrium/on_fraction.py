@@ -27,8 +27,8 @@ Rows = NDArray[np.intp]
 
 @dataclass(frozen=True)
 class _Stretches:
-    """Stretches between neighbours of traced lines: unknowns at both ends (M, nc + 2), fraction the line was traced with and
-    that of its states (M,), and the lean of the phases there (M,)."""
+    """Stretches between neighbours of traced lines: unknowns at both ends (M, nc + 2), fraction the line was traced
+    with and that of its states (M,), and the lean of the phases there (M,)."""
 
     first: Array
     second: Array
@@ -38,7 +38,8 @@ class _Stretches:
 
 
 def solve_on_fraction(fluids: Fluids, fraction: Array, key: str, target: Array, watch: Watch = UNWATCHED) -> Found:
-    """Return the states of vapour ``fraction`` (N,) where the quantity ``key`` is ``target`` (N,); of several the coldest.
+    """Return the states of vapour ``fraction`` (N,) where the quantity ``key`` is ``target`` (N,); of several the
+    coldest.
 
     One line is traced for each distinct feed, fraction and set of parameters.
     """
@@ -96,8 +97,8 @@ class _Along:
 
 
 def _with_summits(line: _Along, u: Array, volume: Array, target: Array) -> tuple[Array, Array, Array]:
-    """Return points (n, nc + 2), leans (n,) and values (n,) of a line with the turning points of the quantity among them that a target
-    may lie beside: between two traced points it rises above both."""
+    """Return points (n, nc + 2), leans (n,) and values (n,) of a line with the turning points of the quantity among
+    them that a target may lie beside: between two traced points it rises above both."""
     w = line.at(u)
     turns = np.flatnonzero((w[1:-1] - w[:-2]) * (w[2:] - w[1:-1]) < 0.0) + 1
     tops: list[tuple[int, Array, float, float]] = []

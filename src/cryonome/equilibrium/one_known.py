@@ -1,9 +1,8 @@
 """States at a given temperature, or a given pressure, and a measured quantity, batched.
 
-Enthalpy, entropy and internal energy rise with temperature at constant pressure, density rises with pressure at constant
-temperature: those are found by Newton steps inside a bracket that closes with every flash, through whatever phases lie
-between. Where a quantity may turn, every solution is looked for on a grid and refined.
-"""
+Enthalpy, entropy and internal energy rise with temperature at constant pressure, density rises with pressure at
+constant temperature: those are found by Newton steps inside a bracket that closes with every flash, through whatever
+phases lie between. Where a quantity may turn, every solution is looked for on a grid and refined."""
 
 from __future__ import annotations
 
@@ -23,8 +22,14 @@ from .pure import boiling_temperature, saturation_pressure
 Array = NDArray[np.float64]
 Rows = NDArray[np.intp]
 
-MONOTONE = {("P", "enthalpy"): 1.0, ("P", "entropy"): 1.0, ("P", "internal_energy"): 1.0, ("P", "density"): -1.0,
-            ("T", "density"): 1.0, ("T", "entropy"): -1.0}  # fmt: skip
+MONOTONE = {
+    ("P", "enthalpy"): 1.0,
+    ("P", "entropy"): 1.0,
+    ("P", "internal_energy"): 1.0,
+    ("P", "density"): -1.0,
+    ("T", "density"): 1.0,
+    ("T", "entropy"): -1.0,
+}
 """The sense of a quantity in the unknown, by which of T and P is given."""
 
 ROUNDS = 80
@@ -49,11 +54,11 @@ def solve_one(
     start: Array | None = None,
     watch: Watch = UNWATCHED,
 ) -> Found:
-    """Return the states where the ``known`` of "T" and "P" is ``value`` (N,) and the quantity ``key`` is ``target`` (N,).
+    """Return the states where the ``known`` of "T" and "P" is ``value`` (N,) and the quantity ``key`` is ``target``
+    (N,).
 
-    ``start`` (N,) is an estimate of the other one. What cannot be reached has the reason NO_SUCH_STATE and stands where the search
-    ended. Of several solutions the lowest is meant.
-    """
+    ``start`` (N,) is an estimate of the other one. What cannot be reached has the reason NO_SUCH_STATE and stands
+    where the search ended. Of several solutions the lowest is meant."""
     n = value.size
     inside, dome = pure_dome(fluids, known, value, key, target)
     rest = np.flatnonzero(~inside)
@@ -123,7 +128,8 @@ def pure_dome(
 
 
 def _saturation(fluids: Fluids, known: str, value: Array) -> Array:
-    """Return the vapour pressure at T, or the boiling temperature at P, of one component, (N,); nan where there is none."""
+    """Return the vapour pressure at T, or the boiling temperature at P, of one component, (N,); nan where there is
+    none."""
     rows = np.arange(value.size)
     solve = saturation_pressure if known == "T" else boiling_temperature
     return solve(fluids.eos.take(rows), value[:, None])[:, 0]
@@ -143,9 +149,8 @@ def monotone(
 ) -> Phases:  # fmt: skip
     """Return the states of a quantity that goes one way, by Newton steps in ln T or ln P inside a closing bracket.
 
-    ``box`` (N,) each are least and most of the unknown; else the whole range. One component's states of two phases stand on
-    its vapour pressure line, where the quantity jumps.
-    """
+    ``box`` (N,) each are least and most of the unknown; else the whole range. One component's states of two phases
+    stand on its vapour pressure line, where the quantity jumps."""
     n = value.size
     if fluids.z.shape[1] == 1 and box is None:
         return _beside_the_line(fluids, known, value, key, target, sense, start, watch)

@@ -1,8 +1,7 @@
 """Flashes of every pair of conditions, batched: the one entry for all of them.
 
-Temperature, pressure, vapour fraction by mole or volume, enthalpy, entropy, density and internal energy, any two that fix
-the state. Each pair goes to the solver made for it.
-"""
+Temperature, pressure, vapour fraction by mole or volume, enthalpy, entropy, density and internal energy, any two that
+fix the state. Each pair goes to the solver made for it."""
 
 from __future__ import annotations
 
@@ -41,11 +40,12 @@ CONDITIONS = (
 def flash_pair(
     eos: Equation, z: ArrayLike, conditions: Mapping[str, ArrayLike], whole: Whole, watch: Watch = UNWATCHED
 ) -> Found:
-    """Return the states of feeds z (..., nc) at two ``conditions`` of :data:`CONDITIONS`, SI, by mole, broadcast to N states.
+    """Return the states of feeds z (..., nc) at two ``conditions`` of :data:`CONDITIONS`, SI, by mole, broadcast to N
+    states.
 
-    ``whole`` measures what is not temperature, pressure or mole fraction. Raises ValueError for another number of conditions
-    and for unphysical ones, Cancelled where ``watch`` says so. The states stand along one axis, in the order of the input.
-    """
+    ``whole`` measures what is not temperature, pressure or mole fraction. Raises ValueError for another number of
+    conditions and for unphysical ones, Cancelled where ``watch`` says so. The states stand along one axis, in the
+    order of the input."""
     if len(conditions) != 2 or not set(conditions) <= set(CONDITIONS):
         raise ValueError(f"give two of {', '.join(CONDITIONS)}")
     given = {k: np.asarray(v, float) for k, v in conditions.items()}
@@ -83,7 +83,8 @@ def flash_pair(
 
 
 def _one_known(fluids: Fluids, at: str, value: Array, key: str, target: Array, watch: Watch) -> Found:
-    """Return the states of a known temperature or pressure; no vapour, or nothing else, by volume is so by mole as well."""
+    """Return the states of a known temperature or pressure; no vapour, or nothing else, by volume is so by mole as
+    well."""
     letter = "T" if at == "temperature" else "P"
     end = (target == 0.0) | (target == 1.0) if key == "vapour_volume_fraction" else np.zeros(target.shape, dtype=bool)
     if not end.any():

@@ -51,10 +51,10 @@ class PhaseMap:
 
     ``lines`` as traced; ``parts`` the same cut at critical points, each of one vapour fraction; ``stable`` for each
     part which of its points no third phase upsets (bubble and dew lines; all true for the others);
-    ``critical_points`` where no other phase has formed; ``cricondentherm`` and ``cricondenbar`` solved for, None where the envelope has none, and ``others``
-    where a line turns as well; ``joints`` every point at which two traced phases become one, critical or not; ``remarks`` what a reader must know. A ``bare`` map has nothing but its lines: crossings can be asked of it, away from critical
-    points.
-    """
+    ``critical_points`` where no other phase has formed; ``cricondentherm`` and ``cricondenbar`` solved for, None
+    where the envelope has none, and ``others`` where a line turns as well; ``joints`` every point at which two traced
+    phases become one, critical or not; ``remarks`` what a reader must know. A ``bare`` map has nothing but its lines:
+    crossings can be asked of it, away from critical points."""
 
     eos: Equation
     z: Array
@@ -128,7 +128,8 @@ def _below_the_trace(
     low_ones = np.flatnonzero(start[:, -1] < np.log(FAR_ABOVE * P_MIN))
     if low_ones.size == 0:
         return []
-    # Both phases are stable within a narrow range about the point alone: of heavy components the estimate may lie outside it.
+    # Both phases are stable within a narrow range about the point alone: of heavy components the estimate may lie
+    # outside it.
     column = -1 if at_T else -2
     tries = np.repeat(start[low_ones], OFFSETS.size, axis=0)
     tries[:, column] += np.tile(OFFSETS if at_T else 0.012 * OFFSETS, low_ones.size)
@@ -153,10 +154,9 @@ def _among(beta: float, betas: Sequence[float]) -> bool:
 def phase_map(eos: Equation, z: Array, fractions: Sequence[float] = (0.0, 1.0), watch: Watch = UNWATCHED) -> PhaseMap:
     """Trace the envelope of z (nc,) and the lines of the inner ``fractions``, all in one batch.
 
-    Bubble and dew line come from one trace from the dew side through the critical point; where that ends before
-    the bubble side, another starts there. Every critical point crossed is solved for. ``eos`` is of this one feed, so its
-    parameters carry no batch axis. Raises Cancelled where ``watch`` says so.
-    """
+    Bubble and dew line come from one trace from the dew side through the critical point; where that ends before the
+    bubble side, another starts there. Every critical point crossed is solved for. ``eos`` is of this one feed, so its
+    parameters carry no batch axis. Raises Cancelled where ``watch`` says so."""
     z = np.asarray(z, float) / np.sum(z)
     if eos.batched:
         raise ValueError("an envelope is of one fluid: take one set of parameters (Equation.single)")
@@ -168,7 +168,8 @@ def phase_map(eos: Equation, z: Array, fractions: Sequence[float] = (0.0, 1.0), 
 
 
 def completed(eos: Equation, z: Array, lines: Sequence[Line], watch: Watch = UNWATCHED) -> PhaseMap:
-    """Return the map of z (nc,) from its traced bubble and dew ``lines``: critical points and extremes solved, stability tested."""
+    """Return the map of z (nc,) from its traced bubble and dew ``lines``: critical points and extremes solved,
+    stability tested."""
     parts: list[Line] = []
     estimates: list[tuple[float, float]] = []
     for line in lines:
@@ -199,7 +200,8 @@ def completed(eos: Equation, z: Array, lines: Sequence[Line], watch: Watch = UNW
     more: list[tuple[str, SaturationPoint]] = []
     for column, name in ((-2, "cricondentherm"), (-1, "cricondenbar")):
         turns = _extremes(whole, column)
-        # A line that is cut while it still rises leaves the extreme unknown, unless it rises beyond it only where it is colder: there liquids part in the cold,
+        # A line that is cut while it still rises leaves the extreme unknown, unless it rises beyond it only where it
+        # is colder: there liquids part in the cold,
         # and the turn of vapour and liquid is the one to go by.
         first = next((p for p in turns if not _surpassed(whole, column, p)), None)
         tail = _tail(whole, column, first) if first is not None else None
@@ -221,8 +223,14 @@ def completed(eos: Equation, z: Array, lines: Sequence[Line], watch: Watch = UNW
     # A point between two is stable where both are.
     known = [g[np.floor(at).astype(int)] & g[np.ceil(at).astype(int)] for g, (_, at) in zip(stable, finer)]
     return replace(
-        whole, parts=tuple(part for part, _ in finer), stable=tuple(known), cricondentherm=best[0], cricondenbar=best[1], others=tuple(more), remarks=tuple(remarks)
-    )  # fmt: skip
+        whole,
+        parts=tuple(part for part, _ in finer),
+        stable=tuple(known),
+        cricondentherm=best[0],
+        cricondenbar=best[1],
+        others=tuple(more),
+        remarks=tuple(remarks),
+    )
 
 
 def _stable_critical(
@@ -238,12 +246,12 @@ def _stable_critical(
 
 
 def _envelope_lines(eos: Equation, z: Array, inner: list[float], watch: Watch) -> tuple[list[Line], list[Line]]:
-    """Trace dew and bubble line towards each other with the ``inner`` lines beside them; return envelope and inner lines.
+    """Trace dew and bubble line towards each other with the ``inner`` lines beside them; return envelope and inner
+    lines.
 
-    Where the two do not meet and the dew line does not lead to the bubble side by itself, the bubble line is one of its own. A
-    start of the dew line in the cold may lie on the limit of two liquids and lead nowhere; then a start at higher pressure is
-    tried.
-    """
+    Where the two do not meet and the dew line does not lead to the bubble side by itself, the bubble line is one of
+    its own. A start of the dew line in the cold may lie on the limit of two liquids and lead nowhere; then a start at
+    higher pressure is tried."""
     dews = dew_starts(eos, z, STARTS, watch)
     count = max(len(dews), 1)
     betas = np.array([*[1.0] * count, 0.0, *inner])
@@ -376,7 +384,8 @@ def _nodes(line: Line) -> list[_Node]:
 
 
 def _hermite(t: float, left: Array, right: Array, slope_left: Array, slope_right: Array) -> tuple[Array, Array]:
-    """Return the cubic through two points with their slopes at t, 0 at the left and 1 at the right one, and its derivative in t."""
+    """Return the cubic through two points with their slopes at t, 0 at the left and 1 at the right one, and its
+    derivative in t."""
     u = 1.0 - t
     value = (1.0 + 2.0 * t) * u * u * left + t * u * u * slope_left
     value += t * t * (1.0 + 2.0 * u) * right - t * t * u * slope_right
@@ -455,8 +464,8 @@ def _solve_between(
 
 
 def _extremes(whole: PhaseMap, column: int) -> tuple[SaturationPoint, ...]:
-    """Return every point at which a line turns back from the highest temperature (column -2) or pressure (-1) about, the highest first; what another
-    phase upsets only where there is nothing else, and then the highest alone."""
+    """Return every point at which a line turns back from the highest temperature (column -2) or pressure (-1) about,
+    the highest first; what another phase upsets only where there is nothing else, and then the highest alone."""
     found: list[SaturationPoint] = []
     for line in whole.lines:
         v = line.u[:, column] if len(line.u) else np.empty(0)

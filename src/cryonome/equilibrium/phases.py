@@ -1,8 +1,8 @@
 """The phases of many states: the one object that holds an equilibrium.
 
-The probe, tables, sweeps, lab tests and the command line all read it; none computes state by state. A state has up to as many
-phases as there are places (two on a traced line, three of a flash; every reader takes the number from the shape), the lighter first.
-"""
+The probe, tables, sweeps, lab tests and the command line all read it; none computes state by state. A state has up to
+as many phases as there are places (two on a traced line, three of a flash; every reader takes the number from the
+shape), the lighter first."""
 
 from __future__ import annotations
 
@@ -47,12 +47,11 @@ ROOTS: tuple[Root, ...] = ("stable", "liquid", "vapour")
 class Phases:
     """The equilibrium of states of any leading shape (...), with p places for phases and nc components.
 
-    ``T`` K and ``P`` Pa (...), nan where no state was found; ``z`` (..., nc) the feed, normalised; ``kind`` (..., p) codes of
-    :class:`Kind`; ``fraction`` (..., p) moles of the phase per mole of feed, 0 where absent; ``composition`` (..., p, nc) and
-    ``Z`` (..., p), meaningless where absent; ``root`` (..., p) codes of :data:`ROOTS`, which root in the volume the phase has
-    (named only where two are stable); ``reason`` (...) codes of :class:`Reason`; ``residual`` (...) the largest difference of
-    ln fugacity between two phases; ``iterations`` (...).
-    """
+    ``T`` K and ``P`` Pa (...), nan where no state was found; ``z`` (..., nc) the feed, normalised; ``kind`` (..., p)
+    codes of :class:`Kind`; ``fraction`` (..., p) moles of the phase per mole of feed, 0 where absent; ``composition``
+    (..., p, nc) and ``Z`` (..., p), meaningless where absent; ``root`` (..., p) codes of :data:`ROOTS`, which root in
+    the volume the phase has (named only where two are stable); ``reason`` (...) codes of :class:`Reason`;
+    ``residual`` (...) the largest difference of ln fugacity between two phases; ``iterations`` (...)."""
 
     T: Array
     P: Array
@@ -98,7 +97,8 @@ class Phases:
 
     @property
     def light_fraction(self) -> Array:
-        """Moles of the lightest phase per mole of feed where there are several; of a single phase 1 for a vapour, else 0."""
+        """Moles of the lightest phase per mole of feed where there are several; of a single phase 1 for a vapour,
+        else 0."""
         return np.where(self.split, self.fraction[..., 0], (self.kind[..., 0] == Kind.VAPOUR).astype(float))
 
     @property
@@ -148,18 +148,26 @@ class Phases:
         if more <= 0:
             return self
         return replace(
-            self, kind=wide(self.kind, Kind.ABSENT), fraction=wide(self.fraction, 0.0),
-            composition=wide(self.composition, 0.0), Z=wide(self.Z, np.nan), root=wide(self.root, 0),
-        )  # fmt: skip
+            self,
+            kind=wide(self.kind, Kind.ABSENT),
+            fraction=wide(self.fraction, 0.0),
+            composition=wide(self.composition, 0.0),
+            Z=wide(self.Z, np.nan),
+            root=wide(self.root, 0),
+        )
 
     def narrowed(self, places: int) -> Phases:
         """Return states of one leading axis with but their first ``places`` places; phases come before empty places."""
         if self.kind.shape[-1] <= places:
             return self
         return replace(
-            self, kind=self.kind[:, :places], fraction=self.fraction[:, :places], composition=self.composition[:, :places],
-            Z=self.Z[:, :places], root=self.root[:, :places],
-        )  # fmt: skip
+            self,
+            kind=self.kind[:, :places],
+            fraction=self.fraction[:, :places],
+            composition=self.composition[:, :places],
+            Z=self.Z[:, :places],
+            root=self.root[:, :places],
+        )
 
 
 def two_places(
@@ -185,7 +193,7 @@ def two_places(
 
 
 def _normalised(x: Array) -> Array:
-    """Return compositions (..., nc) that add up to one; a phase of a billionth is a difference of amounts, and absent ones stay
-    empty."""
+    """Return compositions (..., nc) that add up to one; a phase of a billionth is a difference of amounts, and absent
+    ones stay empty."""
     total = x.sum(axis=-1, keepdims=True)
     return x / np.where(total > 0.0, total, 1.0)

@@ -15,7 +15,8 @@ SETTLED = 1e-14
 
 
 def _rows(eos: Equation, *values: Array) -> tuple[Equation, tuple[int, ...], list[Array]]:
-    """Return one-component equations, a row for every value (..., nc) broadcast with the components, and the values flat."""
+    """Return one-component equations, a row for every value (..., nc) broadcast with the components, and the values
+    flat."""
     shape = np.broadcast_shapes(*(v.shape for v in values), eos.Tc.shape)
     index = np.broadcast_to(np.arange(eos.Tc.size).reshape(eos.Tc.shape), shape).reshape(-1)
     flat = [np.broadcast_to(v, shape).reshape(-1).astype(float) for v in values]
@@ -23,12 +24,11 @@ def _rows(eos: Equation, *values: Array) -> tuple[Equation, tuple[int, ...], lis
 
 
 def spinodal(eos: Equation, T: Array) -> tuple[Array, Array, Array, Array]:
-    """Return the lowest and highest pressure (N,) Pa between which the isotherms T (N,) of one-component mixtures have three
-    volumes, and the volumes (N,) m3/mol there.
+    """Return the lowest and highest pressure (N,) Pa between which the isotherms T (N,) of one-component mixtures
+    have three volumes, and the volumes (N,) m3/mol there.
 
-    dP/dV vanishes on either side of the critical volume; T must be below the critical temperature. An equation whose isotherms wind more than once
-    says itself where the outermost turns are.
-    """
+    dP/dV vanishes on either side of the critical volume; T must be below the critical temperature. An equation whose
+    isotherms wind more than once says itself where the outermost turns are."""
     from scipy.optimize.elementwise import find_root
 
     if hasattr(eos, "spinodal"):
@@ -55,9 +55,8 @@ def spinodal(eos: Equation, T: Array) -> tuple[Array, Array, Array, Array]:
 def saturation_pressure(eos: Equation, T: ArrayLike) -> Array:
     """Return the saturation pressure (..., nc), Pa, of every component taken pure, at T (..., 1) K.
 
-    Parameters with a batch axis (N, nc) broadcast with T like any array. Equal fugacity of liquid and vapour by Newton steps
-    in ln P inside the spinodal pressures; nan at or above the critical temperature of the component.
-    """
+    Parameters with a batch axis (N, nc) broadcast with T like any array. Equal fugacity of liquid and vapour by
+    Newton steps in ln P inside the spinodal pressures; nan at or above the critical temperature of the component."""
     single, shape, (flat,) = _rows(eos, np.asarray(T, float))
     out = np.full(flat.size, np.nan)
     below = np.flatnonzero(flat < single.pure_critical()[0][:, 0])

@@ -1,4 +1,5 @@
-"""States of one component on its vapour pressure line at two quantities, neither temperature nor pressure given, batched.
+"""States of one component on its vapour pressure line at two quantities, neither temperature nor pressure given,
+batched.
 
 Along the line the first quantity gives the vapour's share by the lever rule, the second tells where the state is.
 """
@@ -39,7 +40,8 @@ def on_pure_line(fluids: Fluids, quantities: Mapping[str, Array]) -> Found:
     base = np.log1p(-np.geomspace(1e-8, 0.65, POINTS)[::-1])
 
     def at(x: Array, rows: Rows) -> tuple[Array, Array, Array, Array]:
-        """Return T, P, the share of vapour by the first quantity, which may lie outside 0 to 1, and how far the second is off."""
+        """Return T, P, the share of vapour by the first quantity, which may lie outside 0 to 1, and how far the
+        second is off."""
         here, T = fluids.take(rows), Tc[rows] * np.exp(x)
         P = saturation_pressure(here.eos, T[:, None])[:, 0]
         one = np.ones((T.size, 1))

@@ -4,9 +4,9 @@ Unknowns u = (ln K_1 .. ln K_nc, ln T, ln P); equations
 
     ln K_i + ln phi_i(y) - ln phi_i(x) = 0,   sum_i (y_i - x_i) = 0,   one unknown specified,
 
-with x_i = z_i / (1 - beta + beta K_i) and y_i = K_i x_i. Michelsen, Fluid Phase Equilib. 4, 1 (1980), extended
-to any fraction beta. Bubble and dew points are beta = 0 and 1. Newton's method runs compiled, point by point: ``kernels/source/quality.py``. Shapes: N points, nc components.
-"""
+with x_i = z_i / (1 - beta + beta K_i) and y_i = K_i x_i. Michelsen, Fluid Phase Equilib. 4, 1 (1980), extended to any
+fraction beta. Bubble and dew points are beta = 0 and 1. Newton's method runs compiled, point by point:
+``kernels/source/quality.py``. Shapes: N points, nc components."""
 
 from __future__ import annotations
 
@@ -42,9 +42,10 @@ BLOCK = 12
 
 @dataclass(frozen=True)
 class QualityPoints:
-    """N points: vapour fraction ``beta`` (N,) and unknowns ``u`` (N, nc + 2), nan where a point left the plausible range; ``slope`` (N, nc + 2) is du/dS, how
-    all unknowns follow the one that was held; ``converged`` (N,), ``iterations`` (N,) and ``residual``
-    (N,); ``volume`` (N,) is the logarithm of the ratio of V/b, y to x, whose sign tells which phase is packed more loosely."""
+    """N points: vapour fraction ``beta`` (N,) and unknowns ``u`` (N, nc + 2), nan where a point left the plausible
+    range; ``slope`` (N, nc + 2) is du/dS, how all unknowns follow the one that was held; ``converged`` (N,),
+    ``iterations`` (N,) and ``residual`` (N,); ``volume`` (N,) is the logarithm of the ratio of V/b, y to x, whose
+    sign tells which phase is packed more loosely."""
 
     beta: Array
     u: Array
@@ -75,13 +76,14 @@ def correct(
     share: Array | None = None,
     shift: Shifts | None = None,
 ) -> QualityPoints:
-    """Solve for the unknowns of feeds z (N, nc), or one (nc,), with unknown number ``spec`` (N,) held at its value in ``u`` (N, nc + 2).
+    """Solve for the unknowns of feeds z (N, nc), or one (nc,), with unknown number ``spec`` (N,) held at its value in
+    ``u`` (N, nc + 2).
 
-    ``beta`` (N,) are the mole fractions of vapour; where a ``share`` (N,) is given that is the fraction by volume, after a ``shift``, and ``beta`` is solved for
-    beside. A point that leaves the plausible range, or does not settle in ``max_iterations``, is returned unconverged.
-    ``light`` (N,) is positive where y is the lighter phase, as it is where none is given. The trivial solution (all K
-    one) is left to the caller, who knows whether the line may pass it. Raises Cancelled where ``watch`` says so.
-    """
+    ``beta`` (N,) are the mole fractions of vapour; where a ``share`` (N,) is given that is the fraction by volume,
+    after a ``shift``, and ``beta`` is solved for beside. A point that leaves the plausible range, or does not settle
+    in ``max_iterations``, is returned unconverged. ``light`` (N,) is positive where y is the lighter phase, as it is
+    where none is given. The trivial solution (all K one) is left to the caller, who knows whether the line may pass
+    it. Raises Cancelled where ``watch`` says so."""
     u = np.array(u, dtype=float)
     n, m = u.shape
     nc = m - 2

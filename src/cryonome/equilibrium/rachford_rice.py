@@ -25,8 +25,8 @@ def solve_fraction(
 ) -> tuple[Array, NDArray[np.bool_]]:
     """Return the vapour fraction (N,) and whether it exists (N,), for K and z (N, nc).
 
-    It exists where K has values on both sides of one. Where it does not, the fraction returned is 0 when
-    every K is below one and 1 when every K is above. ``guess`` (N,) starts the iteration; a larger ``settled`` ends it early.
+    It exists where K has values on both sides of one. Where it does not, the fraction returned is 0 when every K is
+    below one and 1 when every K is above. ``guess`` (N,) starts the iteration; a larger ``settled`` ends it early.
     """
     n, nc = K.shape
     beta, exists = np.empty(n), np.empty(n, np.int64)

@@ -1,9 +1,9 @@
 """Traced lines made fine enough to be drawn: points between, each solved for, and the last steps into a critical point.
 
-The tracer steps as far as Newton's method reaches. Between its points a spline wavers, and near a critical point, where the phases become one, it stops. Points
-in the middle of every wide step are predicted by a spline through the line and solved for in one batch, and kept where the prediction was off; towards a
-critical point the unknowns are smooth functions of the ln K that is largest, known at the line's last points and, as zero, at the critical point.
-"""
+The tracer steps as far as Newton's method reaches. Between its points a spline wavers, and near a critical point,
+where the phases become one, it stops. Points in the middle of every wide step are predicted by a spline through the
+line and solved for in one batch, and kept where the prediction was off; towards a critical point the unknowns are
+smooth functions of the ln K that is largest, known at the line's last points and, as zero, at the critical point."""
 
 from __future__ import annotations
 
@@ -39,7 +39,8 @@ KNOWN = 4
 def refined(
     eos: Equation, z: Array, parts: Sequence[Line], critical: Sequence[CriticalPoint], watch: Watch = UNWATCHED
 ) -> list[tuple[Line, Array]]:
-    """Return ``parts`` of the lines of z (nc,) with further points, and of each point (n,) its place among the traced ones, a half for one between."""
+    """Return ``parts`` of the lines of z (nc,) with further points, and of each point (n,) its place among the traced
+    ones, a half for one between."""
     # A prediction may be no state; what comes of it is judged.
     with np.errstate(all="ignore"):
         found = [_led(eos, z, part, np.arange(len(part.u), dtype=float), critical) for part in parts]
@@ -53,8 +54,11 @@ def _merged(part: Line, places: Array, u: Array, volume: Array, at: NDArray[np.i
     if len(u) == 0:
         return part, places
     line = replace(
-        part, u=np.insert(part.u, at + 1, u, axis=0), volume=np.insert(part.volume, at + 1, volume), side=np.insert(part.side, at + 1, part.side[at])
-    )  # fmt: skip
+        part,
+        u=np.insert(part.u, at + 1, u, axis=0),
+        volume=np.insert(part.volume, at + 1, volume),
+        side=np.insert(part.side, at + 1, part.side[at]),
+    )
     return line, np.insert(places, at + 1, 0.5 * (places[at] + places[at + 1]))
 
 
@@ -63,7 +67,8 @@ def _along(u: Array) -> Array:
 
 
 def _between(eos: Equation, z: Array, parts: Sequence[Line]) -> list[tuple[Array, Array, NDArray[np.intp]]]:
-    """Return of each line solved points in the middle of its wide steps, those that a spline had not told already, and the indices they follow."""
+    """Return of each line solved points in the middle of its wide steps, those that a spline had not told already,
+    and the indices they follow."""
     from scipy.interpolate import CubicSpline
 
     guesses, specs, betas, lights, owners, places = [], [], [], [], [], []

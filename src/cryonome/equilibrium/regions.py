@@ -1,8 +1,9 @@
-"""Where in temperature and pressure a fluid has an aqueous phase, and where three phases: the boundaries of both regions.
+"""Where in temperature and pressure a fluid has an aqueous phase, and where three phases: the boundaries of both
+regions.
 
-The states of a grid are flashed in one batch. Every edge of the grid between a state inside a region and one outside is halved, all
-edges at once, and the share of the phase that begins there tells the rest; neighbouring crossings are joined to lines cell by cell.
-"""
+The states of a grid are flashed in one batch. Every edge of the grid between a state inside a region and one outside
+is halved, all edges at once, and the share of the phase that begins there tells the rest; neighbouring crossings are
+joined to lines cell by cell."""
 
 from __future__ import annotations
 
@@ -63,7 +64,8 @@ def regions(eos: Equation, z: Array, water: int | None, watch: Watch = UNWATCHED
 
 
 def _amounts(eos: Equation, z: Array, water: int | None, x: Array, y: Array, watch: Watch) -> Array:
-    """Return the share of the aqueous phase, and of the least of three phases, at ln T and ln P (n,): (n, 2), zero without."""
+    """Return the share of the aqueous phase, and of the least of three phases, at ln T and ln P (n,): (n, 2), zero
+    without."""
     found = flash_all(eos, np.exp(x), np.exp(y), z, watch)
     out = np.zeros((x.size, 2))
     out[:, 1] = np.where(found.count == 3, found.fraction.min(axis=-1), 0.0)

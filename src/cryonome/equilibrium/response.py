@@ -1,8 +1,8 @@
 """How an equilibrium of several phases answers to temperature and pressure as a whole, batched over states.
 
-With the amounts of the phases other than the largest as variables n_k, equal fugacity g(n, T, P) = 0 gives dn/dT = -H^-1 g_T and
-dn/dP = -H^-1 g_P, where H is the Hessian of G/(R T). Since the partial enthalpies of two phases differ by -R T^2 g_T and the
-partial volumes by R T g_P,
+With the amounts of the phases other than the largest as variables n_k, equal fugacity g(n, T, P) = 0 gives dn/dT =
+-H^-1 g_T and dn/dP = -H^-1 g_P, where H is the Hessian of G/(R T). Since the partial enthalpies of two phases differ
+by -R T^2 g_T and the partial volumes by R T g_P,
 
     (dH/dT)_P = sum n Cp + R T^2 g_T' H^-1 g_T,   (dV/dT)_P = sum n dV/dT - R T g_P' H^-1 g_T,
     (dV/dP)_T = sum n dV/dP - R T g_P' H^-1 g_P,
@@ -35,9 +35,9 @@ LEAST = 1e-14
 
 @dataclass(frozen=True)
 class Exchange:
-    """What the exchange between the phases of N states adds to the sums over the phases, each (N,), dimensionless: ``cp`` to Cp/R;
-    ``expansion`` to (P/R) (dV/dT); ``compression`` to -(P^2/(R T)) (dV/dP). Zero for a single phase; infinite for a pure
-    fluid of two."""
+    """What the exchange between the phases of N states adds to the sums over the phases, each (N,), dimensionless:
+    ``cp`` to Cp/R; ``expansion`` to (P/R) (dV/dT); ``compression`` to -(P^2/(R T)) (dV/dP). Zero for a single phase;
+    infinite for a pure fluid of two."""
 
     cp: Array
     expansion: Array

@@ -1,9 +1,8 @@
 """An envelope traced anew from one of nearly the same fluid, so that it follows a parameter that is being dragged.
 
-Every point of the old lines is a start for the new ones: all are corrected in one batch, each with the unknown held that changed
-fastest along its line. What does not come in, or comes in elsewhere, says that the fluids are too unlike: then nothing is
-returned, and the lines are traced from their beginning.
-"""
+Every point of the old lines is a start for the new ones: all are corrected in one batch, each with the unknown held
+that changed fastest along its line. What does not come in, or comes in elsewhere, says that the fluids are too
+unlike: then nothing is returned, and the lines are traced from their beginning."""
 
 from __future__ import annotations
 
@@ -24,7 +23,8 @@ Array = NDArray[np.float64]
 
 ITERATIONS = 14
 FARTHEST = 0.12
-"""Largest change of ln T, and a sixth of that of ln P, of a point up to which the new line is taken for the old one moved."""
+"""Largest change of ln T, and a sixth of that of ln P, of a point up to which the new line is taken for the old one
+moved."""
 WIDEST = 2.5
 """How much wider than on the old line neighbours may come to lie."""
 COARSEST = (0.08, 0.8)
@@ -37,8 +37,8 @@ COLDEST = 480.0
 def lines_near(
     eos: Equation, z: Array, old: PhaseMap, T: float | None, P: float | None, watch: Watch = UNWATCHED
 ) -> PhaseMap | None:
-    """Return the stretches of the bubble and dew lines of z (nc,) about T K, or about P Pa, moved from those of ``old``, as a bare
-    map; None where they do not lead there. Raises Cancelled."""
+    """Return the stretches of the bubble and dew lines of z (nc,) about T K, or about P Pa, moved from those of
+    ``old``, as a bare map; None where they do not lead there. Raises Cancelled."""
     z = np.asarray(z, float) / np.sum(z)
     if not _alike(eos, z, old):
         return None
@@ -68,7 +68,8 @@ def _alike(eos: Equation, z: Array, old: PhaseMap) -> bool:
 
 
 def retraced(eos: Equation, z: Array, old: PhaseMap, watch: Watch = UNWATCHED) -> PhaseMap | None:
-    """Return the envelope of z (nc,) with the bubble and dew lines of ``old`` moved to it; None where they do not lead to it.
+    """Return the envelope of z (nc,) with the bubble and dew lines of ``old`` moved to it; None where they do not
+    lead to it.
 
     The components must be those of ``old``, one by one. Raises Cancelled where ``watch`` says so.
     """
@@ -89,7 +90,8 @@ def retraced(eos: Equation, z: Array, old: PhaseMap, watch: Watch = UNWATCHED) -
 def with_moved_fractions(
     whole: PhaseMap, old: PhaseMap, fractions: Sequence[float], watch: Watch = UNWATCHED
 ) -> PhaseMap | None:
-    """Return a map with the lines of the inner ``fractions`` that ``old`` has moved to it; None where they do not lead to it."""
+    """Return a map with the lines of the inner ``fractions`` that ``old`` has moved to it; None where they do not
+    lead to it."""
     inner = {f for f in fractions if 0.0 < f < 1.0}
     lines = [_within(line) for line in old.lines if line.beta in inner]
     if {line.beta for line in lines} != inner or not all(len(line.u) > 1 for line in lines):
@@ -99,13 +101,15 @@ def with_moved_fractions(
 
 
 def _within(line: Line) -> Line:
-    """Return a line without what lies so deep in the cold that its equilibrium ratios are at the end of what is looked at."""
+    """Return a line without what lies so deep in the cold that its equilibrium ratios are at the end of what is
+    looked at."""
     keep = np.abs(line.u[:, :-2]).max(axis=-1) < COLDEST
     return replace(line, u=line.u[keep], volume=line.volume[keep], side=line.side[keep])
 
 
 def _moved(eos: Equation, z: Array, lines: Sequence[Line], watch: Watch) -> list[Line] | None:
-    """Return lines moved to another fluid, all their points in one batch, without a point that was lost between two that were not; None where more were."""
+    """Return lines moved to another fluid, all their points in one batch, without a point that was lost between two
+    that were not; None where more were."""
     u = np.concatenate([line.u for line in lines])
     beta = np.concatenate([np.full(len(line.u), line.beta) for line in lines])
     light = np.concatenate([line.volume for line in lines])

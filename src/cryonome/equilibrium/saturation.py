@@ -1,9 +1,10 @@
-"""The saturation pressure a laboratory sees: the highest pressure at which a fluid of given temperature begins to part, batched.
+"""The saturation pressure a laboratory sees: the highest pressure at which a fluid of given temperature begins to
+part, batched.
 
-A fluid is brought down from a pressure at which it is one phase; what appears first is a bubble or a drop. Stability tests over pressure
-bracket that point, and Newton's method on the equations of :mod:`quality`, with the feed as one phase and the first of the other at
-nothing, ends there. No line is traced, so that many sets of parameters are one call.
-"""
+A fluid is brought down from a pressure at which it is one phase; what appears first is a bubble or a drop. Stability
+tests over pressure bracket that point, and Newton's method on the equations of :mod:`quality`, with the feed as one
+phase and the first of the other at nothing, ends there. No line is traced, so that many sets of parameters are one
+call."""
 
 from __future__ import annotations
 
@@ -29,8 +30,8 @@ HIGHEST = 3e8
 FIRST = 25
 CLOSER = 140
 LATER = 7
-"""Pressures tested at first, again where no state of those parts (near the cricondentherm the two lines lie close), and in each bracket
-that is narrowed."""
+"""Pressures tested at first, again where no state of those parts (near the cricondentherm the two lines lie close),
+and in each bracket that is narrowed."""
 
 ROUNDS = 6
 """Times a bracket is narrowed, sevenfold each, before a point counts as not found."""
@@ -38,8 +39,9 @@ ROUNDS = 6
 
 @dataclass(frozen=True)
 class Saturation:
-    """The points of N feeds at their temperatures: ``P`` (N,) Pa, nan without one; ``incipient`` (N, nc) the composition of what appears;
-    ``bubble`` (N,) whether that is lighter than the feed; ``endless`` (N,) marks feeds of two phases up to :data:`HIGHEST`."""
+    """The points of N feeds at their temperatures: ``P`` (N,) Pa, nan without one; ``incipient`` (N, nc) the
+    composition of what appears; ``bubble`` (N,) whether that is lighter than the feed; ``endless`` (N,) marks feeds
+    of two phases up to :data:`HIGHEST`."""
 
     P: Array
     incipient: Array
@@ -59,7 +61,8 @@ class Saturation:
 def saturation(
     eos: Equation, T: Array, z: Array, near: Saturation | None = None, watch: Watch = UNWATCHED
 ) -> Saturation:
-    """Return the highest saturation pressures of feeds z (N, nc), normalised, at T (N,) K; parameters of ``eos`` may be batched.
+    """Return the highest saturation pressures of feeds z (N, nc), normalised, at T (N,) K; parameters of ``eos`` may
+    be batched.
 
     ``near`` are points of much the same feeds (of other parameters) to begin from. Raises Cancelled.
     """
@@ -107,7 +110,8 @@ def saturation(
 def _narrow(
     eos: Equation, T: Array, z: Array, rows: NDArray[np.intp], low: Array, high: Array, share: Array
 ) -> tuple[Mask, Array]:
-    """Bring the brackets ``low`` and ``high`` (N,) of ``rows`` (M,) about the topmost of the pressures at ``share`` (k,) of them that part.
+    """Bring the brackets ``low`` and ``high`` (N,) of ``rows`` (M,) about the topmost of the pressures at ``share``
+    (k,) of them that part.
 
     Return which have one, (M,), and the composition of the phase that appears there, (those, nc)."""
     k, nc = share.size, z.shape[1]
@@ -129,10 +133,17 @@ def _narrow(
 
 
 def _finish(
-    eos: Equation, T: Array, z: Array, rows: NDArray[np.intp], P0: Array, W: Array, between: tuple[Array, Array],
+    eos: Equation,
+    T: Array,
+    z: Array,
+    rows: NDArray[np.intp],
+    P0: Array,
+    W: Array,
+    between: tuple[Array, Array],
     out: tuple[Array, Array, Mask],
-) -> None:  # fmt: skip
-    """Put the points of ``rows`` (M,), from estimates P0 (M,) and compositions W (M, nc), that come in between two pressures (M,)."""
+) -> None:
+    """Put the points of ``rows`` (M,), from estimates P0 (M,) and compositions W (M, nc), that come in between two
+    pressures (M,)."""
     if rows.size == 0:
         return
     nc = z.shape[1]

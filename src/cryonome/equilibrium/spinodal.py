@@ -1,9 +1,9 @@
 """The spinodal of a feed: where cooling at constant volume makes it unstable to the smallest fluctuation.
 
-There the smallest eigenvalue of the quadratic form of the Helmholtz energy is zero (Heidemann and Khalil, AIChE J. 26, 769, 1980).
-Between it and the bubble and dew line the feed may linger in one phase; where it touches them is a critical point, at which the
-cubic form changes its sign along the spinodal. So every critical point on it is found, whatever lines were traced.
-"""
+There the smallest eigenvalue of the quadratic form of the Helmholtz energy is zero (Heidemann and Khalil, AIChE J.
+26, 769, 1980). Between it and the bubble and dew line the feed may linger in one phase; where it touches them is a
+critical point, at which the cubic form changes its sign along the spinodal. So every critical point on it is found,
+whatever lines were traced."""
 
 from __future__ import annotations
 
@@ -26,8 +26,8 @@ DENSEST, THINNEST = 1.04, 60.0
 
 @dataclass(frozen=True)
 class Spinodal:
-    """Points by rising molar volume: ``T`` K, ``V`` m3/mol and ``P`` Pa, each (n,), P negative where a liquid is under tension; and
-    the critical points on it."""
+    """Points by rising molar volume: ``T`` K, ``V`` m3/mol and ``P`` Pa, each (n,), P negative where a liquid is
+    under tension; and the critical points on it."""
 
     T: Array
     V: Array
@@ -36,7 +36,8 @@ class Spinodal:
 
 
 def spinodal(eos: Equation, z: Array, watch: Watch = UNWATCHED) -> Spinodal:
-    """Return the spinodal of z (nc,) with the critical points on it; without points for an ideal gas. Raises Cancelled."""
+    """Return the spinodal of z (nc,) with the critical points on it; without points for an ideal gas. Raises
+    Cancelled."""
     from scipy.optimize.elementwise import find_root
 
     z = np.asarray(z, float)

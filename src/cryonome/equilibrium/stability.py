@@ -51,14 +51,16 @@ def log_safe(z: Array) -> Array:
 
 @dataclass(frozen=True)
 class KnownPhase:
-    """A phase that is in equilibrium with the feed already, of N states: ``x`` (N, nc) and ``Z`` (N,), nan where there is none."""
+    """A phase that is in equilibrium with the feed already, of N states: ``x`` (N, nc) and ``Z`` (N,), nan where
+    there is none."""
 
     x: Array
     Z: Array
 
 
 ROWS = 18
-"""Vectors of work of a test, as ``kernels/source/stability.py`` tells; three matrices and a few numbers come with them."""
+"""Vectors of work of a test, as ``kernels/source/stability.py`` tells; three matrices and a few numbers come with
+them."""
 
 BLOCK = 24
 """States from which on work is shared among processors."""
@@ -75,15 +77,15 @@ def stability(
     known: Sequence[KnownPhase] = (),
     d: Array | None = None,
 ) -> StabilityResult:
-    """Test N feeds z (N, nc) at T (N,) K and P (N,) Pa; see :class:`StabilityResult`. ``d`` (N, nc) is ln z + ln phi(z) where that is known better
-    than from z.
+    """Test N feeds z (N, nc) at T (N,) K and P (N,) Pa; see :class:`StabilityResult`. ``d`` (N, nc) is ln z + ln
+    phi(z) where that is known better than from z.
 
-    After the two trials of Wilson come nearly pure phases of the components that are nearest to being one of their own, and of those unlike the others; the
-    liquid without what is unlike; and the ideal gas. They find second liquids, water and what comes out in the cold.
-    States found unstable by Wilson's trials, to a distance ``below``, skip the following ones, unless ``every_trial``; then the lowest
-    distance of all is kept. A phase of a split needs a lower one than a feed: trials come back to the other phase. A trial that comes to a ``known`` phase
-    ends there. Raises Cancelled where ``watch`` says so.
-    """
+    After the two trials of Wilson come nearly pure phases of the components that are nearest to being one of their
+    own, and of those unlike the others; the liquid without what is unlike; and the ideal gas. They find second
+    liquids, water and what comes out in the cold. States found unstable by Wilson's trials, to a distance ``below``,
+    skip the following ones, unless ``every_trial``; then the lowest distance of all is kept. A phase of a split needs
+    a lower one than a feed: trials come back to the other phase. A trial that comes to a ``known`` phase ends there.
+    Raises Cancelled where ``watch`` says so."""
     n, nc = z.shape
     if nc == 1:
         return StabilityResult(np.zeros(n, bool), np.zeros(n), z.copy(), np.ones(n, bool), np.zeros(n, np.int64))

@@ -1,9 +1,8 @@
 """States at two measured quantities, neither temperature nor pressure given, batched.
 
-Newton's method in ln T and ln P from every cell of a chart of the feed where both may be met; what it does not find is looked for
-by nesting: at every pressure the temperature that meets the first quantity, along those pressures every change of sign of the
-second.
-"""
+Newton's method in ln T and ln P from every cell of a chart of the feed where both may be met; what it does not find
+is looked for by nesting: at every pressure the temperature that meets the first quantity, along those pressures every
+change of sign of the second."""
 
 from __future__ import annotations
 
@@ -108,8 +107,8 @@ def _chart(fluids: Fluids, keys: tuple[str, ...]) -> tuple[Array, Array, dict[st
 def _starts(fluids: Fluids, targets: dict[str, Array]) -> tuple[Rows, Array, Array]:
     """Return where Newton's method begins: the state it is for (M,), T and P (M,).
 
-    Of a chart the nearest state, each quantity weighed by its spread, and the cells where both quantities pass their values.
-    """
+    Of a chart the nearest state, each quantity weighed by its spread, and the cells where both quantities pass their
+    values."""
     n = fluids.z.shape[0]
     grid_T, grid_P, values = _chart(fluids, tuple(targets))
     distance = np.zeros((n, grid_T.size))
@@ -132,8 +131,9 @@ def _starts(fluids: Fluids, targets: dict[str, Array]) -> tuple[Rows, Array, Arr
     corner = np.stack([places[i : CHART[0] - 1 + i, j : CHART[1] - 1 + j] for i in (0, 1) for j in (0, 1)])
     best = np.take_along_axis(
         np.broadcast_to(corner.reshape(4, -1).T, (n, corner[0].size, 4)),
-        np.argmin(distance[:, corner.reshape(4, -1).T], axis=-1)[..., None], axis=-1,
-    )[..., 0]  # fmt: skip
+        np.argmin(distance[:, corner.reshape(4, -1).T], axis=-1)[..., None],
+        axis=-1,
+    )[..., 0]
     size = np.where(passed.reshape(n, -1), np.take_along_axis(distance, best, axis=-1), np.inf)
     order = np.argsort(size, axis=-1, kind="stable")[:, :CELLS]
     row, column = np.nonzero(np.isfinite(np.take_along_axis(size, order, axis=-1)))
@@ -194,10 +194,13 @@ def _newton(fluids: Fluids, targets: dict[str, Array], T: Array, P: Array, watch
         m = matrix[ahead]
         det = m[:, 0, 0] * m[:, 1, 1] - m[:, 0, 1] * m[:, 1, 0]
         with np.errstate(invalid="ignore", divide="ignore"):
-            new = np.stack([
-                -(m[:, 1, 1] * f[ahead, 0] - m[:, 0, 1] * f[ahead, 1]) / det,
-                -(m[:, 0, 0] * f[ahead, 1] - m[:, 1, 0] * f[ahead, 0]) / det,
-            ], axis=-1)  # fmt: skip
+            new = np.stack(
+                [
+                    -(m[:, 1, 1] * f[ahead, 0] - m[:, 0, 1] * f[ahead, 1]) / det,
+                    -(m[:, 0, 0] * f[ahead, 1] - m[:, 1, 0] * f[ahead, 0]) / det,
+                ],
+                axis=-1,
+            )
         new = np.nan_to_num(new, nan=0.01, posinf=0.5, neginf=-0.5)
         reach = (np.abs(new) / np.array([0.25, 1.5])).max(axis=-1)
         new /= np.maximum(1.0, reach)[:, None]
@@ -227,7 +230,8 @@ def nested(fluids: Fluids, targets: dict[str, Array], watch: Watch = UNWATCHED) 
     sense = MONOTONE["P", first]
 
     def at(x: Array, rows: Rows) -> tuple[Phases, Array]:
-        """Return the states that meet the first quantity at pressures, and how far the second is off; nan beyond its reach."""
+        """Return the states that meet the first quantity at pressures, and how far the second is off; nan beyond its
+        reach."""
         here = fluids.take(rows)
         phases = monotone(here, "P", np.exp(x), first, targets[first][rows], sense)
         w = here.whole(phases, (second,))[second]

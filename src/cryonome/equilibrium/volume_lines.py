@@ -4,9 +4,9 @@ To the unknowns of a point comes the mole fraction beta that makes the share by 
 
     ln (beta / (1 - beta)) + ln (V_y / V_x) - ln (s / (1 - s)) = 0,
 
-V_y and V_x the molar volumes of vapour and liquid after the volume shift. It is eliminated from Newton's matrix, so that the
-tracer sees the unknowns it knows. At low pressure the vapour is so much larger that every such line begins beside the bubble line.
-"""
+V_y and V_x the molar volumes of vapour and liquid after the volume shift. It is eliminated from Newton's matrix, so
+that the tracer sees the unknowns it knows. At low pressure the vapour is so much larger that every such line begins
+beside the bubble line."""
 
 from __future__ import annotations
 
@@ -46,10 +46,15 @@ class VolumeLine:
 
 
 def volume_lines(
-    eos: Equation, z: Array, shares: Sequence[float], shift: Shifts,
-    critical: Sequence[CriticalPoint] = (), watch: Watch = UNWATCHED,
-) -> list[VolumeLine]:  # fmt: skip
-    """Return the lines of the inner volume ``shares`` of vapour of a feed z (nc,), all traced in one batch up to critical points.
+    eos: Equation,
+    z: Array,
+    shares: Sequence[float],
+    shift: Shifts,
+    critical: Sequence[CriticalPoint] = (),
+    watch: Watch = UNWATCHED,
+) -> list[VolumeLine]:
+    """Return the lines of the inner volume ``shares`` of vapour of a feed z (nc,), all traced in one batch up to
+    critical points.
 
     ``shift`` is taken off volumes; ``critical`` are the feed's critical points, where lines
     end. A share that no state was found for has no line. Raises Cancelled.
@@ -128,7 +133,8 @@ def _share(found: Phases, shift: Shifts) -> Array:
 
 
 def _both(walkers: Walkers, down: int, up: int) -> tuple[Array, Array]:
-    """Return the points (n, nc + 2) and mole fractions (n,) of two walkers that left one start in opposite directions, up to a critical point each."""
+    """Return the points (n, nc + 2) and mole fractions (n,) of two walkers that left one start in opposite
+    directions, up to a critical point each."""
     u, beta = [], []
     for i, order in ((down, slice(None, 0, -1)), (up, slice(None))):
         keep = np.flatnonzero(walkers.sides[i, : walkers.count(i)] > 0.0)[order]
@@ -140,7 +146,8 @@ def _both(walkers: Walkers, down: int, up: int) -> tuple[Array, Array]:
 def _states(
     eos: Equation, z: Array, share: float, walkers: Walkers, down: int, up: int, critical: Sequence[CriticalPoint]
 ) -> Phases:
-    """Return the states along a line, from the end of ``down`` to that of ``up``, joined to the critical points it ends at."""
+    """Return the states along a line, from the end of ``down`` to that of ``up``, joined to the critical points it
+    ends at."""
     u, beta = _both(walkers, down, up)
     for i, end in ((down, 0), (up, -1)):
         points = [np.log([c.T, c.P]) for c in critical] if walkers.reason(i) == CRITICAL_POINT else []

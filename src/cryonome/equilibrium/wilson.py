@@ -26,15 +26,18 @@ def wilson_ln_k(Tc: Array, Pc: Array, omega: Array, T: Array, P: Array) -> Array
 def wilson_point(eos: Equation, z: Array, beta: Array, known: Array, at_T: bool) -> Array:
     """Return unknowns ln K, ln T, ln P (N, nc + 2) with Wilson's ratios satisfying the phase-fraction equation.
 
-    ``known`` (N,) is the temperature K, or the pressure Pa where not ``at_T``; the other is sought, and taken at the end of
-    its range where it lies beyond.
-    """
+    ``known`` (N,) is the temperature K, or the pressure Pa where not ``at_T``; the other is sought, and taken at the
+    end of its range where it lies beyond."""
     n, nc = z.shape
     u = np.empty((n, nc + 2))
     low, high = LN_P_RANGE if at_T else LN_T_RANGE
     given = (
-        eos.packed.guess, *(np.ascontiguousarray(v, dtype=float) for v in (z, np.broadcast_to(beta, n), np.broadcast_to(known, n))),
-        int(at_T), float(low), float(high), u,
-    )  # fmt: skip
+        eos.packed.guess,
+        *(np.ascontiguousarray(v, dtype=float) for v in (z, np.broadcast_to(beta, n), np.broadcast_to(known, n))),
+        int(at_T),
+        float(low),
+        float(high),
+        u,
+    )
     kernel("wilson_points").over(n, 2 * nc, given, block=16)
     return u

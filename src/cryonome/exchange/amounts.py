@@ -1,4 +1,5 @@
-"""The columns of amounts of a composition: which they are, their basis and unit, and which rows count; totals are checked."""
+"""The columns of amounts of a composition: which they are, their basis and unit, and which rows count; totals are
+checked."""
 
 from __future__ import annotations
 
@@ -30,7 +31,8 @@ class Line:
 
 @dataclass
 class Amounts:
-    """A column of amounts: its basis (``told`` where the sheet says it), the sample it belongs to, and the percents by line, None where nothing stands."""
+    """A column of amounts: its basis (``told`` where the sheet says it), the sample it belongs to, and the percents
+    by line, None where nothing stands."""
 
     column: int
     basis: str
@@ -101,7 +103,8 @@ def amount_columns(ctx: Context, lines: list[Line], unit_column: int | None) -> 
 
 
 def _beside_amounts(ctx: Context, column: int, numeric: list[int]) -> bool:
-    """Tell whether a column without words of its own stands among samples side by side: titles of samples, and a basis in the title."""
+    """Tell whether a column without words of its own stands among samples side by side: titles of samples, and a
+    basis in the title."""
     head = ctx.table.head(column)
     return (
         bool(head)

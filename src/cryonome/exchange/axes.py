@@ -1,4 +1,5 @@
-"""Which columns of a stretch of rows can be the axis of a table: names, ions, percents, boiling ranges, or the numbers of a pressure."""
+"""Which columns of a stretch of rows can be the axis of a table: names, ions, percents, boiling ranges, or the
+numbers of a pressure."""
 
 from __future__ import annotations
 
@@ -135,7 +136,8 @@ def _heads_numbers(cells: Sequence[str], column: int, style: Style) -> bool:
 
 
 def _is_step(text: str, style: Style) -> bool:
-    """Tell whether a cell is a value of a column of numbers, also one that words mark: Pb 2185, 2516*, 4,780 dew point."""
+    """Tell whether a cell is a value of a column of numbers, also one that words mark: Pb 2185, 2516*, 4,780 dew
+    point."""
     one = entry_of(text, style)
     if (
         one.is_number

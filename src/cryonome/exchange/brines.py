@@ -42,8 +42,8 @@ def ion_of(text: str) -> str | None:
 
 @dataclass(frozen=True)
 class Brine:
-    """A water: mass percents of the salts in the brine, mol NaCl per kg of water of the same ionic strength, dissolved solids in mg/L or mg/kg as
-    they add up, and the share of charge by which the ions do not balance."""
+    """A water: mass percents of the salts in the brine, mol NaCl per kg of water of the same ionic strength,
+    dissolved solids in mg/L or mg/kg as they add up, and the share of charge by which the ions do not balance."""
 
     name: str
     salts: tuple[tuple[str, float], ...]
@@ -55,10 +55,10 @@ class Brine:
 def brine_of(name: str, ions: dict[str, float], per_litre: bool) -> Brine:
     """Return the brine of ions in mg/L, or in mg per kg of brine.
 
-    Litres become kilograms by 1 + 0.68e-6 of the dissolved solids in mg/L, the slope of sodium chloride brines at 15 degC to some 200 g/L (International
-    Critical Tables). Each salt has the moles of its cation, calcium chloride those of all divalent ones, and sodium chloride what is left of the
-    cations' charge. Their ionic strength, half the sum of molality times charge squared, gives the sodium chloride of the same strength.
-    """
+    Litres become kilograms by 1 + 0.68e-6 of the dissolved solids in mg/L, the slope of sodium chloride brines at 15
+    degC to some 200 g/L (International Critical Tables). Each salt has the moles of its cation, calcium chloride
+    those of all divalent ones, and sodium chloride what is left of the cations' charge. Their ionic strength, half
+    the sum of molality times charge squared, gives the sodium chloride of the same strength."""
     solids = sum(ions.values())
     density = 1.0 + 0.68e-6 * solids if per_litre else 1.0
     per_kg = {ion: 1e-3 * mg / density for ion, mg in ions.items()}  # g per kg of brine

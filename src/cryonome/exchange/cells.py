@@ -1,4 +1,5 @@
-"""Spreadsheet files as rows of text, whatever was done to the file: bounded in size, and said in a sentence where it cannot be."""
+"""Spreadsheet files as rows of text, whatever was done to the file: bounded in size, and said in a sentence where it
+cannot be."""
 
 from __future__ import annotations
 
@@ -25,11 +26,16 @@ MOST_ROWS, MOST_COLUMNS = 20_000, 256
 """Rows and columns of a sheet that are read; what stands further off is told."""
 
 FORMULA = ("=", "+", "-", "@", "\t")
-"""What a spreadsheet takes for the beginning of a formula; text that begins so has an apostrophe before it in a CSV file."""
+"""What a spreadsheet takes for the beginning of a formula; text that begins so has an apostrophe before it in a CSV
+file."""
 
 OTHERS = {
-    ".xls": "an old workbook", ".ods": "an OpenDocument sheet", ".pdf": "a PDF", ".doc": "a text document", ".docx": "a text document",
-}  # fmt: skip
+    ".xls": "an old workbook",
+    ".ods": "an OpenDocument sheet",
+    ".pdf": "a PDF",
+    ".doc": "a text document",
+    ".docx": "a text document",
+}
 
 
 class Exact(str):
@@ -63,7 +69,8 @@ def read_sheets(path: Path, watch: Watch = UNWATCHED) -> list[Sheet]:
     return [csv_sheet(data, path.stem)]
 
 
-# -- text ---------------------------------------------------------------------------------------------------------------
+# -- text
+# ---------------------------------------------------------------------------------------------------------------
 
 _MARKS = ((codecs.BOM_UTF8, "utf-8-sig"), (codecs.BOM_UTF16_LE, "utf-16"), (codecs.BOM_UTF16_BE, "utf-16"))
 
@@ -120,7 +127,8 @@ _GAP = re.compile(r"\S {2,}\S")
 
 
 def aligned(lines: list[str]) -> Rows:
-    """Return the cells of text whose columns stand below one another, apart by two spaces or more, also where a cell is left blank."""
+    """Return the cells of text whose columns stand below one another, apart by two spaces or more, also where a cell
+    is left blank."""
     rows: Rows = []
     block: list[str] = []
 
@@ -161,7 +169,8 @@ def _keep(sheet: Sheet, number: int, cells: list[str]) -> None:
     sheet.rows.append([c if len(c) <= 1000 else f"{c[:999]}…" for c in cells])
 
 
-# -- workbooks ------------------------------------------------------------------------------------------------------------
+# -- workbooks
+# ------------------------------------------------------------------------------------------------------------
 
 
 def _workbook(name: str, data: bytes, watch: Watch) -> list[Sheet]:
@@ -198,8 +207,8 @@ _LAST_ROW = re.compile(rb'<row [^>]*?r="(\d+)"')
 
 
 def bounded(name: str, data: bytes) -> list[str]:
-    """Look at a workbook before it is unpacked; return for every sheet a sentence where cells stand too far off to be read; sizes are looked at before anything is
-    unpacked. Raises ExchangeError."""
+    """Look at a workbook before it is unpacked; return for every sheet a sentence where cells stand too far off to be
+    read; sizes are looked at before anything is unpacked. Raises ExchangeError."""
     far: list[str] = []
     with zipfile.ZipFile(io.BytesIO(data)) as packed:
         parts = packed.infolist()

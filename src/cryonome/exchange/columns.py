@@ -9,7 +9,8 @@ from .words import AMOUNT, TEMPERATURE, as_unit, basis_of, means, method_of, uni
 
 
 def column_meaning(head: str) -> str | None:
-    """Return ``percent``, ``temperature``, ``density``, ``molar_mass``, ``viscosity``, ``name`` or ``amount`` for a header, None where no word is known."""
+    """Return ``percent``, ``temperature``, ``density``, ``molar_mass``, ``viscosity``, ``name`` or ``amount`` for a
+    header, None where no word is known."""
     if means(head, "molar_mass"):
         return "molar_mass"
     if means(head, "density"):

@@ -115,10 +115,12 @@ def _fluid(ctx: Context, one: Composition, name: str) -> Fluid:
         parts.append(FluidPart(pseudo=Pseudo(name=named_.label, **cells), amount=percent))
     if supplied:
         ctx.note(
-            ctx.head_row(), ctx.table.axis,
+            ctx.head_row(),
+            ctx.table.axis,
             f"nothing is said of {joined(s.split()[0] for s in supplied)}: the molar mass is that of the carbon groups ({', '.join(supplied)}; of a plus fraction as "
-            "60, 30 and 10 mol % of its first three)", True,
-        )  # fmt: skip
+            "60, 30 and 10 mol % of its first three)",
+            True,
+        )
     return Fluid(name=name, basis=one.amounts.basis, parts=tuple(parts))
 
 
@@ -130,8 +132,9 @@ def _gravity(cell: Cell) -> Cell:
 
 
 def usual(name: Named) -> float:
-    """Return the molar mass g/mol of a carbon group; of a plus fraction of a gas those of its first three groups by 60, 30
-    and 10 mol %, the split that gas chromatographs which end at hexanes plus usually report. C2 to C5 as the straight chain."""
+    """Return the molar mass g/mol of a carbon group; of a plus fraction of a gas those of its first three groups by
+    60, 30 and 10 mol %, the split that gas chromatographs which end at hexanes plus usually report. C2 to C5 as the
+    straight chain."""
     shares = ((0, 0.6), (1, 0.3), (2, 0.1)) if name.plus else ((0, 1.0),)
     mass = 0.0
     for step, share in shares:

@@ -1,7 +1,7 @@
 """Tables of component names and amounts: fluids, or carbon-number samples where they have a heavy end.
 
-The basis of the amounts is what the header, the units row, the title or the cell says; where nothing says it, it is assumed and told.
-"""
+The basis of the amounts is what the header, the units row, the title or the cell says; where nothing says it, it is
+assumed and told."""
 
 from __future__ import annotations
 
@@ -177,9 +177,10 @@ def _plus_mass(
         return  # it is measured
     mole, mass = (main, other) if main.basis == "mole" else (other, main)
     known = [
-        (x, w, m) for line, own, x, w in zip(lines, leaf, mole.percents, mass.percents)
+        (x, w, m)
+        for line, own, x, w in zip(lines, leaf, mole.percents, mass.percents)
         if own and x and w and line.name is not None and line.name.component and (m := _mass_of(line))
-    ]  # fmt: skip
+    ]
     x, w = mole.percents[kept[place]], mass.percents[kept[place]]
     moles, grams = sum(k[0] for k in known), sum(k[1] for k in known)
     if not x or not w or moles < 0.5 or grams < 0.3 or ctx.last("molar_mass", True) is not None:

@@ -1,4 +1,5 @@
-"""What a reader of one table knows beside its cells: the lines around it, the style of the sheet, the choices of the user, and where to leave notes."""
+"""What a reader of one table knows beside its cells: the lines around it, the style of the sheet, the choices of the
+user, and where to leave notes."""
 
 from __future__ import annotations
 
@@ -61,8 +62,8 @@ class Context:
         return None
 
     def near(self, what: str, of_plus: bool, column: int, columns: list[int]) -> Fact | None:
-        """Return the fact of a kind that stands under a column, or between it and the next of ``columns``; with one column in all the nearest
-        fact wherever it stands."""
+        """Return the fact of a kind that stands under a column, or between it and the next of ``columns``; with one
+        column in all the nearest fact wherever it stands."""
         if len(columns) <= 1:
             return self.last(what, of_plus)
         after = min((c for c in columns if c > column), default=10**9)
@@ -114,9 +115,10 @@ class Context:
             return False
         digits = one.text.split()[0]
         self.note(
-            row[0], column,
+            row[0],
+            column,
             f"'{one.text}' has two readings and nothing on the sheet tells which; it is not read. Write {digits.replace(',', '')} or {digits.replace(',', '.')}",
-        )  # fmt: skip
+        )
         return True
 
 

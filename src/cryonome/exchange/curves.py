@@ -1,4 +1,5 @@
-"""Tables of percents and temperatures: boiling curves with what stands beside them, one sample or several side by side, and assays by ranges."""
+"""Tables of percents and temperatures: boiling curves with what stands beside them, one sample or several side by
+side, and assays by ranges."""
 
 from __future__ import annotations
 
@@ -149,7 +150,8 @@ def _is_temperature(ctx: Context, column: int) -> bool:
         return False
     if means(head, "temperature") or unit_in(head, "temperature") or ATMOSPHERIC.search(folded(head)):
         return True
-    # A column that only names its sample: the header of the percents, the title or the column beside says what it holds.
+    # A column that only names its sample: the header of the percents, the title or the column beside says what it
+    # holds.
     if re.search(r"remark|analyst|note|method|limit|spec|repeat", folded(head)):
         return False
     axis = ctx.table.head(ctx.table.axis)

@@ -1,9 +1,8 @@
 """What stands in the cell of a sheet: a number with its unit and marks, a limit, a range, nothing, or words.
 
-A sheet writes its numbers in one style. A comma may part thousands or decimals, so that ``2,650`` has two readings; one cell with a
-single reading (``12.5``, ``0,431``, ``1.234,5``) proves the style of all others. Where no cell proves it, such a number is *in doubt*
-and is not guessed.
-"""
+A sheet writes its numbers in one style. A comma may part thousands or decimals, so that ``2,650`` has two readings;
+one cell with a single reading (``12.5``, ``0,431``, ``1.234,5``) proves the style of all others. Where no cell proves
+it, such a number is *in doubt* and is not guessed."""
 
 from __future__ import annotations
 
@@ -112,8 +111,9 @@ _LED = re.compile(
     rf"^(?P<lead>[^\W\d_][^\d<>=:]{{0,30}}?)\s*[=:]?\s*(?P<number>{_NUMBER})\s*(?P<rest>[^\d].*)?$"
 )  # Pb 2185
 _RANGE = re.compile(
-    rf"^(?P<low>{_NUMBER}|ibp|c\d*)?\s*(?:[-–—]|\bto\b|\bbis\b|\ba\b|\.\.+)\s*(?P<high>{_NUMBER}|fbp|ep)\s*(?P<unit>.*)$", re.IGNORECASE
-)  # fmt: skip
+    rf"^(?P<low>{_NUMBER}|ibp|c\d*)?\s*(?:[-–—]|\bto\b|\bbis\b|\ba\b|\.\.+)\s*(?P<high>{_NUMBER}|fbp|ep)\s*(?P<unit>.*)$",
+    re.IGNORECASE,
+)
 _OPEN = re.compile(rf"^(?P<sign>>\s*)?(?P<low>{_NUMBER})\s*(?P<plus>\+|plus)?\s*(?P<unit>°?\s*[CFK]?)$", re.IGNORECASE)
 FOOTNOTE = re.compile(r"(?:\s*[*†‡§#¹]+|\s*\(\s*(?:[a-z]|\d|\*+|i{1,3})\s*\)|\s+\d\))+$")
 """A mark behind a word or a number that leads to a footnote."""
@@ -135,9 +135,9 @@ def folded(text: str) -> str:
 class Entry:
     """A cell as it is understood.
 
-    ``kind``: ``empty``, ``absent`` (nd, trace, -), ``number``, ``below`` (<0.01), ``doubt`` (2,650 where nothing tells which), ``words``.
-    ``unit`` is what stands behind the number, ``lead`` a word before it and ``mark`` a footnote or remark at it.
-    """
+    ``kind``: ``empty``, ``absent`` (nd, trace, -), ``number``, ``below`` (<0.01), ``doubt`` (2,650 where nothing
+    tells which), ``words``. ``unit`` is what stands behind the number, ``lead`` a word before it and ``mark`` a
+    footnote or remark at it."""
 
     kind: str
     text: str
@@ -188,7 +188,8 @@ def _proves(digits: str) -> Style:
 
 
 def number_of(text: str, style: Style) -> float | None:
-    """Return the number of a text of digits and marks, None where it has two readings in a sheet of that style. Raises ValueError."""
+    """Return the number of a text of digits and marks, None where it has two readings in a sheet of that style.
+    Raises ValueError."""
     if isinstance(text, Exact):
         return float(text)
     text = re.sub(r"['’\s\u00a0\u202f\u2009]", "", text)
@@ -330,6 +331,7 @@ _TITLE = re.compile(r"^\s*([^(\[]+?)\s*(?:[(\[,]\s*([^)\]]*?)\s*[)\]]?)?\s*$")
 
 
 def title_and_unit(text: str) -> tuple[str, str]:
-    """Return the words of a title and the unit behind them, in brackets or after a comma: "Pressure (bar)", "T, degC"."""
+    """Return the words of a title and the unit behind them, in brackets or after a comma: "Pressure (bar)", "T,
+    degC"."""
     found = _TITLE.match(text)
     return (found.group(1).strip(), (found.group(2) or "").strip()) if found else (text.strip(), "")

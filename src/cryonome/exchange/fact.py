@@ -10,8 +10,9 @@ from ..components import named
 
 @dataclass(frozen=True)
 class Fact:
-    """Something a line says: ``what`` (see :data:`KINDS_OF`), its ``value`` as a document writes it, the temperature or percent ``at``
-    which, and where it stands; ``assumed`` is what was supplied, ``of_plus`` tells that it is the plus fraction's."""
+    """Something a line says: ``what`` (see :data:`KINDS_OF`), its ``value`` as a document writes it, the temperature
+    or percent ``at`` which, and where it stands; ``assumed`` is what was supplied, ``of_plus`` tells that it is the
+    plus fraction's."""
 
     what: str
     value: str

@@ -1,4 +1,5 @@
-"""What the lines of a sheet say of its tables: titles, and lines of a word and a value, each with its unit, in any of five languages."""
+"""What the lines of a sheet say of its tables: titles, and lines of a word and a value, each with its unit, in any of
+five languages."""
 
 from __future__ import annotations
 
@@ -81,8 +82,8 @@ def facts_of(row: tuple[int, list[str]], style: Style, plus: bool = False) -> li
 def labelled(
     label: str, text: str, beside: str, style: Style, row: int, column: int, plus: bool = False
 ) -> Fact | None:
-    """Return what a line of a word and a value says, its unit behind the value, in the cell ``beside``, or with the word; None where
-    its word is not known."""
+    """Return what a line of a word and a value says, its unit behind the value, in the cell ``beside``, or with the
+    word; None where its word is not known."""
     words = folded(label).rstrip(" :")
     own = _own_word(label, words, text, style, row, column)
     if own is not None:

@@ -1,4 +1,5 @@
-"""What was read of sheets: blocks with the meaning of each column, the things made of them, and notes of what was assumed or left out."""
+"""What was read of sheets: blocks with the meaning of each column, the things made of them, and notes of what was
+assumed or left out."""
 
 from __future__ import annotations
 
@@ -10,7 +11,8 @@ from ..document.field_types import Cell
 from .brines import Brine
 
 SAID, ASSUMED, CHOSEN, UNREAD = "said", "assumed", "chosen", "not read"
-"""How sure the meaning of a column is: the sheet says it, it is assumed, the user chose it, or the column is not read."""
+"""How sure the meaning of a column is: the sheet says it, it is assumed, the user chose it, or the column is not
+read."""
 
 
 DOUBTFUL = "two readings"
@@ -48,8 +50,9 @@ Choices = Mapping[tuple[str, int, int], Choice]
 
 @dataclass(frozen=True)
 class ColumnRead:
-    """A column of a block: where its values begin, its header as it stands, what it was taken for, in which unit and on which basis, and how sure
-    that is; ``sample`` names the values' sample where several stand side by side, and ``shown`` are its first cells."""
+    """A column of a block: where its values begin, its header as it stands, what it was taken for, in which unit and
+    on which basis, and how sure that is; ``sample`` names the values' sample where several stand side by side, and
+    ``shown`` are its first cells."""
 
     key: tuple[str, int, int]
     header: str
@@ -64,8 +67,8 @@ class ColumnRead:
 
 @dataclass
 class Test:
-    """A laboratory test as it was reported: kind, temperature, single values, and columns by key, in the order of the rows; units are written with
-    each value. ``title`` is the line it stands under."""
+    """A laboratory test as it was reported: kind, temperature, single values, and columns by key, in the order of the
+    rows; units are written with each value. ``title`` is the line it stands under."""
 
     kind: str
     title: str = ""
@@ -78,8 +81,8 @@ class Test:
 
 @dataclass(frozen=True)
 class Block:
-    """A table of a sheet and what was made of it: samples, fluids or tests. ``rows`` are its cells along its axis, ``heads`` the headers of their
-    columns and ``keys`` what choices about these are kept under."""
+    """A table of a sheet and what was made of it: samples, fluids or tests. ``rows`` are its cells along its axis,
+    ``heads`` the headers of their columns and ``keys`` what choices about these are kept under."""
 
     sheet: str
     kind: str
@@ -145,7 +148,8 @@ class Found:
 
     @property
     def sure(self) -> bool:
-        """Tell whether everything can be taken as it is: one kind of thing, each column's meaning, unit and basis said, nothing in doubt."""
+        """Tell whether everything can be taken as it is: one kind of thing, each column's meaning, unit and basis
+        said, nothing in doubt."""
         doubtful = any(c.sure == ASSUMED for b in self.blocks for c in b.columns) or any(
             DOUBTFUL in n.text for n in self.notes
         )

@@ -1,4 +1,5 @@
-"""What is gathered of a sample with a boiling curve: put together from columns and lines, and made a sample of the document."""
+"""What is gathered of a sample with a boiling curve: put together from columns and lines, and made a sample of the
+document."""
 
 from __future__ import annotations
 

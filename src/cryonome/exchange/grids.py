@@ -1,9 +1,10 @@
-"""Where the tables of a sheet stand: each under its header rows, along an axis of names, percents, ranges or numbers, in either direction.
+"""Where the tables of a sheet stand: each under its header rows, along an axis of names, percents, ranges or numbers,
+in either direction.
 
-A table is found by its *axis*, a column whose cells are components, points of a distillation, boiling ranges or, under a header that
-names a pressure, numbers. A stretch of rows in which no column is an axis is tried with rows and columns exchanged. Rows of a table that
-are not of its axis (densities below a distillation, a saturation pressure below the steps) stay with it as its *sides*; all else is lines.
-"""
+A table is found by its *axis*, a column whose cells are components, points of a distillation, boiling ranges or,
+under a header that names a pressure, numbers. A stretch of rows in which no column is an axis is tried with rows and
+columns exchanged. Rows of a table that are not of its axis (densities below a distillation, a saturation pressure
+below the steps) stay with it as its *sides*; all else is lines."""
 
 from __future__ import annotations
 
@@ -50,7 +51,8 @@ def _stretches(rows: list[Row]) -> list[list[Row]]:
 
 
 def _split(stretch: list[Row], style: Style) -> list[list[Row]]:
-    """Part a stretch in which a distillation and a list of components stand below one another without a blank row between."""
+    """Part a stretch in which a distillation and a list of components stand below one another without a blank row
+    between."""
     kinds = []
     for _, cells in stretch:
         text = next((c for c in cells if c.strip()), "")
@@ -85,8 +87,8 @@ def _filled(row: Sequence[str], style: Style) -> list[int]:
 
 
 def _joined(stretches: list[list[Row]], style: Style) -> list[list[Row]]:
-    """Join a stretch of labelled rows without a header of its own to the one above whose columns it fills: properties below the steps of
-    a depletion, or densities below distillations side by side."""
+    """Join a stretch of labelled rows without a header of its own to the one above whose columns it fills: properties
+    below the steps of a depletion, or densities below distillations side by side."""
     out: list[list[Row]] = []
     for stretch in stretches:
         above = out[-1] if out else []

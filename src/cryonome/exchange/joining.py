@@ -1,4 +1,5 @@
-"""What tables of a sheet are to each other: properties of a curve, light ends, compositions of the steps of a depletion; and how a table is shown."""
+"""What tables of a sheet are to each other: properties of a curve, light ends, compositions of the steps of a
+depletion; and how a table is shown."""
 
 from __future__ import annotations
 
@@ -78,7 +79,8 @@ def with_light_ends(blocks: list[Block]) -> list[Block]:
 
 
 def with_step_compositions(read: Sequence[list[Any]]) -> None:
-    """Give a depletion the compositions that a table beside it lists under the pressures of its steps; they are no fluids of their own."""
+    """Give a depletion the compositions that a table beside it lists under the pressures of its steps; they are no
+    fluids of their own."""
     depletions = [t for own in read for t in own if isinstance(t, Test) and t.kind == "depletion"]
     for own in read:
         steps = [c for c in own if isinstance(c, Composition)]

@@ -1,8 +1,8 @@
-"""Numbers from elsewhere, pasted: matched to the values of an answer by names, headings and order, in the units they were written in.
+"""Numbers from elsewhere, pasted: matched to the values of an answer by names, headings and order, in the units they
+were written in.
 
-What is pasted is a list of names and values (properties, or components of a phase), or a grid with a heading: over the axis of a table,
-or over the values of a sweep. What was made of it is told in sentences.
-"""
+What is pasted is a list of names and values (properties, or components of a phase), or a grid with a heading: over
+the axis of a table, or over the values of a sweep. What was made of it is told in sentences."""
 
 from __future__ import annotations
 
@@ -28,8 +28,8 @@ Given = dict[str, Cell | tuple[Cell, ...]]
 
 @dataclass
 class Pasted:
-    """References by their path in the answer, as a document keeps them; the ``values`` of the first input of a sweep where the grid has
-    others; and what was made of the paste."""
+    """References by their path in the answer, as a document keeps them; the ``values`` of the first input of a sweep
+    where the grid has others; and what was made of the paste."""
 
     references: Given = field(default_factory=dict)
     values: tuple[Cell, ...] = ()
@@ -37,7 +37,8 @@ class Pasted:
 
 
 def read_pasted(text: str, answer: Mapping[str, Any], phase: str = "") -> Pasted:
-    """Return the references in a pasted text for an answer; components without a phase belong to ``phase``, else to the only one.
+    """Return the references in a pasted text for an answer; components without a phase belong to ``phase``, else to
+    the only one.
 
     Raises DomainError with what is wrong and what would be right.
     """
@@ -64,7 +65,8 @@ def _matches(words: str, key: str) -> bool:
 
 
 def _cell(text: str, unit: str, key: str) -> Cell:
-    """Return a pasted value as the document keeps it: with its unit where one was written, percents as the fractions they are."""
+    """Return a pasted value as the document keeps it: with its unit where one was written, percents as the fractions
+    they are."""
     kind, _ = kind_of_key(key)
     percent = unit.endswith("%") or (not unit and "%" in text)
     if unit and (not fits(unit, kind) if kind else not percent):
@@ -122,7 +124,9 @@ def _list(rows: Sequence[Sequence[str]], answer: Mapping[str, Any], phase: str) 
     return out
 
 
-def _composition(found: list[tuple[str, float]], answer: Mapping[str, Any], phase: str, kinds: list[str], out: Pasted) -> None:  # fmt: skip
+def _composition(
+    found: list[tuple[str, float]], answer: Mapping[str, Any], phase: str, kinds: list[str], out: Pasted
+) -> None:
     if phase not in kinds:
         raise DomainError(
             f"the answer has {' and '.join(kinds)}; say which phase the composition is of by a line with its name above it"

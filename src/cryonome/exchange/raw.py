@@ -11,8 +11,9 @@ from .rows import Row
 
 @dataclass
 class Raw:
-    """A table as it stands: its axis column and ``kind`` (``names``, ``points``, ``spans``, ``ions``, ``numbers``), header texts from top to bottom
-    by column, the rows of its body and its sides; ``across`` tells that rows and columns are exchanged."""
+    """A table as it stands: its axis column and ``kind`` (``names``, ``points``, ``spans``, ``ions``, ``numbers``),
+    header texts from top to bottom by column, the rows of its body and its sides; ``across`` tells that rows and
+    columns are exchanged."""
 
     kind: str
     axis: int

@@ -1,9 +1,10 @@
-"""One reader for all tables: the sheets of a workbook, a CSV file or a pasted range to samples, fluids and laboratory tests.
+"""One reader for all tables: the sheets of a workbook, a CSV file or a pasted range to samples, fluids and laboratory
+tests.
 
-Sheets are parted into tables and lines (:mod:`grids`), lines into facts (:mod:`facts`); each table is then read as a composition, a boiling
-curve or a test by the modules of these names, with the facts around it. What is made of it, how each column was understood and what was
-assumed or left out stands in a :class:`~.found.Block`, so that it can be shown and changed before anything is taken.
-"""
+Sheets are parted into tables and lines (:mod:`grids`), lines into facts (:mod:`facts`); each table is then read as a
+composition, a boiling curve or a test by the modules of these names, with the facts around it. What is made of it,
+how each column was understood and what was assumed or left out stands in a :class:`~.found.Block`, so that it can be
+shown and changed before anything is taken."""
 
 from __future__ import annotations
 
@@ -104,7 +105,8 @@ def _sheet(sheet: Sheet, name: str, choices: Choices, watch: Watch) -> Found:
 
 
 def _adds_up_with_commas(rows: Sequence[Sequence[str]]) -> bool:
-    """Tell whether numbers such as 8,701, which alone have two readings, are amounts that add up to 100 % with the comma before decimals."""
+    """Tell whether numbers such as 8,701, which alone have two readings, are amounts that add up to 100 % with the
+    comma before decimals."""
     if not any(entry_of(c, "").kind == "doubt" for row in rows for c in row):
         return False
     for table in layout_of(rows, "comma").tables:
@@ -184,8 +186,8 @@ class _Sheet:
         return Lines(self.sheet, self.name, self.style, self.layout, self.facts, self.used, self.choices)
 
     def _context(self, number: int) -> Context:
-        """Return a table with what surrounds it: the lines above it up to the last table, those of the head of the sheet, and the lines below it
-        that name no other thing."""
+        """Return a table with what surrounds it: the lines above it up to the last table, those of the head of the
+        sheet, and the lines below it that name no other thing."""
         table = self.layout.tables[number]
         top = min(table.top, table.bottom)
         tables = self.layout.tables
@@ -337,7 +339,8 @@ class _Sheet:
             and bool(before.samples[0].distillation.points)
         )
 
-    # -- what only lines say -------------------------------------------------------------------------------------------------
+    # -- what only lines say
+    # -------------------------------------------------------------------------------------------------
 
     def _rest(self, blocks: list[Block]) -> None:
         """Say which lines were not read, where they hold numbers or nothing was read at all."""

@@ -1,4 +1,5 @@
-"""What belongs to a laboratory test beside its columns: conditions, saturation pressure, values of the whole, and what is brought to another reference."""
+"""What belongs to a laboratory test beside its columns: conditions, saturation pressure, values of the whole, and
+what is brought to another reference."""
 
 from __future__ import annotations
 

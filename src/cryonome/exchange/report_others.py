@@ -1,4 +1,5 @@
-"""Laboratory tests that have no steps of pressure: saturation pressures by temperature, and swelling by the gas that is added."""
+"""Laboratory tests that have no steps of pressure: saturation pressures by temperature, and swelling by the gas that
+is added."""
 
 from __future__ import annotations
 

@@ -93,8 +93,9 @@ def _unit(ctx: Context, key: str, head: str, column: int, cells: list[Entry]) ->
 
 
 _GAS_BY_OIL = (
-    ("scf/bbl", r"(?:cubic f(?:ee|oo)t|cu\.? ?ft|scf)\b.*\bper\b.*\b(?:barrel|bbl|stb)"), ("sm3/m**3", r"(?:cubic met\w+|m3|sm3)\b.*\bper\b.*(?:cubic met\w+|m3|sm3)"),
-)  # fmt: skip
+    ("scf/bbl", r"(?:cubic f(?:ee|oo)t|cu\.? ?ft|scf)\b.*\bper\b.*\b(?:barrel|bbl|stb)"),
+    ("sm3/m**3", r"(?:cubic met\w+|m3|sm3)\b.*\bper\b.*(?:cubic met\w+|m3|sm3)"),
+)
 
 
 def _by_footnote(ctx: Context, head: str) -> str:

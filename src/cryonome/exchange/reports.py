@@ -1,8 +1,8 @@
-"""Tables of laboratory tests: expansions, depletions, liberations, separators, swelling and viscosities, in every usual layout.
+"""Tables of laboratory tests: expansions, depletions, liberations, separators, swelling and viscosities, in every
+usual layout.
 
-Which test a table is, its title says, else its columns. A column is read only where its header names one quantity of the test and its unit
-fits that quantity; all others are listed as not read.
-"""
+Which test a table is, its title says, else its columns. A column is read only where its header names one quantity of
+the test and its unit fits that quantity; all others are listed as not read."""
 
 from __future__ import annotations
 
@@ -158,7 +158,8 @@ def _test(
 
 
 def _whole_of_column(ctx: Context, test: Test, column: int, key: str, rows: list[Row]) -> bool:
-    """Take the single value of a column of separators, the tank's oil or the volume factor of all stages; tell whether there was one."""
+    """Take the single value of a column of separators, the tank's oil or the volume factor of all stages; tell
+    whether there was one."""
     values = [e for r in rows for e in (ctx.entry(r, column),) if e.is_number]
     if len(values) != 1:
         return False

@@ -1,4 +1,5 @@
-"""What is done to the rows of a sheet before its tables are looked for: lines in one cell, one result a line, two values in one cell."""
+"""What is done to the rows of a sheet before its tables are looked for: lines in one cell, one result a line, two
+values in one cell."""
 
 from __future__ import annotations
 

@@ -13,7 +13,8 @@ DOUBT = "two readings"
 
 
 def temperature_in(text: str, style: Style) -> str:
-    """Return the temperature a sentence names, "" where it names none: the one with a degree sign, at a letter, or behind "at"."""
+    """Return the temperature a sentence names, "" where it names none: the one with a degree sign, at a letter, or
+    behind "at"."""
     best, rank = "", 0
     for found in TEMPERATURE.finditer(text):
         before = text[max(0, found.start() - 5) : found.start()]

@@ -18,7 +18,8 @@ from .words import as_unit, basis_of, means, unit_in
 
 
 def read_spans(ctx: Context) -> list[Gathered]:
-    """Return the sample of a table of boiling ranges with their yields; the points stand at the ends of the ranges, properties at their middles."""
+    """Return the sample of a table of boiling ranges with their yields; the points stand at the ends of the ranges,
+    properties at their middles."""
     table = ctx.table
     rows = sorted([*table.body, *[r for r in table.sides if r[0] < table.body[-1][0]]], key=lambda r: r[0])
     shares = [j for j in table.columns if _is_share(ctx, j)]

@@ -1,8 +1,9 @@
-"""Property tables and sweeps as files: CSV and XLSX in the reader's units, and an interpolation table in SI for other programs.
+"""Property tables and sweeps as files: CSV and XLSX in the reader's units, and an interpolation table in SI for other
+programs.
 
-An interpolation table is JSON: ``format`` "cryonome-table/1"; ``axes``, each with ``variable``, ``unit`` and rising ``values``; and
-``properties``, each with ``key``, ``unit`` and ``values`` nested over the axes in their order, null where there is none.
-"""
+An interpolation table is JSON: ``format`` "cryonome-table/1"; ``axes``, each with ``variable``, ``unit`` and rising
+``values``; and ``properties``, each with ``key``, ``unit`` and ``values`` nested over the axes in their order, null
+where there is none."""
 
 from __future__ import annotations
 
@@ -34,7 +35,8 @@ KINDS_OF_FILES = {".csv": "CSV", ".xlsx": "workbook", ".json": "interpolation ta
 
 
 def write_answer(path: Path, answer: Mapping[str, Any], units: Units) -> None:
-    """Write the answer of a table or a sweep by the file's ending. Raises DomainError for another kind or ending, OSError."""
+    """Write the answer of a table or a sweep by the file's ending. Raises DomainError for another kind or ending,
+    OSError."""
     suffix = path.suffix.lower()
     if suffix not in KINDS_OF_FILES:
         raise DomainError(f"'{path.suffix}' is no file a table is written to; there is {', '.join(KINDS_OF_FILES)}")
@@ -51,8 +53,8 @@ def write_answer(path: Path, answer: Mapping[str, Any], units: Units) -> None:
 
 
 def answer_sheets(answer: Mapping[str, Any], units: Units) -> dict[str, Rows]:
-    """Return a table or a sweep as sheets by their name: all states in rows first, then a table for each property over two axes, its
-    formula, and values from elsewhere."""
+    """Return a table or a sweep as sheets by their name: all states in rows first, then a table for each property
+    over two axes, its formula, and values from elsewhere."""
     units = units.of_states()
     if "axes" in answer and "properties" in answer:
         sheets = _table_sheets(answer, units)
@@ -76,7 +78,8 @@ def answer_sheets(answer: Mapping[str, Any], units: Units) -> dict[str, Rows]:
 
 
 def _point_sheets(answer: Mapping[str, Any], units: Units) -> dict[str, Rows]:
-    """Return any other answer: its lists and lines each as a sheet, and its single values as one. Raises DomainError where there is nothing to tabulate."""
+    """Return any other answer: its lists and lines each as a sheet, and its single values as one. Raises DomainError
+    where there is nothing to tabulate."""
     sheets: dict[str, Rows] = {}
     for found in point_tables(answer):
         heads: list[Cell] = [_head(s.name, s.unit) for s in found.shown(units)]

@@ -19,16 +19,21 @@ from .entries import folded
 from .found import Found, Test
 
 TITLES = {
-    "depletion": "Depletion", "liberation": "Liberation", "separators": "Separators", "swelling": "Swelling", "viscosity": "Viscosity", "expansion": "Expansion",
+    "depletion": "Depletion",
+    "liberation": "Liberation",
+    "separators": "Separators",
+    "swelling": "Swelling",
+    "viscosity": "Viscosity",
+    "expansion": "Expansion",
     "saturation": "Saturation",
-}  # fmt: skip
+}
 
 
 def taken(document: Document, found: Found, report_of: str | None = None) -> tuple[Document, list[str]]:
     """Return a document with all that was found, and what could not be taken, in sentences.
 
-    With ``report_of`` the tests of that fluid are taken and nothing else; without it tests go to the one fluid or sample that was found with them.
-    """
+    With ``report_of`` the tests of that fluid are taken and nothing else; without it tests go to the one fluid or
+    sample that was found with them."""
     if report_of is not None:
         left = [s.name for s in found.samples] + [f.name for f in found.fluids]
         told = (
@@ -71,7 +76,8 @@ def _with_brines(document: Document, found: Found, names: Sequence[str]) -> tupl
 
 
 def fluid_of_tests(found: Found, names: Sequence[str]) -> str:
-    """Return which of the things found tests are of: the only one, the only composition with a heavy end, or the one called a reservoir fluid; "" where that is open."""
+    """Return which of the things found tests are of: the only one, the only composition with a heavy end, or the one
+    called a reservoir fluid; "" where that is open."""
     if len(names) == 1:
         return names[0]
     heavy = [n for n, s in zip(names, found.samples) if s.distillation.method == CARBON]
@@ -117,7 +123,8 @@ def with_tests(document: Document, fluid: str, tests: Sequence[Test]) -> Documen
 
 
 def with_brine(document: Document, fluid: str, brine: Brine) -> Document:
-    """Return a document in which the water of a fluid has the salts of a brine, and a question where hydrates form with it."""
+    """Return a document in which the water of a fluid has the salts of a brine, and a question where hydrates form
+    with it."""
     model = study_kinds()["hydrate"].begin(fluid, None)
     salts = {name: f"{share:g} wt%" for name, share in brine.salts}
     document = update_fluid(document, fluid, lambda f: set_at(f, ("model", "salinity"), f"{brine.molality:g} mol/kg"))

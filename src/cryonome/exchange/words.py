@@ -1,8 +1,8 @@
-"""Words of headers, titles and lines of lab sheets in English, German, French, Spanish and Portuguese, and the units beside them.
+"""Words of headers, titles and lines of lab sheets in English, German, French, Spanish and Portuguese, and the units
+beside them.
 
-Patterns are matched against :func:`~.entries.folded` text. One word list a concept: a language or a laboratory's own word is added here and
-is known everywhere.
-"""
+Patterns are matched against :func:`~.entries.folded` text. One word list a concept: a language or a laboratory's own
+word is added here and is known everywhere."""
 
 from __future__ import annotations
 
@@ -29,7 +29,7 @@ CONCEPTS: dict[str, str] = {
     "saturated": r"satur|sattigung|bubble|dew|burbuj|burbuja|rocio|bulle|rosee|bolha|orvalho|taupunkt|siedepunkt|\bp?[bd]\b|\bp[bd]\b|\bpsat\b|\bpsaturation\b|\bbpp\b|\bpd\b|\bpb\b|насыщени",
     "stage": r"stage|stufe|etapa|etage|\bsep(?:arator)?\b|estagio",
     "unit": r"^(?:unit|units|einheit|einheiten|unite|unites|unidad|unidades|unidade|uom|eng\.? unit)s?$",
-}  # fmt: skip
+}
 
 _CONCEPTS = {name: re.compile(pattern) for name, pattern in CONCEPTS.items()}
 
@@ -41,12 +41,18 @@ def means(text: str, concept: str) -> bool:
 
 
 LINE_WORDS: tuple[tuple[str, str], ...] = (
-    ("name", r"sample(?: ?(?:name|id|no\.?|description|identification))?|name|probe(?:nname|nbezeichnung)?|muestra|amostra|echantillon|stream|strom|corriente|corrente|fluid|product|produkt|producto|produit|produto|crude|bezeichnung|"
-     r"sample name|material|designation|identification"),
-    ("method", r"(?:test |assay )?method|methode|metodo|norm|norma|norme|standard|procedure|verfahren|prufverfahren|essai"),
+    (
+        "name",
+        r"sample(?: ?(?:name|id|no\.?|description|identification))?|name|probe(?:nname|nbezeichnung)?|muestra|amostra|echantillon|stream|strom|corriente|corrente|fluid|product|produkt|producto|produit|produto|crude|bezeichnung|"
+        r"sample name|material|designation|identification",
+    ),
+    (
+        "method",
+        r"(?:test |assay )?method|methode|metodo|norm|norma|norme|standard|procedure|verfahren|prufverfahren|essai",
+    ),
     ("basis", r"basis|base|grundlage"),
     ("note", r"notes?|remarks?|comments?|bemerkung(?:en)?|observaciones|remarque"),
-)  # fmt: skip
+)
 """Words of a line that names something, folded; what the lines of quantities say is found by :func:`means`."""
 
 _LINE_WORDS = tuple((name, re.compile(rf"(?:{pattern})\s*:?")) for name, pattern in LINE_WORDS)
@@ -59,7 +65,8 @@ _PLACES = re.compile(
 
 
 def line_word(text: str) -> str:
-    """Return what the word of a line names (``name``, ``method``, ``basis``, ``note``, ``place``: who, where and when), "" for another."""
+    """Return what the word of a line names (``name``, ``method``, ``basis``, ``note``, ``place``: who, where and
+    when), "" for another."""
     words = folded(text).rstrip(" :")
     for name, pattern in _LINE_WORDS:
         if pattern.fullmatch(words):
@@ -69,11 +76,14 @@ def line_word(text: str) -> str:
 
 METHODS: tuple[tuple[str, str], ...] = (
     ("D1160", r"d\s?-?\s?1160"),
-    ("D2887", r"d\s?-?\s?(?:2887|7169|7213|6352|7500)|sim(?:ulated|\.|uliert\w*)?\s?-?\s?dis(?:t|\b|\.|till)|simdis|destillation simul|distillation simul|destilacion simul|iso 3924|ip ?406"),
+    (
+        "D2887",
+        r"d\s?-?\s?(?:2887|7169|7213|6352|7500)|sim(?:ulated|\.|uliert\w*)?\s?-?\s?dis(?:t|\b|\.|till)|simdis|destillation simul|distillation simul|destilacion simul|iso 3924|ip ?406",
+    ),
     ("D86", r"d\s?-?\s?86\b|iso 3405|ip ?123"),
     ("TBP", r"\btbp\b|d\s?-?\s?2892|d\s?-?\s?5236|true boiling"),
     ("EFV", r"\befv\b|equilibrium flash|flash vaporis|flash vaporiz"),
-)  # fmt: skip
+)
 
 _METHODS = tuple((name, re.compile(pattern)) for name, pattern in METHODS)
 
@@ -126,7 +136,8 @@ NO_AMOUNT = re.compile(
 )
 
 
-# -- units ----------------------------------------------------------------------------------------------------------------
+# -- units
+# ----------------------------------------------------------------------------------------------------------------
 
 _GAUGE_WORDS = re.compile(
     r"\b(?:man(?:o(?:metrica?|metrique)?)?\.?|gauge|gage|relat(?:iv|iva|ive|if)?|rel\.?|efectiva|eff?\.?|uberdruck|ue|u)\b\.?"
@@ -139,7 +150,8 @@ _NOT_UNIT = re.compile(
 
 @lru_cache(maxsize=8192)
 def unit_in(text: str, *kinds: str) -> str:
-    """Return the unit that a header names of one of some kinds of quantity, in the program's spelling, "" where it names none."""
+    """Return the unit that a header names of one of some kinds of quantity, in the program's spelling, "" where it
+    names none."""
     bound, loose = _pieces(text)
     for piece in (*bound, *(p for p in loose if _may_be_unit(p, text))):
         for kind in kinds:
@@ -158,7 +170,8 @@ _OF_TEMPERATURES = re.compile(
 
 
 def _may_be_unit(piece: str, text: str) -> bool:
-    """Tell whether some words of a header, in no brackets, can be its unit; a single letter only beside a word for temperatures."""
+    """Tell whether some words of a header, in no brackets, can be its unit; a single letter only beside a word for
+    temperatures."""
     words = piece.strip(" .:;=").casefold()
     if words in _WORDS_TOO:
         return False
@@ -233,7 +246,8 @@ def _fits(unit: str, kind: str) -> bool:
 
 @lru_cache(maxsize=8192)
 def _pieces(text: str) -> tuple[tuple[str, ...], tuple[str, ...]]:
-    """Return the parts of a header that may be its unit, the more telling first: what stands in brackets or behind the last comma, and its words."""
+    """Return the parts of a header that may be its unit, the more telling first: what stands in brackets or behind
+    the last comma, and its words."""
     plain = text.replace("º", "°")
     # A unit whose gauge or absolute stands in brackets of its own: bar(ü), psi (g).
     out: list[str] = [

@@ -143,8 +143,8 @@ def plain_text(text: str) -> str:
 
 
 def guarded(cell: Cell) -> Cell:
-    """Return a cell of a CSV file that a spreadsheet shows as it stands: text that would be a formula gets an apostrophe before
-    it, which is taken off where the file is read."""
+    """Return a cell of a CSV file that a spreadsheet shows as it stands: text that would be a formula gets an
+    apostrophe before it, which is taken off where the file is read."""
     if not isinstance(cell, str):
         return cell
     text = plain_text(cell)

@@ -1,9 +1,9 @@
 """Which equation of state suits a fluid and its conditions, and why: the adviser.
 
-It gathers facts of the fluid and the ranges in use, and every equation states what of them speaks for or against it. A reason is
-a remark with a weight: below zero it speaks against. Sources of the rules: Reid, Prausnitz and Poling (1987), chapters 3 and 4;
-Michelsen and Mollerup (2007), chapters 3, 4 and 8; Whitson and Brule, *Phase Behavior*, SPE Monograph 20 (2000), chapter 4.
-"""
+It gathers facts of the fluid and the ranges in use, and every equation states what of them speaks for or against it.
+A reason is a remark with a weight: below zero it speaks against. Sources of the rules: Reid, Prausnitz and Poling
+(1987), chapters 3 and 4; Michelsen and Mollerup (2007), chapters 3, 4 and 8; Whitson and Brule, *Phase Behavior*, SPE
+Monograph 20 (2000), chapter 4."""
 
 from __future__ import annotations
 
@@ -37,9 +37,10 @@ NEAR = 0.05
 
 @dataclass(frozen=True)
 class Facts:
-    """What the adviser knows: ranges T K and P Pa; mole fractions of water, of other polar components, of hydrogen and helium, of carbon dioxide and
-    of heavy ends; names of the other polar ones, and of those whose polynomial of alpha rises again below the highest temperature, by equation; whether liquid can form; the ideal gas's largest error in volume, percent; the
-    largest acentric factor."""
+    """What the adviser knows: ranges T K and P Pa; mole fractions of water, of other polar components, of hydrogen
+    and helium, of carbon dioxide and of heavy ends; names of the other polar ones, and of those whose polynomial of
+    alpha rises again below the highest temperature, by equation; whether liquid can form; the ideal gas's largest
+    error in volume, percent; the largest acentric factor."""
 
     T: tuple[float, float]
     P: tuple[float, float]
@@ -82,7 +83,8 @@ def gather(model: FluidModel, T: tuple[float, float], P: tuple[float, float]) ->
     Z = cubic.prepare(*corners.T).ln_phi(np.tile(z, (4, 1)))[1]
     real = model.substance.shifts.at(corners[:, 0]) @ z * corners[:, 1] / (R * corners[:, 0])
     return Facts(
-        T=T, P=P,
+        T=T,
+        P=P,
         water=share(lambda c: c.name == WATER),
         polar=share(lambda c: c.name in POLAR),
         sticky=tuple(c.name for c in components if c.name in POLAR),
@@ -92,18 +94,16 @@ def gather(model: FluidModel, T: tuple[float, float], P: tuple[float, float]) ->
         condenses=bool(T[0] < Tc.max() and P[1] > 1e-3 * Pc.min()),
         ideal_error=float(100.0 * np.abs(1.0 / (Z - real) - 1.0).max()),
         omega=float(omega.max()),
-        near_critical=bool(
-            T[0] * (1 - NEAR) < pseudo < T[1] * (1 + NEAR) and P[1] > 0.7 * float(z @ Pc)
-        ),
+        near_critical=bool(T[0] * (1 - NEAR) < pseudo < T[1] * (1 + NEAR) and P[1] > 0.7 * float(z @ Pc)),
         alone=z.size == 1,
         reference=components[0].name if z.size == 1 and components[0].name in REFERENCE_FLUIDS else "",
         rising={name: rising(components, name, T[1]) for name in ("PR78", "PR76", "SRK")},
-    )  # fmt: skip
+    )
 
 
 def rising(components: Sequence[Component], name: str, T: float) -> tuple[str, ...]:
-    """Return the components whose own alpha function, by the equation called ``name``, rises with temperature at T K: beyond
-    (1 + 1/kappa)^2 Tc, where it has passed zero, or above Tc where kappa is below zero (helium)."""
+    """Return the components whose own alpha function, by the equation called ``name``, rises with temperature at T K:
+    beyond (1 + 1/kappa)^2 Tc, where it has passed zero, or above Tc where kappa is below zero (helium)."""
     if name not in FORMS:
         return ()
     omega, Tc = (np.array([getattr(c, k) for c in components]) for k in ("omega", "Tc"))

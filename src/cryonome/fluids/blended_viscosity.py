@@ -1,8 +1,9 @@
-"""Viscosities of what samples are blended to: each sample's brought to what was measured of it, and all of them by the double logarithm.
+"""Viscosities of what samples are blended to: each sample's brought to what was measured of it, and all of them by
+the double logarithm.
 
-ASTM D7152, procedure A: the blending index ln ln(v + 0.8), v in cSt, adds up by mass. A model of corresponding states is no rule of blending: it is brought to that
-of the blend's cuts as one liquid, and tells what dissolved gas, pressure and temperature do to it.
-"""
+ASTM D7152, procedure A: the blending index ln ln(v + 0.8), v in cSt, adds up by mass. A model of corresponding states
+is no rule of blending: it is brought to that of the blend's cuts as one liquid, and tells what dissolved gas,
+pressure and temperature do to it."""
 
 from __future__ import annotations
 
@@ -30,13 +31,19 @@ Array = NDArray[np.float64]
 
 
 def viscosity_match(
-    model: ModelInput, plain: Substance, cuts: NDArray[np.bool_], z: Array, shares: Sequence[Shares], sources: Sources,
+    model: ModelInput,
+    plain: Substance,
+    cuts: NDArray[np.bool_],
+    z: Array,
+    shares: Sequence[Shares],
+    sources: Sources,
     remarks: list[Remark],
-) -> ViscosityMatch | None:  # fmt: skip
-    """Return what brings the liquid viscosities of a fluid to those of its samples, None where nothing was measured of the only one.
+) -> ViscosityMatch | None:
+    """Return what brings the liquid viscosities of a fluid to those of its samples, None where nothing was measured
+    of the only one.
 
-    ``plain`` is the fluid without it, ``cuts`` (nc,) which components are cuts, ``z`` (nc,) mole fractions, ``shares`` what each component came from.
-    """
+    ``plain`` is the fluid without it, ``cuts`` (nc,) which components are cuts, ``z`` (nc,) mole fractions,
+    ``shares`` what each component came from."""
     owners = dict.fromkeys(name for own, is_cut in zip(shares, cuts) if is_cut for name in own)
     samples = {name: s for name in owners if (s := _sample(sources, name)) is not None}
     measured = [s for s in samples.values() if _measured(s)]
@@ -78,7 +85,8 @@ def _alone(sample: CharacterizedSample, model: ModelInput) -> Substance:
 
 
 def _own_line(sample: CharacterizedSample, model: ModelInput) -> tuple[float, float]:
-    """Return a and b of the factor exp(w (a + b/T)), w the mass fraction of cuts, from the model's viscosity of a sample to that measured at 1 atm.
+    """Return a and b of the factor exp(w (a + b/T)), w the mass fraction of cuts, from the model's viscosity of a
+    sample to that measured at 1 atm.
 
     Two measured temperatures give both, one gives a; a sample whose liquid the model does not find counts as matched.
     """
@@ -99,7 +107,8 @@ def _own_line(sample: CharacterizedSample, model: ModelInput) -> tuple[float, fl
         return 0.0, 0.0
     choices = sample.choices
     if choices.viscosity and not (choices.viscosity_curves and "viscosity" in choices.keep):
-        # A dynamic viscosity is met as such: the density that turned it into a kinematic one is not the equation's, nor that of a liquid which lost light ends.
+        # A dynamic viscosity is met as such: the density that turned it into a kinematic one is not the equation's,
+        # nor that of a liquid which lost light ends.
         dynamic = np.array([p.dynamic for p in choices.viscosity])
         given = np.array([p.value for p in choices.viscosity])
         own = np.where(dynamic, found["viscosity"][each, place], own)
@@ -112,8 +121,8 @@ def _own_line(sample: CharacterizedSample, model: ModelInput) -> tuple[float, fl
 def _blended_line(
     model: ModelInput, plain: Substance, mass: Array, samples: Sequence[tuple[CharacterizedSample, float]]
 ) -> tuple[float, float]:
-    """Return a and b of the factor from the model's viscosity of the cuts (masses (nc,)) as one liquid to that blended of the samples' cuts (each with
-    its mass), at the two test temperatures."""
+    """Return a and b of the factor from the model's viscosity of the cuts (masses (nc,)) as one liquid to that
+    blended of the samples' cuts (each with its mass), at the two test temperatures."""
     T = TEST_TEMPERATURES
     weight = np.array([m for _, m in samples])
     each = []
@@ -131,7 +140,8 @@ def _blended_line(
 
 
 def _liquid(substance: Substance, moles: Array, T: Array) -> Array:
-    """Return the kinematic viscosities, m2/s (n,), of ``moles`` (nc,) as one liquid at T (n,) K and 1 atm, by the model alone."""
+    """Return the kinematic viscosities, m2/s (n,), of ``moles`` (nc,) as one liquid at T (n,) K and 1 atm, by the
+    model alone."""
     x = np.tile(moles / moles.sum(), (T.size, 1))
     P = np.full(T.size, ATM)
     Z = substance.eos.prepare(T, P).ln_phi(x, "liquid")[1]

@@ -193,8 +193,10 @@ def _recombined(
             there /= 1.0 - float(compressibility_factor(sg, made.temperature)) * (made.pressure - ATM)
         volume = mass / there
         values = {
-            "there": measure(there, "density"), "T": kelvin(made.temperature), "standard": measure(standard, "density")
-        }  # fmt: skip
+            "there": measure(there, "density"),
+            "T": kelvin(made.temperature),
+            "standard": measure(standard, "density"),
+        }
         remarks.append(Remark("estimate", "parts.separator_density", "parts", values))
     heap = _Heap()
     for c, m, o in zip(liquid.components, (moles / volume).tolist(), liquid.shares):

@@ -37,7 +37,8 @@ MANY = 0.2
 @dataclass(frozen=True)
 class FluidModel:
     """A fluid ready to compute: components, mole fractions z (nc,) of those present, equation of state, and the
-    arrays the properties need. ``remarks`` for the ledger; ``origin`` the names of the parts each component came from."""
+    arrays the properties need. ``remarks`` for the ledger; ``origin`` the names of the parts each component came
+    from."""
 
     name: str
     components: tuple[Component, ...]
@@ -60,7 +61,8 @@ class FluidModel:
 
     @property
     def may_have_third(self) -> bool:
-        """Whether a third phase is worth a search: water, or many components unlike the others (carbon dioxide, nitrogen)."""
+        """Whether a third phase is worth a search: water, or many components unlike the others (carbon dioxide,
+        nitrogen)."""
         if self.z.size < 3:
             return self.water is not None and self.z.size > 1
         return self.water is not None or float(self.z[self.eos.unlikeness() > UNLIKE].sum()) >= MANY
@@ -79,9 +81,8 @@ class FluidModel:
 def build_fluid(fluid: FluidInput, sources: Sources) -> FluidModel:
     """Return the fluid's mole fractions and equation of state.
 
-    Amounts count on the basis of their part: moles, masses, or liquid volumes at 60 degF (gases by their apparent specific
-    gravity). Parts without an amount are left out. Raises DomainError where a part cannot be completed.
-    """
+    Amounts count on the basis of their part: moles, masses, or liquid volumes at 60 degF (gases by their apparent
+    specific gravity). Parts without an amount are left out. Raises DomainError where a part cannot be completed."""
     remarks: list[Remark] = []
     content = collect(fluid, sources, remarks)
     made = fluid.recombination
@@ -106,7 +107,8 @@ def build_fluid(fluid: FluidInput, sources: Sources) -> FluidModel:
 
 
 def _with_omegas(model: ModelInput, components: Sequence[Component], remarks: list[Remark]) -> list[Component]:
-    """Return the components with the constants Omega that the model gives them; those it gives to what is not there are told."""
+    """Return the components with the constants Omega that the model gives them; those it gives to what is not there
+    are told."""
     out = list(components)
     place = {c.name: i for i, c in enumerate(out)} | {c.identity: i for i, c in enumerate(out)}
     for name, omegas in model.omegas:
@@ -134,15 +136,24 @@ def _saft_remarks(name: str, components: Sequence[Component]) -> list[Remark]:
 
 
 def _substance(
-    model: ModelInput, eos: Equation, components: Sequence[Component], z: Array, shares: Sequence[Shares], sources: Sources,
+    model: ModelInput,
+    eos: Equation,
+    components: Sequence[Component],
+    z: Array,
+    shares: Sequence[Shares],
+    sources: Sources,
     remarks: list[Remark],
-) -> Substance:  # fmt: skip
+) -> Substance:
     """Return what properties are computed from, its viscosities brought to those measured of the samples in it."""
     shift = volume_shift(model.volume_shift, model.eos, components, eos)
     plain = Substance(
-        eos, tuple(components), shift, Reference(model.reference, model.reference_T), model.viscosity,
+        eos,
+        tuple(components),
+        shift,
+        Reference(model.reference, model.reference_T),
+        model.viscosity,
         slope=volume_slope(model.volume_shift, components, eos, shift),
-    )  # fmt: skip
+    )
     cuts = np.array([c.kind == "cut" for c in components])
     match = viscosity_match(model, plain, cuts, z, shares, sources, remarks)
     return plain if match is None else replace(plain, match=match)
@@ -153,7 +164,8 @@ NEAR = 1.25
 
 
 def _separator(liquid: FluidModel, T: float, P: float) -> list[Remark]:
-    """Say where a separator's liquid is far from its bubble point at T K and P Pa, as a liquid drawn there cannot be."""
+    """Say where a separator's liquid is far from its bubble point at T K and P Pa, as a liquid drawn there cannot
+    be."""
     found = flash_pt(liquid.eos, np.full(2, T), P * np.array([1.0 / NEAR, NEAR]), liquid.z)
     if not found.converged.all() or (found.split[0] and not found.split[1]):
         return []

@@ -1,5 +1,5 @@
-"""What a table may hold of a state: a property of the whole, of one of its phases, or of what the fluid gives at standard
-conditions, named as in the answer of a flash."""
+"""What a table may hold of a state: a property of the whole, of one of its phases, or of what the fluid gives at
+standard conditions, named as in the answer of a flash."""
 
 from __future__ import annotations
 
@@ -30,8 +30,8 @@ PLAIN = ("temperature_K", "pressure_Pa", "vapour_fraction")
 
 @dataclass(frozen=True)
 class Column:
-    """A property by the ``key`` of the document: ``phase`` "" for the whole and "standard" for standard conditions, ``own`` its key
-    within, ``component`` of a composition."""
+    """A property by the ``key`` of the document: ``phase`` "" for the whole and "standard" for standard conditions,
+    ``own`` its key within, ``component`` of a composition."""
 
     key: str
     phase: str
@@ -48,7 +48,8 @@ class Column:
 
 
 def column_of(key: str, components: Sequence[str] | None = None) -> Column | str:
-    """Return what a key names, or a sentence that says what is wrong with it; ``components`` are the fluid's, where known."""
+    """Return what a key names, or a sentence that says what is wrong with it; ``components`` are the fluid's, where
+    known."""
     text = key.removeprefix("phases.")
     phase, dot, rest = text.partition(".")
     if not dot:
@@ -78,7 +79,8 @@ def column_of(key: str, components: Sequence[str] | None = None) -> Column | str
 
 
 def values_of(column: Column, states: States) -> tuple[Array, str]:
-    """Return a column of N states (N,), nan where it does not exist there, and a sentence that says where, "" where it always does."""
+    """Return a column of N states (N,), nan where it does not exist there, and a sentence that says where, "" where
+    it always does."""
     phases = states.phases
     if not column.phase:
         if column.own in PLAIN:

@@ -26,15 +26,23 @@ Values = Mapping[str, Array]
 """Arrays of one length by the keys of :data:`VARIABLES`, SI, by mole; the density by mass."""
 
 VARIABLES = {
-    "temperature": "temperature", "pressure": "pressure", "molar_volume": "molar_volume", "density": "density",
-    "enthalpy": "enthalpy", "entropy": "entropy",
-}  # fmt: skip
+    "temperature": "temperature",
+    "pressure": "pressure",
+    "molar_volume": "molar_volume",
+    "density": "density",
+    "enthalpy": "enthalpy",
+    "entropy": "entropy",
+}
 """What an axis may be, with its kind of quantity."""
 
 DIAGRAMS = {
-    "P–V": ("molar_volume", "pressure"), "P–ρ": ("density", "pressure"), "P–H": ("enthalpy", "pressure"), "T–S": ("entropy", "temperature"),
-    "T–V": ("molar_volume", "temperature"), "T–H": ("enthalpy", "temperature"),
-}  # fmt: skip
+    "P–V": ("molar_volume", "pressure"),
+    "P–ρ": ("density", "pressure"),
+    "P–H": ("enthalpy", "pressure"),
+    "T–S": ("entropy", "temperature"),
+    "T–V": ("molar_volume", "temperature"),
+    "T–H": ("enthalpy", "temperature"),
+}
 """The horizontal and vertical variable of each diagram."""
 
 MEASURED = ("molar_volume", "density", "enthalpy", "entropy")
@@ -115,7 +123,8 @@ def _values(model: FluidModel, phases: Phases) -> Values:
 def state_of(
     model: FluidModel, at: Mapping[str, float], keys: Iterable[str] = (), watch: Watch = UNWATCHED
 ) -> States | None:
-    """Return the state at two variables of a diagram with the properties ``keys``, None where there is none. Raises Cancelled."""
+    """Return the state at two variables of a diagram with the properties ``keys``, None where there is none. Raises
+    Cancelled."""
     conditions = dict(at)
     if "molar_volume" in conditions:
         volume = conditions.pop("molar_volume")

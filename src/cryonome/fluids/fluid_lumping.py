@@ -1,4 +1,5 @@
-"""A fluid with fewer components: groups proposed by boiling point and similarity, the lumped fluid as a part of the document, and what it costs on every test."""
+"""A fluid with fewer components: groups proposed by boiling point and similarity, the lumped fluid as a part of the
+document, and what it costs on every test."""
 
 from __future__ import annotations
 
@@ -38,11 +39,12 @@ class Lumped:
 
 
 def proposed_groups(components: Sequence[Component], z: Array, count: int) -> Groups:
-    """Return ``count`` groups of components (nc,), neighbours in boiling point, joined one by one where that changes least.
+    """Return ``count`` groups of components (nc,), neighbours in boiling point, joined one by one where that changes
+    least.
 
-    What joining two groups of mole fractions z1 and z2 changes is told by z1 z2/(z1 + z2) times the square of their distance in ln(Tc), ln(Pc) and omega, the increase
-    of the sum of squares about the groups' means (Ward, J. Am. Stat. Assoc. 58, 236 (1963)).
-    """
+    What joining two groups of mole fractions z1 and z2 changes is told by z1 z2/(z1 + z2) times the square of their
+    distance in ln(Tc), ln(Pc) and omega, the increase of the sum of squares about the groups' means (Ward, J. Am.
+    Stat. Assoc. 58, 236 (1963))."""
     order = sorted(range(len(components)), key=lambda i: components[i].nbp)
     features = np.array([[3.0 * np.log(c.Tc), np.log(c.Pc), 2.0 * c.omega] for c in components])
     groups = [[i] for i in order]
@@ -64,7 +66,8 @@ def proposed_groups(components: Sequence[Component], z: Array, count: int) -> Gr
 
 
 def lumped(model: FluidModel, fluid: Fluid, groups: Sequence[tuple[int, ...]], name: str) -> Lumped:
-    """Return a fluid of one component for each group: pure ones stay, others are joined by mass with their interaction parameters by mole."""
+    """Return a fluid of one component for each group: pure ones stay, others are joined by mass with their
+    interaction parameters by mole."""
     group = np.empty(model.z.size, dtype=np.intp)
     for g, members in enumerate(groups):
         group[list(members)] = g
@@ -80,9 +83,15 @@ def lumped(model: FluidModel, fluid: Fluid, groups: Sequence[tuple[int, ...]], n
             continue
         c = own if len(members) == 1 else component
         pseudo = Pseudo(
-            name=c.name if len(members) == 1 and c.kind == "pure" else component.name, Tc=c.Tc, Pc=c.Pc, omega=c.omega, molar_mass=1e3 * c.molar_mass, Vc=c.Vc, nbp=c.nbp,
+            name=c.name if len(members) == 1 and c.kind == "pure" else component.name,
+            Tc=c.Tc,
+            Pc=c.Pc,
+            omega=c.omega,
+            molar_mass=1e3 * c.molar_mass,
+            Vc=c.Vc,
+            nbp=c.nbp,
             specific_gravity=c.specific_gravity,
-        )  # fmt: skip
+        )
         parts.append(FluidPart(pseudo=pseudo, amount=share))
     weight = np.outer(model.z, model.z)
     told = [p.component or (p.pseudo.name if p.pseudo is not None else "") for p in parts]
@@ -97,14 +106,20 @@ def lumped(model: FluidModel, fluid: Fluid, groups: Sequence[tuple[int, ...]], n
             elif value != 0.0:
                 pairs.append((told[j], told[i], value))
     own_model = Model(
-        eos=fluid.model.eos, alpha=fluid.model.alpha, kij="zero", kij_pairs=tuple(pairs), volume_shift=fluid.model.volume_shift, viscosity=fluid.model.viscosity,
-        reference=fluid.model.reference, omegas=_omegas(fluid, model, groups, told),
-    )  # fmt: skip
+        eos=fluid.model.eos,
+        alpha=fluid.model.alpha,
+        kij="zero",
+        kij_pairs=tuple(pairs),
+        volume_shift=fluid.model.volume_shift,
+        viscosity=fluid.model.viscosity,
+        reference=fluid.model.reference,
+        omegas=_omegas(fluid, model, groups, told),
+    )
     note = f"{fluid.name} with {len(groups)} of {model.z.size} components"
     inside = {n: tuple(model.components[i].name for i in g) for n, g in zip(told, groups)}
     made_fluid = Fluid(
         name=name, note=note, parts=tuple(parts), model=own_model, detail=Detail(fluid=fluid.name, groups=inside)
-    )  # fmt: skip
+    )
     return Lumped(tuple(groups), names, made_fluid)
 
 
@@ -134,7 +149,8 @@ def _name(members: Sequence[Component], fluid: str) -> str:
 
 
 def taken_over(document: Document, answer: Mapping[str, Any]) -> Document:
-    """Return a document with the lumped fluid of an answer, the tests it was held against made its own, and a match that tunes it anew."""
+    """Return a document with the lumped fluid of an answer, the tests it was held against made its own, and a match
+    that tunes it anew."""
     made = Fluid.model_validate(answer["fluid"])
     made = made.model_copy(update={"name": free_name(document, made.name)})
     document = add_fluid(document, made)
@@ -153,7 +169,8 @@ def taken_over(document: Document, answer: Mapping[str, Any]) -> Document:
 
 
 def _has(fluid: Fluid, key: str) -> bool:
-    """Tell whether a measured key is of something a fluid still has: a composition may be of a component that was joined to others."""
+    """Tell whether a measured key is of something a fluid still has: a composition may be of a component that was
+    joined to others."""
     phase, _, name = key.partition(".")
     return phase not in ("gas", "liquid") or name in [
         p.component or (p.pseudo.name if p.pseudo is not None else "") for p in fluid.parts

@@ -1,9 +1,10 @@
-"""Groups of components chosen by what they spoil: phase boundaries and splits of the lumped fluid beside those of the fluid itself.
+"""Groups of components chosen by what they spoil: phase boundaries and splits of the lumped fluid beside those of the
+fluid itself.
 
-Neighbours in boiling point are joined one pair at a time, each time the pair that spoils least; at the end the groups' limits are moved as long as that mends anything. All candidates
-of a step are one batch of parameter sets, so that a search is some dozens of batches. What a similarity of constants does not know, this does: that joining the heavy ends costs the
-dew line, and joining methane with nitrogen next to nothing.
-"""
+Neighbours in boiling point are joined one pair at a time, each time the pair that spoils least; at the end the
+groups' limits are moved as long as that mends anything. All candidates of a step are one batch of parameter sets, so
+that a search is some dozens of batches. What a similarity of constants does not know, this does: that joining the
+heavy ends costs the dew line, and joining methane with nitrogen next to nothing."""
 
 from __future__ import annotations
 
@@ -31,7 +32,8 @@ HEAVY = 370.0
 LEAST_HEAVY = 3
 """Groups that the heavy ends keep at least, where they have as many components and the groups suffice."""
 EXPECTED_P, EXPECTED_SHARE, EXPECTED_LOG = 0.02, 0.01, 0.05
-"""What a relative difference of a saturation pressure, a difference of a share, and one of ln of a dew pressure are measured against."""
+"""What a relative difference of a saturation pressure, a difference of a share, and one of ln of a dew pressure are
+measured against."""
 SEARCHED = 9
 """Groups above those wanted from which on joining is searched."""
 CANDIDATES = 7
@@ -42,8 +44,9 @@ MOVES = 5
 
 @dataclass(frozen=True)
 class Bench:
-    """States that a fluid is compared at: temperatures of saturation pressures ``T_sat`` (s,) K, those of the thinnest dew pressures ``T_dew`` (d,) K, and
-    flashes at ``T``, ``P`` (n,); with what the fluid itself gives there."""
+    """States that a fluid is compared at: temperatures of saturation pressures ``T_sat`` (s,) K, those of the
+    thinnest dew pressures ``T_dew`` (d,) K, and flashes at ``T``, ``P`` (n,); with what the fluid itself gives
+    there."""
 
     T_sat: Array
     T_dew: Array
@@ -57,16 +60,17 @@ class Bench:
 def searched_groups(
     model: FluidModel, count: int, temperatures: Sequence[float] = (), watch: Watch = UNWATCHED
 ) -> Groups:
-    """Return ``count`` groups of the components of a fluid, or more where what never joins leaves more. ``temperatures`` K are those of its lab tests.
+    """Return ``count`` groups of the components of a fluid, or more where what never joins leaves more.
+    ``temperatures`` K are those of its lab tests.
 
-    The equation's own alpha functions are used in the search, with interaction parameters at 298.15 K. Of an equation that is no cubic the groups are those of
-    :func:`proposed_groups`. Raises Cancelled.
-    """
+    The equation's own alpha functions are used in the search, with interaction parameters at 298.15 K. Of an equation
+    that is no cubic the groups are those of :func:`proposed_groups`. Raises Cancelled."""
     eos = model.eos
     if not isinstance(eos, CubicEos) or eos.form.omega_b == 0.0:
         return proposed_groups(model.components, model.z, count)
     search = _Search(model, eos, temperatures)
-    # What is all but alike is joined at once; weighed by its mass to the third, since the little at the heavy end makes the hot end of the dew line.
+    # What is all but alike is joined at once; weighed by its mass to the third, since the little at the heavy end
+    # makes the hot end of the dew line.
     mass = np.array([c.molar_mass for c in model.components])
     weight = model.z * mass**3
     groups = proposed_groups(model.components, weight / weight.sum(), max(count + SEARCHED, 1))
@@ -107,7 +111,8 @@ class _Search:
         self.bench = Bench(T, T_dew, flash_T, flash_P, *(v[0] for v in found))
 
     def _dew_temperatures(self, eos: CubicEos) -> Array:
-        """Return the temperatures, K, at which the fluid's own dew pressures are those of DEW_PRESSURES; they rise with temperature up to its hot end."""
+        """Return the temperatures, K, at which the fluid's own dew pressures are those of DEW_PRESSURES; they rise
+        with temperature up to its hot end."""
         T = np.linspace(200.0, 1100.0, 91)
         with np.errstate(all="ignore"):
             P = _thin_dew(eos, T, np.tile(self.model.z, (T.size, 1)))
@@ -160,15 +165,22 @@ class _Search:
         own = self.bench
         found = self._measured(many, own)
         parts = [
-            (found[0] / own.saturations - 1.0) / EXPECTED_P, np.log(found[1] / own.dews) / EXPECTED_LOG, (found[2] - own.shares) / EXPECTED_SHARE,
-        ]  # fmt: skip
-        off = np.concatenate([np.where(np.isfinite(own_value), np.nan_to_num(p, nan=10.0), 0.0) for p, own_value in zip(parts, (own.saturations, own.dews, own.shares))], axis=1)  # fmt: skip
+            (found[0] / own.saturations - 1.0) / EXPECTED_P,
+            np.log(found[1] / own.dews) / EXPECTED_LOG,
+            (found[2] - own.shares) / EXPECTED_SHARE,
+        ]
+        off = np.concatenate(
+            [
+                np.where(np.isfinite(own_value), np.nan_to_num(p, nan=10.0), 0.0)
+                for p, own_value in zip(parts, (own.saturations, own.dews, own.shares))
+            ],
+            axis=1,
+        )
         return np.asarray(np.minimum(off * off, 100.0).mean(axis=1))
 
-    def _measured(
-        self, many: Sequence[tuple[tuple[int, ...], ...]], bench: Bench
-    ) -> tuple[Array, Array, Array]:  # fmt: skip
-        """Return saturation pressures (M, s), thinnest dew pressures (M, d) Pa, and the liquid shares of M groupings by mole and vapour volumes (M, 2 n)."""
+    def _measured(self, many: Sequence[tuple[tuple[int, ...], ...]], bench: Bench) -> tuple[Array, Array, Array]:
+        """Return saturation pressures (M, s), thinnest dew pressures (M, d) Pa, and the liquid shares of M groupings
+        by mole and vapour volumes (M, 2 n)."""
         sets = [self._joined(groups) for groups in many]
         Tc, Pc, omega, z = (np.stack([getattr(s, k) for s in sets]) for k in ("Tc", "Pc", "omega", "z"))
         eos = CubicEos(self.form, Tc, Pc, omega, np.stack([s.kij for s in sets]))
@@ -229,8 +241,8 @@ DEW_STEPS = 40
 
 
 def _thin_dew(eos: CubicEos, T: Array, z: Array) -> Array:
-    """Return the dew pressures of thin gases, Pa (N,), at T (N,) K: of a vapour over a first drop, by substitution; nan where it does
-    not settle. They tell the hot end of the dew line, up to the cricondentherm."""
+    """Return the dew pressures of thin gases, Pa (N,), at T (N,) K: of a vapour over a first drop, by substitution;
+    nan where it does not settle. They tell the hot end of the dew line, up to the cricondentherm."""
     P = np.full(T.size, 1e4)
     x = z * np.exp(-(np.log(eos.Pc / P[:, None]) + 5.373 * (1.0 + eos.omega) * (1.0 - eos.Tc / T[:, None])))
     last = np.full(T.size, np.inf)

@@ -32,7 +32,8 @@ class Saturated:
 
 
 def isotherm(eos: Equation, z: Array, T: float, marks: tuple[float, ...] = ()) -> tuple[Array, Array]:
-    """Return molar volumes (m,) m3/mol, spaced evenly in their logarithm with the ``marks`` among them, and pressures Pa (m,)."""
+    """Return molar volumes (m,) m3/mol, spaced evenly in their logarithm with the ``marks`` among them, and pressures
+    Pa (m,)."""
     least = float(eos.least_volume(z))
     critical = eos.pure_critical()[2]
     wide = WIDEST * float(np.nanmax(np.append(critical, least)))
@@ -58,7 +59,8 @@ def saturated(eos: Equation, T: Array) -> Saturated:
 
 
 def domes(eos: Equation, low: float, count: int = 60) -> tuple[Saturated, tuple[Array, Array]]:
-    """Return saturation and spinodal (volumes, pressures) of a one-component equation from ``low`` K to its critical point."""
+    """Return saturation and spinodal (volumes, pressures) of a one-component equation from ``low`` K to its critical
+    point."""
     Tc = float(eos.pure_critical()[0][0])
     start = min(max(low, 0.4 * Tc), 0.95 * Tc)
     T = Tc - (Tc - start) * np.linspace(1.0, 0.0, count, endpoint=False) ** 2

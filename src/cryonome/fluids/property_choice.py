@@ -1,4 +1,5 @@
-"""What properties there are to choose from, each with its meaning and its value at one state, so that none is taken for another."""
+"""What properties there are to choose from, each with its meaning and its value at one state, so that none is taken
+for another."""
 
 from __future__ import annotations
 
@@ -26,8 +27,9 @@ WHOLE = "the whole"
 
 @dataclass(frozen=True)
 class Choice:
-    """A property that may be chosen: its ``key``, ``name``, what it is ``of``, one line of ``meaning``, the kind of its unit ("" for a
-    plain number) with the factor from its key's unit to SI, and its ``value`` at the state looked at, None where there is none."""
+    """A property that may be chosen: its ``key``, ``name``, what it is ``of``, one line of ``meaning``, the kind of
+    its unit ("" for a plain number) with the factor from its key's unit to SI, and its ``value`` at the state looked
+    at, None where there is none."""
 
     key: str
     name: str

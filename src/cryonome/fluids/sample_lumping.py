@@ -38,9 +38,13 @@ class LumpingEffect:
             return Remark("estimate", "lumping.none", "carbon", {"T": T})
         off = 100.0 * (self.lumped / self.unlumped - 1.0)
         values: dict[str, Value] = {
-            "T": T, "kind": self.kind, "lumped": pascal(self.lumped, 2), "unlumped": pascal(self.unlumped, 2),
-            "fractions": self.fractions, "off": off,
-        }  # fmt: skip
+            "T": T,
+            "kind": self.kind,
+            "lumped": pascal(self.lumped, 2),
+            "unlumped": pascal(self.unlumped, 2),
+            "fractions": self.fractions,
+            "off": off,
+        }
         return Remark("estimate", "lumping.effect", "carbon", values)
 
 

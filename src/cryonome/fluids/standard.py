@@ -51,7 +51,8 @@ STANDARD = {
 
 
 def standard_values(model: FluidModel, heating: Heating = USUAL) -> dict[str, float]:
-    """Return what a mole gives, flashed once into as many phases as there are at 60 degF and 1 atm, by the keys of :data:`STANDARD`.
+    """Return what a mole gives, flashed once into as many phases as there are at 60 degF and 1 atm, by the keys of
+    :data:`STANDARD`.
 
     What there is no such phase for is left out; nothing is given where the flash was not found.
     """
@@ -79,27 +80,35 @@ def standard_values(model: FluidModel, heating: Heating = USUAL) -> dict[str, fl
 
 
 def _of_gas(model: FluidModel, y: Array, heating: Heating) -> dict[str, float]:
-    """Return gravity and heating values of a gas y (nc,): GPA 2172 and ISO 6976, ideal molar heats over the molar volume, real ones over its Z too."""
+    """Return gravity and heating values of a gas y (nc,): GPA 2172 and ISO 6976, ideal molar heats over the molar
+    volume, real ones over its Z too."""
     gravity = float(y @ model.molar_mass) / AIR_MOLAR_MASS
     volume = R * heating.metered / ATM
     gross, net = (float(y @ heat) / volume for heat in model.substance.heats(heating.burnt))
     Z = float(model.eos.prepare(np.array([heating.metered]), np.array([ATM])).ln_phi(y[None], "vapour")[1][0])
     relative = gravity * air_factor(heating.metered) / Z
     return {
-        "gas_gravity": gravity, "gross_heating_value_J_m3": gross, "net_heating_value_J_m3": net, "wobbe_index_J_m3": gross / gravity**0.5, "gas_Z": Z,
-        "gross_heating_value_real_J_m3": gross / Z, "net_heating_value_real_J_m3": net / Z, "wobbe_index_real_J_m3": gross / Z / relative**0.5,
-    }  # fmt: skip
+        "gas_gravity": gravity,
+        "gross_heating_value_J_m3": gross,
+        "net_heating_value_J_m3": net,
+        "wobbe_index_J_m3": gross / gravity**0.5,
+        "gas_Z": Z,
+        "gross_heating_value_real_J_m3": gross / Z,
+        "net_heating_value_real_J_m3": net / Z,
+        "wobbe_index_real_J_m3": gross / Z / relative**0.5,
+    }
 
 
 def air_factor(T: float) -> float:
-    """Return the compressibility factor of dry air at T K and 1 atm, by a line through those of ISO 6976 (2016): 0.999419 at 0 degC, 0.999645 at 20 degC."""
+    """Return the compressibility factor of dry air at T K and 1 atm, by a line through those of ISO 6976 (2016):
+    0.999419 at 0 degC, 0.999645 at 20 degC."""
     return 0.999419 + (0.999645 - 0.999419) / 20.0 * (T - 273.15)
 
 
 @dataclass(frozen=True)
 class Rates:
-    """A flow by all its measures: ``mole`` mol/s, ``mass`` kg/s, ``actual`` m3/s at the state, ``gas`` m3/s as an ideal gas at 60
-    degF and 1 atm, ``liquid`` m3/s as the components' liquids at 60 degF."""
+    """A flow by all its measures: ``mole`` mol/s, ``mass`` kg/s, ``actual`` m3/s at the state, ``gas`` m3/s as an
+    ideal gas at 60 degF and 1 atm, ``liquid`` m3/s as the components' liquids at 60 degF."""
 
     mole: float
     mass: float
@@ -109,16 +118,17 @@ class Rates:
 
 
 RATES = {
-    "mole": "moles", "mass": "mass", "actual": "volume at the state", "gas": "standard volume as ideal gas",
+    "mole": "moles",
+    "mass": "mass",
+    "actual": "volume at the state",
+    "gas": "standard volume as ideal gas",
     "liquid": "standard volume as liquid",
-}  # fmt: skip
+}
 """The measures of a flow."""
 
 
 def rates(model: FluidModel, x: Array, volume: float, value: float, measure: str) -> Rates:
     """Return all rates of a stream of composition x (nc,) and molar volume m3/mol from one of :data:`RATES`, SI."""
-    each = Rates(
-        1.0, float(x @ model.molar_mass), volume, STANDARD_GAS, float(x @ model.substance.liquid_volume)
-    )  # fmt: skip
+    each = Rates(1.0, float(x @ model.molar_mass), volume, STANDARD_GAS, float(x @ model.substance.liquid_volume))
     moles = value / getattr(each, measure)
     return Rates(*(moles * getattr(each, name) for name in RATES))

@@ -1,4 +1,5 @@
-"""Full states of a fluid: phases and every property of them, for one or ten thousand temperatures and pressures at once."""
+"""Full states of a fluid: phases and every property of them, for one or ten thousand temperatures and pressures at
+once."""
 
 from __future__ import annotations
 

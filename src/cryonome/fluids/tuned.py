@@ -37,7 +37,8 @@ def base_of(model: ModelInput, components: Sequence[Component], z: Array, pairs:
 
 
 def mark(components: Sequence[Component], z: Array, ids: Sequence[str]) -> str:
-    """Return a short mark of the components ``ids``: another where their constants or their shares of each other have changed."""
+    """Return a short mark of the components ``ids``: another where their constants or their shares of each other have
+    changed."""
     there = [i for i, c in enumerate(components) if c.identity in ids]
     total = float(z[there].sum()) or 1.0
     parts = []
@@ -56,7 +57,8 @@ def ids_of(tuning: Tuning) -> list[str]:
 def applied_tuning(
     model: ModelInput, components: Sequence[Component], z: Array, pairs: Interaction, remarks: list[Remark]
 ) -> Tuned | None:
-    """Return what the tuning of a model makes of its components, None without one; what it names that is not there is told."""
+    """Return what the tuning of a model makes of its components, None without one; what it names that is not there is
+    told."""
     given = model.tuned
     if given is None or not given.changes:
         return None

@@ -1,4 +1,5 @@
-"""Compiled kernels: what runs for every state. :mod:`.library` loads and calls them, ``source/`` is how they are written."""
+"""Compiled kernels: what runs for every state. :mod:`.library` loads and calls them, ``source/`` is how they are
+written."""
 
 from .compiling import compile_all, give_up, listeners, missing, ready
 from .library import Kernel, kernel, table

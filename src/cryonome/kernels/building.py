@@ -1,7 +1,8 @@
-"""Compiles kernels: ``python -m cryonome.kernels.building`` reads names from its input, one a line, and tells each that is done.
+"""Compiles kernels: ``python -m cryonome.kernels.building`` reads names from its input, one a line, and tells each
+that is done.
 
-Runs as a process of its own, since compiling keeps the interpreter busy for seconds at a time and what computes needs no compiler.
-"""
+Runs as a process of its own, since compiling keeps the interpreter busy for seconds at a time and what computes needs
+no compiler."""
 
 from __future__ import annotations
 

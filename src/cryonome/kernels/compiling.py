@@ -1,4 +1,5 @@
-"""Compiling what is missing, by processes of their own: it takes a minute once, and keeps neither a window nor a thread's interpreter busy meanwhile."""
+"""Compiling what is missing, by processes of their own: it takes a minute once, and keeps neither a window nor a
+thread's interpreter busy meanwhile."""
 
 from __future__ import annotations
 
@@ -45,7 +46,8 @@ def give_up() -> None:
 
 
 def compile_all(progress: Callable[[int, int], None] = lambda done, all_: None) -> None:
-    """Compile what is missing, with as many processes as the machine has processors. Raises NotCompiled where that fails or was given up."""
+    """Compile what is missing, with as many processes as the machine has processors. Raises NotCompiled where that
+    fails or was given up."""
     todo = missing()
     if not todo:
         return

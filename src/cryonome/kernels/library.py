@@ -1,9 +1,9 @@
 """Where compiled kernels are kept, how they are loaded and called.
 
-A kernel is compiled once for a processor and a source (:mod:`.building`) and kept as a file of machine code, in the package where that can be written to, else in
-the user's cache. Loading one takes a millisecond and needs neither compiler nor Numba; calls let go of the interpreter. What is missing when it is first
-called is compiled then (:mod:`.compiling`).
-"""
+A kernel is compiled once for a processor and a source (:mod:`.building`) and kept as a file of machine code, in the
+package where that can be written to, else in the user's cache. Loading one takes a millisecond and needs neither
+compiler nor Numba; calls let go of the interpreter. What is missing when it is first called is compiled then
+(:mod:`.compiling`)."""
 
 from __future__ import annotations
 
@@ -110,9 +110,12 @@ class Kept:
     def store(self, name: str) -> None:
         """Keep it under its name, in the first folder that can be written to; whole or not at all."""
         told = {
-            "symbol": self.symbol, "letters": self.letters, "floating": self.floating, "needs": self.needs,
+            "symbol": self.symbol,
+            "letters": self.letters,
+            "floating": self.floating,
+            "needs": self.needs,
             "sha256": hashlib.sha256(self.code).hexdigest(),
-        }  # fmt: skip
+        }
         head = json.dumps(told).encode()
         for folder in folders():
             try:
@@ -141,9 +144,14 @@ class Kept:
 
 
 UNUSED = (
-    "NRT_Free", "NRT_MemInfo_call_dtor", "numba_do_raise", "numba_gil_ensure", "numba_gil_release",
-    "numba_runtime_build_excinfo_struct", "numba_unpickle",
-)  # fmt: skip
+    "NRT_Free",
+    "NRT_MemInfo_call_dtor",
+    "numba_do_raise",
+    "numba_gil_ensure",
+    "numba_gil_release",
+    "numba_runtime_build_excinfo_struct",
+    "numba_unpickle",
+)
 """Functions of the compiler's runtime that compiled code names in ways it never takes."""
 
 _char, _addressof = ctypes.c_char.from_buffer, ctypes.addressof
@@ -192,7 +200,8 @@ class Kernel:
         self._function = ctypes.CFUNCTYPE(ctypes.c_double if kept.floating else ctypes.c_ssize_t, *types)(address)
 
     def bound(self, letters: Sequence[str], values: Sequence[Any]) -> list[Any]:
-        """Return what is passed for values: an array as its place and shape. Raises TypeError where one is not what the kernel takes."""
+        """Return what is passed for values: an array as its place and shape. Raises TypeError where one is not what
+        the kernel takes."""
         passed: list[Any] = []
         for letter, value in zip(letters, values, strict=True):
             if len(letter) == 1:
@@ -211,10 +220,11 @@ class Kernel:
         return self._function(*self.bound(self.letters, values))
 
     def over(self, n: int, memory: int, values: Sequence[Any], watch: Watch = UNWATCHED, *, block: int = 64) -> None:
-        """Run rows 0 to n of a kernel whose first arguments are ``lo``, ``hi`` and work of ``memory`` numbers: in blocks, over all processors.
+        """Run rows 0 to n of a kernel whose first arguments are ``lo``, ``hi`` and work of ``memory`` numbers: in
+        blocks, over all processors.
 
-        What comes of a row does not depend on the others, so the number of threads changes no bit. Raises Cancelled where ``watch`` says so, between blocks.
-        """
+        What comes of a row does not depend on the others, so the number of threads changes no bit. Raises Cancelled
+        where ``watch`` says so, between blocks."""
         from . import pool
 
         passed = self.bound(self.letters[3:], values)
@@ -256,7 +266,8 @@ def kernel(name: str) -> Kernel:
 
 @functools.cache
 def table(family: str) -> NDArray[np.int64]:
-    """Return the addresses of an equation's functions in the order of ``source/table.py``; those it has not are zero."""
+    """Return the addresses of an equation's functions in the order of ``source/table.py``; those it has not are
+    zero."""
     order = re.search(r"^ORDER = \(([^)]*)\)", sources()["table"], re.MULTILINE)
     assert order is not None
     places = re.findall(r'"(\w+)"', order.group(1))

@@ -1,4 +1,5 @@
-"""The one pool of threads for compiled work. Kernels let go of the interpreter, so the window keeps its turn while they run."""
+"""The one pool of threads for compiled work. Kernels let go of the interpreter, so the window keeps its turn while
+they run."""
 
 from __future__ import annotations
 
@@ -40,7 +41,8 @@ def _pool() -> ThreadPoolExecutor:
 
 
 def in_blocks(work: Callable[[int, int], None], n: int, block: int, watch: Watch = UNWATCHED) -> None:
-    """Call ``work(lo, hi)`` for contiguous rows of n, of ``block`` rows at least; a single block runs in the calling thread. Raises Cancelled."""
+    """Call ``work(lo, hi)`` for contiguous rows of n, of ``block`` rows at least; a single block runs in the calling
+    thread. Raises Cancelled."""
     watch.check()
     if n <= block:
         if n:

@@ -1,8 +1,7 @@
 """Laboratory tests of reservoir fluids, simulated: expansion, depletion, liberation, separators, swelling, viscosity.
 
-A test runs for one fluid or for many sets of its parameters at once (:class:`LabFluid`), over all its pressures together where one
-does not depend on the other.
-"""
+A test runs for one fluid or for many sets of its parameters at once (:class:`LabFluid`), over all its pressures
+together where one does not depend on the other."""
 
 from .depletion import Depletion, deplete
 from .expansion import Expansion, expand

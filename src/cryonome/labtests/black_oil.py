@@ -1,4 +1,5 @@
-"""Black-oil tables from lab tests: what a simulator takes in place of a composition, with the branches above each saturation pressure."""
+"""Black-oil tables from lab tests: what a simulator takes in place of a composition, with the branches above each
+saturation pressure."""
 
 from __future__ import annotations
 
@@ -19,9 +20,11 @@ Array = NDArray[np.float64]
 
 @dataclass(frozen=True)
 class BlackOil:
-    """Saturated rows at falling pressures ``P`` (n,) Pa, the first that of saturation: ``Rs`` gas in oil and ``Rv`` oil in gas (standard volumes, m3/m3), ``Bo`` and ``Bg`` m3/m3,
-    viscosities ``mu_o`` and ``mu_g`` Pa s, each (n,), nan where there is no such phase. ``branch_P`` (n, k) Pa above each of them, with ``branch_B`` and ``branch_mu`` (n, k) of the saturated
-    phase compressed: of the oil, or where ``oil`` is false of the gas. ``tank_density`` kg/m3, ``gas_gravity``."""
+    """Saturated rows at falling pressures ``P`` (n,) Pa, the first that of saturation: ``Rs`` gas in oil and ``Rv``
+    oil in gas (standard volumes, m3/m3), ``Bo`` and ``Bg`` m3/m3, viscosities ``mu_o`` and ``mu_g`` Pa s, each (n,),
+    nan where there is no such phase. ``branch_P`` (n, k) Pa above each of them, with ``branch_B`` and ``branch_mu``
+    (n, k) of the saturated phase compressed: of the oil, or where ``oil`` is false of the gas. ``tank_density``
+    kg/m3, ``gas_gravity``."""
 
     oil: bool
     P: Array
@@ -41,12 +44,14 @@ class BlackOil:
 def black_oil(
     fluid: LabFluid, T: float, P: Array, stages: tuple[Array, Array] | None, branches: Array, watch: Watch = UNWATCHED
 ) -> BlackOil:
-    """Return the table of one fluid at T K over falling P (n,) Pa below saturation, with branches at the pressures ``branches`` (k,) Pa.
+    """Return the table of one fluid at T K over falling P (n,) Pa below saturation, with branches at the pressures
+    ``branches`` (k,) Pa.
 
-    Of an oil by differential liberation; with ``stages`` (T K and P Pa of a train) corrected to it: B_o = B_od B_ofb/B_odb and R_s = R_sfb - (R_sdb - R_sd) B_ofb/B_odb
-    (Moses, J. Pet. Technol. 38, 715 (1986)). Of a condensate by depletion, each phase taken through the train, a single flash to 60 degF and 1 atm where there is none (Whitson and
-    Torp, J. Pet. Technol. 35, 610 (1983)); so is the gas of either, whose oil in the tank is R_v. Stages above the pressure of a row are left out of it. Raises Cancelled. Rows above saturation are left out.
-    """
+    Of an oil by differential liberation; with ``stages`` (T K and P Pa of a train) corrected to it: B_o = B_od
+    B_ofb/B_odb and R_s = R_sfb - (R_sdb - R_sd) B_ofb/B_odb (Moses, J. Pet. Technol. 38, 715 (1986)). Of a condensate
+    by depletion, each phase taken through the train, a single flash to 60 degF and 1 atm where there is none (Whitson
+    and Torp, J. Pet. Technol. 35, 610 (1983)); so is the gas of either, whose oil in the tank is R_v. Stages above
+    the pressure of a row are left out of it. Raises Cancelled. Rows above saturation are left out."""
     start = fluid.saturation(T, watch=watch.part(0.0, 0.2))
     at = float(start.P[0])
     rows = np.concatenate([[at], P[at * (1.0 - 1e-9) > P]])
@@ -123,8 +128,8 @@ def _of_gas(
 def _gas(
     fluid: LabFluid, T: float, P: Array, y: Array, train: tuple[Array, Array]
 ) -> tuple[Array, Array, Array, Array, Separation]:
-    """Return of gases y (n, nc) at T K and P (n,) Pa, each taken through a train: molar volumes, B_g and R_v by the gas that stays one, the volume of that
-    (n,) per mole, and the train."""
+    """Return of gases y (n, nc) at T K and P (n,) Pa, each taken through a train: molar volumes, B_g and R_v by the
+    gas that stays one, the volume of that (n,) per mole, and the train."""
     V = _molar(fluid, T, P, y, False)
     found = separate(fluid.repeated(P.size), train[0], train[1], y, most=P)
     standard = np.nansum(found.vapour, axis=1) * STANDARD_GAS
@@ -139,7 +144,8 @@ def _molar(fluid: LabFluid, T: float, P: Array, z: Array, liquid: bool) -> Array
 
 
 def _branches(fluid: LabFluid, T: float, P: Array, z: Array, above: Array, liquid: bool) -> tuple[Array, Array, Array]:
-    """Return pressures (n, k) from each saturated one upwards, with molar volumes and viscosities of what was saturated there, nan below."""
+    """Return pressures (n, k) from each saturated one upwards, with molar volumes and viscosities of what was
+    saturated there, nan below."""
     n, k = P.size, above.size
     up = np.where(above > P[:, None] * (1.0 + 1e-9), above, np.nan)
     good = np.isfinite(up).reshape(-1)
@@ -155,8 +161,9 @@ def _branches(fluid: LabFluid, T: float, P: Array, z: Array, above: Array, liqui
 
 
 def refusals(table: BlackOil) -> list[tuple[str, int]]:
-    """Return what a simulator would refuse, by code and row: ``compressibility`` of oil and its gas below zero, ``order`` of R_s or B_g against pressure, ``branch`` volumes that do not fall with
-    pressure, ``crossing`` branches of oil."""
+    """Return what a simulator would refuse, by code and row: ``compressibility`` of oil and its gas below zero,
+    ``order`` of R_s or B_g against pressure, ``branch`` volumes that do not fall with pressure, ``crossing`` branches
+    of oil."""
     out: list[tuple[str, int]] = []
     P = table.P
     if table.oil:

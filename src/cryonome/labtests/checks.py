@@ -28,8 +28,9 @@ AIR_DENSITY = AIR_MOLAR_MASS / STANDARD_GAS
 
 @dataclass(frozen=True)
 class Drawn:
-    """What a check is seen by: points (m,) that are to lie on a ``line`` (m,), each ``good``, ``bad`` or ``beside`` what is judged, and their ``names`` where they have any; ``x_key`` the key of an answer
-    that tells what x is, else its title."""
+    """What a check is seen by: points (m,) that are to lie on a ``line`` (m,), each ``good``, ``bad`` or ``beside``
+    what is judged, and their ``names`` where they have any; ``x_key`` the key of an answer that tells what x is, else
+    its title."""
 
     title: str
     x: Array
@@ -44,7 +45,8 @@ class Drawn:
 
 @dataclass(frozen=True)
 class Checked:
-    """A check: its ``name``, ``verdict``, what to say, the ``rows`` it is about, and what there is to draw, None for nothing."""
+    """A check: its ``name``, ``verdict``, what to say, the ``rows`` it is about, and what there is to draw, None for
+    nothing."""
 
     name: str
     verdict: str
@@ -69,11 +71,12 @@ def _marks(bad: NDArray[np.bool_], judged: NDArray[np.bool_] | None = None) -> t
 
 
 def y_function(P: Array, relative: Array, saturation: float) -> Checked | None:
-    """Check that Y = (P_sat - P)/(P (V/V_sat - 1)) of an expansion at P (n,) Pa with relative volumes (n,) is a straight line in P.
+    """Check that Y = (P_sat - P)/(P (V/V_sat - 1)) of an expansion at P (n,) Pa with relative volumes (n,) is a
+    straight line in P.
 
-    Standing, *Volumetric and Phase Behavior of Oil Field Hydrocarbon Systems* (1952), ch. 6. Points count by V/V_sat - 1, the less of which there is the
-    more an error in it does; None with fewer than four below saturation. Good to 1 %, doubtful to 3 % of a point (median), of the worst thrice as much.
-    """
+    Standing, *Volumetric and Phase Behavior of Oil Field Hydrocarbon Systems* (1952), ch. 6. Points count by V/V_sat
+    - 1, the less of which there is the more an error in it does; None with fewer than four below saturation. Good to
+    1 %, doubtful to 3 % of a point (median), of the worst thrice as much."""
     rows = np.flatnonzero((saturation * 0.98 > P) & (relative > 1.002))
     if rows.size < 4:
         return None
@@ -119,7 +122,8 @@ def _line(x: Array, y: Array, weight: Array) -> tuple[float, float]:
 
 
 def expansion_break(P: Array, relative: Array, saturation: float) -> Checked | None:
-    """Check that the relative volumes (n,) of an expansion at P (n,) Pa bend at the reported saturation pressure: the line of ln V above it meets 1 there.
+    """Check that the relative volumes (n,) of an expansion at P (n,) Pa bend at the reported saturation pressure: the
+    line of ln V above it meets 1 there.
 
     None with fewer than two points above. Good to 1 % of pressure or to 0.1 % of volume, doubtful to thrice.
     """
@@ -135,7 +139,8 @@ def expansion_break(P: Array, relative: Array, saturation: float) -> Checked | N
 
 
 def rising(name: str, P: Array, values: Array, falls_with_pressure: bool) -> Checked | None:
-    """Check that ``values`` (n,) rise as pressure falls, or fall with it; None where they do. What breaks it is named."""
+    """Check that ``values`` (n,) rise as pressure falls, or fall with it; None where they do. What breaks it is
+    named."""
     order = np.argsort(-P)
     step = np.diff(values[order])
     bad = np.flatnonzero(step < -1e-9 if falls_with_pressure else step > 1e-9)
@@ -147,7 +152,8 @@ def rising(name: str, P: Array, values: Array, falls_with_pressure: bool) -> Che
 
 
 def closes(names: Sequence[str], table: Array) -> Checked | None:
-    """Check that compositions (n, nc) of all components add up to one, to 0.3 % (doubtful to 1 %); None where no row is whole."""
+    """Check that compositions (n, nc) of all components add up to one, to 0.3 % (doubtful to 1 %); None where no row
+    is whole."""
     whole = np.flatnonzero(np.isfinite(table).all(axis=1))
     if whole.size == 0:
         return None
@@ -159,7 +165,8 @@ def closes(names: Sequence[str], table: Array) -> Checked | None:
 
 @dataclass(frozen=True)
 class CellBalance:
-    """What a depletion report leaves in the cell: moles of ``liquid`` and ``gas`` per mole of fluid (n,) and the liquid's composition ``x`` (n, nc)."""
+    """What a depletion report leaves in the cell: moles of ``liquid`` and ``gas`` per mole of fluid (n,) and the
+    liquid's composition ``x`` (n, nc)."""
 
     liquid: Array
     gas: Array
@@ -169,8 +176,9 @@ class CellBalance:
 def cell_balance(
     z: Array, y: Array, produced: Array, liquid_share: Array, Z: Array, P: Array, T: float, cell: float
 ) -> CellBalance:
-    """Return the balance of a depletion of feed z (nc,) with gas y (n, nc), cumulative moles ``produced`` (n,), liquid shares (n,) of the cell of
-    ``cell`` m3/mol, and Z (n,) of the gas at P (n,) Pa and T K. Whitson and Torp, J. Pet. Technol. 35, 610 (1983), eqs. 1 to 6."""
+    """Return the balance of a depletion of feed z (nc,) with gas y (n, nc), cumulative moles ``produced`` (n,),
+    liquid shares (n,) of the cell of ``cell`` m3/mol, and Z (n,) of the gas at P (n,) Pa and T K. Whitson and Torp,
+    J. Pet. Technol. 35, 610 (1983), eqs. 1 to 6."""
     drawn = np.diff(produced, prepend=0.0)
     left = z - np.cumsum(drawn[:, None] * y, axis=0)
     gas = P * cell * (1.0 - liquid_share) / (Z * R * T)
@@ -181,7 +189,8 @@ def cell_balance(
 
 
 def depletion_balance(found: CellBalance, z: Array, names: Sequence[str], P: Array) -> Checked:
-    """Check that no component of the liquid that a report leaves is negative by more than its error, 0.2 % of the feed's amount of it (doubtful to 2 %)."""
+    """Check that no component of the liquid that a report leaves is negative by more than its error, 0.2 % of the
+    feed's amount of it (doubtful to 2 %)."""
     amount = found.liquid[:, None] * found.x / np.maximum(z, 1e-4)
     row, place = divmod(int(np.nanargmin(amount)), amount.shape[1])
     least = float(amount[row, place])
@@ -205,12 +214,13 @@ def two_phase_z(P: Array, produced: Array, Z_two: Array, T: float, cell: float) 
 def hoffmann_crump(
     components: Sequence[Component], x: Array, y: Array, P: float, T: float, row: int, where: str
 ) -> Checked | None:
-    """Check that the K-values y/x (nc,) of a gas and a liquid at P Pa and T K lie on a line: log(K P) over F = b (1/Tb - 1/T).
+    """Check that the K-values y/x (nc,) of a gas and a liquid at P Pa and T K lie on a line: log(K P) over F = b
+    (1/Tb - 1/T).
 
-    Hoffmann, Crump and Hocott, Trans. AIME 198, 1 (1953), with b = (log Pc - log 1 atm)/(1/Tb - 1/Tc). The line is through methane to hexanes (that most lie on);
-    what is dilute (below 0.02 %), inorganic gases, and heavier ends, which have no sharp boiling point, are drawn but not judged. None with fewer than four.
-    Good to 20 %, doubtful to 40 % in K.
-    """
+    Hoffmann, Crump and Hocott, Trans. AIME 198, 1 (1953), with b = (log Pc - log 1 atm)/(1/Tb - 1/Tc). The line is
+    through methane to hexanes (that most lie on); what is dilute (below 0.02 %), inorganic gases, and heavier ends,
+    which have no sharp boiling point, are drawn but not judged. None with fewer than four. Good to 20 %, doubtful to
+    40 % in K."""
     b = np.array([(np.log10(c.Pc) - np.log10(ATM)) / (1.0 / c.nbp - 1.0 / c.Tc) for c in components])
     F = b * (1.0 / np.array([c.nbp for c in components]) - 1.0 / T)
     with np.errstate(divide="ignore", invalid="ignore"):
@@ -231,15 +241,22 @@ def hoffmann_crump(
         "where": where,
     }
     drawn = Drawn(
-        f"Hoffmann–Crump, {where}", F[there], value[there], start + slope * F[there], _marks(np.abs(10.0**off - 1.0)[there] > RATIOS[1], judged[there]),
-        tuple(c.name for c, yes in zip(components, there) if yes), x_title="F = b (1/Tb − 1/T)", y_title="log10(K P / atm)",
-    )  # fmt: skip
+        f"Hoffmann–Crump, {where}",
+        F[there],
+        value[there],
+        start + slope * F[there],
+        _marks(np.abs(10.0**off - 1.0)[there] > RATIOS[1], judged[there]),
+        tuple(c.name for c, yes in zip(components, there) if yes),
+        x_title="F = b (1/Tb − 1/T)",
+        y_title="log10(K P / atm)",
+    )
     return _checked("hoffmann_crump", size, RATIOS, values, (row,), drawn)
 
 
 def recombination(z: Array, x: Array, y: Array, reported: float, liquid_volume: float) -> Checked | None:
-    """Check that a well stream z (nc,) is the liquid x and the gas y of its separator at the ``reported`` standard gas by volume of stock-tank oil, ``liquid_volume`` m3 of which a
-    mole of z gives; the ratio that would reconcile them is told. Good to 3 %, doubtful to 8 %."""
+    """Check that a well stream z (nc,) is the liquid x and the gas y of its separator at the ``reported`` standard
+    gas by volume of stock-tank oil, ``liquid_volume`` m3 of which a mole of z gives; the ratio that would reconcile
+    them is told. Good to 3 %, doubtful to 8 %."""
     span = y - x
     weight = 1.0 / np.maximum(z, 1e-3)
     share = float((weight * span) @ (z - x) / ((weight * span) @ span))
@@ -257,7 +274,8 @@ def recombination(z: Array, x: Array, y: Array, reported: float, liquid_volume: 
 def liberation_mass(
     P: Array, factor: Array, gas: Array, density: Array, gravity: Array, residue: float
 ) -> Checked | None:
-    """Check the masses of a liberation (n,): density times volume factor is the residue's density and the mass of the gas still to come, to 0.7 % (doubtful to 2 %).
+    """Check the masses of a liberation (n,): density times volume factor is the residue's density and the mass of the
+    gas still to come, to 0.7 % (doubtful to 2 %).
 
     Gas of a step has its reported gravity; McCain, *The Properties of Petroleum Fluids* (1990), ch. 10.
     """
@@ -279,7 +297,8 @@ def liberation_mass(
 
 
 def separator_mass(factor: float, density: float, gas: Array, gravity: Array, tank: float) -> Checked:
-    """Check the mass of a train: density of the feed times volume factor is the tank oil's density and the mass of all gas (n,), to 1 % (doubtful to 3 %)."""
+    """Check the mass of a train: density of the feed times volume factor is the tank oil's density and the mass of
+    all gas (n,), to 1 % (doubtful to 3 %)."""
     own = (tank + float(np.nansum(gas * gravity)) * AIR_DENSITY) / factor
     values: dict[str, Value] = {
         "own": measure(own, "density"),

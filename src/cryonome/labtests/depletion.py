@@ -17,9 +17,10 @@ Array = NDArray[np.float64]
 
 @dataclass(frozen=True)
 class Depletion:
-    """M sets at n pressures, each (M, n) or (M, n, nc): ``liquid_volume_fraction`` of the volume at saturation, ``produced`` cumulative moles of gas
-    drawn per mole of fluid, ``Z_gas``, ``Z_two_phase``, ``gas`` and ``liquid`` compositions, ``gas_viscosity`` Pa s, ``gas_gravity``; ``left`` (M, n, nc) moles
-    in the cell after each step; ``saturated_volume`` (M,) m3/mol."""
+    """M sets at n pressures, each (M, n) or (M, n, nc): ``liquid_volume_fraction`` of the volume at saturation,
+    ``produced`` cumulative moles of gas drawn per mole of fluid, ``Z_gas``, ``Z_two_phase``, ``gas`` and ``liquid``
+    compositions, ``gas_viscosity`` Pa s, ``gas_gravity``; ``left`` (M, n, nc) moles in the cell after each step;
+    ``saturated_volume`` (M,) m3/mol."""
 
     saturation: Saturation
     saturated_volume: Array
@@ -37,8 +38,8 @@ class Depletion:
 def deplete(fluid: LabFluid, T: float, P: Array, near: Saturation | None = None, watch: Watch = UNWATCHED) -> Depletion:
     """Deplete ``fluid`` of M sets at T K over falling pressures P (n,) Pa. Raises Cancelled.
 
-    The cell begins at saturation; at a pressure above it nothing is drawn. The procedure of Whitson and Torp, J. Pet. Technol. 35, 610 (1983).
-    """
+    The cell begins at saturation; at a pressure above it nothing is drawn. The procedure of Whitson and Torp, J. Pet.
+    Technol. 35, 610 (1983)."""
     m, n, nc = fluid.size, P.size, fluid.z.shape[1]
     start = fluid.saturation(T, near, watch.part(0.0, 0.3))
     temperature = np.full(m, T)
@@ -72,9 +73,11 @@ def deplete(fluid: LabFluid, T: float, P: Array, near: Saturation | None = None,
         gas[:, k] = np.where(liquid_alone[:, None], np.nan, found.y)
         oil[:, k] = np.where((lone & ~liquid_alone)[:, None], np.nan, found.x)
         left[:, k] = amounts
-    out["viscosity"] = fluid.repeated(n).viscosity(
-        np.full(m * n, T), np.tile(P, m), gas.reshape(m * n, nc), volume.reshape(-1), np.zeros(m * n, bool)
-    ).reshape(m, n)  # fmt: skip
+    out["viscosity"] = (
+        fluid.repeated(n)
+        .viscosity(np.full(m * n, T), np.tile(P, m), gas.reshape(m * n, nc), volume.reshape(-1), np.zeros(m * n, bool))
+        .reshape(m, n)
+    )
     return Depletion(
         start, cell, out["liquid"], out["produced"], out["Z_gas"], out["Z_two"], gas, oil, out["viscosity"], out["gravity"], left
     )  # fmt: skip

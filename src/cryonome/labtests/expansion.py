@@ -17,9 +17,10 @@ Array = NDArray[np.float64]
 
 @dataclass(frozen=True)
 class Expansion:
-    """M sets at n pressures, each (M, n): ``relative_volume`` to that at saturation, ``liquid_volume_fraction`` of the volume at saturation, ``Z`` of the
-    whole, ``density`` kg/m3, ``viscosity`` Pa s of the single phase above saturation (nan below), ``Y``, nan at and above saturation; ``saturation``
-    and the molar volume there, ``saturated_volume`` (M,) m3/mol."""
+    """M sets at n pressures, each (M, n): ``relative_volume`` to that at saturation, ``liquid_volume_fraction`` of
+    the volume at saturation, ``Z`` of the whole, ``density`` kg/m3, ``viscosity`` Pa s of the single phase above
+    saturation (nan below), ``Y``, nan at and above saturation; ``saturation`` and the molar volume there,
+    ``saturated_volume`` (M,) m3/mol."""
 
     saturation: Saturation
     saturated_volume: Array
@@ -34,8 +35,8 @@ class Expansion:
 def expand(fluid: LabFluid, T: float, P: Array, near: Saturation | None = None, watch: Watch = UNWATCHED) -> Expansion:
     """Expand ``fluid`` of M sets at T K over pressures P (n,) Pa, in any order. Raises Cancelled.
 
-    Y is that of Standing, *Volumetric and Phase Behavior of Oil Field Hydrocarbon Systems* (1952): (P_sat - P)/(P (V/V_sat - 1)).
-    """
+    Y is that of Standing, *Volumetric and Phase Behavior of Oil Field Hydrocarbon Systems* (1952): (P_sat - P)/(P
+    (V/V_sat - 1))."""
     m, n = fluid.size, P.size
     start = fluid.saturation(T, near, watch.part(0.0, 0.5))
     temperature = np.full(m * n, T)
@@ -43,7 +44,8 @@ def expand(fluid: LabFluid, T: float, P: Array, near: Saturation | None = None, 
     each = fluid.repeated(n)
     saturated = fluid.one_phase(np.full(m, T), start.P)
     above = start.P[:, None] <= P
-    # Above saturation there is one phase: of a fluid with a bubble point a liquid, of one with a dew point none, whatever its density.
+    # Above saturation there is one phase: of a fluid with a bubble point a liquid, of one with a dew point none,
+    # whatever its density.
     V, liquid, mu = (np.full(m * n, np.nan) for _ in range(3))
     one = np.flatnonzero(above)
     if one.size:

@@ -29,10 +29,10 @@ STANDARD_GAS = R * T_60F / ATM
 class LabFluid:
     """M sets of parameters of a fluid of nc components, each array with the leading axis M.
 
-    ``z`` mole fractions; ``shift`` m3/mol that the equation's partial volumes are too large by at 60 degF, ``slope`` m3/(mol K) its slope; ``molar_mass`` kg/mol; ``Tc`` K, ``Pc``
-    Pa and ``Vc`` m3/mol for viscosities of the ``method``; ``thicker`` and ``thicker_T`` (K) the a and b of a factor exp(w a + w b/T)
-    on them, w mass fractions. ``eos`` holds parameters with the leading axis M, or none.
-    """
+    ``z`` mole fractions; ``shift`` m3/mol that the equation's partial volumes are too large by at 60 degF, ``slope``
+    m3/(mol K) its slope; ``molar_mass`` kg/mol; ``Tc`` K, ``Pc`` Pa and ``Vc`` m3/mol for viscosities of the
+    ``method``; ``thicker`` and ``thicker_T`` (K) the a and b of a factor exp(w a + w b/T) on them, w mass fractions.
+    ``eos`` holds parameters with the leading axis M, or none."""
 
     eos: Equation
     z: Array
@@ -107,7 +107,8 @@ class LabFluid:
         return np.where(sane, Z * R * T / P - np.vecdot(self.z, self.shift_at(T)), np.nan)
 
     def liquid_volume(self, x: Array, T: float = T_60F, P: float = ATM) -> Array:
-        """Return the molar volumes (M,) m3/mol of compositions x (M, nc) as liquids, at 60 degF and 1 atm where no other state is named."""
+        """Return the molar volumes (M,) m3/mol of compositions x (M, nc) as liquids, at 60 degF and 1 atm where no
+        other state is named."""
         n = x.shape[0]
         state = self.eos.prepare(np.full(n, T), np.full(n, P))
         with np.errstate(invalid="ignore"):
@@ -141,10 +142,11 @@ FAR = 3.0
 
 @dataclass(frozen=True)
 class Parted:
-    """Two phases, or one, of N states: ``split`` (N,); ``vapour`` (N,) whether a single one is a vapour; ``light`` (N,) mole fraction of the
-    lighter phase; ``x``, ``y`` (N, nc) and molar volumes ``x_volume``, ``y_volume`` (N,) m3/mol of the heavier and the lighter, both those of
-    the single phase where there is one. nan where no state was found. ``phases`` are the same as they were solved for, ``before`` the
-    :attr:`ratios` of those they were begun from, None without."""
+    """Two phases, or one, of N states: ``split`` (N,); ``vapour`` (N,) whether a single one is a vapour; ``light``
+    (N,) mole fraction of the lighter phase; ``x``, ``y`` (N, nc) and molar volumes ``x_volume``, ``y_volume`` (N,)
+    m3/mol of the heavier and the lighter, both those of the single phase where there is one. nan where no state was
+    found. ``phases`` are the same as they were solved for, ``before`` the :attr:`ratios` of those they were begun
+    from, None without."""
 
     T: Array
     P: Array

@@ -17,10 +17,12 @@ Array = NDArray[np.float64]
 
 @dataclass(frozen=True)
 class Liberation:
-    """M sets at n pressures, each (M, n): ``oil_volume_factor`` oil volume to that of the residue at 60 degF, ``solution_gas`` standard gas still dissolved
-    to that volume, ``total_volume_factor`` with the gas driven off so far, ``gas_Z``, ``gas_gravity``, ``gas_volume_factor`` and ``gas_viscosity`` Pa s of the
-    gas of the step, nan at and above saturation; ``oil_density`` kg/m3, ``oil_viscosity`` Pa s. ``saturated_factor`` and ``saturated_gas`` (M,) are the first two at
-    saturation, ``residual_density`` (M,) kg/m3 at 60 degF; ``oil`` (M, n, nc) its composition, ``oil_left`` (M, n) moles of it per mole of fluid."""
+    """M sets at n pressures, each (M, n): ``oil_volume_factor`` oil volume to that of the residue at 60 degF,
+    ``solution_gas`` standard gas still dissolved to that volume, ``total_volume_factor`` with the gas driven off so
+    far, ``gas_Z``, ``gas_gravity``, ``gas_volume_factor`` and ``gas_viscosity`` Pa s of the gas of the step, nan at
+    and above saturation; ``oil_density`` kg/m3, ``oil_viscosity`` Pa s. ``saturated_factor`` and ``saturated_gas``
+    (M,) are the first two at saturation, ``residual_density`` (M,) kg/m3 at 60 degF; ``oil`` (M, n, nc) its
+    composition, ``oil_left`` (M, n) moles of it per mole of fluid."""
 
     saturation: Saturation
     oil_volume_factor: Array
@@ -43,7 +45,8 @@ class Liberation:
 def liberate(
     fluid: LabFluid, T: float, P: Array, near: Saturation | None = None, watch: Watch = UNWATCHED
 ) -> Liberation:
-    """Liberate gas from ``fluid`` of M sets at T K over falling pressures P (n,) Pa; the oil of the last, cooled, is the residue.
+    """Liberate gas from ``fluid`` of M sets at T K over falling pressures P (n,) Pa; the oil of the last, cooled, is
+    the residue.
 
     Sets with a dew point give nan. The procedure of Moses, J. Pet. Technol. 38, 715 (1986). Raises Cancelled.
     """

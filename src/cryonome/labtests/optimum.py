@@ -24,8 +24,8 @@ AGAIN = 4
 
 @dataclass(frozen=True)
 class Optimum:
-    """The best pressures (s,) Pa of the free stages with the train they give, and for each stage a curve: pressures (s, k) Pa and the liquid (s, k), m3 of stock-tank oil per
-    mole of feed, with the other stages at their best."""
+    """The best pressures (s,) Pa of the free stages with the train they give, and for each stage a curve: pressures
+    (s, k) Pa and the liquid (s, k), m3 of stock-tank oil per mole of feed, with the other stages at their best."""
 
     P: Array
     train: Separation
@@ -34,10 +34,11 @@ class Optimum:
 
 
 def optimum(fluid: LabFluid, T: Array, tank: float, low: float, high: float, watch: Watch = UNWATCHED) -> Optimum:
-    """Return the best pressures of all stages but the last, at T (s + 1,) K, between ``low`` and ``high`` Pa and falling along the train; the last is at ``tank`` Pa.
+    """Return the best pressures of all stages but the last, at T (s + 1,) K, between ``low`` and ``high`` Pa and
+    falling along the train; the last is at ``tank`` Pa.
 
-    A grid of the logarithms of all free pressures, refined about its best point; every round is one batch. Raises Cancelled.
-    """
+    A grid of the logarithms of all free pressures, refined about its best point; every round is one batch. Raises
+    Cancelled."""
     s = T.size - 1
     each = {1: 3 * FIRST, 2: FIRST}.get(s, 7)
     centre, half = np.full(s, 0.5 * (np.log(low) + np.log(high))), np.full(s, 0.5 * np.log(high / low))

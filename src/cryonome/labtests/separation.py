@@ -15,9 +15,10 @@ Array = NDArray[np.float64]
 
 @dataclass(frozen=True)
 class Separation:
-    """M sets through n stages, each (M, n): ``gas`` standard gas of the stage to the volume of stock-tank oil at 60 degF, ``gas_gravity``,
-    ``oil_density`` kg/m3 at the stage's state, ``vapour`` and ``liquid`` moles per mole of feed; compositions ``y`` and ``x`` (M, n, nc). ``tank_volume`` (M,) m3
-    of stock-tank oil at 60 degF per mole of feed, ``tank_density`` kg/m3 there, ``api``."""
+    """M sets through n stages, each (M, n): ``gas`` standard gas of the stage to the volume of stock-tank oil at 60
+    degF, ``gas_gravity``, ``oil_density`` kg/m3 at the stage's state, ``vapour`` and ``liquid`` moles per mole of
+    feed; compositions ``y`` and ``x`` (M, n, nc). ``tank_volume`` (M,) m3 of stock-tank oil at 60 degF per mole of
+    feed, ``tank_density`` kg/m3 there, ``api``."""
 
     gas: Array
     gas_gravity: Array
@@ -38,11 +39,12 @@ class Separation:
 
 def separate(
     fluid: LabFluid, T: Array, P: Array, z: Array | None = None, watch: Watch = UNWATCHED, most: Array | None = None
-) -> Separation:  # fmt: skip
-    """Take ``fluid`` of M sets, or compositions z (M, nc), through stages at T K and P Pa, each (n,) or (M, n). Raises Cancelled.
+) -> Separation:
+    """Take ``fluid`` of M sets, or compositions z (M, nc), through stages at T K and P Pa, each (n,) or (M, n).
+    Raises Cancelled.
 
-    A stage without liquid ends the train with nan. Stages above the pressures ``most`` (M,) Pa, which nothing comes to by itself, are left out: what goes in comes out.
-    """
+    A stage without liquid ends the train with nan. Stages above the pressures ``most`` (M,) Pa, which nothing comes
+    to by itself, are left out: what goes in comes out."""
     m, nc = fluid.z.shape
     T, P = (np.broadcast_to(v, (m, np.shape(v)[-1])) for v in (T, P))
     n = T.shape[1]

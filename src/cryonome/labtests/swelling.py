@@ -16,8 +16,8 @@ Array = NDArray[np.float64]
 
 @dataclass(frozen=True)
 class Swelling:
-    """M sets at n amounts of gas, each (M, n): ``pressure`` Pa at which the mixture begins to part, ``bubble`` whether at a bubble, ``factor`` its
-    volume there to that of the fluid alone at its own saturation."""
+    """M sets at n amounts of gas, each (M, n): ``pressure`` Pa at which the mixture begins to part, ``bubble``
+    whether at a bubble, ``factor`` its volume there to that of the fluid alone at its own saturation."""
 
     pressure: Array
     bubble: NDArray[np.bool_]
@@ -28,7 +28,8 @@ class Swelling:
 def swell(
     fluid: LabFluid, gas: Array, T: float, added: Array, near: Saturation | None = None, watch: Watch = UNWATCHED
 ) -> Swelling:
-    """Add gas (nc,), mole fractions, to ``fluid`` of M sets, ``added`` (n,) moles per mole of it, at T K. Raises Cancelled."""
+    """Add gas (nc,), mole fractions, to ``fluid`` of M sets, ``added`` (n,) moles per mole of it, at T K. Raises
+    Cancelled."""
     m, n = fluid.size, added.size
     more = np.append(added, 0.0)
     each = fluid.repeated(n + 1)
@@ -40,4 +41,4 @@ def swell(
     volume = (molar * (1.0 + share[:, 0])).reshape(m, n + 1)
     return Swelling(
         found.P.reshape(m, n + 1)[:, :n], found.bubble.reshape(m, n + 1)[:, :n], volume[:, :n] / volume[:, n:], found
-    )  # fmt: skip
+    )

@@ -1,4 +1,5 @@
-"""Viscosity over pressure: of the fluid above saturation, below it of the oil whose gas is driven off as a viscometer is bled."""
+"""Viscosity over pressure: of the fluid above saturation, below it of the oil whose gas is driven off as a viscometer
+is bled."""
 
 from __future__ import annotations
 
@@ -17,8 +18,8 @@ Array = NDArray[np.float64]
 
 @dataclass(frozen=True)
 class Thickness:
-    """M sets at n pressures: ``viscosity`` Pa s and ``density`` kg/m3 (M, n) of what is measured; of a fluid with a dew point nan below it; one without a
-    saturation point is a single phase throughout."""
+    """M sets at n pressures: ``viscosity`` Pa s and ``density`` kg/m3 (M, n) of what is measured; of a fluid with a
+    dew point nan below it; one without a saturation point is a single phase throughout."""
 
     saturation: Saturation
     viscosity: Array
@@ -30,9 +31,8 @@ def thickness(
 ) -> Thickness:
     """Return the viscosities of ``fluid`` of M sets at T K over pressures P (n,) Pa, in any order. Raises Cancelled.
 
-    The oil below its bubble point is that of a differential liberation by the pressures asked (Moses, J. Pet. Technol. 38, 715, 1986), so that it
-    depends a little on how many there are.
-    """
+    The oil below its bubble point is that of a differential liberation by the pressures asked (Moses, J. Pet.
+    Technol. 38, 715, 1986), so that it depends a little on how many there are."""
     m, n = fluid.size, P.size
     start = fluid.saturation(T, near, watch.part(0.0, 0.4))
     # What never parts is one phase at every pressure.

@@ -1,4 +1,5 @@
-"""What a tuning does where nothing was measured: whether the fluid is still sound, and what it says of envelope, vapour pressure and hydrate."""
+"""What a tuning does where nothing was measured: whether the fluid is still sound, and what it says of envelope,
+vapour pressure and hydrate."""
 
 from __future__ import annotations
 
@@ -38,7 +39,8 @@ class ElsewhereAnswer(TypedDict):
 
 
 def elsewhere(project: Project, before: Fluid, after: Fluid, watch: Watch = UNWATCHED) -> list[ElsewhereAnswer]:
-    """Return results of both fluids by key: cricondentherm, cricondenbar, vapour pressure at 100 degF and the hydrate temperature at 100 bar."""
+    """Return results of both fluids by key: cricondentherm, cricondenbar, vapour pressure at 100 degF and the hydrate
+    temperature at 100 bar."""
     one, other = (_of(project, fluid, watch.part(0.5 * i, 0.5 * i + 0.5)) for i, fluid in enumerate((before, after)))
     return [
         {"key": k, "before": one.get(k), "after": other.get(k)}
@@ -73,7 +75,8 @@ def _of(project: Project, fluid: Fluid, watch: Watch) -> dict[str, float | None]
 
 
 def soundness(before: FluidModel, after: FluidModel, states: Sequence[tuple[float, float]]) -> list[Remark]:
-    """Return what is wrong with a tuned fluid that was not before: trends of its heavy ends, and a second liquid at the states (T K, P Pa) of the tests."""
+    """Return what is wrong with a tuned fluid that was not before: trends of its heavy ends, and a second liquid at
+    the states (T K, P Pa) of the tests."""
     out = []
     old = {t.key: t for t in _trends(before)}
     for trend in _trends(after):

@@ -28,7 +28,8 @@ Array = NDArray[np.float64]
 
 @dataclass(frozen=True)
 class Matched:
-    """A fit with its bench: the parameters ``wanted``, the proposal they come from (None where they were asked), and the ``fit``."""
+    """A fit with its bench: the parameters ``wanted``, the proposal they come from (None where they were asked), and
+    the ``fit``."""
 
     bench: Bench
     wanted: tuple[Wanted, ...]
@@ -39,8 +40,9 @@ class Matched:
 
 @dataclass(frozen=True)
 class Sensitivity:
-    """What parameters can do: ``wanted`` (p,), by parameter and kind of data (p, k) how many standard deviations its usual width moves them as a root mean
-    square, the ``kinds`` (k,), how ``alike`` they are (p, p), and the ``proposal``."""
+    """What parameters can do: ``wanted`` (p,), by parameter and kind of data (p, k) how many standard deviations its
+    usual width moves them as a root mean square, the ``kinds`` (k,), how ``alike`` they are (p, p), and the
+    ``proposal``."""
 
     wanted: tuple[Wanted, ...]
     labels: tuple[str, ...]
@@ -136,7 +138,8 @@ def sensitivity(asked: Ask, project: Project, wanted: Sequence[Wanted] = ()) -> 
 
 
 def reach_of(asked: Ask, project: Project) -> Sensitivity:
-    """Return what all candidates can move of a match of the project, remembered: the page shows it, and a fit that proposes begins with it."""
+    """Return what all candidates can move of a match of the project, remembered: the page shows it, and a fit that
+    proposes begins with it."""
     study = project.document.study(asked.name)
     bare = replace(asked, parameters=())
     if study is None:
@@ -248,7 +251,8 @@ def fitted(asked: Ask, context: Context) -> Answer:
     tuning = tuning_of(found, asked.name)
     plain, tuned_fluid = with_tuning(fluid, None), with_tuning(fluid, tuning)
     remarks = list(found.remarks)
-    # What stands on the fluid's own model answers for the tuning too: it is made from the document as anyone's would be.
+    # What stands on the fluid's own model answers for the tuning too: it is made from the document as anyone's would
+    # be.
     old, new = project.fluid(plain), project.fluid(tuned_fluid)
     remarks += soundness(old, new, _states(own.tests))
     old_dev, new_dev = deviations(before, own.tests), deviations(after, own.tests)
@@ -283,10 +287,16 @@ def _parameter(wanted: Wanted, i: int, own: Bench, found: Fit) -> Answer:
         # The range is that of a straight line; a factor ends at nothing.
         low = max(low, 0.0)
     return {
-        "label": label(wanted, base), "property": wanted.property, "components": names, "with_components": partners, "start": float(own.starts()[i]), "value": float(found.values[i]),
-        "interval": [low if np.isfinite(low) else None, high if np.isfinite(high) else None], "between": [wanted.low, wanted.high],
+        "label": label(wanted, base),
+        "property": wanted.property,
+        "components": names,
+        "with_components": partners,
+        "start": float(own.starts()[i]),
+        "value": float(found.values[i]),
+        "interval": [low if np.isfinite(low) else None, high if np.isfinite(high) else None],
+        "between": [wanted.low, wanted.high],
         "at_bound": bool(found.at_bound[i]),
-    }  # fmt: skip
+    }
 
 
 def _states(tests: Sequence[Test]) -> list[tuple[float, float]]:
@@ -360,6 +370,7 @@ def _reach(found: Matched) -> dict[str, dict[str, float]]:
 def fitted_parameters(answer: Mapping[str, Any]) -> tuple[tuple[Wanted, ...], Array]:
     """Return the parameters of an answer, by the names of their components, and their values (p,)."""
     wanted = tuple(
-        Wanted(p["property"], tuple(p["components"]), tuple(p["with_components"]), *p["between"]) for p in answer["parameters"]
-    )  # fmt: skip
+        Wanted(p["property"], tuple(p["components"]), tuple(p["with_components"]), *p["between"])
+        for p in answer["parameters"]
+    )
     return wanted, np.array([p["value"] for p in answer["parameters"]])

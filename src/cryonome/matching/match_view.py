@@ -1,4 +1,5 @@
-"""What is to be seen of a match: every test with what was measured and what the untuned and the tuned model give, as pictures without a painter."""
+"""What is to be seen of a match: every test with what was measured and what the untuned and the tuned model give, as
+pictures without a painter."""
 
 from __future__ import annotations
 
@@ -25,8 +26,9 @@ TITLES = {
 
 @dataclass(frozen=True)
 class Panel:
-    """A picture: what it is of (``key`` in an answer), the tests it is made of by name, the ``x_key`` it is drawn over, places ``x`` (n,) of the lines with the
-    ``before`` and the ``after`` (n,), None without a tuning; the measured places, values and standard deviations (m,), and which rows of the answer they are."""
+    """A picture: what it is of (``key`` in an answer), the tests it is made of by name, the ``x_key`` it is drawn
+    over, places ``x`` (n,) of the lines with the ``before`` and the ``after`` (n,), None without a tuning; the
+    measured places, values and standard deviations (m,), and which rows of the answer they are."""
 
     name: str
     key: str
@@ -82,7 +84,8 @@ class Moving:
 
 
 def match_view(asked: Ask, project: Project, wanted: Sequence[Wanted], values: Array | None) -> MatchView:
-    """Return what is to be seen of a match with parameters ``wanted`` at ``values`` (p,), or none. Raises DomainError."""
+    """Return what is to be seen of a match with parameters ``wanted`` at ``values`` (p,), or none. Raises
+    DomainError."""
     bench = set_up(asked, project, wanted, [])
     before = bench.simulated(None)
     after = None if values is None else bench.simulated(values[None, :])

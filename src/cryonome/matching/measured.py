@@ -19,7 +19,8 @@ from .report_checks import report_checks, told
 def beside(
     measured: Mapping[str, MeasuredValues], answer: Answer, study: Measured, asked: Any, project: Project
 ) -> Answer:
-    """Return ``measured`` beside the model, their average absolute deviation in percent, and sentences about what has no partner."""
+    """Return ``measured`` beside the model, their average absolute deviation in percent, and sentences about what has
+    no partner."""
     rows = answer.get("rows")
     out: list[ComparisonAnswer] = []
     notes: list[str] = []
@@ -40,10 +41,14 @@ def beside(
             off = None if mine is None or value == 0.0 else 100.0 * (mine / value - 1.0)
             out.append(
                 {
-                    "key": key, "row": i if given.rows else None, "ours": mine, "theirs": value, "deviation_percent": off,
+                    "key": key,
+                    "row": i if given.rows else None,
+                    "ours": mine,
+                    "theirs": value,
+                    "deviation_percent": off,
                     "uncertainty": uncertainty(given, value),
                 }
-            )  # fmt: skip
+            )
         if lacking and given.rows:
             notes.append(f"'{key}' was measured at {lacking} rows where the model has no such value.")
     how = study_kinds()[study.kind].test
@@ -95,7 +100,8 @@ NEAR = 3.0
 
 
 def _saturation(points: list[Answer], key: str, theirs: float) -> float | str:
-    """Return the saturation pressure that a measured one is of: a laboratory sees the one at the highest pressure, whatever its place in the list."""
+    """Return the saturation pressure that a measured one is of: a laboratory sees the one at the highest pressure,
+    whatever its place in the list."""
     top = max(points, key=lambda p: float(p["pressure_Pa"]))
     wanted = key.removeprefix("points.").split(".")[0]
     if wanted in ("bubble", "dew") and top["kind"] != wanted:

@@ -1,4 +1,5 @@
-"""A fluid on the bench: its lab tests with what was measured, simulated for many sets of parameters, as residuals for the fit."""
+"""A fluid on the bench: its lab tests with what was measured, simulated for many sets of parameters, as residuals for
+the fit."""
 
 from __future__ import annotations
 
@@ -31,8 +32,9 @@ Array = NDArray[np.float64]
 
 @dataclass(frozen=True)
 class Wanted:
-    """A parameter as asked: a ``property`` of ``components`` by name or id ("heavy" for all heavy ends), of interaction parameters ``partners``;
-    its bounds, start (None for the untuned value) and prior width (None for none)."""
+    """A parameter as asked: a ``property`` of ``components`` by name or id ("heavy" for all heavy ends), of
+    interaction parameters ``partners``; its bounds, start (None for the untuned value) and prior width (None for
+    none)."""
 
     property: str
     components: tuple[str, ...]
@@ -45,7 +47,8 @@ class Wanted:
 
 @dataclass(frozen=True)
 class Ask:
-    """A match as it is asked: the names of the fluid and its tests, the parameters (none: to be proposed), the tests held out, weights by test."""
+    """A match as it is asked: the names of the fluid and its tests, the parameters (none: to be proposed), the tests
+    held out, weights by test."""
 
     name: str
     fluid: str
@@ -57,7 +60,8 @@ class Ask:
 
 @dataclass(frozen=True)
 class Datum:
-    """Measured values of one key of a test: ``rows`` (n,) of the answer, or None for a single value, ``values`` (n,) and their standard deviations (n,)."""
+    """Measured values of one key of a test: ``rows`` (n,) of the answer, or None for a single value, ``values`` (n,)
+    and their standard deviations (n,)."""
 
     key: str
     rows: NDArray[np.intp] | None
@@ -67,8 +71,8 @@ class Datum:
 
 @dataclass(frozen=True)
 class Test:
-    """A test on the bench: its name and kind, what is asked, the base of its fluid, what of the ``measured`` values the untuned
-    model gives (``data``), and how much it counts."""
+    """A test on the bench: its name and kind, what is asked, the base of its fluid, what of the ``measured`` values
+    the untuned model gives (``data``), and how much it counts."""
 
     __test__ = False
 
@@ -95,7 +99,8 @@ class Test:
 
 
 class Bench:
-    """Tests of one fluid, simulated for many sets of parameters; what was found last is where the next search begins."""
+    """Tests of one fluid, simulated for many sets of parameters; what was found last is where the next search
+    begins."""
 
     def __init__(self, tests: Sequence[Test], wanted: Sequence[Wanted]) -> None:
         self.tests = tuple(tests)
@@ -107,7 +112,8 @@ class Bench:
     # -- parameters ------------------------------------------------------------------------------------------------
 
     def parameters(self, base: Base) -> tuple[Parameter, ...]:
-        """Return the parameters as places among the components of a base. Raises NoAnswerError for a name that is not there."""
+        """Return the parameters as places among the components of a base. Raises NoAnswerError for a name that is not
+        there."""
         return tuple(Parameter(w.property, places(base, w.components), places(base, w.partners)) for w in self.wanted)
 
     def starts(self) -> Array:
@@ -127,8 +133,8 @@ class Bench:
     def simulated(
         self, values: Array | None, tests: Sequence[Test] | None = None, keep: bool = False
     ) -> dict[str, Simulated]:
-        """Return tests by name for sets ``values`` (M, p), the untuned fluid where none are given; ``keep`` the points of the first as those to begin
-        from."""
+        """Return tests by name for sets ``values`` (M, p), the untuned fluid where none are given; ``keep`` the
+        points of the first as those to begin from."""
         fluids: dict[int, LabFluid] = {}
         points: dict[tuple[int, float], Saturation] = {}
         out = {}
@@ -152,7 +158,8 @@ class Bench:
         return out
 
     def finer(self, values: Array | None) -> dict[str, tuple[Any, Simulated]]:
-        """Return what is asked with places between, and what one set ``values`` (p,) or the untuned fluid gives there, of the tests that have such."""
+        """Return what is asked with places between, and what one set ``values`` (p,) or the untuned fluid gives
+        there, of the tests that have such."""
         own = [replace(t, ready=t.how.finer(t.ready)) for t in self.tests if t.how.finer is not None]
         found = self.simulated(None if values is None else values[None, :], own) if own else {}
         return {t.name: (t.ready, found[t.name]) for t in own}
@@ -167,7 +174,8 @@ class Bench:
         return None if kept is None else kept.take(np.zeros(size, np.intp))
 
     def residuals(self, values: Array | None, tests: Sequence[Test] | None = None, keep: bool = False) -> Array:
-        """Return what the model gives less what was measured, in standard deviations divided by the root of the weight, (M, n)."""
+        """Return what the model gives less what was measured, in standard deviations divided by the root of the
+        weight, (M, n)."""
         tests = self.fitted if tests is None else tests
         found = self.simulated(values, tests, keep)
         m = 1 if values is None else values.shape[0]
@@ -194,7 +202,8 @@ def ours(found: Simulated, datum: Datum) -> Array | None:
 
 
 def places(base: Base, names: Sequence[str]) -> tuple[int, ...]:
-    """Return the places of components by name or id, "heavy" for the heavy ends, "all" for all. Raises NoAnswerError for one that is not there."""
+    """Return the places of components by name or id, "heavy" for the heavy ends, "all" for all. Raises NoAnswerError
+    for one that is not there."""
     out: list[int] = []
     known = {c.name: i for i, c in enumerate(base.components)} | {c.identity: i for i, c in enumerate(base.components)}
     for name in names:
@@ -216,10 +225,16 @@ def places(base: Base, names: Sequence[str]) -> tuple[int, ...]:
 
 
 def bench(
-    fluid: Fluid, studies: Sequence[tuple[Study, StudyReading]], wanted: Sequence[Wanted], project: Project,
-    weights: Mapping[str, float], held: Sequence[str], remarks: list[Remark],
-) -> Bench:  # fmt: skip
-    """Return the tests of a fluid with what was measured, the fluid without its tuning. Raises DomainError where there is nothing to fit."""
+    fluid: Fluid,
+    studies: Sequence[tuple[Study, StudyReading]],
+    wanted: Sequence[Wanted],
+    project: Project,
+    weights: Mapping[str, float],
+    held: Sequence[str],
+    remarks: list[Remark],
+) -> Bench:
+    """Return the tests of a fluid with what was measured, the fluid without its tuning. Raises DomainError where
+    there is nothing to fit."""
     plain = fluid.model_copy(update={"model": fluid.model.model_copy(update={"tuned": None})})
     reading = project.input_of(plain)
     if reading is None:

@@ -187,6 +187,9 @@ def _separators(asked: Any, measured: Measured, answer: Mapping[str, Any], model
 
 
 CHECKS: dict[str, Callable[[Any, Measured, Mapping[str, Any], FluidModel], list[Checked | None]]] = {
-    "expansion": _expansion, "depletion": _depletion, "liberation": _liberation, "separators": _separators,
-}  # fmt: skip
+    "expansion": _expansion,
+    "depletion": _depletion,
+    "liberation": _liberation,
+    "separators": _separators,
+}
 """Checks by kind of test."""

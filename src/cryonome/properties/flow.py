@@ -37,9 +37,12 @@ def kinematic_viscosity(sheet: Sheet) -> Array:
 
 
 @phase_property(
-    "Thermal conductivity", "heat flow by temperature gradient", "conductivity", "_W_m_K",
+    "Thermal conductivity",
+    "heat flow by temperature gradient",
+    "conductivity",
+    "_W_m_K",
     "gases: Chung et al., Ind. Eng. Chem. Res. 27, 671 (1988); liquids: Latini and Baroncini (1983)",
-)  # fmt: skip
+)
 def thermal_conductivity(sheet: Sheet) -> Array:
     state, place = np.nonzero(sheet.present)
     x, T = sheet.phases.composition[state, place], sheet.phases.T[state]
@@ -48,9 +51,12 @@ def thermal_conductivity(sheet: Sheet) -> Array:
 
 
 @whole_property(
-    "Surface tension", "between vapour and hydrocarbon liquid", "surface_tension", "_N_m",
+    "Surface tension",
+    "between vapour and hydrocarbon liquid",
+    "surface_tension",
+    "_N_m",
     "parachors; Weinaug and Katz, Ind. Eng. Chem. 35, 239 (1943)",
-)  # fmt: skip
+)
 def surface_tension(sheet: Sheet) -> Array:
     kind = np.where(sheet.present, sheet.phases.kind, Kind.ABSENT)
     out = np.full(kind.shape[0], np.nan)

@@ -1,8 +1,7 @@
 """Heats of combustion, from the heats of formation; of petroleum fractions from their gravity.
 
-They are of 25 degC and are carried to another temperature by the heat capacities of what burns and of what it leaves (Kirchhoff), as
-ISO 6976 (2016) does.
-"""
+They are of 25 degC and are carried to another temperature by the heat capacities of what burns and of what it leaves
+(Kirchhoff), as ISO 6976 (2016) does."""
 
 from __future__ import annotations
 
@@ -37,8 +36,8 @@ def atoms(formula: str) -> dict[str, int]:
 
 
 def gross_heat(component: Component) -> float:
-    """Return the heat of combustion of a gas, J/mol, to liquid water at 25 degC; zero of what does not burn, and of water vapour what it leaves when it
-    condenses.
+    """Return the heat of combustion of a gas, J/mol, to liquid water at 25 degC; zero of what does not burn, and of
+    water vapour what it leaves when it condenses.
 
     Hess's law where the heat of formation is known; else by API gravity, API Technical Data Book, procedure 14A1.3:
     17672 + 66.6 A - 0.316 A2 - 0.0014 A3 Btu/lb, made for 0 to 60 degAPI.
@@ -51,8 +50,8 @@ def gross_heat(component: Component) -> float:
 
 
 def net_heat(component: Component) -> float:
-    """Return the heat of combustion, J/mol, to water vapour at 25 degC; of fractions 16796 + 54.5 A - 0.217 A2 - 0.0019 A3
-    Btu/lb of the same procedure."""
+    """Return the heat of combustion, J/mol, to water vapour at 25 degC; of fractions 16796 + 54.5 A - 0.217 A2 -
+    0.0019 A3 Btu/lb of the same procedure."""
     if component.formation is None:
         a = _api(component)
         return component.molar_mass * BTU_PER_POUND * (16796.0 + a * (54.5 + a * (-0.217 - 0.0019 * a)))
@@ -64,7 +63,8 @@ def _api(component: Component) -> float:
 
 
 def heats_at(components: Sequence[Component], cp: Array, T: float) -> tuple[Array, Array]:
-    """Return gross and net heats of combustion (nc,) of gases burnt at T K, J/mol, from ideal-gas coefficients ``cp`` (nc, 1 + k).
+    """Return gross and net heats of combustion (nc,) of gases burnt at T K, J/mol, from ideal-gas coefficients ``cp``
+    (nc, 1 + k).
 
     A fraction without a formula burns as CH_h of the hydrogen that its two heats tell. Meant for 0 to 30 degC.
     """
@@ -92,7 +92,8 @@ def _warmed(formula: str, T: float) -> float:
 
 
 def _elements(component: Component, condensed: float) -> dict[str, float]:
-    """Return moles of atoms in a mole, of a fraction those of its mass and of the water whose condensation gives J/mol."""
+    """Return moles of atoms in a mole, of a fraction those of its mass and of the water whose condensation gives
+    J/mol."""
     if component.formation is not None:
         return {symbol: float(count) for symbol, count in atoms(component.formula).items()}
     hydrogen = max(2.0 * condensed / EVAPORATION, 0.0)
@@ -100,11 +101,11 @@ def _elements(component: Component, condensed: float) -> dict[str, float]:
 
 
 def formation_of_fraction(component: Component) -> tuple[float, float]:
-    """Return enthalpy and Gibbs energy of formation, J/mol, of a fraction without either, as of CH_h burning with its heats.
+    """Return enthalpy and Gibbs energy of formation, J/mol, of a fraction without either, as of CH_h burning with its
+    heats.
 
-    The hydrogen follows from the difference of gross and net heat; the entropy of formation is that of n-alkanes by mass,
-    -97.4 J/(mol K) a CH2 group.
-    """
+    The hydrogen follows from the difference of gross and net heat; the entropy of formation is that of n-alkanes by
+    mass, -97.4 J/(mol K) a CH2 group."""
     gross = gross_heat(component)
     made = _elements(component, gross - net_heat(component))
     enthalpy = gross + made["C"] * FORMED["C"] + made["H"] * FORMED["H"]

@@ -1,10 +1,9 @@
 """Methane as the reference fluid of corresponding states: its density and its viscosity.
 
-Density: the modified Benedict-Webb-Rubin equation of McCarty, Cryogenics 14, 276 (1974). Viscosity: Hanley, McCarty and
-Haynes, Cryogenics 15, 413 (1975), with the second dense-fluid term of Pedersen and Fredenslund, Chem. Eng. Sci. 42, 182
-(1987), below the melting temperature, where corresponding states of heavy oils lie. Both for 91 to 500 K and 2000 atm; the
-extrapolation to 50 K is that of the 1987 paper. Arrays (N,).
-"""
+Density: the modified Benedict-Webb-Rubin equation of McCarty, Cryogenics 14, 276 (1974). Viscosity: Hanley, McCarty
+and Haynes, Cryogenics 15, 413 (1975), with the second dense-fluid term of Pedersen and Fredenslund, Chem. Eng. Sci.
+42, 182 (1987), below the melting temperature, where corresponding states of heavy oils lie. Both for 91 to 500 K and
+2000 atm; the extrapolation to 50 K is that of the 1987 paper. Arrays (N,)."""
 
 from __future__ import annotations
 
@@ -51,14 +50,23 @@ def _isotherm(T: Array) -> list[Array]:
     a, i1, i2 = _A, 1.0 / T, 1.0 / T**2
     i3, i4 = i1 * i2, i2 * i2
     plain = [
-        a[0] * T + a[1] * np.sqrt(T) + a[2] + a[3] * i1 + a[4] * i2, a[5] * T + a[6] + a[7] * i1 + a[8] * i2,
-        a[9] * T + a[10] + a[11] * i1, np.full_like(T, a[12]), a[13] * i1 + a[14] * i2, a[15] * i1, a[16] * i1 + a[17] * i2,
+        a[0] * T + a[1] * np.sqrt(T) + a[2] + a[3] * i1 + a[4] * i2,
+        a[5] * T + a[6] + a[7] * i1 + a[8] * i2,
+        a[9] * T + a[10] + a[11] * i1,
+        np.full_like(T, a[12]),
+        a[13] * i1 + a[14] * i2,
+        a[15] * i1,
+        a[16] * i1 + a[17] * i2,
         a[18] * i2,
-    ]  # fmt: skip
+    ]
     damped = [
-        a[19] * i2 + a[20] * i3, a[21] * i2 + a[22] * i4, a[23] * i2 + a[24] * i3, a[25] * i2 + a[26] * i4, a[27] * i2 + a[28] * i3,
+        a[19] * i2 + a[20] * i3,
+        a[21] * i2 + a[22] * i4,
+        a[23] * i2 + a[24] * i3,
+        a[25] * i2 + a[26] * i4,
+        a[27] * i2 + a[28] * i3,
         a[29] * i2 + a[30] * i3 + a[31] * i4,
-    ]  # fmt: skip
+    ]
     return plain + damped
 
 
@@ -82,7 +90,8 @@ def _pressure(rho: Array, T: Array, c: list[Array]) -> tuple[Array, Array]:
 
 
 def density(T: Array, P: Array, liquid: NDArray[np.bool_]) -> Array:
-    """Return the density (N,) mol/L at T K and P Pa: from the dense end where ``liquid`` and below Tc, else from the thin end.
+    """Return the density (N,) mol/L at T K and P Pa: from the dense end where ``liquid`` and below Tc, else from the
+    thin end.
 
     Newton's method in rho, safeguarded by the bracket between nothing and the densest state.
     """
@@ -118,8 +127,8 @@ def density(T: Array, P: Array, liquid: NDArray[np.bool_]) -> Array:
 
 
 def vapour_pressure(T: Array) -> Array:
-    """Return the vapour pressure, Pa, at T (N,) K, that at the critical temperature beyond it; Setzmann and Wagner, J. Phys. Chem. Ref. Data 20, 1061
-    (1991), eq. 3.2."""
+    """Return the vapour pressure, Pa, at T (N,) K, that at the critical temperature beyond it; Setzmann and Wagner,
+    J. Phys. Chem. Ref. Data 20, 1061 (1991), eq. 3.2."""
     t = np.clip(T, LEAST_T, 190.564)
     x = 1.0 - t / 190.564
     return np.asarray(

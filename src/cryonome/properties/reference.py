@@ -20,8 +20,9 @@ Array = NDArray[np.float64]
 
 @dataclass(frozen=True)
 class Reference:
-    """A reference ``state``: ``ideal gas`` (each pure, 298.15 K, 1 atm), ``elements`` (at 298.15 K, 1 atm), or ``saturated
-    liquid`` (each pure, at ``temperature`` K; what has no liquid there counts as ideal gas at it and 1 atm)."""
+    """A reference ``state``: ``ideal gas`` (each pure, 298.15 K, 1 atm), ``elements`` (at 298.15 K, 1 atm), or
+    ``saturated liquid`` (each pure, at ``temperature`` K; what has no liquid there counts as ideal gas at it and 1
+    atm)."""
 
     state: str = "ideal gas"
     temperature: float = T_REF

@@ -1,9 +1,8 @@
 """The properties of phases and of the whole: each an entry, read by readouts, tables, pickers, answers and docs alike.
 
-An entry is a name, a meaning, the kind of its unit and a function over :class:`Sheet`, the phases of many states with what was
-computed of them so far. A property of a phase has a value a place (N, p), nan where the place is empty; one of the whole has a
-value a state (N,). To add one, write its function below and decorate it.
-"""
+An entry is a name, a meaning, the kind of its unit and a function over :class:`Sheet`, the phases of many states with
+what was computed of them so far. A property of a phase has a value a place (N, p), nan where the place is empty; one
+of the whole has a value a state (N,). To add one, write its function below and decorate it."""
 
 from __future__ import annotations
 
@@ -117,9 +116,9 @@ class Sheet:
 
 @dataclass(frozen=True)
 class Property:
-    """An entry: ``key``, ``name``, one-line ``meaning``, ``kind`` of unit (of :data:`cryonome.units.KINDS`, or "" for a plain
-    number), ``suffix`` its key carries in answers, ``factor`` from SI to there, ``source``; ``function`` gives it of every
-    phase, ``whole`` of the whole, None where it is not a property of such."""
+    """An entry: ``key``, ``name``, one-line ``meaning``, ``kind`` of unit (of :data:`cryonome.units.KINDS`, or "" for
+    a plain number), ``suffix`` its key carries in answers, ``factor`` from SI to there, ``source``; ``function``
+    gives it of every phase, ``whole`` of the whole, None where it is not a property of such."""
 
     key: str
     name: str
@@ -142,9 +141,14 @@ PROPERTIES: dict[str, Property] = {}
 
 
 def phase_property(
-    name: str, meaning: str, kind: str = "", suffix: str = "", source: str = "", whole: str | None = None,
+    name: str,
+    meaning: str,
+    kind: str = "",
+    suffix: str = "",
+    source: str = "",
+    whole: str | None = None,
     factor: float = 1.0,
-) -> Callable[[Callable[[Sheet], Array]], Callable[[Sheet], Array]]:  # fmt: skip
+) -> Callable[[Callable[[Sheet], Array]], Callable[[Sheet], Array]]:
     """Enter a property of phases; ``whole`` is "mole" where the whole's is the mole-weighted sum of its phases'."""
 
     def enter(function: Callable[[Sheet], Array]) -> Callable[[Sheet], Array]:

@@ -20,8 +20,8 @@ Array = NDArray[np.float64]
 
 @dataclass(frozen=True)
 class ViscosityMatch:
-    """What brings a liquid's viscosity to what was measured: exp(w (a + b/T)), w the mass fraction of the components with a
-    ``share`` (nc,) of 1. ``fit`` finds a and b, when a viscosity is first asked for."""
+    """What brings a liquid's viscosity to what was measured: exp(w (a + b/T)), w the mass fraction of the components
+    with a ``share`` (nc,) of 1. ``fit`` finds a and b, when a viscosity is first asked for."""
 
     share: Array
     fit: Callable[[], tuple[float, float]]
@@ -36,11 +36,10 @@ class ViscosityMatch:
 class Substance:
     """A mixture's equation with its ``components`` (nc,).
 
-    ``shift`` (nc,) m3/mol is what the equation's partial volumes are too large by at 60 degF, ``slope`` (nc,) m3/(mol K) what that changes by
-    (:mod:`eos.volume_shift`); ``reference``
-    tells where enthalpy and entropy are zero; ``viscosity`` names the method; ``match`` brings it to measured ones; ``thicker``
-    (nc,) are logarithms of factors on it, which act by mass fraction.
-    """
+    ``shift`` (nc,) m3/mol is what the equation's partial volumes are too large by at 60 degF, ``slope`` (nc,) m3/(mol
+    K) what that changes by (:mod:`eos.volume_shift`); ``reference`` tells where enthalpy and entropy are zero;
+    ``viscosity`` names the method; ``match`` brings it to measured ones; ``thicker`` (nc,) are logarithms of factors
+    on it, which act by mass fraction."""
 
     eos: Equation
     components: Sequence[Component]

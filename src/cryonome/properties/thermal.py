@@ -1,4 +1,5 @@
-"""Volumes, heats and the derivatives of both: what follows from the equation of state and the ideal-gas heat capacity."""
+"""Volumes, heats and the derivatives of both: what follows from the equation of state and the ideal-gas heat
+capacity."""
 
 from __future__ import annotations
 
@@ -156,11 +157,13 @@ def thermal_expansion(sheet: Sheet) -> Array:
     return sheet.spread(sheet.response.p_T) / (sheet.T * _stiffness(sheet)) - sheet.shift_rise / sheet["molar_volume"]
 
 
-# -- the whole: phases in equilibrium exchange matter as temperature and pressure change --------------------------------
+# -- the whole: phases in equilibrium exchange matter as temperature and pressure change
+# --------------------------------
 
 
 def _whole_cp(sheet: Sheet) -> Array:
-    """Return the heat capacity of the whole at constant pressure over R (N,), infinite for a pure fluid of two phases."""
+    """Return the heat capacity of the whole at constant pressure over R (N,), infinite for a pure fluid of two
+    phases."""
     return sheet.by_mole("heat_capacity_p") / R + sheet.exchange.cp
 
 

@@ -52,7 +52,8 @@ def _pair(x: Array, values: Array) -> Array:
 
 
 def thin_gas(substance: Constants, T: Array) -> Array:
-    """Return the viscosities (M, nc) Pa s of the pure components as thin gases; Stiel and Thodos, AIChE J. 7, 611 (1961)."""
+    """Return the viscosities (M, nc) Pa s of the pure components as thin gases; Stiel and Thodos, AIChE J. 7, 611
+    (1961)."""
     Tr = T[:, None] / substance.Tc
     xi = substance.Tc ** (1 / 6) / (np.sqrt(1e3 * substance.molar_mass) * (substance.Pc / ATM) ** (2 / 3))
     cold = 34e-5 * Tr**0.94
@@ -63,9 +64,8 @@ def thin_gas(substance: Constants, T: Array) -> Array:
 def lohrenz_bray_clark(substance: Constants, T: Array, x: Array, volume: Array) -> Array:
     """Return viscosities (M,) Pa s of phases x (M, nc) at T (M,) K with molar volumes (M,) m3/mol.
 
-    Lohrenz, Bray and Clark (1964), eqs. 1 to 9, after Jossi, Stiel and Thodos. The fourth power of the reduced density makes
-    it lean on critical volumes: of heavy oils it is a guess until matched.
-    """
+    Lohrenz, Bray and Clark (1964), eqs. 1 to 9, after Jossi, Stiel and Thodos. The fourth power of the reduced
+    density makes it lean on critical volumes: of heavy oils it is a guess until matched."""
     mass = 1e3 * substance.molar_mass
     root = np.sqrt(mass)
     thin = np.vecdot(x * thin_gas(substance, T), root) / np.vecdot(x, root)
@@ -78,7 +78,8 @@ def lohrenz_bray_clark(substance: Constants, T: Array, x: Array, volume: Array) 
 
 @dataclass(frozen=True)
 class Mixture:
-    """M mixtures as one fluid: critical temperature K and pressure Pa (M,), the molar mass the coupling takes and the mean one, g/mol (M,)."""
+    """M mixtures as one fluid: critical temperature K and pressure Pa (M,), the molar mass the coupling takes and the
+    mean one, g/mol (M,)."""
 
     Tc: Array
     Pc: Array
@@ -87,7 +88,8 @@ class Mixture:
 
     @staticmethod
     def of(substance: Constants, x: Array) -> Mixture:
-        """Return the one fluid of compositions x (M, nc): Pedersen, Fredenslund, Christensen and Thomassen, Chem. Eng. Sci. 39, 1011 (1984), eqs. 10 to 16."""
+        """Return the one fluid of compositions x (M, nc): Pedersen, Fredenslund, Christensen and Thomassen, Chem.
+        Eng. Sci. 39, 1011 (1984), eqs. 10 to 16."""
         mass = 1e3 * substance.molar_mass
         size = np.cbrt(substance.Tc / substance.Pc)
         cubes = (size[..., :, None] + size[..., None, :]) ** 3
@@ -99,36 +101,41 @@ class Mixture:
         return Mixture(weighted / total, 8.0 * weighted / total**2, mixed, number)
 
     def scaled(self, ratio: Array, there: Array, rho: Array) -> Array:
-        """Return viscosities (M,) Pa s from methane's at T ``there`` K and ``rho`` mol/L; ``ratio`` of its coupling to the mixture's."""
+        """Return viscosities (M,) Pa s from methane's at T ``there`` K and ``rho`` mol/L; ``ratio`` of its coupling
+        to the mixture's."""
         scale = (self.Tc / methane.T_CRITICAL) ** (-1 / 6) * (self.Pc / methane.P_CRITICAL) ** (2 / 3)
         scale *= np.sqrt(self.mixed / (1e3 * methane.MOLAR_MASS)) / ratio
         return np.asarray(scale * methane.viscosity(there, rho))
 
     def by_pressure(self, T: Array, P: Array, liquid: Mask, own: Callable[[Array], Array]) -> Array:
-        """Return viscosities (M,) Pa s by methane's at the corresponding temperature and pressure, ``own`` the coupling by reduced density."""
+        """Return viscosities (M,) Pa s by methane's at the corresponding temperature and pressure, ``own`` the
+        coupling by reduced density."""
         at = T * methane.T_CRITICAL / self.Tc, P * methane.P_CRITICAL / self.Pc
         reduced = methane.density(*at, liquid) / methane.RHO_CRITICAL
         ratio = (1.0 + 0.031 * reduced**1.847) / own(reduced)
         there, push = at[0] * ratio, at[1] * ratio
-        # What is above its critical temperature may correspond to a colder methane: there its pressure tells the branch.
+        # What is above its critical temperature may correspond to a colder methane: there its pressure tells the
+        # branch.
         dense = np.where(at[0] > methane.T_CRITICAL, push > methane.vapour_pressure(there), liquid)
         return self.scaled(ratio, there, methane.density(there, push, dense))
 
 
 def corresponding_states(substance: Constants, T: Array, P: Array, x: Array, liquid: Mask) -> Array:
-    """Return viscosities (M,) Pa s of phases x (M, nc) at T (M,) K and P (M,) Pa, by methane's at the corresponding state.
+    """Return viscosities (M,) Pa s of phases x (M, nc) at T (M,) K and P (M,) Pa, by methane's at the corresponding
+    state.
 
-    Pedersen, Fredenslund, Christensen and Thomassen, Chem. Eng. Sci. 39, 1011 (1984), eqs. 10 to 21, with the constants of
-    Pedersen and Fredenslund (1987). Tested on gases and oils to some 10 mPa s; n-alkanes beyond C14 come out half as thick again and more, naphthenes half
-    as thick as they are. ``liquid`` (M,) picks the branch of methane.
-    """
+    Pedersen, Fredenslund, Christensen and Thomassen, Chem. Eng. Sci. 39, 1011 (1984), eqs. 10 to 21, with the
+    constants of Pedersen and Fredenslund (1987). Tested on gases and oils to some 10 mPa s; n-alkanes beyond C14 come
+    out half as thick again and more, naphthenes half as thick as they are. ``liquid`` (M,) picks the branch of
+    methane."""
     one = Mixture.of(substance, x)
     return one.by_pressure(T, P, liquid, lambda r: 1.0 + 7.378e-3 * r**1.847 * one.mixed**0.5173)
 
 
 COUPLING = (1.32310e-5, 0.770555, 2.925065, 37.51139)
-"""a, b, c and d of alpha = 1 + a rho^b m^c, m = M/(1 + M/d): with it viscosities of the liquid n-alkanes from C5 to C20 at 25 to 100 degC, and of five at 500 and
-1000 bar (``scripts/viscosity_coupling.py``), are met within 6 % on average, 18 % at worst."""
+"""a, b, c and d of alpha = 1 + a rho^b m^c, m = M/(1 + M/d): with it viscosities of the liquid n-alkanes from C5 to
+C20 at 25 to 100 degC, and of five at 500 and 1000 bar (``scripts/viscosity_coupling.py``), are met within 6 % on
+average, 18 % at worst."""
 
 
 def coupled(constants: Sequence[float], reduced: Array, mass: Array) -> Array:
@@ -138,7 +145,8 @@ def coupled(constants: Sequence[float], reduced: Array, mass: Array) -> Array:
 
 
 LIGHT = (55.0, 75.0)
-"""Mean molar masses, g/mol, between which a fluid goes over from methane's viscosity at its own density to that at its pressure."""
+"""Mean molar masses, g/mol, between which a fluid goes over from methane's viscosity at its own density to that at
+its pressure."""
 
 
 HOT = (700.0, 1200.0)
@@ -148,11 +156,12 @@ WATERY = (0.5, 0.9)
 
 
 def fitted_states(substance: Constants, T: Array, P: Array, x: Array, volume: Array, liquid: Mask) -> Array:
-    """Return viscosities (M,) Pa s of phases x (M, nc) at T (M,) K, P (M,) Pa and molar volumes (M,) m3/mol, by methane's at a corresponding state.
+    """Return viscosities (M,) Pa s of phases x (M, nc) at T (M,) K, P (M,) Pa and molar volumes (M,) m3/mol, by
+    methane's at a corresponding state.
 
-    As :func:`corresponding_states`, with another coupling of heavy molecules (:data:`COUPLING`), which thickens less with cold and pressure; light fluids go by
-    methane's viscosity at their own reduced density, since a fluid of another acentric factor is not packed as methane is at its pressure.
-    """
+    As :func:`corresponding_states`, with another coupling of heavy molecules (:data:`COUPLING`), which thickens less
+    with cold and pressure; light fluids go by methane's viscosity at their own reduced density, since a fluid of
+    another acentric factor is not packed as methane is at its pressure."""
     one = Mixture.of(substance, x)
     weight = _passage(one.number, LIGHT)
     out = np.zeros_like(T)
@@ -184,8 +193,8 @@ def _is_water(substance: Constants) -> Array:
 
 
 def water_viscosity(T: Array) -> Array:
-    """Return the viscosity of liquid water, Pa s, at T K: 2.414e-5 10^(247.8/(T - 140)), 0 to 370 degC, 2.5 %; Al-Shemmeri, Engineering Fluid
-    Mechanics (2012), after Vogel (1921)."""
+    """Return the viscosity of liquid water, Pa s, at T K: 2.414e-5 10^(247.8/(T - 140)), 0 to 370 degC, 2.5 %;
+    Al-Shemmeri, Engineering Fluid Mechanics (2012), after Vogel (1921)."""
     return np.asarray(2.414e-5 * 10.0 ** (247.8 / (np.maximum(T, 250.0) - 140.0)))
 
 
@@ -200,17 +209,23 @@ def viscosity(method: str, substance: Constants, T: Array, P: Array, x: Array, v
 
 _CHUNG = np.array(
     [
-        [2.4166, 0.74824], [-0.50924, -1.5094], [6.6107, 5.6207], [14.543, -8.9139], [0.79274, 0.82019], [-5.8634, 12.801],
+        [2.4166, 0.74824],
+        [-0.50924, -1.5094],
+        [6.6107, 5.6207],
+        [14.543, -8.9139],
+        [0.79274, 0.82019],
+        [-5.8634, 12.801],
         [91.089, 128.11],
     ]
-)  # fmt: skip
+)
 """a and b of the seven B = a + b omega, for fluids that neither are polar nor associate."""
 
 
 DENSE = (1.2, 2.2)
 HEAVY = (70.0, 140.0)
-"""Reduced densities, and molar masses in g/mol, between which the conductivity goes over from the method of gases to that of
-liquids: the former holds for light liquids too and is 20 to 40 % high for heavier ones, the latter is low for light ones."""
+"""Reduced densities, and molar masses in g/mol, between which the conductivity goes over from the method of gases to
+that of liquids: the former holds for light liquids too and is 20 to 40 % high for heavier ones, the latter is low for
+light ones."""
 
 
 POLAR = ("alcohol",)
@@ -226,9 +241,9 @@ def _passage(value: Array, ends: tuple[float, float]) -> Array:
 
 
 def conductivity(substance: Substance, T: Array, x: Array, volume: Array, cv_ideal: Array) -> Array:
-    """Return thermal conductivities (M,) W/(m K) of phases x (M, nc) at T (M,) K with molar volumes (M,) m3/mol and ideal-gas
-    heat capacities at constant volume (M,) J/(mol K): :func:`gas_conductivity` of thin phases, :func:`liquid_conductivity` of
-    dense ones that are heavy or polar, and a smooth passage between."""
+    """Return thermal conductivities (M,) W/(m K) of phases x (M, nc) at T (M,) K with molar volumes (M,) m3/mol and
+    ideal-gas heat capacities at constant volume (M,) J/(mol K): :func:`gas_conductivity` of thin phases,
+    :func:`liquid_conductivity` of dense ones that are heavy or polar, and a smooth passage between."""
     mass = 1e3 * x @ substance.molar_mass
     weight = _passage(x @ substance.Vc / volume, DENSE) * _passage(mass, HEAVY)
     # Polar liquids are no method of gases' however light: methanol by it is three times too high.
@@ -248,10 +263,9 @@ def liquid_conductivity(substance: Substance, T: Array, x: Array) -> Array:
     """Return thermal conductivities (M,) W/(m K) of liquids x (M, nc) at T (M,) K.
 
     Latini and Baroncini, High Temp. High Press. 15, 407 (1983), as in Reid, Prausnitz and Poling (1987), eq. 10-9.2,
-    A Tb^1.2 (1 - Tr)^0.38 / (M^b Tc^(1/6) Tr^(1/6)); some 10 %. Inorganic gases by Sato and Riedel (same book, eq. 10-9.1),
-    water by its polynomial of table 10-5; mixed by Vredeveld, lambda^-2 = sum w lambda_i^-2 in mass fractions. Above 0.95 Tc a
-    component counts as at it.
-    """
+    A Tb^1.2 (1 - Tr)^0.38 / (M^b Tc^(1/6) Tr^(1/6)); some 10 %. Inorganic gases by Sato and Riedel (same book, eq.
+    10-9.1), water by its polynomial of table 10-5; mixed by Vredeveld, lambda^-2 = sum w lambda_i^-2 in mass
+    fractions. Above 0.95 Tc a component counts as at it."""
     mass = 1e3 * substance.molar_mass
     nbp = np.array([c.nbp for c in substance.components])
     family = [c.family for c in substance.components]
@@ -270,9 +284,8 @@ def liquid_conductivity(substance: Substance, T: Array, x: Array) -> Array:
 def gas_conductivity(substance: Substance, T: Array, x: Array, volume: Array, cv_ideal: Array) -> Array:
     """Return thermal conductivities (M,) W/(m K) of gases, arguments as of :func:`conductivity`.
 
-    Chung, Ajlan, Lee and Starling, Ind. Eng. Chem. Res. 27, 671 (1988), eqs. 13 to 31 with their mixing rules; gases, thin
-    and dense, mostly within 10 %.
-    """
+    Chung, Ajlan, Lee and Starling, Ind. Eng. Chem. Res. 27, 671 (1988), eqs. 13 to 31 with their mixing rules; gases,
+    thin and dense, mostly within 10 %."""
     mass = 1e3 * substance.molar_mass
     sigma = 0.809 * np.cbrt(1e6 * substance.Vc)
     energy = substance.Tc / 1.2593
@@ -308,8 +321,7 @@ def gas_conductivity(substance: Substance, T: Array, x: Array, volume: Array, cv
 def surface_tension(substance: Substance, x: Array, y: Array, volume_x: Array, volume_y: Array) -> Array:
     """Return surface tensions (M,) N/m between liquids x and vapours y (M, nc) of molar volumes (M,) m3/mol.
 
-    Macleod and Sugden with Weinaug and Katz, Ind. Eng. Chem. 35, 239 (1943): sigma^(1/4) = sum P_i (x_i/V_x - y_i/V_y) in
-    mN/m and mol/cm3.
-    """
+    Macleod and Sugden with Weinaug and Katz, Ind. Eng. Chem. 35, 239 (1943): sigma^(1/4) = sum P_i (x_i/V_x -
+    y_i/V_y) in mN/m and mol/cm3."""
     difference = 1e-6 * ((x @ substance.parachor) / volume_x - (y @ substance.parachor) / volume_y)
     return np.asarray(1e-3 * np.maximum(difference, 0.0) ** 4)

@@ -1,8 +1,7 @@
 """Questions begun from a number itself: vary this cell, read this value, make this value equal to something.
 
-What was pointed at is a path in the document or in an answer; here it becomes a sweep or a goal, with names for indices so that a
-reader can tell what it is of.
-"""
+What was pointed at is a path in the document or in an answer; here it becomes a sweep or a goal, with names for
+indices so that a reader can tell what it is of."""
 
 from __future__ import annotations
 
@@ -26,9 +25,13 @@ from .kinds.sweep import SweepStudy, Variation
 from .varying import NOT_VARIED, around, is_number
 
 USUAL = {
-    "flash": "density_kg_m3", "characterization": "bulk.density_kg_m3", "envelope": "cricondenbar.pressure_Pa", "vapour_pressure": "TVP_Pa",
-    "inhibitor_dose": "aqueous_mass_percent", "yields": "yields[0].volume_fraction",
-}  # fmt: skip
+    "flash": "density_kg_m3",
+    "characterization": "bulk.density_kg_m3",
+    "envelope": "cricondenbar.pressure_Pa",
+    "vapour_pressure": "TVP_Pa",
+    "inhibitor_dose": "aqueous_mass_percent",
+    "yields": "yields[0].volume_fraction",
+}
 """What is read of a question where nothing was pointed at."""
 
 TELLING = ("components", "advice", "yields", "roots")
@@ -39,8 +42,8 @@ ANSWERS = ("pressure_Pa", "temperature_K")
 
 
 def told_by(study: Study, answer: Mapping[str, Any] | None) -> str:
-    """Return the path of what a question answers first of all: of a boiling point at a held temperature the pressure, at a held pressure the temperature; of others
-    the usual, or the first number that is none of what was asked."""
+    """Return the path of what a question answers first of all: of a boiling point at a held temperature the pressure,
+    at a held pressure the temperature; of others the usual, or the first number that is none of what was asked."""
     held = {k for k in CONDITIONS if getattr(study, k, None) not in EMPTY}
     free = [k for k in ANSWERS if k.partition("_")[0] not in held]
     if study.kind == "saturation":
@@ -108,7 +111,8 @@ def inputs_of(document: Document, most: int = 4000) -> list[PathParts]:
 
 
 def asked_about(parts: PathParts, document: Document, chosen: str) -> Study | None:
-    """Return the question whose answer an input changes: the chosen one where it does, else the first of the fluid or sample."""
+    """Return the question whose answer an input changes: the chosen one where it does, else the first of the fluid or
+    sample."""
     plain = [s for s in document.studies if not asks_another(s)]
     if parts[:1] == ("studies",):
         own = document.studies[int(parts[1])]
@@ -137,7 +141,8 @@ def sweep_over(
 
 
 def varied_condition(study: Study, document: Document) -> PathParts | None:
-    """Return the input of a question that is varied where none was named: the first condition it holds, else its first number."""
+    """Return the input of a question that is varied where none was named: the first condition it holds, else its
+    first number."""
     place = document.studies.index(study)
     held = [k for k in CONDITIONS if getattr(study, k, None) not in EMPTY]
     if held:
@@ -150,24 +155,32 @@ def varied_condition(study: Study, document: Document) -> PathParts | None:
 
 
 def sweep_reading(study: Study, path: str, document: Document) -> SweepStudy | None:
-    """Return a sweep that reads a value of a question's answer, over its first condition; None where it has no input."""
+    """Return a sweep that reads a value of a question's answer, over its first condition; None where it has no
+    input."""
     parts = varied_condition(study, document)
     if parts is None:
         return None
     return sweep_over(parts, document, study).model_copy(update={"read": (path,)})
 
 
-def goal_for(study: Study, path: str, target: Cell, document: Document, over: PathParts | None = None) -> GoalStudy | None:  # fmt: skip
-    """Return a goal that makes a value of a question's answer equal to a ``target``, by its first condition or the input ``over``."""
+def goal_for(
+    study: Study, path: str, target: Cell, document: Document, over: PathParts | None = None
+) -> GoalStudy | None:
+    """Return a goal that makes a value of a question's answer equal to a ``target``, by its first condition or the
+    input ``over``."""
     parts = over or varied_condition(study, document)
     if parts is None:
         return None
     low, high = around(get_at(document, parts), 2.0)
     name = free_name(document, f"{key_words(path)} of {study.name} made equal"[:60])
     return GoalStudy(
-        name=name, kind="goal", of=study.name, vary=GoalInput(path=named_path(parts, document), between=(low, high)),
-        read=path, target=target,
-    )  # fmt: skip
+        name=name,
+        kind="goal",
+        of=study.name,
+        vary=GoalInput(path=named_path(parts, document), between=(low, high)),
+        read=path,
+        target=target,
+    )
 
 
 def numbers_in(answer: Mapping[str, Any], most: int = 3000) -> list[tuple[str, float]]:

@@ -24,14 +24,16 @@ STANDARD = ("1 atm", "60 degF", "37.8 degC", "100 degF")
 
 
 def begun(kind: StudyKind[Any, Any], subject: str, at: tuple[float, float] | None, units: Units) -> Study:
-    """Return a new question of a kind about a subject, near a state (T K, P Pa) where one is given: in the reader's units, round unless it is that very state."""
+    """Return a new question of a kind about a subject, near a state (T K, P Pa) where one is given: in the reader's
+    units, round unless it is that very state."""
     made: Study = kind.begin(subject, at)
     usual = dict(_cells(kind.begin(subject, None), ()))
     return in_reader_units(made, units, {p: c for p, c in _cells(made, ()) if usual.get(p) != c})
 
 
 def in_reader_units(part: Part, units: Units, exact: Mapping[PathParts, str] = MappingProxyType({})) -> Part:
-    """Return a part with its quantities in the reader's units, rounded to what a person would write; cells that are ``exact`` keep four digits."""
+    """Return a part with its quantities in the reader's units, rounded to what a person would write; cells that are
+    ``exact`` keep four digits."""
     for path, cell in list(_cells(part, ())):
         kind = kind_at(part, path, Document())
         if kind not in KINDS or not isinstance(cell, str) or cell in STANDARD:

@@ -1,9 +1,9 @@
-"""A formula fitted to a table: a polynomial in one or two conditions, its order chosen by what it makes of points left out.
+"""A formula fitted to a table: a polynomial in one or two conditions, its order chosen by what it makes of points
+left out.
 
-Chebyshev polynomials of each condition, scaled to -1..1, make the least-squares problem well conditioned; the formula is handed over
-in powers of the scaled conditions, which is exact for the orders used. Pressures and densities that vary by more than a
-factor of :data:`WIDE` enter by their logarithm, and so does a property that does.
-"""
+Chebyshev polynomials of each condition, scaled to -1..1, make the least-squares problem well conditioned; the formula
+is handed over in powers of the scaled conditions, which is exact for the orders used. Pressures and densities that
+vary by more than a factor of :data:`WIDE` enter by their logarithm, and so does a property that does."""
 
 from __future__ import annotations
 
@@ -23,21 +23,28 @@ WIDE = 3.0
 MOST_ORDER = 9
 FOLDS = 5
 GOOD = 1.2
-"""Of orders whose error on points left out is within this factor of the least, the one of fewest coefficients is taken."""
+"""Of orders whose error on points left out is within this factor of the least, the one of fewest coefficients is
+taken."""
 ENOUGH = 900
 """Points that the orders are chosen by."""
 FEWEST = 6
 """Points of an axis that a formula needs."""
 LETTERS = {
-    "temperature": "T", "pressure": "P", "vapour_fraction": "x", "vapour_volume_fraction": "w", "enthalpy": "h", "entropy": "s",
-    "density": "d", "internal_energy": "u",
-}  # fmt: skip
+    "temperature": "T",
+    "pressure": "P",
+    "vapour_fraction": "x",
+    "vapour_volume_fraction": "w",
+    "enthalpy": "h",
+    "entropy": "s",
+    "density": "d",
+    "internal_energy": "u",
+}
 """The name of a condition in a formula."""
 
 
 class OtherRegionError(DomainError):
-    """A formula would cross a phase boundary; ``part`` is the largest part of the table that would do, (low, high) of each axis in
-    SI, empty where none is large enough."""
+    """A formula would cross a phase boundary; ``part`` is the largest part of the table that would do, (low, high) of
+    each axis in SI, empty where none is large enough."""
 
     def __init__(self, told: str, part: Sequence[tuple[float, float]] = ()) -> None:
         super().__init__(told)
@@ -48,10 +55,10 @@ class OtherRegionError(DomainError):
 class Compact:
     """A formula of a property ``key``.
 
-    ``variables`` are the conditions with their SI ``units``; each enters as (v - middle)/half of its value or, where ``by_logarithm``,
-    of its natural logarithm. ``coefficients`` (orders + 1 of each) are of the powers of those; the property is the sum, or its
-    exponential where ``logarithm``. ``average_error`` and ``worst_error`` are relative, at points left out of a fit.
-    """
+    ``variables`` are the conditions with their SI ``units``; each enters as (v - middle)/half of its value or, where
+    ``by_logarithm``, of its natural logarithm. ``coefficients`` (orders + 1 of each) are of the powers of those; the
+    property is the sum, or its exponential where ``logarithm``. ``average_error`` and ``worst_error`` are relative,
+    at points left out of a fit."""
 
     key: str
     variables: tuple[str, ...]
@@ -103,11 +110,14 @@ class Compact:
         )
         body = _nest(self.coefficients, names)
         lines = [
-            "from math import exp, log", "", "", f"def compact({', '.join(letters)}):",
+            "from math import exp, log",
+            "",
+            "",
+            f"def compact({', '.join(letters)}):",
             f'    """Return {self.key}. Holds for {where}; worst error {100 * self.worst_error:.2g} %."""',
             *(f"    {n} = {s}" for n, s in zip(names, self._scaled("log"))),
             f"    return exp({body})" if self.logarithm else f"    return {body}",
-        ]  # fmt: skip
+        ]
         return "\n".join(lines) + "\n"
 
 
@@ -136,9 +146,8 @@ def fit_table(
 ) -> Compact:
     """Fit a formula to ``values`` over one or two axes; ``kinds`` (..., p) tell the phases at every point.
 
-    Raises DomainError where the phases change over the table, or the property does not exist all over it, with the part of the table
-    that would do; and where there are too few points. Raises Cancelled.
-    """
+    Raises DomainError where the phases change over the table, or the property does not exist all over it, with the
+    part of the table that would do; and where there are too few points. Raises Cancelled."""
     there = np.isfinite(values)
     same = there & (kinds == kinds[tuple(s // 2 for s in values.shape)]).all(axis=-1)
     if not same.all():
@@ -195,7 +204,8 @@ def _left_out(
 
 
 def relative_size(values: Array) -> Array:
-    """Return what deviations from values (...) are relative to: each value, or the largest where some come near zero."""
+    """Return what deviations from values (...) are relative to: each value, or the largest where some come near
+    zero."""
     size = np.abs(values)
     most = float(size.max())
     return np.where(size > 0.0, size, 1.0) if (size > 1e-3 * most).all() else np.full(values.shape, most or 1.0)

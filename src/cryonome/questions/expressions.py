@@ -1,8 +1,9 @@
-"""Expressions over answers: arithmetic with units, comparisons, if, then and else. A grammar of our own, bounded in length and depth; nothing is ever run.
+"""Expressions over answers: arithmetic with units, comparisons, if, then and else. A grammar of our own, bounded in
+length and depth; nothing is ever run.
 
-``0.915 * [export blend].VPCR[3].pressure_Pa``, ``if [a].TVP_Pa < 1 atm then [a].TVP_Pa else [b]``. A name in brackets is a question with a path into its answer, or another named
-value. Quantities are SI with their dimension: what does not go together is refused.
-"""
+``0.915 * [export blend].VPCR[3].pressure_Pa``, ``if [a].TVP_Pa < 1 atm then [a].TVP_Pa else [b]``. A name in brackets
+is a question with a path into its answer, or another named value. Quantities are SI with their dimension: what does
+not go together is refused."""
 
 from __future__ import annotations
 
@@ -278,7 +279,8 @@ def names_in(node: Node) -> list[str]:
 
 
 def evaluated(node: Node, resolve: Resolve) -> Number:
-    """Return the value of an expression; of a choice only the branch that holds is asked for. Raises ExpressionError, and what ``resolve`` raises."""
+    """Return the value of an expression; of a choice only the branch that holds is asked for. Raises ExpressionError,
+    and what ``resolve`` raises."""
     found = _value(node, resolve)
     if isinstance(found, bool):
         raise ExpressionError("the expression is a comparison, not a value; write if ... then ... else ...")

@@ -1,4 +1,5 @@
-"""Fluids that answers give: what a match tuned, what a lumping grouped, one phase of a state, one stream of a train of separators."""
+"""Fluids that answers give: what a match tuned, what a lumping grouped, one phase of a state, one stream of a train
+of separators."""
 
 from __future__ import annotations
 
@@ -64,7 +65,8 @@ def _of_phase(study: Study, answer: Answer, stream: str, project: Project) -> Fl
 
 
 def with_amounts(study: Study, x: Mapping[str, float], project: Project) -> FluidInput:
-    """Return the fluid of a question with other mole fractions by name, all its components as they are before any tuning, which acts on them as it did."""
+    """Return the fluid of a question with other mole fractions by name, all its components as they are before any
+    tuning, which acts on them as it did."""
     source = _source(study, project)
     model, plain = project.fluid(source), project.fluid(untuned(source))
     tuned = _read(source, project)
@@ -83,7 +85,8 @@ def _phase_part(study: Study, answer: Answer, stream: str, project: Project) -> 
 
 
 def as_part(study: Study, x: Mapping[str, float], project: Project) -> Fluid:
-    """Return a composition of a question's fluid as a part of the document: pure components by name, all others by their constants."""
+    """Return a composition of a question's fluid as a part of the document: pure components by name, all others by
+    their constants."""
     source = _source(study, project)
     model: FluidModel = project.fluid(source)
     parts = []
@@ -100,9 +103,10 @@ def as_part(study: Study, x: Mapping[str, float], project: Project) -> Fluid:
     there = {p.component or (p.pseudo.name if p.pseudo else "") for p in parts}
     pairs = tuple(
         (model.names[j], model.names[i], float(model.kij[i, j]))
-        for i in range(len(model.names)) for j in range(i)
+        for i in range(len(model.names))
+        for j in range(i)
         if model.kij[i, j] != 0.0 and {model.names[i], model.names[j]} <= there
-    )  # fmt: skip
+    )
     own = source.model.model_copy(update={"tuned": None, "kij": "zero", "kij_pairs": pairs})
     return Fluid(name=source.name, parts=tuple(parts), model=own, note=f"given by {study.name}")
 

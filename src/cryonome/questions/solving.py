@@ -31,8 +31,8 @@ ANSWERS_FORMAT = "cryonome-answers/1"
 
 
 def solve_study(study: Study, project: Project, watch: Watch = UNWATCHED) -> Answer:
-    """Return the answer of one question, remembered by its content and frozen, its remarks as data. Raises Cancelled; what is no domain error is a fault of the
-    program."""
+    """Return the answer of one question, remembered by its content and frozen, its remarks as data. Raises Cancelled;
+    what is no domain error is a fault of the program."""
     reading, key = project.read_study(study), answer_key(study, project)
     keep = study_kinds()[study.kind].keep
     known = project.evaluator.answers.peek(key)
@@ -48,7 +48,8 @@ def answer_key(study: Study, project: Project) -> Hashable:
 
 
 def _as_key(asked: Any) -> Any:
-    """Return what is asked where it can be part of a key: it may hold what the question's text does not, as the places that paths lead to."""
+    """Return what is asked where it can be part of a key: it may hold what the question's text does not, as the
+    places that paths lead to."""
     try:
         hash(asked)
     except TypeError:
@@ -93,8 +94,8 @@ def _place(document: Document, group: str, part: Any) -> PathParts:
 
 
 def faults_of(study: Study, project: Project, curves_whole: bool = True) -> list[Fault]:
-    """Return what forbids an answer, with paths in the document: faults of the question, and of all that it depends on. A curve of a sample may go on without its
-    faulty points unless it is to be ``curves_whole``."""
+    """Return what forbids an answer, with paths in the document: faults of the question, and of all that it depends
+    on. A curve of a sample may go on without its faulty points unless it is to be ``curves_whole``."""
     document = project.document
     found: list[Fault] = []
     for group, part in ((STUDIES, study), *_reached(study, project)):
@@ -121,8 +122,8 @@ def _finite(value: Any) -> bool:
 
 
 def solve(document: Document, names: Iterable[str] = (), evaluator: Evaluator | None = None) -> dict[str, Any]:
-    """Return the answers of a document's studies, all or the named ones; a faulty cell silences what uses it alone, whose answer carries the ``faults``. Raises
-    DocumentError where nothing can be answered for faults."""
+    """Return the answers of a document's studies, all or the named ones; a faulty cell silences what uses it alone,
+    whose answer carries the ``faults``. Raises DocumentError where nothing can be answered for faults."""
     known = [s.name for s in document.studies]
     names = list(names)
     unknown = [Fault(("studies",), f"unknown study '{n}'{did_you_mean(n, known)}") for n in names if n not in known]

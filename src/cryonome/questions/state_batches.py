@@ -32,8 +32,8 @@ class StateBatch:
     columns: tuple[Column, ...]
 
     def read(self, points: Sequence[Sequence[float]], context: Context) -> tuple[list[Array], NDArray[np.bool_]]:
-        """Return every column at points of the varied conditions, each (N,), nan where it does not exist, and which states were
-        found (N,)."""
+        """Return every column at points of the varied conditions, each (N,), nan where it does not exist, and which
+        states were found (N,)."""
         model = context.project.fluid(context.fluid(self.fluid))
         mass = float(model.z @ model.molar_mass)
         values: dict[str, Array] = {}
@@ -53,8 +53,8 @@ def batch_of(
     read: Sequence[str],
     document: Document,
 ) -> StateBatch | None:
-    """Return the varying of a study's inputs as one batch, None where it is not: something else is varied or read, or a value
-    between ``ends``, the outermost of each, is no such condition."""
+    """Return the varying of a study's inputs as one batch, None where it is not: something else is varied or read, or
+    a value between ``ends``, the outermost of each, is no such condition."""
     if subject.kind != "flash" or not isinstance(subject, Conditioned):
         return None
     at = document.studies.index(subject)

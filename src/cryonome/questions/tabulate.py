@@ -36,11 +36,10 @@ Axis = tuple[str, tuple[Given, ...]]
 class PropertyTable:
     """Properties over one or two conditions.
 
-    ``variables`` are the axes' conditions and ``axes`` their values in SI, as they were asked: by mass or by mole, as ``axis_kinds`` tells;
-    ``values`` the properties by key over the axes, in the unit of their key, nan where there is none; ``kinds`` (..., p) the
-    phases; ``T`` K and ``P`` Pa (...) where each state is; ``told`` says by key where a property is missing, ``failed`` what was
-    not found, ``frozen`` what is to be said of a solid that is left out.
-    """
+    ``variables`` are the axes' conditions and ``axes`` their values in SI, as they were asked: by mass or by mole, as
+    ``axis_kinds`` tells; ``values`` the properties by key over the axes, in the unit of their key, nan where there is
+    none; ``kinds`` (..., p) the phases; ``T`` K and ``P`` Pa (...) where each state is; ``told`` says by key where a
+    property is missing, ``failed`` what was not found, ``frozen`` what is to be said of a solid that is left out."""
 
     variables: tuple[str, ...]
     axis_kinds: tuple[str, ...]
@@ -70,8 +69,12 @@ class PropertyTable:
 
 
 def tabulate(
-    model: FluidModel, axes: Sequence[Axis], held: Mapping[str, Given], columns: Sequence[Column], watch: Watch = UNWATCHED
-) -> PropertyTable:  # fmt: skip
+    model: FluidModel,
+    axes: Sequence[Axis],
+    held: Mapping[str, Given],
+    columns: Sequence[Column],
+    watch: Watch = UNWATCHED,
+) -> PropertyTable:
     """Return the properties of a fluid over ``axes``, all states in one batch. Raises DomainError, Cancelled."""
     for column in columns:
         named = column_of(column.key, model.names)
@@ -89,17 +92,27 @@ def tabulate(
         found, said = values_of(column, states)
         values[column.key], told[column.key] = found.reshape(shape), said
     return PropertyTable(
-        tuple(key for key, _ in axes), tuple(CONDITIONS[key].kind_of(own[0].by_mass) for key, own in axes),
-        tuple(np.array([g.value for g in own]) for _, own in axes), values, states.phases.kind.reshape(*shape, -1),
-        states.phases.T.reshape(shape), states.phases.P.reshape(shape), told, tuple(failures(states.phases)),
+        tuple(key for key, _ in axes),
+        tuple(CONDITIONS[key].kind_of(own[0].by_mass) for key, own in axes),
+        tuple(np.array([g.value for g in own]) for _, own in axes),
+        values,
+        states.phases.kind.reshape(*shape, -1),
+        states.phases.T.reshape(shape),
+        states.phases.P.reshape(shape),
+        told,
+        tuple(failures(states.phases)),
         tuple(frost_remarks(model, states.phases)),
-    )  # fmt: skip
+    )
 
 
 def table_of(
-    project: Project, fluid: Fluid, axes: Sequence[Axis], held: Mapping[str, Given], columns: Sequence[Column],
+    project: Project,
+    fluid: Fluid,
+    axes: Sequence[Axis],
+    held: Mapping[str, Given],
+    columns: Sequence[Column],
     watch: Watch = UNWATCHED,
-) -> PropertyTable:  # fmt: skip
+) -> PropertyTable:
     """Return a table of a fluid of the project, remembered by its content."""
     key = _content(project, fluid, axes, held, columns)
     return project.evaluator.cache.get(key, lambda: tabulate(project.fluid(fluid), axes, held, columns, watch))
@@ -112,10 +125,16 @@ def _content(
 
 
 def formula_of(
-    project: Project, fluid: Fluid, axes: Sequence[Axis], held: Mapping[str, Given], columns: Sequence[Column], key: str,
+    project: Project,
+    fluid: Fluid,
+    axes: Sequence[Axis],
+    held: Mapping[str, Given],
+    columns: Sequence[Column],
+    key: str,
     watch: Watch = UNWATCHED,
-) -> Fitted:  # fmt: skip
-    """Return the formula of a property of a table of the project, remembered by its content. Raises DomainError, Cancelled."""
+) -> Fitted:
+    """Return the formula of a property of a table of the project, remembered by its content. Raises DomainError,
+    Cancelled."""
     table = table_of(project, fluid, axes, held, columns, watch.part(0.0, 0.7))
     whole = ("formula", key, _content(project, fluid, axes, held, columns))
     return project.evaluator.cache.get(whole, lambda: fitted(table, key, watch.part(0.7, 1.0)))
@@ -134,8 +153,8 @@ def thinned(axes: Sequence[Axis], most: int) -> tuple[Axis, ...]:
 
 @dataclass(frozen=True)
 class Fitted:
-    """A formula of a table's property and its relative deviation from every cell, or why there is none, with the ``part`` of the table
-    that would do, (low, high) of each axis in SI."""
+    """A formula of a table's property and its relative deviation from every cell, or why there is none, with the
+    ``part`` of the table that would do, (low, high) of each axis in SI."""
 
     key: str
     compact: Compact | None

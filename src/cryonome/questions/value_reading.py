@@ -18,7 +18,8 @@ from .expressions import ExpressionError, Node, Number, dimension_of, evaluated,
 
 @dataclass(frozen=True)
 class Read:
-    """What is read: its ``key`` as answers tell it, and of a named value its ``tree``, in which other named values are written out."""
+    """What is read: its ``key`` as answers tell it, and of a named value its ``tree``, in which other named values
+    are written out."""
 
     key: str
     tree: Node | None = None
@@ -113,7 +114,8 @@ def _written_out(node: Node, document: Document, inside: tuple[str, ...]) -> Nod
 
 
 def number_read(read: Read, answer: Answer, of: str, project: Project) -> float:
-    """Return what is read of an answer ``of`` a question, of a named value in SI from it and from the other questions of the project. Raises DomainError."""
+    """Return what is read of an answer ``of`` a question, of a named value in SI from it and from the other questions
+    of the project. Raises DomainError."""
     if read.tree is None:
         return number_at(answer, read.key)
 
@@ -143,7 +145,8 @@ def _other(name: str, project: Project) -> Answer:
 
 
 def target_of(text: str, cell: object, document: Document) -> float:
-    """Return a target in the unit of what is read: of a named value in its own unit where it has none. Raises QuantityError."""
+    """Return a target in the unit of what is read: of a named value in its own unit where it has none. Raises
+    QuantityError."""
     value = _value(value_name(text), document)
     if value is None:
         return parse_as(text, cell)  # type: ignore[arg-type]

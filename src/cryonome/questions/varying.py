@@ -27,7 +27,8 @@ NOT_VARIED = ("name", "kind", "id")
 
 
 def read_path(text: str, document: Document, reader: Reader) -> PathParts | None:
-    """Return the path of a cell of the document that holds, or may hold, a number; None with a fault that names the nearest."""
+    """Return the path of a cell of the document that holds, or may hold, a number; None with a fault that names the
+    nearest."""
     try:
         out = resolved(text, document)
     except NoPathError as error:
@@ -48,7 +49,8 @@ def read_path(text: str, document: Document, reader: Reader) -> PathParts | None
 
 @dataclass(frozen=True)
 class Scale:
-    """How the values of a varied cell are written and told: numbers in ``unit``, of a ``kind`` that SI is known of, "" for neither."""
+    """How the values of a varied cell are written and told: numbers in ``unit``, of a ``kind`` that SI is known of,
+    "" for neither."""
 
     unit: str
     kind: str
@@ -113,8 +115,8 @@ def scale_of_cells(cells: Sequence[Cell], reader: Reader) -> tuple[Scale, list[f
 def answered_with(
     study: str, changes: Sequence[tuple[PathParts, Cell]], context: Context, watch: Watch, reads: Sequence[str] = ()
 ) -> tuple[Answer, Project]:
-    """Return the answer of a study of the document with cells changed, where paths are named what is ``reads`` of it at least, and the changed document
-    it was given in. Raises DomainError with the reason where there is none."""
+    """Return the answer of a study of the document with cells changed, where paths are named what is ``reads`` of it
+    at least, and the changed document it was given in. Raises DomainError with the reason where there is none."""
     document = context.project.document
     for path, cell in changes:
         document = set_at(document, path, cell)
@@ -132,7 +134,8 @@ def answered_with(
 
 
 def read_subject(name: str, own: Study, document: Document, reader: Reader) -> Study | None:
-    """Return the study that a sweep or goal asks, None with a fault: it must be there and ask nothing of others itself."""
+    """Return the study that a sweep or goal asks, None with a fault: it must be there and ask nothing of others
+    itself."""
     others = [s.name for s in document.studies if s.name != own.name and not asks_another(s)]
     if name == own.name:
         reader.fault("a study cannot ask itself; name another one")
@@ -158,7 +161,8 @@ def is_number(cell: object) -> bool:
 
 
 def around(cell: Cell, wide: float = 1.0) -> tuple[Cell, Cell]:
-    """Return two values about a cell: 20 degrees of a temperature to both sides, half of anything else; farther where ``wide``."""
+    """Return two values about a cell: 20 degrees of a temperature to both sides, half of anything else; farther where
+    ``wide``."""
     number, unit = split(cell) if isinstance(cell, str) else (float(cell or 0.0), "")
     if unit and fits(unit, "temperature"):
         low, high = number - 20.0 * wide, number + 20.0 * wide

@@ -1,4 +1,5 @@
-"""Paths into an answer: ``phases[0].density_kg_m3``, ``bulk.api``, ``phases.liquid.viscosity_Pa_s``, ``incipient.n-butane``.
+"""Paths into an answer: ``phases[0].density_kg_m3``, ``bulk.api``, ``phases.liquid.viscosity_Pa_s``,
+``incipient.n-butane``.
 
 Names of components may hold dots, so at every step the longest key that fits is taken.
 """

@@ -11,7 +11,8 @@ from .evaluator import Project
 
 
 def stocks_of(project: Project, fluid: Fluid) -> tuple[list[tuple[float, Stock]], list[tuple[float, Component]]]:
-    """Return the samples of a fluid as stocks and its other components, each with its mass, kg. Raises DomainError where its cuts are not those of samples."""
+    """Return the samples of a fluid as stocks and its other components, each with its mass, kg. Raises DomainError
+    where its cuts are not those of samples."""
     made = project.input_of(fluid)
     if made is None:
         project.fluid(fluid)  # says what is wrong

@@ -1,4 +1,5 @@
-"""What was computed, remembered by the content of its inputs: one computation of a key at a time, the least recently used dropped first."""
+"""What was computed, remembered by the content of its inputs: one computation of a key at a time, the least recently
+used dropped first."""
 
 from __future__ import annotations
 
@@ -35,7 +36,8 @@ class Cache:
         self.computed = 0
 
     def get(self, key: Hashable, compute: Callable[[], T], watch: Watch = UNWATCHED) -> T:
-        """Return the result of ``key``, computing it where it is not there; where another thread is at it, wait for that. Raises Cancelled while it waits."""
+        """Return the result of ``key``, computing it where it is not there; where another thread is at it, wait for
+        that. Raises Cancelled while it waits."""
         while True:
             with self._lock:
                 if key in self._items:

@@ -10,7 +10,8 @@ from .references import ReferenceAnswer
 
 
 class Common(TypedDict):
-    """What every answer carries: whether it could be given, sentences about it, why not, and numbers from elsewhere beside its own."""
+    """What every answer carries: whether it could be given, sentences about it, why not, and numbers from elsewhere
+    beside its own."""
 
     ok: bool
     notes: list[str]

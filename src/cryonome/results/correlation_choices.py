@@ -1,4 +1,5 @@
-"""What is shown beside a choice of correlations: their ranges in words, and what the usual ones would make of the cuts."""
+"""What is shown beside a choice of correlations: their ranges in words, and what the usual ones would make of the
+cuts."""
 
 from __future__ import annotations
 
@@ -28,7 +29,8 @@ def usual_values(result: CharacterizedSample) -> dict[str, NDArray[np.float64]]:
 
 @dataclass(frozen=True)
 class Told:
-    """What a choice comes to for the whole sample: a value in SI, its kind, and a word before it where it is a mean of the cuts."""
+    """What a choice comes to for the whole sample: a value in SI, its kind, and a word before it where it is a mean
+    of the cuts."""
 
     value: float
     kind: str
@@ -36,8 +38,9 @@ class Told:
 
 
 def choice_values(lab: LabSample, watch: Watch = UNWATCHED) -> dict[str, dict[str, Told]]:
-    """Return by property and correlation what each choice gives for the whole sample by itself, not brought to what was measured of it: molar mass, viscosity at the first
-    temperature, of densities the molar mass that follows, of the others the mean of the cuts by mole. Choices that cannot be are left out."""
+    """Return by property and correlation what each choice gives for the whole sample by itself, not brought to what
+    was measured of it: molar mass, viscosity at the first temperature, of densities the molar mass that follows, of
+    the others the mean of the cuts by mole. Choices that cannot be are left out."""
     out: dict[str, dict[str, Told]] = {}
     todo = [(prop, key) for prop in REGISTRY for key in REGISTRY[prop] if prop not in UNTOLD]
     for i, (prop, key) in enumerate(todo):

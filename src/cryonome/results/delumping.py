@@ -1,9 +1,11 @@
-"""What a lumped fluid was lumped from: its components again for questions that need them, and their equilibrium in the lumped phases.
+"""What a lumped fluid was lumped from: its components again for questions that need them, and their equilibrium in
+the lumped phases.
 
-Leibovici, Stenby and Knudsen, Fluid Phase Equilib. 117, 225 (1996): what a phase of the lumped fluid does to a component at infinite dilution depends on that component's own
-constants and on mixture sums that are known, so that equilibrium ratios of all original components follow without another flash. Here those fugacity coefficients are taken from the
-equation itself, with each original component present in no amount, whatever the equation; interaction parameters with a group are the means over its members.
-"""
+Leibovici, Stenby and Knudsen, Fluid Phase Equilib. 117, 225 (1996): what a phase of the lumped fluid does to a
+component at infinite dilution depends on that component's own constants and on mixture sums that are known, so that
+equilibrium ratios of all original components follow without another flash. Here those fugacity coefficients are taken
+from the equation itself, with each original component present in no amount, whatever the equation; interaction
+parameters with a group are the means over its members."""
 
 from __future__ import annotations
 
@@ -28,8 +30,8 @@ Array = NDArray[np.float64]
 
 @dataclass(frozen=True)
 class Detailed:
-    """The ``model`` of the components that a fluid was lumped from, in the amounts that its groups have now, and the place of the ``group`` of each, (nd,)
-    among the lumped components."""
+    """The ``model`` of the components that a fluid was lumped from, in the amounts that its groups have now, and the
+    place of the ``group`` of each, (nd,) among the lumped components."""
 
     model: FluidModel
     fluid: Fluid
@@ -37,7 +39,8 @@ class Detailed:
 
 
 def detailed(project: Project, fluid: Fluid) -> Detailed | None:
-    """Return what a fluid was lumped from, None for one that was not or whose groups are no longer there. Raises DomainError where that cannot be made."""
+    """Return what a fluid was lumped from, None for one that was not or whose groups are no longer there. Raises
+    DomainError where that cannot be made."""
     if fluid.detail is None:
         return None
     source = project.document.fluid(fluid.detail.fluid)
@@ -64,7 +67,8 @@ def _detailed(project: Project, fluid: Fluid, source: Fluid) -> Detailed | None:
 
 
 def asked_of(project: Project, fluid: Fluid) -> tuple[Fluid, list[Remark]]:
-    """Return the fluid that questions about single components are asked of, with what is to be said: itself, or all components that it was lumped from."""
+    """Return the fluid that questions about single components are asked of, with what is to be said: itself, or all
+    components that it was lumped from."""
     found = detailed(project, fluid)
     if found is None:
         lost = fluid.detail is not None
@@ -83,7 +87,8 @@ def holding(project: Project, fluid: Fluid) -> Project:
 
 
 def compositions(project: Project, fluid: Fluid, phases: Phases, row: int = 0) -> list[Mapping[str, float]] | None:
-    """Return the mole fractions of the original components in the phases of one state, place by place, None of a fluid that was not lumped."""
+    """Return the mole fractions of the original components in the phases of one state, place by place, None of a
+    fluid that was not lumped."""
     found = detailed(project, fluid)
     reading = project.input_of(fluid)
     if found is None or reading is None:
@@ -106,10 +111,12 @@ def compositions(project: Project, fluid: Fluid, phases: Phases, row: int = 0) -
     x = np.zeros((there.size, nl + nd))
     x[:, :nl] = phases.composition[row, there]
     T, P = np.full(1, phases.T[row]), np.full(1, phases.P[row])
-    ln_phi = np.array([
-        eos.prepare(T, P).ln_phi(x[k : k + 1], ROOTS[int(phases.root[row, place])])[0][0, nl:]
-        for k, place in enumerate(there)
-    ])  # fmt: skip
+    ln_phi = np.array(
+        [
+            eos.prepare(T, P).ln_phi(x[k : k + 1], ROOTS[int(phases.root[row, place])])[0][0, nl:]
+            for k, place in enumerate(there)
+        ]
+    )
     weight = np.exp(ln_phi.min(axis=0) - ln_phi)
     out = detail.z * weight / (phases.fraction[row, there] @ weight)
     out /= out.sum(axis=1, keepdims=True)

@@ -52,7 +52,8 @@ T = TypeVar("T")
 
 
 class Evaluator:
-    """Computes and remembers the results of documents. ``answering`` is what answers a question of a project; the package of questions gives it."""
+    """Computes and remembers the results of documents. ``answering`` is what answers a question of a project; the
+    package of questions gives it."""
 
     answering: ClassVar[Callable[[Study, Project], dict[str, Any]] | None] = None
 
@@ -69,8 +70,8 @@ class Evaluator:
         return Project(document, self)
 
     def last_map(self, model: FluidModel, inner: tuple[float, ...] = ()) -> PhaseMap | None:
-        """Return the envelope last traced of a fluid of these very components, with lines of ``inner`` where there are any, to
-        trace a changed one from."""
+        """Return the envelope last traced of a fluid of these very components, with lines of ``inner`` where there
+        are any, to trace a changed one from."""
         kept = self._traced.peek((_family(model), inner))
         return kept if isinstance(kept, PhaseMap) else None
 
@@ -120,7 +121,8 @@ class Project:
     # -- samples ---------------------------------------------------------------------------------------------------
 
     def content(self, part: Sample | Fluid | Study) -> str:
-        """Return what a part says as text, without what changes no result: notes, how it is shown, variants that are kept beside it."""
+        """Return what a part says as text, without what changes no result: notes, how it is shown, variants that are
+        kept beside it."""
         return self.evaluator.remembered(
             (Project.content, part), lambda: part.model_dump_json(exclude=_shown_alone(part))
         )
@@ -132,14 +134,15 @@ class Project:
         return self.evaluator.remembered(key, lambda: reached(part, document))
 
     def narrowed(self, part: BaseModel, names: bool = True) -> Document:
-        """Return the document as a part may know it: what it depends on, and of all else its place, and its name where ``names``. What is computed from that cannot depend on
-        anything that the part does not declare."""
+        """Return the document as a part may know it: what it depends on, and of all else its place, and its name
+        where ``names``. What is computed from that cannot depend on anything that the part does not declare."""
         document = self.document
         key = (Project.narrowed, names, part, document.samples, document.fluids, document.studies, document.values)
         return self.evaluator.remembered(key, lambda: narrowed(document, part, self.reached(part), names))
 
     def _around(self) -> object:
-        """Return the names, identities and kinds of everything there is, which refusals tell and references are looked up in."""
+        """Return the names, identities and kinds of everything there is, which refusals tell and references are
+        looked up in."""
         document = self.document
         key = (Project._around, document.samples, document.fluids, document.studies, document.values)
         return self.evaluator.remembered(key, lambda: outline(document))
@@ -236,8 +239,8 @@ class Project:
         )
 
     def input_of(self, fluid: Fluid) -> FluidInput | None:
-        """Return a fluid as it is read, of one that a question gives what its answer says; None where a fault forbids it. Raises DomainError where the
-        question has no answer."""
+        """Return a fluid as it is read, of one that a question gives what its answer says; None where a fault forbids
+        it. Raises DomainError where the question has no answer."""
         wanted = self.read_fluid(fluid).fluid
         return None if wanted is None else self._given(fluid, wanted)
 
@@ -292,7 +295,8 @@ class Project:
         return Sources(sample, fluid)
 
     def content_of(self, study: Study) -> object:
-        """Return the content that a question's answer depends on, beside the question: that of everything it reaches."""
+        """Return the content that a question's answer depends on, beside the question: that of everything it
+        reaches."""
         found = self.reached(study)
         own = about(study)
         parts = []
@@ -336,8 +340,9 @@ class Project:
         return self.evaluator.cache.get(self.map_key(fluid, fractions), compute)
 
     def lines_for(self, fluid: Fluid, T: float | None, P: float | None, watch: Watch = UNWATCHED) -> PhaseMap:
-        """Return a map whose bubble and dew lines may be crossed at T K or at P Pa: the envelope where it is there, else lines moved
-        from those of the fluid as it was, which is quicker, else the envelope. Raises Cancelled, DomainError."""
+        """Return a map whose bubble and dew lines may be crossed at T K or at P Pa: the envelope where it is there,
+        else lines moved from those of the fluid as it was, which is quicker, else the envelope. Raises Cancelled,
+        DomainError."""
         known = self.known_map(fluid)
         if known is not None:
             return known
@@ -360,7 +365,8 @@ class Project:
         return retraced(model.eos, model.z, old, watch) if old is not None else None
 
     def regions(self, fluid: Fluid, watch: Watch = UNWATCHED) -> Regions | None:
-        """Return the boundaries of the regions with an aqueous phase and with three phases; None where neither is to be expected.
+        """Return the boundaries of the regions with an aqueous phase and with three phases; None where neither is to
+        be expected.
 
         Raises Cancelled, DomainError.
         """
@@ -392,7 +398,8 @@ class Project:
         return self.evaluator.cache.get(("volume lines", inner, self.fluid_key(fluid)), compute)
 
     def _second_liquid(self, fluid: Fluid, model: FluidModel, watch: Watch) -> bool:
-        """Tell whether a second liquid may form: components unlike the others are many, and the two-phase lines are upset."""
+        """Tell whether a second liquid may form: components unlike the others are many, and the two-phase lines are
+        upset."""
         if not model.may_have_third:
             return False
         return not all(good.all() for good in self.map(fluid, (), watch).stable)

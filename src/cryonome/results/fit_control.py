@@ -8,7 +8,8 @@ from dataclasses import dataclass, field
 
 @dataclass
 class FitControl:
-    """``told`` gets the name of a match and how far it is; ``ended`` holds the names of those that are to end with what they have."""
+    """``told`` gets the name of a match and how far it is; ``ended`` holds the names of those that are to end with
+    what they have."""
 
     told: Callable[[str, object], None] | None = None
     ended: set[str] = field(default_factory=set)

@@ -1,4 +1,5 @@
-"""Solid carbon dioxide in a project's fluids: the line where it comes out, and what is to be said of states beyond it."""
+"""Solid carbon dioxide in a project's fluids: the line where it comes out, and what is to be said of states beyond
+it."""
 
 from __future__ import annotations
 
@@ -19,11 +20,13 @@ WIDE = (0.5e5, 30e6)
 """Pa, over which the line is drawn."""
 POINTS = 32
 LEAST = 1e-3
-"""Mole fraction from which on carbon dioxide is looked at: of less, solid comes out colder than any plant of methane goes."""
+"""Mole fraction from which on carbon dioxide is looked at: of less, solid comes out colder than any plant of methane
+goes."""
 
 
 def frost_of(model: FluidModel) -> Frost | None:
-    """Return a fluid as solid carbon dioxide sees it; None without enough of it, and of an ideal gas, which has no liquid."""
+    """Return a fluid as solid carbon dioxide sees it; None without enough of it, and of an ideal gas, which has no
+    liquid."""
     if NAME not in model.names or not np.isfinite(model.eos.pure_critical()[0]).any():
         return None
     place = model.names.index(NAME)
@@ -31,7 +34,8 @@ def frost_of(model: FluidModel) -> Frost | None:
 
 
 def frost_line(project: Project, fluid: Fluid, P: Array | None = None, watch: Watch = UNWATCHED) -> tuple[Array, Array]:
-    """Return pressures (n,) Pa and the temperatures below which solid comes out of a fluid, K, nan where it does not; nothing without carbon dioxide."""
+    """Return pressures (n,) Pa and the temperatures below which solid comes out of a fluid, K, nan where it does not;
+    nothing without carbon dioxide."""
     own = frost_of(project.fluid(fluid))
     if own is None:
         return np.zeros(0), np.zeros(0)

@@ -1,4 +1,5 @@
-"""Fluids as hydrates see them: doses read from a document, hosts and charts remembered by content, lines for maps and paths."""
+"""Fluids as hydrates see them: doses read from a document, hosts and charts remembered by content, lines for maps and
+paths."""
 
 from __future__ import annotations
 
@@ -55,9 +56,10 @@ DILUTE: dict[str, dict[str, float]] = {
     "methanol": {"PR": 0.314, "RK": 0.321, "PC-SAFT": 0.258},
     "ethanol": {"PR": 0.241, "RK": 0.246, "PC-SAFT": 0.192},
 }
-"""Interaction parameters with hydrocarbons of what is dilute in them: those of the limiting activity coefficients at 298.15 K in n-heptane, 90 and 50
-(Tiegs et al., DECHEMA Chemistry Data Series IX, 1986), which the heats of solution confirm from 278 to 318 K. With methane they give methanol the second virial
-coefficient -128 cm3/mol at 298 K; Hemmaplardh and King, J. Phys. Chem. 76, 2170 (1972), measured some -135. The library's pairs are those of gas in the
+"""Interaction parameters with hydrocarbons of what is dilute in them: those of the limiting activity coefficients at
+298.15 K in n-heptane, 90 and 50 (Tiegs et al., DECHEMA Chemistry Data Series IX, 1986), which the heats of solution
+confirm from 278 to 318 K. With methane they give methanol the second virial coefficient -128 cm3/mol at 298 K;
+Hemmaplardh and King, J. Phys. Chem. 76, 2170 (1972), measured some -135. The library's pairs are those of gas in the
 alcohol, where the alcohol associates, and would dissolve ten times as much of it."""
 NOT_HYDROCARBONS = frozenset({"alcohol", "inorganic", "water"})
 MOST_IN_ALL = 0.75
@@ -73,7 +75,8 @@ def own_name(name: str) -> str | None:
 
 
 def inhibitor_named(name: str, reader: Reader) -> str | None:
-    """Return the own name of an inhibitor, None with a fault where there is none or the model has no parameters for it."""
+    """Return the own name of an inhibitor, None with a fault where there is none or the model has no parameters for
+    it."""
     own = own_name(name)
     if own is None:
         known = [*INHIBITORS, *SALTS]
@@ -82,7 +85,8 @@ def inhibitor_named(name: str, reader: Reader) -> str | None:
 
 
 def read_doses(cells: Mapping[str, Cell], reader: Reader) -> Dose:
-    """Return doses as mass fractions of the aqueous liquid, with faults for names and amounts that the model does not hold for."""
+    """Return doses as mass fractions of the aqueous liquid, with faults for names and amounts that the model does not
+    hold for."""
     out: dict[str, float] = {}
     for name, cell in cells.items():
         here = reader.at(name)
@@ -119,7 +123,8 @@ def told(dose: Dose) -> str:
 
 @dataclass(frozen=True)
 class Wet:
-    """A fluid with the water that hydrates take, its model, what they see of it, and the salt of its own brine as a dose."""
+    """A fluid with the water that hydrates take, its model, what they see of it, and the salt of its own brine as a
+    dose."""
 
     model: FluidModel
     host: Host
@@ -142,7 +147,8 @@ class Icy(Wet):
 
 
 def icy(project: Project, fluid: Fluid, free: bool = True, watch: Watch = UNWATCHED) -> Icy:
-    """Return a fluid as hydrates see it, with free water or its own. Raises NoAnswerError without formers or without water."""
+    """Return a fluid as hydrates see it, with free water or its own. Raises NoAnswerError without formers or without
+    water."""
 
     fluid, said = asked_of(project, fluid)
 
@@ -160,7 +166,8 @@ def icy(project: Project, fluid: Fluid, free: bool = True, watch: Watch = UNWATC
 
 
 def wet(project: Project, fluid: Fluid, free: bool = True) -> Wet:
-    """Return a fluid with its water, or a trace where it is free. Raises NoAnswerError without water, and of an ideal gas."""
+    """Return a fluid with its water, or a trace where it is free. Raises NoAnswerError without water, and of an ideal
+    gas."""
     fluid, said = asked_of(project, fluid)
     model = project.fluid(fluid)
     reading = project.input_of(fluid)
@@ -191,7 +198,8 @@ def with_traces(project: Project, fluid: Fluid, names: Sequence[str]) -> FluidMo
 
 
 def dilute(project: Project, fluid: Fluid, inhibitor: str) -> FluidModel:
-    """Return the model of a fluid with traces of water and of an inhibitor, its pairs with hydrocarbons those of its dilution in them."""
+    """Return the model of a fluid with traces of water and of an inhibitor, its pairs with hydrocarbons those of its
+    dilution in them."""
     fluid, _ = asked_of(project, fluid)
     model = with_traces(project, fluid, ("water", inhibitor))
     reading = project.input_of(fluid)
@@ -211,11 +219,12 @@ def dilute(project: Project, fluid: Fluid, inhibitor: str) -> FluidModel:
 
 
 def least_share(own: Icy, inhibitor: str, typed: Dose, T: float, P: float) -> tuple[float | None, int]:
-    """Return the least mass fraction of an inhibitor that keeps hydrates away at T K and P Pa beside the doses ``typed``, None where its activities
-    do not reach so far, and the place of the structure that asks for it; nan where the state was not found.
+    """Return the least mass fraction of an inhibitor that keeps hydrates away at T K and P Pa beside the doses
+    ``typed``, None where its activities do not reach so far, and the place of the structure that asks for it; nan
+    where the state was not found.
 
-    What the fluid's own brine holds is thinned by the dose, as in every question about this liquid; what was typed is a share of the dosed liquid.
-    """
+    What the fluid's own brine holds is thinned by the dose, as in every question about this liquid; what was typed is
+    a share of the dosed liquid."""
     from scipy.optimize import brentq
 
     def left(w: float) -> tuple[float, int]:
@@ -247,8 +256,8 @@ FAN = (0.1, 0.2, 0.3, 0.4, 0.5)
 
 
 def fan_of(dose: Dose, inhibitor: str = "") -> tuple[Dose, ...]:
-    """Return a dose first, then it with its alcohol or glycol (the ``inhibitor`` where there is none, methanol where none is named) at each share of the fan, salts
-    as they are."""
+    """Return a dose first, then it with its alcohol or glycol (the ``inhibitor`` where there is none, methanol where
+    none is named) at each share of the fan, salts as they are."""
     name = inhibitor or next((n for n, _ in dose if n in INHIBITORS), "methanol")
     salts = tuple((n, w) for n, w in dose if n != name)
     steps = [
@@ -261,8 +270,9 @@ def fan_of(dose: Dose, inhibitor: str = "") -> tuple[Dose, ...]:
 
 @dataclass(frozen=True)
 class HydrateLines:
-    """Limits over pressures ``P`` (n,) Pa, by dose: of each structure ``T`` (structures, doses, n) K and of ice (doses, n) K, nan where
-    there is none; and over pressures of its own where solid carbon dioxide comes out, nothing without it."""
+    """Limits over pressures ``P`` (n,) Pa, by dose: of each structure ``T`` (structures, doses, n) K and of ice
+    (doses, n) K, nan where there is none; and over pressures of its own where solid carbon dioxide comes out, nothing
+    without it."""
 
     P: Array
     T: Array

@@ -12,9 +12,8 @@ from .evaluator import Evaluator
 def with_identities(document: Document) -> Document:
     """Return the document with identities for all its parts, and interaction parameters hung on those of components.
 
-    A pair written by hand names a cut by its name, which changes with its sample's name and its boundaries; its identity
-    does not. Fluids that cannot be made keep their names until they can.
-    """
+    A pair written by hand names a cut by its name, which changes with its sample's name and its boundaries; its
+    identity does not. Fluids that cannot be made keep their names until they can."""
     document = with_ids(document)
     project = Evaluator().at(document)
     keys: dict[str, dict[str, str]] = {}

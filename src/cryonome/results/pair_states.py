@@ -34,7 +34,8 @@ REACH = 60
 
 
 def state_at(fluid: Fluid, given: Mapping[str, Given], context: Context, remarks: list[Remark]) -> Phases:
-    """Return the state (1,) of a fluid at two conditions by key, with further ones that meet them among the ``remarks``.
+    """Return the state (1,) of a fluid at two conditions by key, with further ones that meet them among the
+    ``remarks``.
 
     Raises NoAnswerError, which says what is in reach, and Cancelled.
     """
@@ -104,7 +105,7 @@ def _on_the_map(
         known = np.array([P if T is None else T])
         found = among_three(
             model.eos, model.z[None], np.array([beta]), known, T is not None, context.watch.part(0.7, 1.0)
-        )  # fmt: skip
+        )
         if bool(found.phases.converged[0]):
             if found.others[0]:
                 remarks.append(_several(found))
@@ -163,9 +164,13 @@ def _out_of_reach(
     mass = float(model.z @ model.molar_mass)
     low, high = (given[key].told(key, float(v), mass) for v in (reached.min(), reached.max()))
     told: dict[str, Value] = {
-        "what": CONDITIONS[key].title, "value": given[key].told(key), "other": CONDITIONS[held].title, "at": given[held].told(held),
-        "low": low, "high": high,
-    }  # fmt: skip
+        "what": CONDITIONS[key].title,
+        "value": given[key].told(key),
+        "other": CONDITIONS[held].title,
+        "at": given[held].told(held),
+        "low": low,
+        "high": high,
+    }
     dense = held == "temperature" and key == "density" and values[key] > reached.max()
     return [Remark("warning", "state.too_dense" if dense else "state.out_of_reach", "", told)]
 

@@ -1,4 +1,5 @@
-"""An operating path against the limits of its fluid: margins at stations and along the legs between them, all states in one batch."""
+"""An operating path against the limits of its fluid: margins at stations and along the legs between them, all states
+in one batch."""
 
 from __future__ import annotations
 
@@ -30,8 +31,8 @@ DENSE = 96
 
 @dataclass(frozen=True)
 class Limit:
-    """A limit and how its margin is counted: ``measure`` K, or Pa of a pressure that is to be held above; ``scale`` makes margins of both comparable;
-    a ``hazard`` stops a line, where the others only tell its phases."""
+    """A limit and how its margin is counted: ``measure`` K, or Pa of a pressure that is to be held above; ``scale``
+    makes margins of both comparable; a ``hazard`` stops a line, where the others only tell its phases."""
 
     key: str
     title: str
@@ -47,7 +48,8 @@ LIMITS = (
     Limit("dew", "dew line", "temperature", 1.0),
     Limit("bubble", "bubble line", "pressure", 1e5),
 )
-"""Margins above the temperatures of hydrate, ice and solid carbon dioxide at the pressure of a place, above the dew temperature there, and above the true vapour pressure at its temperature."""
+"""Margins above the temperatures of hydrate, ice and solid carbon dioxide at the pressure of a place, above the dew
+temperature there, and above the true vapour pressure at its temperature."""
 
 
 HAZARDS = frozenset(m.key for m in LIMITS if m.hazard)
@@ -55,8 +57,9 @@ HAZARDS = frozenset(m.key for m in LIMITS if m.hazard)
 
 @dataclass(frozen=True)
 class PathStates:
-    """A path of n stations with ``STEPS`` places on each leg: ``T`` K and ``P`` Pa (m,), ``station`` the place of each station among them,
-    ``margins`` (m,) by limit, nan where it does not exist, and the states at the stations."""
+    """A path of n stations with ``STEPS`` places on each leg: ``T`` K and ``P`` Pa (m,), ``station`` the place of
+    each station among them, ``margins`` (m,) by limit, nan where it does not exist, and the states at the
+    stations."""
 
     T: Array
     P: Array
@@ -66,7 +69,8 @@ class PathStates:
     remarks: tuple[Remark, ...] = ()
 
     def worst(self) -> list[tuple[Limit, int]]:
-        """Return for each limit that exists the place of its least margin, hazards before the others, the worst first."""
+        """Return for each limit that exists the place of its least margin, hazards before the others, the worst
+        first."""
         found = [
             (limit, int(np.nanargmin(self.margins[limit.key])))
             for limit in LIMITS
@@ -94,7 +98,8 @@ def along(T: Sequence[float], P: Sequence[float]) -> tuple[Array, Array, NDArray
 def follow(
     project: Project, fluid: Fluid, T: Sequence[float], P: Sequence[float], dose: Dose, watch: Watch = UNWATCHED
 ) -> PathStates:
-    """Return the margins of a path. Limits that the fluid does not have are nan. Raises DomainError where the fluid cannot be made, Cancelled."""
+    """Return the margins of a path. Limits that the fluid does not have are nan. Raises DomainError where the fluid
+    cannot be made, Cancelled."""
     model = project.fluid(fluid)
     t, p, station = along(T, P)
     margins: dict[str, Array] = {limit.key: np.full(t.size, np.nan) for limit in LIMITS}
@@ -123,8 +128,8 @@ def follow(
 
 
 def spread(P: Array, stations: Sequence[float]) -> Array:
-    """Return the pressures at which limits along a path are found: those of the path where they are few, else its stations' and others spaced over
-    it."""
+    """Return the pressures at which limits along a path are found: those of the path where they are few, else its
+    stations' and others spaced over it."""
     each = np.unique(P)
     return each if each.size <= DENSE else np.union1d(np.geomspace(each[0], each[-1], DENSE)[1:-1], stations)
 
@@ -139,7 +144,8 @@ def at_pressure(line: Array, T: Array, P: Array) -> Array:
 
 
 def bubble_and_dew(whole: PhaseMap, T: Array, P: Array) -> tuple[Array, Array]:
-    """Return the highest bubble pressures at T, Pa, and the highest dew temperatures at P, K, (n,) each; nan where there is none."""
+    """Return the highest bubble pressures at T, Pa, and the highest dew temperatures at P, K, (n,) each; nan where
+    there is none."""
     bubble, dew = np.full(T.size, np.nan), np.full(T.size, np.nan)
     for part, good in zip(whole.parts, whole.stable, strict=True):
         if part.beta not in (0.0, 1.0) or not len(part.u):

@@ -12,8 +12,9 @@ from .answer_paths import number_at
 
 
 class ReferenceAnswer(TypedDict):
-    """One value of ours beside theirs, in the unit of the answer's key; ``relative`` is ours over theirs less one. What is missing
-    is null, and says why. Where their own temperature or pressure is among them and is not the answer's, the others are of ``other_state`` and have no deviation."""
+    """One value of ours beside theirs, in the unit of the answer's key; ``relative`` is ours over theirs less one.
+    What is missing is null, and says why. Where their own temperature or pressure is among them and is not the
+    answer's, the others are of ``other_state`` and have no deviation."""
 
     path: str
     ours: float | None

@@ -1,4 +1,5 @@
-"""Lab tests as questions: one simulation serves the answer (one set of parameters) and the fit (many), and measured values stand beside it."""
+"""Lab tests as questions: one simulation serves the answer (one set of parameters) and the fit (many), and measured
+values stand beside it."""
 
 from __future__ import annotations
 
@@ -35,8 +36,9 @@ FINE = 48
 
 @dataclass(frozen=True)
 class Simulated:
-    """A test of M sets of parameters: ``rows`` by key (M, n), ``compositions`` by key (M, n, nc), single numbers by path (M,); ``saturation`` of the fluid,
-    None where the test has none; ``rows_of`` the name of the list the rows stand in, "" for none."""
+    """A test of M sets of parameters: ``rows`` by key (M, n), ``compositions`` by key (M, n, nc), single numbers by
+    path (M,); ``saturation`` of the fluid, None where the test has none; ``rows_of`` the name of the list the rows
+    stand in, "" for none."""
 
     rows: Mapping[str, Array] = field(default_factory=dict)
     singles: Mapping[str, Array] = field(default_factory=dict)
@@ -45,7 +47,8 @@ class Simulated:
     names: tuple[str, ...] = ()
 
     def values(self, key: str, rows: bool) -> Array | None:
-        """Return what was simulated under a key: (M, n) of rows, (M, 1) of a single number; None where there is no such."""
+        """Return what was simulated under a key: (M, n) of rows, (M, 1) of a single number; None where there is no
+        such."""
         if not rows:
             found = self.singles.get(key)
             return None if found is None else found[:, None]
@@ -62,10 +65,12 @@ Simulate = Callable[[Any, LabFluid, FluidModel, Saturation | None, Watch], Simul
 
 @dataclass(frozen=True)
 class LabTest:
-    """How a kind of test is simulated: ``prepare`` gives the fluid it is of (swelling has the gas's components too) and what is asked of it, ``simulate`` the
-    result from that, a fluid of M sets, its model and points near its saturation; ``along`` the key its rows are drawn over, "" for none, and ``places`` the values of it;
-    ``finer`` what is asked with places between for a smooth picture, None where its steps follow from one another; ``drawn`` the keys of the rows that have a picture, the most telling first; ``saturated_at`` the temperature K whose saturation point the simulation takes
-    from points near, None for none."""
+    """How a kind of test is simulated: ``prepare`` gives the fluid it is of (swelling has the gas's components too)
+    and what is asked of it, ``simulate`` the result from that, a fluid of M sets, its model and points near its
+    saturation; ``along`` the key its rows are drawn over, "" for none, and ``places`` the values of it; ``finer``
+    what is asked with places between for a smooth picture, None where its steps follow from one another; ``drawn``
+    the keys of the rows that have a picture, the most telling first; ``saturated_at`` the temperature K whose
+    saturation point the simulation takes from points near, None for none."""
 
     simulate: Simulate
     along: str = ""
@@ -88,13 +93,20 @@ def dry(model: FluidModel) -> FluidModel:
     eos = model.eos.of(keep)
     match = model.substance.match
     substance = replace(
-        model.substance, eos=eos, components=components, shift=model.substance.shift[keep], slope=model.substance.shifts.slope[keep],
+        model.substance,
+        eos=eos,
+        components=components,
+        shift=model.substance.shift[keep],
+        slope=model.substance.shifts.slope[keep],
         match=None if match is None else replace(match, share=match.share[keep]),
-    )  # fmt: skip
+    )
     pairs = replace(
-        model.pairs, kij=model.pairs.kij[np.ix_(keep, keep)],
-        slope=None if model.pairs.slope is None else model.pairs.slope[np.ix_(keep, keep)], salt=None, aqueous=(),
-    )  # fmt: skip
+        model.pairs,
+        kij=model.pairs.kij[np.ix_(keep, keep)],
+        slope=None if model.pairs.slope is None else model.pairs.slope[np.ix_(keep, keep)],
+        salt=None,
+        aqueous=(),
+    )
     z = model.z[keep] / model.z[keep].sum()
     return FluidModel(
         model.name, components, z, eos, substance, pairs, model.remarks, tuple(model.origin[i] for i in keep)
@@ -154,8 +166,8 @@ def between(asked: Steps) -> Steps:
 
 
 def answer_steps(test: LabTest, asked: Steps, keys: Sequence[str], context: Context, lone: bool = False) -> Answer:
-    """Return saturation, rows and notes of a test of steps; ``lone`` where it can be made of what never parts. Raises NoAnswerError without
-    a saturation point else."""
+    """Return saturation, rows and notes of a test of steps; ``lone`` where it can be made of what never parts. Raises
+    NoAnswerError without a saturation point else."""
     model, found = simulate(test, asked, context)
     at = found.saturation
     assert at is not None
@@ -173,7 +185,8 @@ class SaturationAnswer(TypedDict):
 
 
 class ComparisonAnswer(TypedDict):
-    """A measured value beside the model's, in the unit of the key: ``row`` of the answer, null for a single value; ``uncertainty`` one standard deviation."""
+    """A measured value beside the model's, in the unit of the key: ``row`` of the answer, null for a single value;
+    ``uncertainty`` one standard deviation."""
 
     key: str
     row: int | None
@@ -184,7 +197,8 @@ class ComparisonAnswer(TypedDict):
 
 
 class DrawnAnswer(TypedDict):
-    """What a check is seen by: points that are to lie on a line, their ``marks`` (good, bad, or beside what is judged) and names; ``x_key`` is the key that tells what x is, else ``x_title``."""
+    """What a check is seen by: points that are to lie on a line, their ``marks`` (good, bad, or beside what is
+    judged) and names; ``x_key`` is the key that tells what x is, else ``x_title``."""
 
     title: str
     x_key: str
@@ -198,7 +212,8 @@ class DrawnAnswer(TypedDict):
 
 
 class CheckAnswer(TypedDict):
-    """What a check of the report found: ``verdict`` good, doubtful or bad; ``rows`` those it is about; ``drawn`` where there is a picture of it."""
+    """What a check of the report found: ``verdict`` good, doubtful or bad; ``rows`` those it is about; ``drawn``
+    where there is a picture of it."""
 
     check: str
     verdict: str
@@ -283,7 +298,8 @@ DEFAULTS: tuple[tuple[str, float, float], ...] = (
     ("gas_gravity", 0.02, 0.0), ("gas_volume_factor", 0.02, 0.0), ("density_kg_m3", 0.005, 0.0), ("viscosity_Pa_s", 0.08, 0.0), ("api", 0.0, 0.4), ("swelling_factor", 0.005, 0.0),
     ("temperature_K", 0.0, 1.0),
 )  # fmt: skip
-"""Relative and absolute uncertainty by what a key begins or ends with: what routine reports keep, the larger of the two."""
+"""Relative and absolute uncertainty by what a key begins or ends with: what routine reports keep, the larger of the
+two."""
 
 
 def uncertainty(measured: MeasuredValues, value: float) -> float:

@@ -4,10 +4,10 @@ Alcohols and glycols: Redlich and Kister, Ind. Eng. Chem. 40, 345 (1948), each p
 
     G/(R T) = sum_i x_w x_i sum_k (a_k + b_k (1000/T - 1000/298.15)) (x_w - x_i)^k
 
-from freezing points, limiting activity coefficients and heats of mixing (``scripts/inhibitor_parameters.py``). Chlorides: Pitzer,
-J. Phys. Chem. 77, 268 (1973), with the mixing terms of Harvie, Møller and Weare, Geochim. Cosmochim. Acta 48, 723 (1984), and the temperatures
-of Silvester and Pitzer, J. Phys. Chem. 81, 1822 (1977) and J. Solution Chem. 7, 327 (1978). Both kinds together multiply; the salt's molality counts on the water alone.
-"""
+from freezing points, limiting activity coefficients and heats of mixing (``scripts/inhibitor_parameters.py``).
+Chlorides: Pitzer, J. Phys. Chem. 77, 268 (1973), with the mixing terms of Harvie, Møller and Weare, Geochim.
+Cosmochim. Acta 48, 723 (1984), and the temperatures of Silvester and Pitzer, J. Phys. Chem. 81, 1822 (1977) and J.
+Solution Chem. 7, 327 (1978). Both kinds together multiply; the salt's molality counts on the water alone."""
 
 from __future__ import annotations
 
@@ -64,7 +64,8 @@ def ln_gamma(T: Array, doses: Doses) -> tuple[Array, dict[str, Array]]:
 
 
 def _salted(T: Array, salts: Mapping[str, Array]) -> Array:
-    """Return ln of the activity of water with chlorides at molalities ``salts``, the osmotic coefficient of Pitzer's eq. for mixtures."""
+    """Return ln of the activity of water with chlorides at molalities ``salts``, the osmotic coefficient of Pitzer's
+    eq. for mixtures."""
     ions = sum(m * (1.0 + SALTS[n].charge) for n, m in salts.items())
     chloride = sum(m * SALTS[n].charge for n, m in salts.items())
     strength = 0.5 * (chloride + sum(m * SALTS[n].charge ** 2 for n, m in salts.items()))
@@ -86,7 +87,7 @@ def _salted(T: Array, salts: Mapping[str, Array]) -> Array:
 
 
 def debye_hueckel(T: Array) -> Array:
-    """Return the slope A_phi of the osmotic coefficient, (kg/mol)^0.5: a parabola through 0.3768 at 0 degC and 0.3915 at 25 degC, the values of Clarke and
-    Glew, J. Chem. Soc. Faraday Trans. 76, 1911 (1980)."""
+    """Return the slope A_phi of the osmotic coefficient, (kg/mol)^0.5: a parabola through 0.3768 at 0 degC and 0.3915
+    at 25 degC, the values of Clarke and Glew, J. Chem. Soc. Faraday Trans. 76, 1911 (1980)."""
     t = T - T_REF
     return np.asarray(0.3915 + 6.3e-4 * t + 1.7e-6 * t * t)

@@ -1,10 +1,11 @@
 """Where hydrates begin and end to be stable along a line of states: every branch, scanned over the whole range.
 
-At a temperature a structure need not be stable from one pressure on: where the fluid condenses the limit T(P) turns back, and a liquid that is compressed
-may leave the hydrate again. At a pressure it is stable below one temperature as long as the water is a liquid, since the heat of its dissociation is larger than that of
-any evaporation; beside ice it may leave again in the cold. So the fluid is evaluated over the whole range; what structures and doses say of it costs nothing more.
-Where the stability turns without passing zero, or has a peak between two points as the fluid condenses, it is looked at more and more closely.
-"""
+At a temperature a structure need not be stable from one pressure on: where the fluid condenses the limit T(P) turns
+back, and a liquid that is compressed may leave the hydrate again. At a pressure it is stable below one temperature as
+long as the water is a liquid, since the heat of its dissociation is larger than that of any evaporation; beside ice
+it may leave again in the cold. So the fluid is evaluated over the whole range; what structures and doses say of it
+costs nothing more. Where the stability turns without passing zero, or has a peak between two points as the fluid
+condenses, it is looked at more and more closely."""
 
 from __future__ import annotations
 
@@ -29,15 +30,17 @@ SCANNED_P, SCANNED_T = 56, 36
 CLOSER, CLOSER_ROUNDS = 6, 12
 """Parts that a stretch which may hide a passage is divided into, and how many times at the most."""
 HOPE = 3.0
-"""A turning point whose distance from zero is more than this times what it differs from its neighbours by hides no passage."""
+"""A turning point whose distance from zero is more than this times what it differs from its neighbours by hides no
+passage."""
 TOLERANCE = 1e-9
 """Of ln P; of T as much times 100 K."""
 
 
 @dataclass(frozen=True)
 class Crossings:
-    """Where structures begin or end to be stable, (M,) each: ``row`` of the temperature or pressure asked, ``structure``, ``dose``, what was looked for
-    (``value``, Pa or K), and whether the hydrate is stable ``above`` it; by row, dose, structure and rising value."""
+    """Where structures begin or end to be stable, (M,) each: ``row`` of the temperature or pressure asked,
+    ``structure``, ``dose``, what was looked for (``value``, Pa or K), and whether the hydrate is stable ``above`` it;
+    by row, dose, structure and rising value."""
 
     row: Places
     structure: Places
@@ -74,7 +77,8 @@ class _Lines:
 
 
 def pressures(host: Host, T: Array, doses: Sequence[Doses], watch: Watch = UNWATCHED) -> Crossings:
-    """Return every pressure from LOWEST to HIGHEST at which a structure begins or ends to be stable at temperatures T (n,) K with each of ``doses``.
+    """Return every pressure from LOWEST to HIGHEST at which a structure begins or ends to be stable at temperatures T
+    (n,) K with each of ``doses``.
 
     Nothing at temperatures that the lattice's constants do not hold for. Raises Cancelled.
     """
@@ -86,8 +90,8 @@ def pressures(host: Host, T: Array, doses: Sequence[Doses], watch: Watch = UNWAT
 
 
 def every_temperature(host: Host, P: Array, doses: Sequence[Doses], watch: Watch = UNWATCHED) -> Crossings:
-    """Return every temperature from COLDEST to HOTTEST at which a structure begins or ends to be stable at pressures P (n,) Pa with each of
-    ``doses``. Raises Cancelled."""
+    """Return every temperature from COLDEST to HOTTEST at which a structure begins or ends to be stable at pressures
+    P (n,) Pa with each of ``doses``. Raises Cancelled."""
     P = np.asarray(P, dtype=float)
     return _scanned(
         _Lines(host, "T", P, doses), np.arange(P.size), np.linspace(COLDEST, HOTTEST, SCANNED_T), 100.0, watch
@@ -111,7 +115,8 @@ def _scanned(lines: _Lines, asked: Places, base: Array, scale: float, watch: Wat
 
 
 def _between(x: Array, values: Array) -> Array | None:
-    """Return places (n, k) in the stretches that may hide a passage through zero, nan where there are fewer; None where none does."""
+    """Return places (n, k) in the stretches that may hide a passage through zero, nan where there are fewer; None
+    where none does."""
     open_ = (_turns(values) | _peaks(x, values)).any(axis=(0, 1))
     # A stretch of a hair's width holds nothing worth telling.
     open_ &= np.diff(x, axis=-1) > 1e-12 * np.abs(x[..., 1:])
@@ -140,8 +145,8 @@ def _turns(values: Array) -> NDArray[np.bool_]:
 
 
 def _peaks(x: Array, values: Array) -> NDArray[np.bool_]:
-    """Tell the stretches in which the lines through the stretches at both sides meet beyond zero, (..., m - 1): where a phase appears, values have a
-    peak that no point shows."""
+    """Tell the stretches in which the lines through the stretches at both sides meet beyond zero, (..., m - 1): where
+    a phase appears, values have a peak that no point shows."""
     slope = np.diff(values, axis=-1) / np.diff(x, axis=-1)
     before, after = slope[..., :-2], slope[..., 2:]
     first, last = values[..., 1:-2], values[..., 2:-1]

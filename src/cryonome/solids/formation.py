@@ -1,9 +1,10 @@
-"""Where hydrates form first on the way down from warm to cold: the limits of maps and paths, many pressures, structures and doses at once.
+"""Where hydrates form first on the way down from warm to cold: the limits of maps and paths, many pressures,
+structures and doses at once.
 
-A :class:`Chart` holds what the fluid does over temperature and pressure; every line is first read off it and then brought in by Newton steps on
-the fluid itself, many pressures, structures and doses in one batch, with slopes that each step corrects. What does not come in so, or is so near to
-a hydrate on the chart that it may have been missed, is scanned by :mod:`.branches`.
-"""
+A :class:`Chart` holds what the fluid does over temperature and pressure; every line is first read off it and then
+brought in by Newton steps on the fluid itself, many pressures, structures and doses in one batch, with slopes that
+each step corrects. What does not come in so, or is so near to a hydrate on the chart that it may have been missed, is
+scanned by :mod:`.branches`."""
 
 from __future__ import annotations
 
@@ -85,8 +86,8 @@ class Chart:
         return Surroundings(np.exp(read[:, :-1]) * P[:, None], read[:, -1], np.full(T.size, np.nan))
 
     def temperatures(self, asked: Wanted, doses: Sequence[Doses]) -> tuple[Array, Array, Array]:
-        """Return about where structures begin at given pressures, K (N,), nan where none does, the slope of their stability there, and the most that
-        it comes to (N,)."""
+        """Return about where structures begin at given pressures, K (N,), nan where none does, the slope of their
+        stability there, and the most that it comes to (N,)."""
         T = np.linspace(COLDEST, HOTTEST, FINE)
         n = asked.value.size
         if not n:
@@ -114,7 +115,8 @@ class Chart:
 
 
 def _filled(values: Array) -> Array:
-    """Return values (rows, columns, n) with what was not found taken from the nearest row, a start is all it serves for."""
+    """Return values (rows, columns, n) with what was not found taken from the nearest row, a start is all it serves
+    for."""
     for row in range(1, len(values)):
         values[row] = np.where(np.isfinite(values[row]), values[row], values[row - 1])
     for row in range(len(values) - 2, -1, -1):
@@ -125,8 +127,8 @@ def _filled(values: Array) -> Array:
 def temperatures(chart: Chart, asked: Wanted, doses: Sequence[Doses], watch: Watch = UNWATCHED) -> Array:
     """Return the temperatures below which a structure is stable at given pressures, K (N,).
 
-    nan where there is none between :data:`COLDEST` and :data:`HOTTEST`, or where the fluid's state there was not found. Raises Cancelled.
-    """
+    nan where there is none between :data:`COLDEST` and :data:`HOTTEST`, or where the fluid's state there was not
+    found. Raises Cancelled."""
     out, slope, top = chart.temperatures(asked, doses)
     rows = np.flatnonzero(np.isfinite(out))
     near = np.isnan(out) & (top > MISSED)
@@ -137,10 +139,9 @@ def temperatures(chart: Chart, asked: Wanted, doses: Sequence[Doses], watch: Wat
     return out
 
 
-def _brought_in(
-    host: Host, asked: Wanted, doses: Sequence[Doses], start: Array, slope: Array, watch: Watch
-) -> Array:  # fmt: skip
-    """Return where stabilities vanish, by Newton's steps from ``start`` with slopes that are corrected along the way; nan where they lead elsewhere."""
+def _brought_in(host: Host, asked: Wanted, doses: Sequence[Doses], start: Array, slope: Array, watch: Watch) -> Array:
+    """Return where stabilities vanish, by Newton's steps from ``start`` with slopes that are corrected along the way;
+    nan where they lead elsewhere."""
     x, slope = start.copy(), slope.copy()
     value, moved = np.zeros(x.size), np.zeros(x.size)
     rows = np.arange(x.size)
@@ -192,10 +193,11 @@ def _each(host: Host, T: Array, P: Array, asked: Wanted, doses: Sequence[Doses])
 
 
 def ice_temperatures(chart: Chart, P: Array, dose: Doses) -> Array:
-    """Return the temperatures at which the water beside the fluid freezes with a ``dose`` at P (N,) Pa, K; nan below :data:`COLDEST`.
+    """Return the temperatures at which the water beside the fluid freezes with a ``dose`` at P (N,) Pa, K; nan below
+    :data:`COLDEST`.
 
-    What the gas dissolved in it does to its activity is read off the chart, which is then moved to what the fluid says where that freezes.
-    """
+    What the gas dissolved in it does to its activity is read off the chart, which is then moved to what the fluid
+    says where that freezes."""
     from scipy.optimize.elementwise import find_root
 
     P = np.asarray(P, dtype=float)

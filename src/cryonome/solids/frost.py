@@ -1,9 +1,9 @@
 """Solid carbon dioxide: where it comes out of a fluid, which no equation of state of fluids knows.
 
-The solid is pure. Its fugacity is that of the pure fluid where both are in equilibrium, by the fluid's own equation, at the pressure that was measured there: on the
-sublimation line below the triple point, on the melting line above it (Span and Wagner, J. Phys. Chem. Ref. Data 25, 1509, 1996, eqs. 3.12 and 3.10), brought to
-another pressure by the volume of the solid. Valid from 120 to 250 K, to 100 MPa.
-"""
+The solid is pure. Its fugacity is that of the pure fluid where both are in equilibrium, by the fluid's own equation,
+at the pressure that was measured there: on the sublimation line below the triple point, on the melting line above it
+(Span and Wagner, J. Phys. Chem. Ref. Data 25, 1509, 1996, eqs. 3.12 and 3.10), brought to another pressure by the
+volume of the solid. Valid from 120 to 250 K, to 100 MPa."""
 
 from __future__ import annotations
 
@@ -35,7 +35,8 @@ TOLERANCE = 1e-6
 
 
 def coexistence(T: Array) -> Array:
-    """Return the pressure at which solid and pure fluid are in equilibrium, Pa, at T K: of sublimation, above the triple point of melting."""
+    """Return the pressure at which solid and pure fluid are in equilibrium, Pa, at T K: of sublimation, above the
+    triple point of melting."""
     cold = np.minimum(np.asarray(T, dtype=float), TRIPLE_T)
     r = 1.0 - cold / TRIPLE_T
     a1, a2, a3 = SUBLIMATION
@@ -45,13 +46,14 @@ def coexistence(T: Array) -> Array:
 
 
 def solid_volume(T: Array) -> Array:
-    """Return the molar volume of the solid, m3/mol: straight from 27.997e-6 at 150 K (Jäger and Span, J. Chem. Eng. Data 57, 590, 2012) to 29.10e-6 at the
-    triple point (1512 kg/m3)."""
+    """Return the molar volume of the solid, m3/mol: straight from 27.997e-6 at 150 K (Jäger and Span, J. Chem. Eng.
+    Data 57, 590, 2012) to 29.10e-6 at the triple point (1512 kg/m3)."""
     return np.asarray(27.997e-6 + (29.10e-6 - 27.997e-6) * (np.asarray(T) - 150.0) / (TRIPLE_T - 150.0))
 
 
 def ln_solid_fugacity(pure: Equation, T: Array, P: Array) -> Array:
-    """Return ln of the fugacity of the solid, Pa, (N,) at T K and P Pa; ``pure`` is the equation of carbon dioxide alone."""
+    """Return ln of the fugacity of the solid, Pa, (N,) at T K and P Pa; ``pure`` is the equation of carbon dioxide
+    alone."""
     T, P = np.asarray(T, dtype=float), np.asarray(P, dtype=float)
     beside = coexistence(T)
     cold = T <= TRIPLE_T
@@ -67,7 +69,8 @@ def ln_solid_fugacity(pure: Equation, T: Array, P: Array) -> Array:
 
 @dataclass(frozen=True)
 class Frost:
-    """A fluid that solid carbon dioxide may come out of: its equation, mole fractions z (nc,) and the ``place`` of carbon dioxide."""
+    """A fluid that solid carbon dioxide may come out of: its equation, mole fractions z (nc,) and the ``place`` of
+    carbon dioxide."""
 
     eos: Equation
     z: Array
@@ -79,8 +82,8 @@ class Frost:
         return self.eos.of(np.array([self.place]))
 
     def excess(self, phases: Phases) -> Array:
-        """Return by how much carbon dioxide in the fluid (N,) is above the solid, ln of the ratio of fugacities: positive where solid comes out; nan
-        where the state was not found."""
+        """Return by how much carbon dioxide in the fluid (N,) is above the solid, ln of the ratio of fugacities:
+        positive where solid comes out; nan where the state was not found."""
         f = fugacities(self.eos, phases)[:, self.place]
         return np.asarray(np.log(f) - ln_solid_fugacity(self.pure, phases.T, phases.P))
 
@@ -90,8 +93,8 @@ class Frost:
             return self.excess(flash_all(self.eos, T, P, self.z, watch))
 
     def temperatures(self, P: Array, watch: Watch = UNWATCHED) -> Array:
-        """Return the warmest temperature at which solid comes out of the fluid that is cooled at P (n,) Pa, K; nan where none does between COLDEST and
-        HOTTEST. Raises Cancelled."""
+        """Return the warmest temperature at which solid comes out of the fluid that is cooled at P (n,) Pa, K; nan
+        where none does between COLDEST and HOTTEST. Raises Cancelled."""
         from scipy.optimize.elementwise import find_root
 
         P = np.asarray(P, dtype=float)

@@ -1,4 +1,5 @@
-"""What is given to water so that neither hydrate nor ice forms: alcohols, glycols and chlorides, and how far their activities hold."""
+"""What is given to water so that neither hydrate nor ice forms: alcohols, glycols and chlorides, and how far their
+activities hold."""
 
 from __future__ import annotations
 
@@ -11,8 +12,8 @@ __all__ = ["INHIBITORS", "SALTS", "Organic", "Salt", "found", "most"]
 
 @dataclass(frozen=True)
 class Organic:
-    """An alcohol or glycol by its databank name: kg/mol, the coefficients of :mod:`cryonome.solids.activity`, and the largest mass
-    fraction they hold for."""
+    """An alcohol or glycol by its databank name: kg/mol, the coefficients of :mod:`cryonome.solids.activity`, and the
+    largest mass fraction they hold for."""
 
     molar_mass: float
     a: tuple[float, ...]
@@ -22,8 +23,8 @@ class Organic:
 
 @dataclass(frozen=True)
 class Salt:
-    """A chloride: kg/mol, charge of the cation, Pitzer's beta0, beta1 and C_phi as coefficients of 1, 1/T - 1/Tr, ln(T/Tr), T - Tr and T^2 - Tr^2
-    (Tr = 298.15 K), and the largest mass fraction."""
+    """A chloride: kg/mol, charge of the cation, Pitzer's beta0, beta1 and C_phi as coefficients of 1, 1/T - 1/Tr,
+    ln(T/Tr), T - Tr and T^2 - Tr^2 (Tr = 298.15 K), and the largest mass fraction."""
 
     molar_mass: float
     charge: int
@@ -45,8 +46,9 @@ SALTS: dict[str, Salt] = {
         110.98e-3, 2, (0.3159, 0.0, 0.0, -1.725e-4, 0.0), (1.614, 0.0, 0.0, 3.9e-3, 0.0), (-0.00034, 0.0, 0.0, 0.0, 0.0), 0.25
     ),
 }  # fmt: skip
-"""NaCl: Silvester and Pitzer (1977), table I; the others: Pitzer and Mayorga, J. Phys. Chem. 77, 2300 (1973), with the slopes of Silvester and Pitzer
-(1978). NaCl and KCl up to what saturates water at 273 K; CaCl2 up to some 2.5 mol/kg, short of that."""
+"""NaCl: Silvester and Pitzer (1977), table I; the others: Pitzer and Mayorga, J. Phys. Chem. 77, 2300 (1973), with
+the slopes of Silvester and Pitzer (1978). NaCl and KCl up to what saturates water at 273 K; CaCl2 up to some 2.5
+mol/kg, short of that."""
 
 
 def _organics() -> dict[str, Organic]:

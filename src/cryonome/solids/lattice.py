@@ -1,20 +1,22 @@
 """Gas hydrates as a solid solution of gas in cages of water: van der Waals and Platteeuw, Adv. Chem. Phys. 2, 1 (1959).
 
-The lattice of structure s is stable where its gas lowers the chemical potential of water below that of the water beside it,
+The lattice of structure s is stable where its gas lowers the chemical potential of water below that of the water
+beside it,
 
     sum_k nu_k ln(1 + sum_i C_ki f_i) >= (mu_empty - mu_water)/(R T),   C = A/T exp(B/T)
 
-with f_i the fugacities of the gas. Potentials and enthalpies of the empty lattice against ice, and the form of C, are those of Munck,
-Skjold-Jørgensen and Rasmussen, Chem. Eng. Sci. 43, 2661 (1988); heat capacities against liquid water those of Parrish and Prausnitz, Ind. Eng. Chem. Process
-Des. Dev. 11, 26 (1972), and volumes of the lattices those of Klauda and Sandler, Ind. Eng. Chem. Res. 39, 3377 (2000). Munck's A and B go with
-constant volumes and with the fugacities of another equation; ``langmuir.csv`` has them moved to measured points
-(``scripts/hydrate_parameters.py``) by two numbers a former. Valid from 233 to 325 K, to some 70 MPa.
+with f_i the fugacities of the gas. Potentials and enthalpies of the empty lattice against ice, and the form of C, are
+those of Munck, Skjold-Jørgensen and Rasmussen, Chem. Eng. Sci. 43, 2661 (1988); heat capacities against liquid water
+those of Parrish and Prausnitz, Ind. Eng. Chem. Process Des. Dev. 11, 26 (1972), and volumes of the lattices those of
+Klauda and Sandler, Ind. Eng. Chem. Res. 39, 3377 (2000). Munck's A and B go with constant volumes and with the
+fugacities of another equation; ``langmuir.csv`` has them moved to measured points (``scripts/hydrate_parameters.py``)
+by two numbers a former. Valid from 233 to 325 K, to some 70 MPa.
 
-Structure H needs a gas for its small and medium cages and a large molecule for its large one. Potential, enthalpy and volume of its lattice are
-those of Mehta and Sloan, AIChE J. 42, 2036 (1996); a gas has in the small and medium cages the constants of the small cage of the structure that it forms alone, the
-same dodecahedron, and the constants of large molecules are those that meet their three-phase points with methane. Its edge is that of the
-cube of as large a cell, widening with temperature as that of structure I.
-"""
+Structure H needs a gas for its small and medium cages and a large molecule for its large one. Potential, enthalpy and
+volume of its lattice are those of Mehta and Sloan, AIChE J. 42, 2036 (1996); a gas has in the small and medium cages
+the constants of the small cage of the structure that it forms alone, the same dodecahedron, and the constants of
+large molecules are those that meet their three-phase points with methane. Its edge is that of the cube of as large a
+cell, widening with temperature as that of structure I."""
 
 from __future__ import annotations
 
@@ -35,14 +37,16 @@ Mask = NDArray[np.bool_]
 
 SIZES = ("small", "medium", "large")
 CP, CP_SLOPE = -38.12, 0.141
-"""Heat capacity of the empty lattice less that of liquid water, J/(mol K), and its slope per K; Parrish and Prausnitz (1972), table 2."""
+"""Heat capacity of the empty lattice less that of liquid water, J/(mol K), and its slope per K; Parrish and Prausnitz
+(1972), table 2."""
 AVOGADRO = 6.02214076e23
 
 
 @dataclass(frozen=True)
 class Structure:
-    """A lattice: small, medium and large cages per molecule of water, ``mu`` and ``enthalpy`` J/mol of the empty lattice less those of ice at
-    273.15 K, the coefficients of its edge in 1e-10 m by powers of T, and the molecules of water in its unit cell."""
+    """A lattice: small, medium and large cages per molecule of water, ``mu`` and ``enthalpy`` J/mol of the empty
+    lattice less those of ice at 273.15 K, the coefficients of its edge in 1e-10 m by powers of T, and the molecules
+    of water in its unit cell."""
 
     name: str
     cages: tuple[float, float, float]
@@ -52,7 +56,8 @@ class Structure:
     cell: int
 
     def work(self, T: Array, P: Array) -> Array:
-        """Return the integral of the lattice's volume per mole of water from nothing to P Pa, J/mol; Klauda and Sandler (2000), eqs. 20, 21."""
+        """Return the integral of the lattice's volume per mole of water from nothing to P Pa, J/mol; Klauda and
+        Sandler (2000), eqs. 20, 21."""
         edge = np.polynomial.polynomial.polyval(T, self.edge) * 1e-10
         p = P * 1e-6
         return np.asarray(P * (edge**3 * AVOGADRO / self.cell - 4.003e-9 * p + 1.816e-12 * p * p))

@@ -1,8 +1,8 @@
 """Where an alcohol or glycol goes beside the water: its share of the vapour and of the condensate.
 
-Its fugacity is that of the aqueous liquid, f = x gamma phi_pure P with the activity coefficient of :mod:`cryonome.solids.activity`; in the others it is
-dilute, y = f/(phi P), with phi there by the fluid's own equation.
-"""
+Its fugacity is that of the aqueous liquid, f = x gamma phi_pure P with the activity coefficient of
+:mod:`cryonome.solids.activity`; in the others it is dilute, y = f/(phi P), with phi there by the fluid's own
+equation."""
 
 from __future__ import annotations
 
@@ -21,8 +21,8 @@ Array = NDArray[np.float64]
 
 @dataclass(frozen=True)
 class Share:
-    """A phase beside the water at one state: whether it is a ``vapour``, moles of it per mole of the dry fluid, and the mole fraction of the
-    inhibitor in it."""
+    """A phase beside the water at one state: whether it is a ``vapour``, moles of it per mole of the dry fluid, and
+    the mole fraction of the inhibitor in it."""
 
     vapour: bool
     moles: float
@@ -30,10 +30,11 @@ class Share:
 
 
 def shares(eos: Equation, z: Array, water: int, place: int, name: str, dose: Doses, T: float, P: float) -> list[Share]:
-    """Return the phases beside the aqueous liquid at T K and P Pa, with the inhibitor ``name`` that stands at ``place`` of the equation.
+    """Return the phases beside the aqueous liquid at T K and P Pa, with the inhibitor ``name`` that stands at
+    ``place`` of the equation.
 
-    ``z`` (nc,) counts the fluid with water and inhibitor, which are left out of the flash and follow from the ``dose``. Empty where the state was not found.
-    """
+    ``z`` (nc,) counts the fluid with water and inhibitor, which are left out of the flash and follow from the
+    ``dose``. Empty where the state was not found."""
     states = np.array([T]), np.array([P])
     own = eos.of(np.array([place])).prepare(*states).ln_phi(np.ones((1, 1)), "liquid")[0][0, 0]
     x = float(np.atleast_1d(mole_fractions(dose)[1][name])[0])

@@ -1,4 +1,5 @@
-"""Whether a hydrate is stable at a state: its water against the water beside it, as a liquid that inhibitors act on, or as ice."""
+"""Whether a hydrate is stable at a state: its water against the water beside it, as a liquid that inhibitors act on,
+or as ice."""
 
 from __future__ import annotations
 
@@ -24,11 +25,11 @@ LOWEST, HIGHEST = 5e3, 100e6
 
 
 def stability(host: Host, T: Array, P: Array, structure: int, dose: Array, seen: Surroundings | None = None) -> Array:
-    """Return by how much the hydrate's water is lower than the water beside it, in R T, (N,): positive where the hydrate is stable.
+    """Return by how much the hydrate's water is lower than the water beside it, in R T, (N,): positive where the
+    hydrate is stable.
 
-    ``dose`` (N,) is ln of the activity that inhibitors give to water. Water is a liquid or ice, whichever is lower; nan where the fluid's
-    state was not found.
-    """
+    ``dose`` (N,) is ln of the activity that inhibitors give to water. Water is a liquid or ice, whichever is lower;
+    nan where the fluid's state was not found."""
     seen = host.around(T, P) if seen is None else seen
     return lowering(structure, T, seen.f, host.names) - empty_over_water(T, P, structure, seen.ln_activity + dose)
 
@@ -47,13 +48,13 @@ def given(T: Array, dose: Doses) -> Array:
 
 
 def most_stable(host: Host, T: float, P: float, doses: Sequence[Doses]) -> tuple[Array, Places]:
-    """Return the :func:`stability` of the structure that is most stable at one state with each of ``doses``, (d,), and its place; nan where the
-    state was not found."""
+    """Return the :func:`stability` of the structure that is most stable at one state with each of ``doses``, (d,),
+    and its place; nan where the state was not found."""
     t, p = np.array([T]), np.array([P])
     seen = host.around(t, p)
-    each = np.array([
-        [float(stability(host, t, p, s, given(t, dose), seen)[0]) for dose in doses] for s in range(len(STRUCTURES))
-    ])  # fmt: skip
+    each = np.array(
+        [[float(stability(host, t, p, s, given(t, dose), seen)[0]) for dose in doses] for s in range(len(STRUCTURES))]
+    )
     return np.asarray(each.max(axis=0)), np.asarray(each.argmax(axis=0))
 
 

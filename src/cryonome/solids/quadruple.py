@@ -1,4 +1,5 @@
-"""Quadruple points: where ice joins water, hydrate and fluid, and where the fluid beside hydrate and water becomes another phase."""
+"""Quadruple points: where ice joins water, hydrate and fluid, and where the fluid beside hydrate and water becomes
+another phase."""
 
 from __future__ import annotations
 
@@ -30,7 +31,8 @@ ICE_ROUNDS, ROUNDS = 2, 4
 
 @dataclass(frozen=True)
 class Quadruple:
-    """A point of four phases: ``kind`` is ``ice``, or ``two fluids`` where vapour ends and liquid begins beside the hydrate."""
+    """A point of four phases: ``kind`` is ``ice``, or ``two fluids`` where vapour ends and liquid begins beside the
+    hydrate."""
 
     kind: str
     T: float
@@ -38,7 +40,8 @@ class Quadruple:
 
 
 def quadruple_points(chart: Chart, dose: Doses, watch: Watch = UNWATCHED) -> list[Quadruple]:
-    """Return the quadruple points along the limit of the structure that forms first, by rising pressure. Raises Cancelled."""
+    """Return the quadruple points along the limit of the structure that forms first, by rising pressure. Raises
+    Cancelled."""
 
     def limit(P: Array) -> Array:
         out = temperatures(chart, Wanted.grid(P), [dose], watch)

@@ -1,9 +1,9 @@
 """What a hydrate sees of a fluid: fugacities of its gas, activity of its water.
 
-Where free water is assumed, a first drop of it stands beside the fluid: the dry fluid is flashed, and water and what dissolves in it follow
-from equal fugacities by substitution, all by the fluid's own equation. So the answer does not depend on how much water is meant. Where
-water is taken as given, or is so much that it takes gas away, all of it is flashed.
-"""
+Where free water is assumed, a first drop of it stands beside the fluid: the dry fluid is flashed, and water and what
+dissolves in it follow from equal fugacities by substitution, all by the fluid's own equation. So the answer does not
+depend on how much water is meant. Where water is taken as given, or is so much that it takes gas away, all of it is
+flashed."""
 
 from __future__ import annotations
 
@@ -36,8 +36,8 @@ BLOCK = 48
 
 @dataclass(frozen=True)
 class Surroundings:
-    """At N states: fugacities ``f`` Pa (N, nf) of the formers, ln of the activity of water (N,) on the pure liquid, and the mole fraction
-    of water in the lightest phase, (N,); nan where the state was not found."""
+    """At N states: fugacities ``f`` Pa (N, nf) of the formers, ln of the activity of water (N,) on the pure liquid,
+    and the mole fraction of water in the lightest phase, (N,); nan where the state was not found."""
 
     f: Array
     ln_activity: Array
@@ -50,8 +50,8 @@ class Surroundings:
 
 @dataclass(frozen=True)
 class Host:
-    """A fluid that hydrates may form in: its equation, mole fractions ``z`` (nc,), the place of ``water`` and the ``places`` of the
-    formers ``names``; ``free`` where free water is assumed."""
+    """A fluid that hydrates may form in: its equation, mole fractions ``z`` (nc,), the place of ``water`` and the
+    ``places`` of the formers ``names``; ``free`` where free water is assumed."""
 
     eos: Equation
     z: Array
@@ -76,7 +76,8 @@ class Host:
         return self.eos.of(np.array([self.water]))
 
     def around(self, T: ArrayLike, P: ArrayLike, watch: Watch = UNWATCHED) -> Surroundings:
-        """Return what a hydrate sees at T (N,) K and P (N,) Pa, nothing where a limit that was followed there does not exist (nan)."""
+        """Return what a hydrate sees at T (N,) K and P (N,) Pa, nothing where a limit that was followed there does
+        not exist (nan)."""
         T, P = np.asarray(T, dtype=float), np.asarray(P, dtype=float)
         there = np.isfinite(T) & np.isfinite(P)
         if not there.all():
@@ -123,7 +124,8 @@ class Host:
 
 
 def fugacities(eos: Equation, phases: Phases) -> Array:
-    """Return the fugacities of all components, Pa (N, nc), of states (N,): those of their first phase; nan where none was found."""
+    """Return the fugacities of all components, Pa (N, nc), of states (N,): those of their first phase; nan where none
+    was found."""
     f = np.full(phases.z.shape, np.nan)
     for code, root in enumerate(ROOTS):
         rows = np.flatnonzero(phases.converged & (phases.root[:, 0] == code))

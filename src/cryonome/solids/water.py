@@ -1,10 +1,9 @@
 """Water as ice and as a liquid that would freeze.
 
-Ice: enthalpy of fusion 6009.5 J/mol and 37.3 J/(mol K) between the heat capacities of the liquid and of ice at 273.15 K (Feistel and Wagner,
-J. Phys. Chem. Ref. Data 35, 1021, 2006), both volumes and the liquid's compressibility as there and in Wagner and Pruß (2002). From 233 to 330 K and to
-100 MPa. The vapour pressures of ice and of supercooled water of Murphy and Koop, Q. J. R. Meteorol. Soc. 131, 1539 (2005), are
-met within 1 % down to 240 K.
-"""
+Ice: enthalpy of fusion 6009.5 J/mol and 37.3 J/(mol K) between the heat capacities of the liquid and of ice at 273.15
+K (Feistel and Wagner, J. Phys. Chem. Ref. Data 35, 1021, 2006), both volumes and the liquid's compressibility as
+there and in Wagner and Pruß (2002). From 233 to 330 K and to 100 MPa. The vapour pressures of ice and of supercooled
+water of Murphy and Koop, Q. J. R. Meteorol. Soc. 131, 1539 (2005), are met within 1 % down to 240 K."""
 
 from __future__ import annotations
 
@@ -23,7 +22,8 @@ ICE_VOLUME, ICE_EXPANSION = 19.65e-6, 1.6e-4
 
 
 def water_over_ice(T: Array, P: Array | float = 0.0) -> Array:
-    """Return (mu_water - mu_ice)/(R T) of pure liquid water at T K and P Pa: water of the activity exp(-this) freezes."""
+    """Return (mu_water - mu_ice)/(R T) of pure liquid water at T K and P Pa: water of the activity exp(-this)
+    freezes."""
     ratio = ICE_POINT / np.asarray(T)
     heat = FUSION / (R * ICE_POINT) * (ratio - 1.0) - FUSION_CP / R * (ratio - 1.0 - np.log(ratio))
     return np.asarray(heat + (water_work(T, P) - ice_work(T, P)) / (R * np.asarray(T)))

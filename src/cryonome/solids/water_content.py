@@ -1,9 +1,8 @@
 """How much water a fluid holds beside what water forms there: a liquid, ice, or hydrate.
 
-The fugacity of water is that of the phase that holds it lowest. Of the liquid it follows from its activity; of ice and hydrate from their
-potentials against the liquid (:mod:`cryonome.solids.water`, :mod:`cryonome.solids.lattice`). In the fluid it is dilute, y = f/(phi P) with phi by
-the fluid's own equation.
-"""
+The fugacity of water is that of the phase that holds it lowest. Of the liquid it follows from its activity; of ice
+and hydrate from their potentials against the liquid (:mod:`cryonome.solids.water`, :mod:`cryonome.solids.lattice`).
+In the fluid it is dilute, y = f/(phi P) with phi by the fluid's own equation."""
 
 from __future__ import annotations
 
@@ -30,8 +29,9 @@ SUBSTITUTIONS = 4
 
 @dataclass(frozen=True)
 class WaterContent:
-    """At N states: the place among :data:`FORMS` of what is ``beside`` the fluid (N,), mole fractions of water in its ``vapour`` and
-    ``liquid`` (N,), nan without one, and the same over liquid water, supercooled where another is beside it, ``vapour_over_water`` (N,)."""
+    """At N states: the place among :data:`FORMS` of what is ``beside`` the fluid (N,), mole fractions of water in its
+    ``vapour`` and ``liquid`` (N,), nan without one, and the same over liquid water, supercooled where another is
+    beside it, ``vapour_over_water`` (N,)."""
 
     beside: NDArray[np.intp]
     vapour: Array
@@ -40,7 +40,8 @@ class WaterContent:
 
 
 def water_content(host: Host, T: ArrayLike, P: ArrayLike, dose: Doses, watch: Watch = UNWATCHED) -> WaterContent:
-    """Return how much water the ``host``, whose own is not counted, holds at T (N,) K and P (N,) Pa beside water with a ``dose``.
+    """Return how much water the ``host``, whose own is not counted, holds at T (N,) K and P (N,) Pa beside water with
+    a ``dose``.
 
     nan where the state was not found. Raises Cancelled.
     """

@@ -1,7 +1,7 @@
 """Answers as tables in words and in the reader's units, for the question's page and the report.
 
-An answer is plain data whose keys end in their SI unit. Nothing here knows a kind of study: keys become words, values are
-converted by the ending of their key, and a list becomes a table, with its items side by side where they are few.
+An answer is plain data whose keys end in their SI unit. Nothing here knows a kind of study: keys become words, values
+are converted by the ending of their key, and a list becomes a table, with its items side by side where they are few.
 """
 
 from __future__ import annotations
@@ -79,9 +79,11 @@ def tables(answer: dict[str, Any], units: Units) -> list[Block]:
 def _formula(compact: dict[str, Any]) -> dict[str, Any]:
     """Return what is to be read of a formula; what it consists of is for programs."""
     return {
-        "property": compact["property"], "average error, %": 100.0 * compact["average_error"],
-        "worst error, %": 100.0 * compact["worst_error"], "coefficients": sum(len(row) for row in compact["coefficients"]),
-    }  # fmt: skip
+        "property": compact["property"],
+        "average error, %": 100.0 * compact["average_error"],
+        "worst error, %": 100.0 * compact["worst_error"],
+        "coefficients": sum(len(row) for row in compact["coefficients"]),
+    }
 
 
 def _is_items(value: Any) -> TypeGuard[list[dict[str, Any]]]:
@@ -168,8 +170,9 @@ class _Teller:
         if isinstance(value, dict):
             return [
                 _Line(name, str(part.get("unit", "")), self._text(part.get("value")), f"{here}.{name}.value")
-                for name, part in value.items() if isinstance(part, dict)
-            ]  # fmt: skip
+                for name, part in value.items()
+                if isinstance(part, dict)
+            ]
         if _is_items(value) and self._with_conditions(value):
             at = self._units.unit("temperature")
             return [

@@ -1,4 +1,5 @@
-"""What a person would rather look at: answers as curves and points over axes, as data. Knows no screen; values are in the units of their keys.
+"""What a person would rather look at: answers as curves and points over axes, as data. Knows no screen; values are in
+the units of their keys.
 
 *How to give a kind of question a picture.* A function here that makes panels of its answer, entered in :data:`PANELS`.
 """
@@ -14,7 +15,8 @@ Values = tuple[float, ...]
 
 @dataclass(frozen=True)
 class Curve:
-    """A line or, as ``dots``, points: its name, values over both axes, and the share of vapour that its colour tells (None for ink)."""
+    """A line or, as ``dots``, points: its name, values over both axes, and the share of vapour that its colour tells
+    (None for ink)."""
 
     name: str
     x: Values
@@ -26,7 +28,8 @@ class Curve:
 
 @dataclass(frozen=True)
 class Panel:
-    """Curves over a pair of axes, each by the key of an answer, which tells its unit; ``levels`` are values of y that stand as lines, by name; ``upright`` of x."""
+    """Curves over a pair of axes, each by the key of an answer, which tells its unit; ``levels`` are values of y that
+    stand as lines, by name; ``upright`` of x."""
 
     x: str
     y: str
@@ -58,14 +61,19 @@ def curve(
 def _measured(answer: Answer, key: str, x: str) -> list[Curve]:
     """Return what was measured of a key of the rows, as points."""
     rows = answer["rows"]
-    found = [(rows[m["row"]][x], m["theirs"]) for m in answer.get("measured", ()) if m["key"] == key and m.get("row") is not None and m["row"] < len(rows) and m["theirs"] is not None]  # fmt: skip
+    found = [
+        (rows[m["row"]][x], m["theirs"])
+        for m in answer.get("measured", ())
+        if m["key"] == key and m.get("row") is not None and m["row"] < len(rows) and m["theirs"] is not None
+    ]
     return (
         [Curve("measured", tuple(a for a, _ in found), tuple(b for _, b in found), True, None, True)] if found else []
     )
 
 
 def _over_pressure(*keys: tuple[str, str, float]) -> Callable[[Answer], list[Panel]]:
-    """Return what draws keys of rows over pressure, each in a panel of its own: key, title and the share its colour tells."""
+    """Return what draws keys of rows over pressure, each in a panel of its own: key, title and the share its colour
+    tells."""
 
     def make(answer: Answer) -> list[Panel]:
         at = answer.get("saturation") or {}
@@ -122,13 +130,22 @@ def _black_oil(answer: Answer) -> list[Panel]:
     at = answer.get("saturation") or {}
     upright = {str(at["kind"]): at["pressure_Pa"]} if at else None
     pairs = (
-        [("oil_volume_factor", "oil volume factor", 0.0), ("solution_gas_m3_m3", "gas in solution", 0.5), ("oil_viscosity_Pa_s", "oil viscosity", 0.0)]
-        if oil else [("gas_volume_factor", "gas volume factor", 1.0), ("oil_gas_volume_ratio", "oil in gas", 0.5)]
-    )  # fmt: skip
+        [
+            ("oil_volume_factor", "oil volume factor", 0.0),
+            ("solution_gas_m3_m3", "gas in solution", 0.5),
+            ("oil_viscosity_Pa_s", "oil viscosity", 0.0),
+        ]
+        if oil
+        else [("gas_volume_factor", "gas volume factor", 1.0), ("oil_gas_volume_ratio", "oil in gas", 0.5)]
+    )
     out = []
     for key, title, share in pairs:
         own = [curve(title, rows, "pressure_Pa", key, share=share)]
-        inner = {"oil_volume_factor": "volume_factor", "oil_viscosity_Pa_s": "viscosity_Pa_s", "gas_volume_factor": "volume_factor"}.get(key)  # fmt: skip
+        inner = {
+            "oil_volume_factor": "volume_factor",
+            "oil_viscosity_Pa_s": "viscosity_Pa_s",
+            "gas_volume_factor": "volume_factor",
+        }.get(key)
         for branch in answer.get("branches", ()):
             if inner in branch:
                 own.append(Curve("above saturation", tuple(branch["pressure_Pa"]), tuple(branch[inner]), share=share))

@@ -1,8 +1,8 @@
 """Answers as plain tables: a list of things is a row each, a line is its points, whatever the kind of question.
 
-Lists of numbers inside a thing are columns of their own; what the thing says once (its equation, its temperature) stands in every row. So an envelope is one table
-of points with the name of the line beside each, and a spreadsheet can filter it.
-"""
+Lists of numbers inside a thing are columns of their own; what the thing says once (its equation, its temperature)
+stands in every row. So an envelope is one table of points with the name of the line beside each, and a spreadsheet
+can filter it."""
 
 from __future__ import annotations
 

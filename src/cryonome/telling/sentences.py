@@ -1,9 +1,8 @@
 """The sentences of remarks, made in the reader's units: the border between data and words.
 
-A remark carries a code and values; the sentence of a code stands here, with the values by name. ``{T}`` writes a measure in the
-reader's unit, ``{x:.2f}`` a plain number as told. To add a remark, give it a code where it arises and a sentence here;
-``tests/studies/test_sentences.py`` holds the two together.
-"""
+A remark carries a code and values; the sentence of a code stands here, with the values by name. ``{T}`` writes a
+measure in the reader's unit, ``{x:.2f}`` a plain number as told. To add a remark, give it a code where it arises and
+a sentence here; ``tests/studies/test_sentences.py`` holds the two together."""
 
 from __future__ import annotations
 
@@ -360,9 +359,10 @@ class Units:
         """Return a starting set by its name, with the units ``chosen`` in place of its own."""
         field = name == "field"
         extra = {
-            "kinematic_viscosity": "cSt", "molar_volume": "ft**3/lbmol" if field else "cm**3/mol",
+            "kinematic_viscosity": "cSt",
+            "molar_volume": "ft**3/lbmol" if field else "cm**3/mol",
             "gas_oil_ratio": "scf/bbl" if field else "sm3/m**3",
-        }  # fmt: skip
+        }
         return cls({**extra, **SETS[name], **{k: v for k, v in chosen.items() if v}})
 
     def unit(self, kind: str) -> str:

@@ -15,8 +15,8 @@ from .sentences import Units
 
 @dataclass(frozen=True)
 class Block:
-    """A table of an answer: its title, (name, unit) of every column, the rows as text, and the ``paths`` in the answer of their numbers,
-    "" where a cell is none."""
+    """A table of an answer: its title, (name, unit) of every column, the rows as text, and the ``paths`` in the
+    answer of their numbers, "" where a cell is none."""
 
     title: str
     columns: list[tuple[str, str]]
@@ -80,7 +80,8 @@ def of_kind(name: str, kind: str, units: Units) -> Shown:
 
 
 def of_input(path: str, kind: str, units: Units) -> Shown:
-    """Return how an input is shown, by its path and what it measures; a plain number of a condition measures what that does."""
+    """Return how an input is shown, by its path and what it measures; a plain number of a condition measures what
+    that does."""
     name = re.sub(r"\[[^\]]*\]", "", path).rpartition(".")[2]
     own = CONDITIONS.get(name)
     return of_kind(own.title if own else name.replace("_", " "), kind or (own.kind if own else ""), units)
@@ -143,7 +144,8 @@ def sweep_block(answer: dict[str, Any], units: Units) -> Block:
 
 
 def reference_block(answer: dict[str, Any], units: Units) -> Block:
-    """Return ours beside theirs, value by value, with the deviations; the worst is marked and the conditions stand beside rows."""
+    """Return ours beside theirs, value by value, with the deviations; the worst is marked and the conditions stand
+    beside rows."""
     units = units.of_states()
     rows = answer["reference"]
     relative = [abs(r["relative"]) for r in rows if r["relative"] is not None]
@@ -180,7 +182,8 @@ def reference_block(answer: dict[str, Any], units: Units) -> Block:
 
 
 def _places(answer: Mapping[str, Any], units: Units) -> Callable[[str], tuple[str, str]]:
-    """Return what tells the key of a reference's path, and where it stands in words: the conditions of a row of a sweep or a table."""
+    """Return what tells the key of a reference's path, and where it stands in words: the conditions of a row of a
+    sweep or a table."""
     if "paths" in answer and "rows" in answer:
         shown = inputs_of(answer, units)
 
@@ -222,7 +225,8 @@ def goal_block(answer: dict[str, Any], units: Units) -> Block:
 
 
 def hydrate_blocks(answer: dict[str, Any], units: Units) -> list[Block]:
-    """Return hydrate limits with a row a condition asked and a column a structure; the first to form is named, with the water of the vapour there."""
+    """Return hydrate limits with a row a condition asked and a column a structure; the first to form is named, with
+    the water of the vapour there."""
     units = units.of_states()
     points = answer["points"]
     by_T = all(p["hydrate_side"] in ("above", "below") for p in points)

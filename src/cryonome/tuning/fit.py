@@ -16,7 +16,8 @@ Array = NDArray[np.float64]
 STEP = 2e-4
 """Difference for a derivative, of a parameter's scale."""
 LOST = 60.0
-"""Standard deviations that a point counts where a trial has no value of it: a bad trial is turned down, it ends nothing."""
+"""Standard deviations that a point counts where a trial has no value of it: a bad trial is turned down, it ends
+nothing."""
 STOPPED = "stopped"
 CONFIDENCE = 0.95
 AT_BOUND = 1e-3
@@ -30,9 +31,9 @@ Told = Callable[[Array, Array, int], None]
 
 @dataclass(frozen=True)
 class Fit:
-    """How a fit ended: values (p,), residuals (n,) before and after (nan where the start had none), the Jacobian (n, p) of the latter, the likely range
-    (p, 2) at 95 %, correlations (p, p), which ended at a bound (p,), ``reason`` and the number of ``steps``; ``scatter`` is the root of chi-square by
-    degree of freedom."""
+    """How a fit ended: values (p,), residuals (n,) before and after (nan where the start had none), the Jacobian (n,
+    p) of the latter, the likely range (p, 2) at 95 %, correlations (p, p), which ended at a bound (p,), ``reason``
+    and the number of ``steps``; ``scatter`` is the root of chi-square by degree of freedom."""
 
     values: Array
     before: Array
@@ -50,13 +51,14 @@ def fit(
     residuals: Residuals, start: Array, low: Array, high: Array, scale: Array, prior: Array, watch: Watch = UNWATCHED,
     told: Told | None = None, most: int = 40,
 ) -> Fit:  # fmt: skip
-    """Fit p parameters from ``start`` within ``low`` and ``high``; ``scale`` is a telling step of each, ``prior`` a width that draws it to its start (infinite for
-    none), each (p,). Where ``watch`` cancels, what was best so far is kept. Raises DomainError where the start has no residual.
+    """Fit p parameters from ``start`` within ``low`` and ``high``; ``scale`` is a telling step of each, ``prior`` a
+    width that draws it to its start (infinite for none), each (p,). Where ``watch`` cancels, what was best so far is
+    kept. Raises DomainError where the start has no residual.
 
-    Trust-region reflective steps: Branch, Coleman and Li, SIAM J. Sci. Comput. 21, 1 (1999). The range of a parameter is linear, from
-    (J'J)^-1 times the scatter of the residuals, with Student's t of the degrees of freedom (Draper and Smith, Applied Regression Analysis, 1998, ch. 24);
-    of a parameter at a bound it holds with that parameter free.
-    """
+    Trust-region reflective steps: Branch, Coleman and Li, SIAM J. Sci. Comput. 21, 1 (1999). The range of a parameter
+    is linear, from (J'J)^-1 times the scatter of the residuals, with Student's t of the degrees of freedom (Draper
+    and Smith, Applied Regression Analysis, 1998, ch. 24); of a parameter at a bound it holds with that parameter
+    free."""
     from scipy.optimize import least_squares
 
     p = start.size
@@ -125,7 +127,8 @@ def fit(
 
 
 def derivatives(residuals: Residuals, x: Array, low: Array, high: Array, scale: Array) -> Array:
-    """Return the derivatives (n, p) of residuals at x (p,), by differences inwards from the bounds, in one call; zero where there is none."""
+    """Return the derivatives (n, p) of residuals at x (p,), by differences inwards from the bounds, in one call; zero
+    where there is none."""
     p = x.size
     h = STEP * scale
     h = np.where(x + h > high, -h, h)

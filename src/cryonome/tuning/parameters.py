@@ -20,7 +20,8 @@ Array = NDArray[np.float64]
 
 @dataclass(frozen=True)
 class Property:
-    """What can be tuned: its ``title``, usual bounds, the ``prior`` width (one standard deviation), and whether the value is the thing itself and no factor."""
+    """What can be tuned: its ``title``, usual bounds, the ``prior`` width (one standard deviation), and whether the
+    value is the thing itself and no factor."""
 
     title: str
     low: float
@@ -43,7 +44,8 @@ PROPERTIES: dict[str, Property] = {
     "kij_exponent": Property("exponent of the interaction rule", 0.2, 4.0, 0.4),
     "viscosity": Property("viscosity", 0.1, 10.0, 1.0),
 }
-"""Everything that can be tuned by its key in a document; factors on what the untuned fluid has, of ``kij`` the value."""
+"""Everything that can be tuned by its key in a document; factors on what the untuned fluid has, of ``kij`` the
+value."""
 ANY_SIGN = ("shift", "kij_factor")
 """Factors that may be zero or less."""
 
@@ -62,8 +64,9 @@ class Parameter:
 
 @dataclass(frozen=True)
 class Base:
-    """A fluid before it is tuned: ``components`` with mole fractions ``z`` (nc,), the names of equation, alpha function and kind of volume shift, the
-    interaction parameters; the viscosity's method and the logarithms of factors on it by mass fraction, ``thicker`` and ``thicker_T`` (nc,), K."""
+    """A fluid before it is tuned: ``components`` with mole fractions ``z`` (nc,), the names of equation, alpha
+    function and kind of volume shift, the interaction parameters; the viscosity's method and the logarithms of
+    factors on it by mass fraction, ``thicker`` and ``thicker_T`` (nc,), K."""
 
     components: tuple[Component, ...]
     z: Array
@@ -80,8 +83,8 @@ class Base:
 
 @dataclass(frozen=True)
 class Tuned:
-    """What a single set of values makes of a fluid: components, mole fractions, interaction parameters, the factors on attraction and covolume and on
-    volume shifts (nc,), and logarithms of factors on viscosity (nc,)."""
+    """What a single set of values makes of a fluid: components, mole fractions, interaction parameters, the factors
+    on attraction and covolume and on volume shifts (nc,), and logarithms of factors on viscosity (nc,)."""
 
     components: tuple[Component, ...]
     z: Array
@@ -93,7 +96,8 @@ class Tuned:
 
 
 def heavy_ends(components: Sequence[Component]) -> tuple[int, ...]:
-    """Return the places of the heavy ends: cuts and pseudo-components, and where there are none of such size hydrocarbons from heptanes on."""
+    """Return the places of the heavy ends: cuts and pseudo-components, and where there are none of such size
+    hydrocarbons from heptanes on."""
     made = tuple(i for i, c in enumerate(components) if c.kind != "pure" and c.molar_mass >= 0.9 * HEAVY_FROM)
     if made:
         return made
@@ -155,8 +159,8 @@ def _changed(base: Base, parameters: Sequence[Parameter], values: Array) -> _Arr
 def _pair(base: Base, name: str, pair: tuple[int, int], old: Array, value: Array) -> Array:
     """Return the interaction parameters (M,) of a pair from the ``old`` ones and values (M,).
 
-    With another exponent of the rule k = A (1 - q^n), q = 2 sqrt(r1 r2)/(r1 + r2), r = Vc^(1/3), a pair is what its own A makes of it.
-    """
+    With another exponent of the rule k = A (1 - q^n), q = 2 sqrt(r1 r2)/(r1 + r2), r = Vc^(1/3), a pair is what its
+    own A makes of it."""
     if name == "kij":
         return value
     if name == "kij_factor":
@@ -173,8 +177,10 @@ def _pair(base: Base, name: str, pair: tuple[int, int], old: Array, value: Array
 def _components(base: Base, changed: _Arrays, row: int) -> tuple[Component, ...]:
     return tuple(
         replace(c, Tc=float(t), Pc=float(p), omega=float(w), molar_mass=float(m))
-        for c, t, p, w, m in zip(base.components, changed.Tc[row], changed.Pc[row], changed.omega[row], changed.mass[row])
-    )  # fmt: skip
+        for c, t, p, w, m in zip(
+            base.components, changed.Tc[row], changed.Pc[row], changed.omega[row], changed.mass[row]
+        )
+    )
 
 
 def single(base: Base, parameters: Sequence[Parameter], values: Array) -> Tuned:
@@ -182,13 +188,19 @@ def single(base: Base, parameters: Sequence[Parameter], values: Array) -> Tuned:
     changed = _changed(base, parameters, values[None, :])
     names = {p.property for p in parameters}
     return Tuned(
-        _components(base, changed, 0), changed.z[0], replace(base.pairs, kij=changed.kij[0]),
-        changed.a[0] if "a" in names else None, changed.b[0] if "b" in names else None, changed.shift[0], changed.thicker[0],
-    )  # fmt: skip
+        _components(base, changed, 0),
+        changed.z[0],
+        replace(base.pairs, kij=changed.kij[0]),
+        changed.a[0] if "a" in names else None,
+        changed.b[0] if "b" in names else None,
+        changed.shift[0],
+        changed.thicker[0],
+    )
 
 
 def tuned(base: Base, parameters: Sequence[Parameter], values: Array) -> LabFluid:
-    """Return a fluid with M sets of values (M, p), ready for tests. Raises DomainError where the equation is no cubic."""
+    """Return a fluid with M sets of values (M, p), ready for tests. Raises DomainError where the equation is no
+    cubic."""
     changed = _changed(base, parameters, values)
     m = values.shape[0]
     eos = equation_of(base.equation, base.components, base.pairs, base.alpha)
@@ -196,9 +208,14 @@ def tuned(base: Base, parameters: Sequence[Parameter], values: Array) -> LabFlui
         raise DomainError(f"only cubic equations are tuned; {base.equation} is none")
     names = {p.property for p in parameters}
     eos = replace(
-        eos, Tc=changed.Tc, Pc=changed.Pc, omega=changed.omega, kij=_matrices(base, changed, names), a_factor=times(eos.a_factor, changed.a if "a" in names else None),
+        eos,
+        Tc=changed.Tc,
+        Pc=changed.Pc,
+        omega=changed.omega,
+        kij=_matrices(base, changed, names),
+        a_factor=times(eos.a_factor, changed.a if "a" in names else None),
         b_factor=times(eos.b_factor, changed.b if "b" in names else None),
-    )  # fmt: skip
+    )
     own, slope = _shifts(base, changed, eos, names)
     shift = own * changed.shift
     Vc = np.tile([c.Vc for c in base.components], (m, 1))
@@ -214,14 +231,16 @@ def times(one: Array | None, other: Array | None) -> Array | None:
 
 
 def _matrices(base: Base, changed: _Arrays, names: set[str]) -> Array:
-    """Return interaction parameters with the axis of the sets only where they differ: one matrix for all is a faster product."""
+    """Return interaction parameters with the axis of the sets only where they differ: one matrix for all is a faster
+    product."""
     if not any(name.startswith("kij") for name in names):
         return base.pairs.kij
     return changed.kij[0] if changed.kij.shape[0] == 1 else changed.kij
 
 
 def _shifts(base: Base, changed: _Arrays, eos: CubicEos, names: set[str]) -> tuple[Array, Array]:
-    """Return the volume shifts (M, nc) m3/mol of the changed components, before their factor, and their slopes (M, nc) m3/(mol K)."""
+    """Return the volume shifts (M, nc) m3/mol of the changed components, before their factor, and their slopes (M,
+    nc) m3/(mol K)."""
     m = changed.z.shape[0]
     if not names & {"Tc", "Pc", "omega", "a", "b", "molar_mass"}:
         plain = equation_of(base.equation, base.components, base.pairs, base.alpha)

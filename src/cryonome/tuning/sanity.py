@@ -18,7 +18,8 @@ Array = NDArray[np.float64]
 
 @dataclass(frozen=True)
 class Trend:
-    """A property of the heavy ends along their molar mass: whether it ``rises`` or falls throughout, and the first two that break it by place."""
+    """A property of the heavy ends along their molar mass: whether it ``rises`` or falls throughout, and the first
+    two that break it by place."""
 
     key: str
     rises: bool
@@ -27,8 +28,8 @@ class Trend:
 
 
 def trends(components: Sequence[Component], eos: Equation, shift: Array) -> tuple[Trend, ...]:
-    """Return the trends of critical temperature (rising), critical pressure (falling), acentric factor and liquid density at 60 degF (rising) of the heavy ends
-    of components (nc,) with volume shifts (nc,) m3/mol."""
+    """Return the trends of critical temperature (rising), critical pressure (falling), acentric factor and liquid
+    density at 60 degF (rising) of the heavy ends of components (nc,) with volume shifts (nc,) m3/mol."""
     heavy = sorted(heavy_ends(components), key=lambda i: components[i].molar_mass)
     if len(heavy) < 2:
         return ()

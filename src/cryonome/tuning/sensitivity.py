@@ -13,7 +13,8 @@ Array = NDArray[np.float64]
 ALIKE = 0.95
 """Cosine of two columns above which one parameter does what the other does."""
 WEAK = 0.5
-"""Standard deviations, as a root mean square of the data, below which a parameter's whole prior width moves too little."""
+"""Standard deviations, as a root mean square of the data, below which a parameter's whole prior width moves too
+little."""
 POINTS_EACH = 3
 """Measured values a parameter should have."""
 MOST = 6
@@ -21,7 +22,8 @@ MOST = 6
 
 @dataclass(frozen=True)
 class Proposal:
-    """Parameters by place in the order they were taken, and for each left out why: ``weak``, ``alike`` with which, or ``enough``."""
+    """Parameters by place in the order they were taken, and for each left out why: ``weak``, ``alike`` with which, or
+    ``enough``."""
 
     taken: tuple[int, ...]
     why: tuple[tuple[int, str, int], ...]
@@ -35,12 +37,12 @@ def alike(J: Array) -> Array:
 
 
 def propose(J: Array, residuals: Array, prior: Sequence[float]) -> Proposal:
-    """Return a small set from sensitivities J (n, p) of residuals (n,), all in standard deviations, and prior widths (p,).
+    """Return a small set from sensitivities J (n, p) of residuals (n,), all in standard deviations, and prior widths
+    (p,).
 
-    Parameters are taken one by one, each time the one whose share that the others do not have already takes most off what is left of the residuals
-    within its prior width (a forward selection on the linear model); what moves too little, does what a taken one does, or would leave too few
-    data for each, is left out.
-    """
+    Parameters are taken one by one, each time the one whose share that the others do not have already takes most off
+    what is left of the residuals within its prior width (a forward selection on the linear model); what moves too
+    little, does what a taken one does, or would leave too few data for each, is left out."""
     width = np.asarray(prior, float)
     S = J * width
     n, p = S.shape

@@ -7,9 +7,9 @@ from dataclasses import dataclass
 
 @dataclass(frozen=True)
 class Kind:
-    """What a quantity measures: its name in sentences, the SI unit, the ``bare`` unit of a plain number (None where it needs
-    one), an example, display units, and the ``most`` in SI beyond which a number was not meant, and the ``least``
-    above zero below which none was."""
+    """What a quantity measures: its name in sentences, the SI unit, the ``bare`` unit of a plain number (None where
+    it needs one), an example, display units, and the ``most`` in SI beyond which a number was not meant, and the
+    ``least`` above zero below which none was."""
 
     name: str
     title: str

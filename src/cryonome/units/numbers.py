@@ -1,9 +1,9 @@
-"""Numbers as people write them: signs, groups of thousands, decimal commas, powers of ten; read without guessing, or refused.
+"""Numbers as people write them: signs, groups of thousands, decimal commas, powers of ten; read without guessing, or
+refused.
 
-The rules: an apostrophe or a no-break space parts thousands; a blank does before exactly three digits; of a comma and a point
-together the last is the decimal one; several of one kind part thousands; a single point is a decimal one; a single comma is
-too, except before exactly three digits, where it could be either and is refused.
-"""
+The rules: an apostrophe or a no-break space parts thousands; a blank does before exactly three digits; of a comma and
+a point together the last is the decimal one; several of one kind part thousands; a single point is a decimal one; a
+single comma is too, except before exactly three digits, where it could be either and is refused."""
 
 from __future__ import annotations
 
@@ -52,7 +52,8 @@ _COUNT = re.compile(rf"^({'|'.join(_COUNTS)})\b\s*(.*)$", re.IGNORECASE | re.DOT
 
 @lru_cache(maxsize=4096)
 def plain(text: str) -> str:
-    """Return a text in plain characters: one kind of minus, of apostrophe, of degree sign; powers as ``^3``; digits of any script."""
+    """Return a text in plain characters: one kind of minus, of apostrophe, of degree sign; powers as ``^3``; digits
+    of any script."""
     text = _POWERS.sub(lambda m: "^" + m.group().translate(_SUPERSCRIPTS), text)
     text = "".join(_CHARACTERS.get(c, c) for c in text)
     return "".join(c if c == "\u00a0" else unicodedata.normalize("NFKC", c) for c in text).strip(" \t\r\n\u00a0")

@@ -45,7 +45,8 @@ def fits(unit: str, kind: str) -> bool:
 
 @lru_cache(maxsize=512)
 def normal_unit(text: str, kind_of: str = "") -> str:
-    """Return the program's spelling of a unit as people write it, of one kind or of any; the text itself where the program shows no such unit."""
+    """Return the program's spelling of a unit as people write it, of one kind or of any; the text itself where the
+    program shows no such unit."""
     text = text.strip()
     kinds = [KINDS[kind_of]] if kind_of in KINDS else list(KINDS.values())
     for kind in kinds:
@@ -180,7 +181,8 @@ def exact(text: str) -> str:
 
 
 def format_number(value: float, digits: int = 4) -> str:
-    """Return a number with sensible significant digits, a true minus and no exponent in the usual range; the text knows its :attr:`Numeral.value`."""
+    """Return a number with sensible significant digits, a true minus and no exponent in the usual range; the text
+    knows its :attr:`Numeral.value`."""
     if not math.isfinite(value):
         return "–"
     if value == 0.0:

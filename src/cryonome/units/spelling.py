@@ -1,9 +1,8 @@
 """Units as people write them, to what they measure: a small grammar of our own over pint's registry.
 
-A unit is a product of atoms with whole powers. Atoms are a table here, with the trade's own prefixes (M a thousand and MM a
-million of standard cubic feet, barrels and pounds); what has two readings is refused with both. pint holds the definitions and
-converts; its own reading of expressions is never used, since it takes much that is no unit.
-"""
+A unit is a product of atoms with whole powers. Atoms are a table here, with the trade's own prefixes (M a thousand
+and MM a million of standard cubic feet, barrels and pounds); what has two readings is refused with both. pint holds
+the definitions and converts; its own reading of expressions is never used, since it takes much that is no unit."""
 
 from __future__ import annotations
 
@@ -26,7 +25,8 @@ T_15C = 288.15
 
 @dataclass(frozen=True)
 class Scale:
-    """A unit of one kind: SI is ``factor`` times the number plus ``offset``, or, ``inverse``, 141.5/(number + 131.5) as °API."""
+    """A unit of one kind: SI is ``factor`` times the number plus ``offset``, or, ``inverse``, 141.5/(number + 131.5)
+    as °API."""
 
     factor: float
     offset: float = 0.0
@@ -54,7 +54,8 @@ def registry() -> Any:
 
 
 def _definitions() -> Path | None:
-    """Return where pint keeps its definitions read, which takes a third of a second else; None where nothing can be kept."""
+    """Return where pint keeps its definitions read, which takes a third of a second else; None where nothing can be
+    kept."""
     import platformdirs
 
     folder = Path(platformdirs.user_cache_dir("cryonome")) / "units"
@@ -268,8 +269,8 @@ LIQUID = ("volume", "volume_rate", "density", "mass", "mass_rate")
 
 
 def _volume_atom(text: str, kind: str, side: int) -> str:
-    """Return the atom meant by a volume, whole with its power, by what is measured: of gas above, of liquid below. Nothing
-    where it is an atom as any other.
+    """Return the atom meant by a volume, whole with its power, by what is measured: of gas above, of liquid below.
+    Nothing where it is an atom as any other.
 
     A gas-oil ratio by volume is one of volumes at the same conditions, those of stock-tank liquids.
     """
@@ -291,7 +292,8 @@ def _volume_atom(text: str, kind: str, side: int) -> str:
 
 
 def _factor(text: str, kind: str) -> float:
-    """Return SI per unit for a unit without an offset. Raises QuantityError, with nothing to say where it is no unit."""
+    """Return SI per unit for a unit without an offset. Raises QuantityError, with nothing to say where it is no
+    unit."""
     known = KINDS[kind]
     for pattern, replacement in _WORDS:
         text = pattern.sub(replacement, text.strip())
@@ -316,8 +318,11 @@ _TEMPERATURE = re.compile(
 )
 _DELTA = re.compile(r"^(?:delta[\s_]*|[Δ∆][\s_]*)", re.IGNORECASE)
 _SCALES = {
-    "c": Scale(1.0, 273.15), "f": Scale(5.0 / 9.0, 459.67 * 5.0 / 9.0), "k": Scale(1.0), "r": Scale(5.0 / 9.0),
-}  # fmt: skip
+    "c": Scale(1.0, 273.15),
+    "f": Scale(5.0 / 9.0, 459.67 * 5.0 / 9.0),
+    "k": Scale(1.0),
+    "r": Scale(5.0 / 9.0),
+}
 _API = re.compile(r"^(?:°|deg(?:ree)?s?[\s.]*)?\s*api(?:\s*gravity)?(?:\s*(?:at|@)?\s*60\s*°?\s*f)?$", re.IGNORECASE)
 _SG = re.compile(
     r"^(?:s\.?g\.?|sp\.?\s*gr?\.?|spgr|specific gravity|rel(?:ative)?\.?\s*dens(?:ity)?\.?|d)?\s*(?:60\s*°?\s*f?\s*/\s*60\s*°?\s*f?)?$",
@@ -332,7 +337,8 @@ _SHARES = re.compile(
 
 @lru_cache(maxsize=4096)
 def scale_of(unit: str, kind: str) -> Scale:
-    """Return the scale of a unit as people write it. Raises QuantityError; its message is empty where the unit is unknown."""
+    """Return the scale of a unit as people write it. Raises QuantityError; its message is empty where the unit is
+    unknown."""
     text = plain(unit)
     if kind in ("temperature", "temperature_difference"):
         return _temperature(text, kind == "temperature_difference")

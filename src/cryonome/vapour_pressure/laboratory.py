@@ -1,11 +1,12 @@
-"""The tests of the laboratory, simulated step by step with the fluid's own equation: Reid's bomb, the evacuated cell, the piston.
+"""The tests of the laboratory, simulated step by step with the fluid's own equation: Reid's bomb, the evacuated cell,
+the piston.
 
-ASTM D323: the liquid chamber is filled with sample saturated with air at 0 to 1 degC, the vapour chamber, four times as large, holds air
-at 37.8 degC and one atmosphere; joined and brought to 37.8 degC, the gauge tells the pressure above the atmosphere. ASTM D5191: the same
-sample in an evacuated cell of five times its volume; the total pressure, by the standard's line, is the dry vapour pressure equivalent. ASTM
-D6377: the sample without air is expanded to a ratio of vapour to liquid volume. ASTM D1267, of liquefied gases: the bomb is filled, a third of
-the liquid is let out, and the gauge read at 37.8 degC.
-"""
+ASTM D323: the liquid chamber is filled with sample saturated with air at 0 to 1 degC, the vapour chamber, four times
+as large, holds air at 37.8 degC and one atmosphere; joined and brought to 37.8 degC, the gauge tells the pressure
+above the atmosphere. ASTM D5191: the same sample in an evacuated cell of five times its volume; the total pressure,
+by the standard's line, is the dry vapour pressure equivalent. ASTM D6377: the sample without air is expanded to a
+ratio of vapour to liquid volume. ASTM D1267, of liquefied gases: the bomb is filled, a third of the liquid is let
+out, and the gauge read at 37.8 degC."""
 
 from __future__ import annotations
 
@@ -64,8 +65,8 @@ LIVE, DEAD = Relation(0.752, 6.07e3), Relation(0.915, 0.0)
 
 @dataclass(frozen=True)
 class Specimen:
-    """A sample z (nc,), normalised, by an equation that knows air: the places of ``nitrogen`` and ``oxygen``, molar masses (nc,) kg/mol,
-    and how states are measured (density by mass, share by volume)."""
+    """A sample z (nc,), normalised, by an equation that knows air: the places of ``nitrogen`` and ``oxygen``, molar
+    masses (nc,) kg/mol, and how states are measured (density by mass, share by volume)."""
 
     eos: Equation
     z: Array
@@ -103,8 +104,8 @@ CLOSE = 1e-13
 
 
 def bubble_by_substitution(eos: Equation, x: Array, T: float) -> float | None:
-    """Return the bubble pressure of x (nc,) at T K by successive substitution, Pa, which at the pressures of these tests settles in a few
-    rounds however heavy the sample is; None where it does not."""
+    """Return the bubble pressure of x (nc,) at T K by successive substitution, Pa, which at the pressures of these
+    tests settles in a few rounds however heavy the sample is; None where it does not."""
     P, y = ATM, np.zeros_like(x)
     for _ in range(ROUNDS):
         state = eos.prepare(np.array([T]), np.array([P]))
@@ -122,8 +123,8 @@ def bubble_by_substitution(eos: Equation, x: Array, T: float) -> float | None:
 
 
 def air_dissolved(specimen: Specimen, watch: Watch = UNWATCHED) -> float | None:
-    """Return the moles of air that saturate a mole of sample at 0.5 degC and one atmosphere: none in a sample that boils there by
-    itself. None where there is no liquid there at all."""
+    """Return the moles of air that saturate a mole of sample at 0.5 degC and one atmosphere: none in a sample that
+    boils there by itself. None where there is no liquid there at all."""
     from scipy.optimize import brentq
 
     alone = specimen.bubble_pressure(specimen.z, COLD, watch)
@@ -152,7 +153,8 @@ def air_dissolved(specimen: Specimen, watch: Watch = UNWATCHED) -> float | None:
 
 
 def reid_pressure(specimen: Specimen, air: bool = True, watch: Watch = UNWATCHED) -> float | None:
-    """Return the Reid vapour pressure of ASTM D323, Pa, without dissolved air where ``air`` is false; None where there is no liquid."""
+    """Return the Reid vapour pressure of ASTM D323, Pa, without dissolved air where ``air`` is false; None where
+    there is no liquid."""
     found = _filled(specimen, air, watch.part(0.0, 0.5))
     if found is None:
         return None
@@ -173,8 +175,8 @@ def dry_pressure(specimen: Specimen, air: bool = True, watch: Watch = UNWATCHED)
 
 
 def expanded(eos: Equation, z: Array, whole: Whole, T: float, ratios: Array, watch: Watch = UNWATCHED) -> Array:
-    """Return VPCRx of ASTM D6377, Pa, of a sample z (nc,) without air at T K and ``ratios`` (N,) of vapour to liquid volume; nan where
-    there is no such state."""
+    """Return VPCRx of ASTM D6377, Pa, of a sample z (nc,) without air at T K and ``ratios`` (N,) of vapour to liquid
+    volume; nan where there is no such state."""
     share = ratios / (1.0 + ratios)
     bubble = bubble_by_substitution(eos, z, T)
     if bubble is None:
@@ -196,11 +198,13 @@ def expanded(eos: Equation, z: Array, whole: Whole, T: float, ratios: Array, wat
 
 
 def _below(eos: Equation, z: Array, whole: Whole, T: float, bubble: float, share: Array, watch: Watch) -> Array:
-    """Return the pressures below a bubble pressure, Pa, at which vapour takes a ``share`` (N,) of the volume; nan where none was found."""
+    """Return the pressures below a bubble pressure, Pa, at which vapour takes a ``share`` (N,) of the volume; nan
+    where none was found."""
     from scipy.optimize.elementwise import find_root
 
     def filled(lnP: Array) -> Array:
-        """Return the share of vapour, nan where the state was not found: none at the bubble pressure, more and more below it."""
+        """Return the share of vapour, nan where the state was not found: none at the bubble pressure, more and more
+        below it."""
         watch.check()
         states = flash_all(eos, np.full(lnP.size, T), np.exp(lnP.ravel()), z)
         there = whole(states, ("vapour_volume_fraction",))["vapour_volume_fraction"]

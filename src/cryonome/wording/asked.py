@@ -31,16 +31,19 @@ class Answered:
 def answered(
     study: Study, document: Document, wanted: tuple[str, ...] = (), evaluator: Evaluator | None = None
 ) -> Answered:
-    """Return the answer of a question that stands in no document; ``wanted`` properties of a state are told first. Raises DocumentError."""
+    """Return the answer of a question that stands in no document; ``wanted`` properties of a state are told first.
+    Raises DocumentError."""
     evaluator = evaluator or Evaluator()
     whole = add_study(document, study)
     asked = whole.studies[-1]
     answer = solve(whole, [asked.name], evaluator)["answers"][asked.name]
     units = Units.of(document.display.units).of_states()
     return Answered(
-        spoken(asked, whole, units).text, asked.model_dump(mode="json", by_alias=True, exclude_defaults=True) | {"kind": asked.kind},
-        f"{properties_said(answer, wanted, units)}{said(asked, answer, whole, units, evaluator)}", answer,
-    )  # fmt: skip
+        spoken(asked, whole, units).text,
+        asked.model_dump(mode="json", by_alias=True, exclude_defaults=True) | {"kind": asked.kind},
+        f"{properties_said(answer, wanted, units)}{said(asked, answer, whole, units, evaluator)}",
+        answer,
+    )
 
 
 def properties_said(answer: dict[str, Any], wanted: tuple[str, ...], units: Units) -> str:

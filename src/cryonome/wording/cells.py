@@ -1,4 +1,5 @@
-"""The cells of a question: what each shows, the unit that a bare number means there, what may be picked, and what a typed text becomes."""
+"""The cells of a question: what each shows, the unit that a bare number means there, what may be picked, and what a
+typed text becomes."""
 
 from __future__ import annotations
 
@@ -32,12 +33,16 @@ WORDED = ("variable", "path", "of", "read", "compact", "scale", "rate_by", "wate
 SAID: dict[str, dict[str, str]] = {
     "water": {"free": "free water", "as given": "the water it has"},
     "scale": {"linear": "equal", "logarithmic": "logarithmic"},
-    "container": {"by rule": "the container that the rule asks for", "live": "a floating piston cylinder", "dead": "an open container"},
+    "container": {
+        "by rule": "the container that the rule asks for",
+        "live": "a floating piston cylinder",
+        "dead": "an open container",
+    },
     "air": {"yes": "saturated with air", "no": "free of air"},
     "feed": {"saturated": "saturated"},
     "equation": {"": "its equation"},
     "variable": {k: c.title for k, c in CONDITIONS.items()},
-}  # fmt: skip
+}
 """What a choice is called in a sentence, by its key; others are called as they are written."""
 
 YES, NO = "yes", "no"
@@ -245,8 +250,8 @@ def _listed(text: str, groups: bool, names: list[str], unit: str) -> tuple[objec
 
 
 def named_cells(text: str, unit: str = "") -> dict[str, Cell]:
-    """Return cells by name from a line as ``methanol 20 wt%, NaCl 5 wt%`` or ``20 wt% methanol``, a bare number in ``unit``; what has no number keeps an empty
-    cell, which says so."""
+    """Return cells by name from a line as ``methanol 20 wt%, NaCl 5 wt%`` or ``20 wt% methanol``, a bare number in
+    ``unit``; what has no number keeps an empty cell, which says so."""
     out: dict[str, Cell] = {}
     for item in re.split(r"[;,\n]", text):
         found = re.match(r"\s*(.*?\S)\s*[:=]?\s+([\d.][^\n]*)$", item)

@@ -1,8 +1,7 @@
 """What is typed, with the unit that is shown: one rule for every place where a number is entered.
 
-A bare number means the unit shown beside it: that of the value that stands there, else the reader's own for what is measured. It is stored with that unit, so
-that what a field shows it takes back.
-"""
+A bare number means the unit shown beside it: that of the value that stands there, else the reader's own for what is
+measured. It is stored with that unit, so that what a field shows it takes back."""
 
 from __future__ import annotations
 
@@ -22,7 +21,8 @@ PERCENT = ("fraction",)
 
 @dataclass(frozen=True)
 class Entry:
-    """A cell as it is shown: its number or text, and the ``unit`` beside it, which a bare number would mean; "" for none."""
+    """A cell as it is shown: its number or text, and the ``unit`` beside it, which a bare number would mean; "" for
+    none."""
 
     text: str
     unit: str
@@ -51,7 +51,8 @@ def usual_unit(kind: str | None, units: Units) -> str:
 
 
 def entry_of(cell: Cell, kind: str | None, units: Units) -> Entry:
-    """Return a cell as it is shown: in the unit it was entered in; a bare number of a document in the unit that means there."""
+    """Return a cell as it is shown: in the unit it was entered in; a bare number of a document in the unit that means
+    there."""
     usual = usual_unit(kind, units)
     if cell is None or cell == "":
         return Entry("", usual)
@@ -79,7 +80,8 @@ def number_text(value: float) -> str:
 
 
 def taken(text: str, unit: str) -> Cell:
-    """Return what was typed beside a ``unit`` as a cell: a bare number has that unit, everything else stays as it was typed."""
+    """Return what was typed beside a ``unit`` as a cell: a bare number has that unit, everything else stays as it was
+    typed."""
     if unit:
         return united_cell(text, unit)
     text = text.strip()

@@ -1,8 +1,8 @@
-"""Typed words and numbers in their order: quantities with their units, lists, ranges and words, each with its place in the text.
+"""Typed words and numbers in their order: quantities with their units, lists, ranges and words, each with its place
+in the text.
 
-A number keeps the text it was typed with. ``10..40 C``, ``10 to 40 C``, ``10-40 C`` and ``between 10 and 40 C`` are ranges, ``0, 31 and 60 C`` is a list; a unit that
-stands once is that of all.
-"""
+A number keeps the text it was typed with. ``10..40 C``, ``10 to 40 C``, ``10-40 C`` and ``between 10 and 40 C`` are
+ranges, ``0, 31 and 60 C`` is a list; a unit that stands once is that of all."""
 
 from __future__ import annotations
 
@@ -62,7 +62,8 @@ _SCAN = re.compile(
 
 @dataclass(frozen=True)
 class Token:
-    """A piece of what was typed: its place, and what it is: ``word``, ``mark``, ``number``, ``list`` or ``range``. Numbers have their texts and a ``unit``, "" for none."""
+    """A piece of what was typed: its place, and what it is: ``word``, ``mark``, ``number``, ``list`` or ``range``.
+    Numbers have their texts and a ``unit``, "" for none."""
 
     start: int
     end: int

@@ -27,14 +27,23 @@ Edit = dict[PathParts, object]
 """Cells of a question by their path in it, with what is to stand there."""
 
 NOUNS = {
-    "vapour_fraction": "a vapour share of", "vapour_volume_fraction": "a vapour share by volume of", "enthalpy": "an enthalpy of",
-    "entropy": "an entropy of", "density": "a density of", "internal_energy": "an internal energy of", "molar_volume": "a molar volume of",
-}  # fmt: skip
+    "vapour_fraction": "a vapour share of",
+    "vapour_volume_fraction": "a vapour share by volume of",
+    "enthalpy": "an enthalpy of",
+    "entropy": "an entropy of",
+    "density": "a density of",
+    "internal_energy": "an internal energy of",
+    "molar_volume": "a molar volume of",
+}
 """What is said before a condition that its unit does not tell."""
 
 USUAL: dict[str, Cell] = {
-    "temperature": "25 degC", "pressure": "50 bar", "fraction": 0.5, "density": "500 kg/m**3", "molar_volume": "200 cm**3/mol",
-}  # fmt: skip
+    "temperature": "25 degC",
+    "pressure": "50 bar",
+    "fraction": 0.5,
+    "density": "500 kg/m**3",
+    "molar_volume": "200 cm**3/mol",
+}
 """What stands in a blank that becomes another quantity, where the answer does not tell."""
 
 SPANS: dict[str, tuple[str, str]] = {"temperature": ("0 degC", "25 degC"), "pressure": ("10 bar", "200 bar")}
@@ -135,8 +144,9 @@ def spoken(
     known: Mapping[str, Cell] | None = None,
     whole: bool = False,
 ) -> Sentence:
-    """Return the sentence of a question. ``faults`` by the path in the question as a document writes it; ``begun`` what a draft began with, so that what is still so
-    is quiet; ``known`` values of the answer by the key of a cell, for a blank that becomes another quantity; ``whole``: with the clauses that are seldom said."""
+    """Return the sentence of a question. ``faults`` by the path in the question as a document writes it; ``begun``
+    what a draft began with, so that what is still so is quiet; ``known`` values of the answer by the key of a cell,
+    for a blank that becomes another quantity; ``whole``: with the clauses that are seldom said."""
     speaker = _Speaker(Cells(study, document, units), faults or {}, begun, known or {}, whole)
     parts = tuple(speaker.said(parts_of(sentence_of(study_kinds()[study.kind])), (), {}))
     return Sentence(_joined(parts), speaker.more)
@@ -301,7 +311,12 @@ class _Speaker:
         whole = type(value) is Range
         if value.values is not None:
             yield Said("at ")
-            ends = {"values": None, "begin": value.values[0] if value.values else None, "end": value.values[-1] if value.values else None, "steps": 10}  # fmt: skip
+            ends = {
+                "values": None,
+                "begin": value.values[0] if value.values else None,
+                "end": value.values[-1] if value.values else None,
+                "steps": 10,
+            }
             yield self._blank((*path, "values"), (*others, Other("a range", {(*path, k): v for k, v in ends.items()})))
             return
         listed = tuple(c for c in (value.begin, value.end) if c not in EMPTY)
@@ -437,9 +452,15 @@ class _Speaker:
             return Blank((*path, name, "key"), name, quiet=quiet, choices=choices, others=joined, write=other)
         text, unit = (entry.text, entry.unit) if entry is not None else (NONE, "wt%")
         return Blank(
-            (*path, name), text, unit, "share", quiet, faults,
-            others=joined if value else (), write=amount,
-        )  # fmt: skip
+            (*path, name),
+            text,
+            unit,
+            "share",
+            quiet,
+            faults,
+            others=joined if value else (),
+            write=amount,
+        )
 
 
 def _written(path: PathParts) -> str:

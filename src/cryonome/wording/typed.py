@@ -1,8 +1,8 @@
 """A typed line as a question: "hydrates of Selden gas at 80 bar with 20 % methanol".
 
-Words of a kind, names of what the project holds, quantities with their units and a few words that tell which of them is meant may come in any order. What is not
-understood is told with its place, and then nothing is asked: no word is ever guessed at.
-"""
+Words of a kind, names of what the project holds, quantities with their units and a few words that tell which of them
+is meant may come in any order. What is not understood is told with its place, and then nothing is asked: no word is
+ever guessed at."""
 
 from __future__ import annotations
 
@@ -28,7 +28,8 @@ from .vocabulary import PHASES, SILENT, equation_words, folded, kind_words, prop
 
 
 def understood(text: str, document: Document, fluid: str = "", sample: str = "") -> Understood:
-    """Return the question of a typed line about a document; ``fluid`` and ``sample`` are what it is about where the line names none."""
+    """Return the question of a typed line about a document; ``fluid`` and ``sample`` are what it is about where the
+    line names none."""
     return Reader(text, document, fluid, sample).read()
 
 

@@ -1,4 +1,5 @@
-"""What typed questions are read from and into: the pieces of a line, what was named in it, and what is not understood."""
+"""What typed questions are read from and into: the pieces of a line, what was named in it, and what is not
+understood."""
 
 from __future__ import annotations
 
@@ -76,7 +77,8 @@ class Piece:
 
 @dataclass
 class Typed:
-    """A typed line: its text, the document it is about, its pieces, what was named by what it is (fluids, samples, studies), and properties of states."""
+    """A typed line: its text, the document it is about, its pieces, what was named by what it is (fluids, samples,
+    studies), and properties of states."""
 
     text: str
     document: Document

@@ -201,9 +201,14 @@ class SpecialWords(Filling):
         """Take words that pick: the water as given, a container, no air."""
         text = folded(self.reader.text)
         for words, path, value in (
-            ("water as given", ("water",), "as given"), ("own water", ("water",), "as given"), ("free water", ("water",), "free"),
-            ("without air", ("air",), False), ("air free", ("air",), False), ("dead", ("container",), "dead"), ("live", ("container",), "live"),
-        ):  # fmt: skip
+            ("water as given", ("water",), "as given"),
+            ("own water", ("water",), "as given"),
+            ("free water", ("water",), "free"),
+            ("without air", ("air",), False),
+            ("air free", ("air",), False),
+            ("dead", ("container",), "dead"),
+            ("live", ("container",), "live"),
+        ):
             if words in text and path[0] in type(self.study).model_fields:
                 wanted = words.split()
                 for i in range(len(self.pieces) - len(wanted) + 1):

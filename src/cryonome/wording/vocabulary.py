@@ -1,4 +1,5 @@
-"""The words of typed questions: what names a kind, a property, an equation, an inhibitor, and which words say nothing."""
+"""The words of typed questions: what names a kind, a property, an equation, an inhibitor, and which words say
+nothing."""
 
 from __future__ import annotations
 

@@ -99,7 +99,8 @@ class AskLine(QDialog):
             self.list.setCurrentRow(0)
 
     def _still_typing(self, found: Understood) -> bool:
-        """Tell whether what is not understood is the word that is being typed, which has a beginning in common with a known one."""
+        """Tell whether what is not understood is the word that is being typed, which has a beginning in common with a
+        known one."""
         end = len(self.text())
         part = self._part()
         return (

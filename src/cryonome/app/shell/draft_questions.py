@@ -1,9 +1,8 @@
 """Questions that a page shows without being asked: drafts, one a kind, about what is chosen. Knows no Qt.
 
-A draft nobody touched stands in no document: it is added to the one that is shown, and taken out again of what an edit leads to. Once something is typed in it, it
-stands in the document as a draft, so that it is saved and undone as all else is; looked at with another fluid chosen it is turned to that one, again without
-a change of the document.
-"""
+A draft nobody touched stands in no document: it is added to the one that is shown, and taken out again of what an
+edit leads to. Once something is typed in it, it stands in the document as a draft, so that it is saved and undone as
+all else is; looked at with another fluid chosen it is turned to that one, again without a change of the document."""
 
 from __future__ import annotations
 
@@ -34,7 +33,8 @@ NEAR = (
     "separators",
     "black_oil",
 )
-"""Kinds whose drafts begin near a state that tells something of the fluid; the others have usual conditions of their own."""
+"""Kinds whose drafts begin near a state that tells something of the fluid; the others have usual conditions of their
+own."""
 
 STATE = "flash"
 """The kind of question that a draft of a sweep or a goal asks, where the fluid has none."""
@@ -42,7 +42,8 @@ STATE = "flash"
 
 @dataclass(frozen=True)
 class Looked:
-    """What drafts hang on: the kinds looked at, the fluid and the sample chosen, and a state (T K, P Pa) that tells something of the fluid."""
+    """What drafts hang on: the kinds looked at, the fluid and the sample chosen, and a state (T K, P Pa) that tells
+    something of the fluid."""
 
     kinds: tuple[str, ...] = ()
     fluid: str = ""
@@ -169,7 +170,8 @@ RESERVOIR, BELOW = 363.15, 15.0
 
 
 def telling_state(whole: PhaseMap) -> tuple[float, float] | None:
-    """Return a state (T K, P Pa) at which there is something to see: half the saturation pressure at a temperature of a reservoir, or below the cricondentherm."""
+    """Return a state (T K, P Pa) at which there is something to see: half the saturation pressure at a temperature of
+    a reservoir, or below the cricondentherm."""
     found = [whole.cricondentherm.T] if whole.cricondentherm is not None else [c.T for c in whole.critical_points]
     if not found:
         return None

@@ -1,4 +1,5 @@
-"""Sheets on their way in: pasted, dropped or opened; taken at once where they are sure, else shown on the page of what was read."""
+"""Sheets on their way in: pasted, dropped or opened; taken at once where they are sure, else shown on the page of
+what was read."""
 
 from __future__ import annotations
 
@@ -53,10 +54,12 @@ class Incoming(Things):
         if not document.samples and not document.fluids and self.current not in ("", "lab"):
             self.show_desk("lab")
 
-    # -- ways in -------------------------------------------------------------------------------------------------------------
+    # -- ways in
+    # -------------------------------------------------------------------------------------------------------------
 
     def paste(self) -> None:
-        """Paste where the keyboard is; with nothing there to take it, what was copied from a sheet becomes what it is: a sample, a fluid, tests."""
+        """Paste where the keyboard is; with nothing there to take it, what was copied from a sheet becomes what it
+        is: a sample, a fluid, tests."""
         text = QGuiApplication.clipboard().text()
         widget = QApplication.focusWidget()
         grid = self.focus_grid()
@@ -98,7 +101,8 @@ class Incoming(Things):
         self._show_preview()
         self.preview.open_paths(list(paths))
 
-    # -- what becomes of it --------------------------------------------------------------------------------------------------
+    # -- what becomes of it
+    # --------------------------------------------------------------------------------------------------
 
     def take_read(self, read: list[Read], text: str) -> None:
         """Take what was read where it is sure, else show it first."""
@@ -159,7 +163,8 @@ class Incoming(Things):
         self.ledger.say("; ".join([*filter(None, parts), *told, "undo takes it back"]))
 
     def _show_taken(self, document: Document, added: list[str], found: Found) -> None:
-        """Choose what was added and open the page that answers: the map of a fluid, the sheet of a sample that lacks something."""
+        """Choose what was added and open the page that answers: the map of a fluid, the sheet of a sample that lacks
+        something."""
         if not added:
             self.show_desk("match" if found.tests else "hydrates" if found.brines else self.current or "lab")
             return

@@ -1,4 +1,5 @@
-"""The Qt side of the results: keeps the session, carries requests to threads and outcomes back, and says what changed."""
+"""The Qt side of the results: keeps the session, carries requests to threads and outcomes back, and says what
+changed."""
 
 from __future__ import annotations
 
@@ -77,7 +78,8 @@ class Live(QObject):
         self.results.declarations += tuple(declarations)
 
     def want(self, name: str, value: str, *results: str) -> None:
-        """Say what a page looks at, under a name that its declarations read (``Session.wants``); ``results`` of another value are dropped."""
+        """Say what a page looks at, under a name that its declarations read (``Session.wants``); ``results`` of
+        another value are dropped."""
         if self.session.wants(name) != value:
             self.results.forget(*results)
             kept = tuple((n, v) for n, v in self.session.wanted if n != name)
@@ -94,9 +96,8 @@ class Live(QObject):
     def after(self, owner: QObject, names: Iterable[str], call: Callable[[], None]) -> Callable[[], None]:
         """Call ``call`` as :meth:`on` does, but in a turn of its own, once for all that changed meanwhile.
 
-        It is for what frames the desk (trail, shelf, ledger), so that the interface is never held for all of it together.
-        Returns what asks for such a call.
-        """
+        It is for what frames the desk (trail, shelf, ledger), so that the interface is never held for all of it
+        together. Returns what asks for such a call."""
         turn = QTimer(owner)
         turn.setSingleShot(True)
         turn.setInterval(0)
@@ -118,7 +119,8 @@ class Live(QObject):
         return bool(self._waiting) or self.jobs.any_busy()
 
     def come_to_rest(self, patience: float = 60.0) -> bool:
-        """Let the window work until nothing is asked for any more; tell whether that came within ``patience`` seconds."""
+        """Let the window work until nothing is asked for any more; tell whether that came within ``patience``
+        seconds."""
         end, quiet = time.monotonic() + patience, 0
         while time.monotonic() < end and quiet < 3:
             QCoreApplication.processEvents()
@@ -157,7 +159,8 @@ class Live(QObject):
         return self.document.fluid(self.fluid_name)
 
     def modelled_fluid(self) -> Fluid | None:
-        """The chosen fluid with the model it is computed by: of one that a question gives that of the question's fluid."""
+        """The chosen fluid with the model it is computed by: of one that a question gives that of the question's
+        fluid."""
         fluid = found = self.current_fluid()
         for _ in range(20):
             study = (
@@ -238,7 +241,8 @@ class Live(QObject):
         return changed
 
     def _telling_state(self) -> tuple[float, float] | None:
-        """Return a state that tells something of the chosen fluid: at a temperature of a reservoir, or below its cricondentherm, half way to the saturation pressure."""
+        """Return a state that tells something of the chosen fluid: at a temperature of a reservoir, or below its
+        cricondentherm, half way to the saturation pressure."""
         whole = self.results["map"]
         if self._near[0] != self.fluid_name and isinstance(whole.value, PhaseMap) and not whole.old:
             self._near = (self.fluid_name, telling_state(whole.value))
@@ -302,7 +306,8 @@ class Live(QObject):
         return "", ""
 
     def _question_of(self, fluid: str) -> str:
-        """Return the question that stays chosen with a fluid: the one there is unless it is about another, else the first about the fluid."""
+        """Return the question that stays chosen with a fluid: the one there is unless it is about another, else the
+        first about the fluid."""
         chosen = self.current_study()
         if chosen is None:
             return self.session.study_name
@@ -353,9 +358,13 @@ class Live(QObject):
         document = self.document
         self.session = replace(self.session, document=document)
         names = (
-            document.display, [(s.name, s.note, s.display) for s in document.samples], [(f.name, f.note) for f in document.fluids],
-            [s.name for s in document.studies], document.ghosts, document.values,
-        )  # fmt: skip
+            document.display,
+            [(s.name, s.note, s.display) for s in document.samples],
+            [(f.name, f.note) for f in document.fluids],
+            [s.name for s in document.studies],
+            document.ghosts,
+            document.values,
+        )
         if names != self._display:
             self._display, selected = names, True
         changed, wanted = self.results.refresh(self.session)

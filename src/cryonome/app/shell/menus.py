@@ -170,7 +170,12 @@ def _check_units(group: QActionGroup, w: MainWindow) -> None:
 
 
 def _view_menu(menu: QMenu, w: MainWindow) -> None:
-    for i, entry in enumerate(e for e in desk_entries() if e.there()):
+    pages = [e for e in desk_entries() if e.there()]
+    first = {e.card or e.key: e for e in reversed(pages)}
+    # The first page of every card, then the others.
+    keys = sorted(range(len(pages)), key=lambda k: pages[k] is not first[pages[k].card or pages[k].key])
+    for k, entry in enumerate(pages):
+        i = keys.index(k)
         _add(
             menu,
             entry.title,

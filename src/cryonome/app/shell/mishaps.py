@@ -1,4 +1,5 @@
-"""Faults of the program itself: caught at one place, written down with the document they happened on, and told to the user."""
+"""Faults of the program itself: caught at one place, written down with the document they happened on, and told to the
+user."""
 
 from __future__ import annotations
 

@@ -1,4 +1,5 @@
-"""Finding an action by typing: one list of all of them with their shortcuts, filtered as one types; and the help of a desk."""
+"""Finding an action by typing: one list of all of them with their shortcuts, filtered as one types; and the help of a
+desk."""
 
 from __future__ import annotations
 

@@ -1,4 +1,5 @@
-"""What is said while the solvers are compiled, once on a machine: the window is there meanwhile, and answers come when that is done."""
+"""What is said while the solvers are compiled, once on a machine: the window is there meanwhile, and answers come
+when that is done."""
 
 from __future__ import annotations
 

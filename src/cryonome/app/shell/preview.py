@@ -1,4 +1,5 @@
-"""The page of what was read of sheets: every block with the meaning of each column, to be changed there, before anything is taken."""
+"""The page of what was read of sheets: every block with the meaning of each column, to be changed there, before
+anything is taken."""
 
 from __future__ import annotations
 
@@ -181,7 +182,8 @@ class BlockModel(GridModel):
 
 
 class PreviewPage(QWidget):
-    """What was read: blocks at the left with what was assumed and what was left out, the cells of the chosen one at the right."""
+    """What was read: blocks at the left with what was assumed and what was left out, the cells of the chosen one at
+    the right."""
 
     taken = Signal(object)
     """The blocks that are taken, when Enter or *take all* says so."""
@@ -277,7 +279,8 @@ class PreviewPage(QWidget):
         self.plot.set_theme(theme)
         self._draw()
 
-    # -- reading ---------------------------------------------------------------------------------------------------------
+    # -- reading
+    # ---------------------------------------------------------------------------------------------------------
 
     def open_paths(self, paths: Sequence[Path]) -> None:
         """Read files off the interface thread and show what is in them."""
@@ -325,7 +328,8 @@ class PreviewPage(QWidget):
         sources, choices = self.sources, dict(self.choices)
         self._submit(lambda watch: (sources, read_sources(sources, choices, watch)))
 
-    # -- what is shown -------------------------------------------------------------------------------------------------------
+    # -- what is shown
+    # -------------------------------------------------------------------------------------------------------
 
     def blocks(self) -> list[tuple[int, Block]]:
         """Return the blocks with the number of their source."""
@@ -401,7 +405,8 @@ class PreviewPage(QWidget):
         self._head()
 
     def _draw(self) -> None:
-        """Draw the chosen block's curve: temperatures over percents, or the first results of a test over its pressures."""
+        """Draw the chosen block's curve: temperatures over percents, or the first results of a test over its
+        pressures."""
         block = self.model.block
         series = _series(block) if block is not None else None
         self.plot.setVisible(series is not None)
@@ -421,7 +426,8 @@ class PreviewPage(QWidget):
         self.plot.fit_x(min(xs) - span, max(xs) + span)
         self.plot.fit_y(min(ys), max(ys), 0.06)
 
-    # -- changing ------------------------------------------------------------------------------------------------------------
+    # -- changing
+    # ------------------------------------------------------------------------------------------------------------
 
     def _menu(self, column: int, position: QPoint) -> None:
         menu = self.menu_of(column)
@@ -473,7 +479,8 @@ class PreviewPage(QWidget):
             self.choices[key] = choice
         self._again()
 
-    # -- taking --------------------------------------------------------------------------------------------------------------
+    # -- taking
+    # --------------------------------------------------------------------------------------------------------------
 
     def chosen(self) -> list[Block]:
         """Return the blocks that are checked and hold something."""
@@ -496,7 +503,8 @@ Series = tuple[str, str, list[tuple[list[float], list[float]]]]
 
 
 def _series(block: Block) -> Series | None:
-    """Return what is drawn of a block: titles of the axes and a line each sample or test, None where there is nothing to draw."""
+    """Return what is drawn of a block: titles of the axes and a line each sample or test, None where there is nothing
+    to draw."""
     lines: list[tuple[list[float], list[float]]] = []
     for sample in block.samples:
         points = [

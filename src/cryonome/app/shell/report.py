@@ -41,7 +41,8 @@ SIZE = QSize(840, 520)
 
 @dataclass(frozen=True)
 class Part:
-    """One question of the report: its name, what it asks, its answer in a line and as tables, notes, and its pictures."""
+    """One question of the report: its name, what it asks, its answer in a line and as tables, notes, and its
+    pictures."""
 
     name: str
     title: str

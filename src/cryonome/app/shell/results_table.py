@@ -1,9 +1,8 @@
 """The table of results on screen: what each depends on, its value, and whether it is older than its input. Knows no Qt.
 
-A result is declared once, as a function from the session to requests: a key made of its inputs and how to compute it. The table
-asks for what is new, keeps the last good value meanwhile, and drops what comes late. The Qt side (:mod:`live`) only carries
-requests to threads and outcomes back.
-"""
+A result is declared once, as a function from the session to requests: a key made of its inputs and how to compute it.
+The table asks for what is new, keeps the last good value meanwhile, and drops what comes late. The Qt side
+(:mod:`live`) only carries requests to threads and outcomes back."""
 
 from __future__ import annotations
 
@@ -23,10 +22,10 @@ Work = Callable[[Watch], Any]
 class Request:
     """What a result is wanted of: the ``key`` of its inputs and the ``work`` that computes it.
 
-    ``at_once`` is computed where it is asked for (some 10 ms, once the solvers are compiled); everything else goes to a thread after ``pause`` ms. A result
-    that cannot be computed carries an ``error`` in place of work, and the ``faults`` of its input. ``moving`` ones are shown
-    even when a newer request about the same (the first part of the key) has been made meanwhile, as a pointer's reading is; those ``behind`` are computed one at a time.
-    """
+    ``at_once`` is computed where it is asked for (some 10 ms, once the solvers are compiled); everything else goes to
+    a thread after ``pause`` ms. A result that cannot be computed carries an ``error`` in place of work, and the
+    ``faults`` of its input. ``moving`` ones are shown even when a newer request about the same (the first part of the
+    key) has been made meanwhile, as a pointer's reading is; those ``behind`` are computed one at a time."""
 
     key: object
     work: Work | None
@@ -82,7 +81,8 @@ class Results:
         return row.key if row is not None else None
 
     def refresh(self, session: Any, only: tuple[Declaration, ...] = ()) -> tuple[set[str], dict[str, Request]]:
-        """Bring every result in step with the session, or those of some declarations ``only``; return the names that changed and what is to be computed."""
+        """Bring every result in step with the session, or those of some declarations ``only``; return the names that
+        changed and what is to be computed."""
         changed: set[str] = set()
         wanted: dict[str, Request] = {}
         present: set[str] = set()
@@ -125,7 +125,8 @@ class Results:
         return True
 
     def forget(self, *names: str) -> None:
-        """Drop the values of results, as when another fluid is chosen: a stale one must never pass for the new one's."""
+        """Drop the values of results, as when another fluid is chosen: a stale one must never pass for the new
+        one's."""
         for name in names:
             for known in [n for n in self._rows if n == name or n.startswith(f"{name}:")]:
                 self._rows[known] = _Row()

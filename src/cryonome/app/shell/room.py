@@ -11,7 +11,8 @@ TALLEST = 540
 
 
 class Room(QScrollArea):
-    """A page in its place. It is not Qt's own resizing, which would give a page with wrapped words all the height it would like."""
+    """A page in its place. It is not Qt's own resizing, which would give a page with wrapped words all the height it
+    would like."""
 
     def __init__(self, page: QWidget) -> None:
         super().__init__()

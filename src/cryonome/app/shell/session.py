@@ -87,7 +87,8 @@ def trail_of(document: Document, fluid_name: str, sample_name: str) -> tuple[str
 
 
 def first_shown(document: Document, opened: bool = False) -> str:
-    """Return the fluid that is shown when nothing was chosen: the one an ``opened`` document names, else the last with a sample in it, else the last."""
+    """Return the fluid that is shown when nothing was chosen: the one an ``opened`` document names, else the last
+    with a sample in it, else the last."""
     if opened and document.fluid(document.display.fluid) is not None:
         return document.display.fluid
     names = [f.name for f in document.fluids] or [s.name for s in document.samples[:1]]
@@ -96,7 +97,8 @@ def first_shown(document: Document, opened: bool = False) -> str:
 
 
 def fluids_of(document: Document, sample_name: str) -> list[str]:
-    """Return the fluids a sample feeds, those it is the only sample of first; the fluid that it is by default where it feeds none."""
+    """Return the fluids a sample feeds, those it is the only sample of first; the fluid that it is by default where
+    it feeds none."""
     found = [(len(used_samples(f, document)), i, f.name) for i, f in enumerate(document.fluids)]
     feeds = {f.name for f in document.fluids if sample_name in used_samples(f, document)}
     alone = [sample_name] if document.sample(sample_name) is not None else []
@@ -115,10 +117,16 @@ def _sample(session: Session, _results: Results) -> Iterator[tuple[str, Request]
     index = session.document.samples.index(sample)
     faults = tuple(placed(reading.faults, ("samples", index)))
     blocking = reading.blocking
-    yield "sample", Request(
-        project.sample_key(sample), lambda _watch: project.characterized(sample), at_once=True,
-        error=blocking[0].message if blocking else "", faults=faults,
-    )  # fmt: skip
+    yield (
+        "sample",
+        Request(
+            project.sample_key(sample),
+            lambda _watch: project.characterized(sample),
+            at_once=True,
+            error=blocking[0].message if blocking else "",
+            faults=faults,
+        ),
+    )
 
 
 def _fluid(session: Session, _results: Results) -> Iterator[tuple[str, Request]]:
@@ -270,7 +278,8 @@ def _lumping(session: Session, results: Results) -> Iterator[tuple[str, Request]
 
 
 def _answers(session: Session, _results: Results) -> Iterator[tuple[str, Request]]:
-    """The kept questions, each with its answer; what they ask follows from the document alone, so a moving pointer asks nothing anew."""
+    """The kept questions, each with its answer; what they ask follows from the document alone, so a moving pointer
+    asks nothing anew."""
     document = session.document
     yield from session.evaluator.remembered((_asked, document, session.drafts), lambda: list(_asked(session)))
 
@@ -305,7 +314,8 @@ DECLARATIONS = (
 """Every result on screen; one may read those before it."""
 
 POINTED = (_probe,)
-"""What hangs on the place pointed at and on nothing that the others read: all that is brought in step while a pointer moves."""
+"""What hangs on the place pointed at and on nothing that the others read: all that is brought in step while a pointer
+moves."""
 
 FOLLOWERS = frozenset({"probe", "margins"})
 """Results that no other waits for."""

@@ -153,8 +153,8 @@ class Store(QObject):
         return found is not None and found != self._known
 
     def save(self, path: Path | None = None, over: bool = False) -> None:
-        """Save to ``path`` or to the document's own file. Raises OSError; FileChangedError where that would overwrite what
-        another program wrote there, unless ``over``."""
+        """Save to ``path`` or to the document's own file. Raises OSError; FileChangedError where that would overwrite
+        what another program wrote there, unless ``over``."""
         target = path or self.path
         if target is None:
             raise ValueError("the document has no file yet")

@@ -1,4 +1,5 @@
-"""The things of a project as the shelf offers them: samples, fluids and questions added, renamed, copied, removed, and fluids made of answers."""
+"""The things of a project as the shelf offers them: samples, fluids and questions added, renamed, copied, removed,
+and fluids made of answers."""
 
 from __future__ import annotations
 

@@ -36,7 +36,8 @@ class CardState:
 
 
 class Card(QWidget):
-    """One step: a round mark (complete), a triangle (look here), an open ring (nothing yet), a turning arc (working)."""
+    """One step: a round mark (complete), a triangle (look here), an open ring (nothing yet), a turning arc
+    (working)."""
 
     chosen = Signal(str)
 

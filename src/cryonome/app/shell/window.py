@@ -359,7 +359,8 @@ class MainWindow(Incoming):
         self.show_draft(begun(kind, subject, self.live.session.probe, self.live.units()))
 
     def _state_asked(self) -> str:
-        """Return the name of the question about a state that is chosen, else of the first about the chosen fluid, "" of none."""
+        """Return the name of the question about a state that is chosen, else of the first about the chosen fluid, ""
+        of none."""
         states = [s for s in self.live.document.studies if s.kind == "flash"]
         chosen = [s.name for s in states if s.name == self.live.session.study_name]
         own = [s.name for s in states if is_about(s, self.live.fluid_name)]

@@ -1,4 +1,5 @@
-"""A blank in a sentence: a field that is typed into, picked from, stepped with the arrow keys or dragged sideways, and shows its unit."""
+"""A blank in a sentence: a field that is typed into, picked from, stepped with the arrow keys or dragged sideways,
+and shows its unit."""
 
 from __future__ import annotations
 
@@ -80,7 +81,8 @@ class BlankEdit(QLineEdit):
 
 
 class BlankField(QFrame):
-    """One blank. ``commit`` takes it with the text typed (or a choice's key) and a key for edits that are one; ``become`` takes an edit; ``convert`` a unit."""
+    """One blank. ``commit`` takes it with the text typed (or a choice's key) and a key for edits that are one;
+    ``become`` takes an edit; ``convert`` a unit."""
 
     typed = Signal(object, str, str)
     became = Signal(object, object)
@@ -176,7 +178,8 @@ class BlankField(QFrame):
         self.menu(True).exec(self.mapToGlobal(QPoint(0, self.height())))
 
     def menu(self, only_choices: bool = False) -> QMenu:
-        """Return what can be done with the blank: pick, become another quantity, another unit; and what its page adds."""
+        """Return what can be done with the blank: pick, become another quantity, another unit; and what its page
+        adds."""
         blank = self.blank
         menu = QMenu(self) if only_choices else self.edit.createStandardContextMenu()
         if not only_choices:

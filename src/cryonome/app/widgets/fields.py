@@ -33,9 +33,8 @@ def repolish(widget: QWidget, name: str, value: bool) -> None:
 class QuantityField:
     """One row of a form in a grid layout: label, entry, unit, remark.
 
-    ``commit`` takes the text to store: with the field's unit added where a bare number was typed. ``input_path`` tells the path in the
-    document of what it shows, None where there is nothing to vary.
-    """
+    ``commit`` takes the text to store: with the field's unit added where a bare number was typed. ``input_path``
+    tells the path in the document of what it shows, None where there is nothing to vary."""
 
     def __init__(self, layout: QGridLayout, row: int, title: str, kind: str, commit: Callable[[str], None]) -> None:
         self.kind, self._commit = kind, commit

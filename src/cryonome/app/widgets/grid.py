@@ -115,7 +115,8 @@ class GridModel(QAbstractTableModel):
         return False
 
     def unit_of(self, row: int, column: int) -> tuple[list[str], str] | None:
-        """Return the units the number of a cell may be shown in and the one it is in, None where it has none of its own."""
+        """Return the units the number of a cell may be shown in and the one it is in, None where it has none of its
+        own."""
         return None
 
     def unit_cell(self, row: int, column: int) -> bool:
@@ -286,7 +287,8 @@ class _Delegate(QStyledItemDelegate):
         return size
 
     def paint(self, painter: QPainter, option: QStyleOptionViewItem, index: Index) -> None:
-        """Paint a cell. The style would ask the model seven times a cell; what moves with the pointer cannot wait for that."""
+        """Paint a cell. The style would ask the model seven times a cell; what moves with the pointer cannot wait for
+        that."""
         model, theme = self._view.model(), self._view.theme
         if not isinstance(model, GridModel):
             super().paint(painter, option, index)
@@ -517,7 +519,8 @@ class GridView(QTableView):
 
 
 def table_text(grid: GridModel, rows: list[int], columns: list[int], headers: bool) -> str:
-    """Return cells as tab-separated text: numbers with all their digits and a plain minus, so that a spreadsheet reads them."""
+    """Return cells as tab-separated text: numbers with all their digits and a plain minus, so that a spreadsheet
+    reads them."""
     lines = []
     titles = grid.titles()
     if headers:

@@ -14,8 +14,11 @@ SIDE, GAP = 11, 6
 """Pixels of the square, and between it and its word."""
 
 STROKES = {
-    "line": Qt.PenStyle.SolidLine, "dash": Qt.PenStyle.DashLine, "dot": Qt.PenStyle.DotLine, "area": Qt.PenStyle.NoPen,
-}  # fmt: skip
+    "line": Qt.PenStyle.SolidLine,
+    "dash": Qt.PenStyle.DashLine,
+    "dot": Qt.PenStyle.DotLine,
+    "area": Qt.PenStyle.NoPen,
+}
 
 
 class LayerSquare(QAbstractButton):
@@ -65,8 +68,9 @@ class LayerSquare(QAbstractButton):
         painter.setPen(QColor(t.ink if on else t.mute))
         painter.drawText(
             QRectF(SIDE + GAP, 0, self.width() - SIDE - GAP, self.height()),
-            Qt.AlignmentFlag.AlignVCenter | Qt.AlignmentFlag.AlignLeft, self.text(),
-        )  # fmt: skip
+            Qt.AlignmentFlag.AlignVCenter | Qt.AlignmentFlag.AlignLeft,
+            self.text(),
+        )
         if self.hasFocus():
             painter.setPen(QPen(QColor(t.accent), 1.0, Qt.PenStyle.DotLine))
             painter.setBrush(Qt.BrushStyle.NoBrush)

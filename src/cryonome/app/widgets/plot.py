@@ -201,7 +201,8 @@ class Plot(QWidget):
         return item
 
     def line(self, key: str, x: object, y: object, look: QPen, cached: bool = False, name: str = "") -> None:
-        """Draw a line; a ``cached`` one is kept as a picture, so that what moves over it repaints nothing of it. One with a ``name`` is read out under the pointer."""
+        """Draw a line; a ``cached`` one is kept as a picture, so that what moves over it repaints nothing of it. One
+        with a ``name`` is read out under the pointer."""
         item = self._item(f"line {key}", lambda: pg.PlotCurveItem(skipFiniteCheck=True))
         item.said = name
         x, y = np.asarray(x, float), np.asarray(y, float)
@@ -275,7 +276,8 @@ class Plot(QWidget):
         return item
 
     def set_faint(self, faint: bool) -> None:
-        """Dim what is drawn, as older than the input: a veil before it, which is cheaper than painting every item anew."""
+        """Dim what is drawn, as older than the input: a veil before it, which is cheaper than painting every item
+        anew."""
         if faint != self._veil.isVisible():
             self._cover()
             self._veil.setVisible(faint)
@@ -299,7 +301,8 @@ class Plot(QWidget):
             self.box.setYRange(low, high, padding=0.0)
 
     def fit_to(self, content: object, x: object, y: object) -> None:
-        """Show all of some values where ``content`` is another than before, or where what is drawn left the view; else the reader's view stays."""
+        """Show all of some values where ``content`` is another than before, or where what is drawn left the view;
+        else the reader's view stays."""
         xs, ys = (np.asarray(v, float) for v in (x, y))
         xs, ys = xs[np.isfinite(xs)], ys[np.isfinite(ys)]
         if not xs.size or not ys.size:
@@ -313,8 +316,8 @@ class Plot(QWidget):
             self.show_all()
 
     def set_logarithmic(self, on: bool) -> None:
-        """Draw the vertical axis by powers of ten, or plainly. A range meant for the other is left at once: ticks of a million
-        decades would never be done."""
+        """Draw the vertical axis by powers of ten, or plainly. A range meant for the other is left at once: ticks of
+        a million decades would never be done."""
         self.item.getAxis("left").setLogMode(on)
         low, high = self.box.viewRange()[1]
         # No quantity spans more decades than these; neither may a wheel or a drag.

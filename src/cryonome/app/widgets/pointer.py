@@ -1,4 +1,5 @@
-"""What a plot tells of itself: the values under the pointer with the nearest line by name, and values typed on an axis with where lines cross them."""
+"""What a plot tells of itself: the values under the pointer with the nearest line by name, and values typed on an
+axis with where lines cross them."""
 
 from __future__ import annotations
 

@@ -98,8 +98,11 @@ class Surface(QWidget):
 
     def keyPressEvent(self, event: QKeyEvent) -> None:
         steps = {
-            Qt.Key.Key_Left: (-0.1, 0.0), Qt.Key.Key_Right: (0.1, 0.0), Qt.Key.Key_Up: (0.0, -0.1), Qt.Key.Key_Down: (0.0, 0.1),
-        }  # fmt: skip
+            Qt.Key.Key_Left: (-0.1, 0.0),
+            Qt.Key.Key_Right: (0.1, 0.0),
+            Qt.Key.Key_Up: (0.0, -0.1),
+            Qt.Key.Key_Down: (0.0, 0.1),
+        }
         step = steps.get(Qt.Key(event.key()))
         if step is None:
             super().keyPressEvent(event)
@@ -136,8 +139,12 @@ class Surface(QWidget):
     def _paint_cells(self, painter: QPainter) -> None:
         x, y, z = self._unit
         px, py, depth = self._project(*np.broadcast_arrays(x[:, None], y[None, :], z))
-        around = [(slice(None, -1), slice(None, -1)), (slice(1, None), slice(None, -1)), (slice(1, None), slice(1, None)),
-                  (slice(None, -1), slice(1, None))]  # fmt: skip
+        around = [
+            (slice(None, -1), slice(None, -1)),
+            (slice(1, None), slice(None, -1)),
+            (slice(1, None), slice(1, None)),
+            (slice(None, -1), slice(1, None)),
+        ]
         corners = np.stack([np.stack([px[k], py[k]], axis=-1) for k in around], axis=2)
         height = np.mean([z[k] for k in around], axis=0)
         far = np.mean([depth[k] for k in around], axis=0)
@@ -186,9 +193,13 @@ class Surface(QWidget):
         self._along(painter, ends, (finite.min(), finite.max()), data.titles[2], (u, v))
 
     def _along(
-        self, painter: QPainter, ends: Sequence[tuple[float, float, float]], values: tuple[float, float], title: str,
+        self,
+        painter: QPainter,
+        ends: Sequence[tuple[float, float, float]],
+        values: tuple[float, float],
+        title: str,
         out: tuple[float, float],
-    ) -> None:  # fmt: skip
+    ) -> None:
         push = 0.16
         points = np.array([*ends, np.mean(ends, axis=0)])
         # A little inwards, so that the ends of two axes do not lie on each other.

@@ -14,11 +14,13 @@ Array = NDArray[np.float64]
 
 
 @entry(
-    "lee-kesler", "omega", "Lee–Kesler, Kesler–Lee above Tbr 0.8",
+    "lee-kesler",
+    "omega",
+    "Lee–Kesler, Kesler–Lee above Tbr 0.8",
     "Lee and Kesler, AIChE J. 21, 510 (1975), eq. 23; Kesler and Lee (1976), eq. 15",
     "vapour pressure equation at the boiling point; above Tb/Tc = 0.8 a function of Watson K",
     {"nbp": (230.0, 1000.0)},
-)  # fmt: skip
+)
 def _omega_lee_kesler(f: Fraction) -> Array:
     t = f.nbp / f.known["Tc"]
     ln_p = np.log(f.known["Pc"] / ATM)
@@ -31,17 +33,25 @@ def _omega_lee_kesler(f: Fraction) -> Array:
 
 
 @entry(
-    "edmister", "omega", "Edmister", "Edmister, Petroleum Refiner 37(4), 173 (1958)",
-    "3/7 log10(Pc/atm) / (Tc/Tb − 1) − 1", {"nbp": (230.0, 700.0)},
-)  # fmt: skip
+    "edmister",
+    "omega",
+    "Edmister",
+    "Edmister, Petroleum Refiner 37(4), 173 (1958)",
+    "3/7 log10(Pc/atm) / (Tc/Tb − 1) − 1",
+    {"nbp": (230.0, 700.0)},
+)
 def _omega_edmister(f: Fraction) -> Array:
     return np.asarray(3.0 / 7.0 * np.log10(f.known["Pc"] / ATM) / (f.known["Tc"] / f.nbp - 1.0) - 1.0)
 
 
 @entry(
-    "boiling-point", "omega", "boiling point matched", "equal fugacities at the boiling point and 1 atm",
-    "the omega at which the chosen equation of state boils the cut at its boiling point", {},
-)  # fmt: skip
+    "boiling-point",
+    "omega",
+    "boiling point matched",
+    "equal fugacities at the boiling point and 1 atm",
+    "the omega at which the chosen equation of state boils the cut at its boiling point",
+    {},
+)
 def _omega_matched(f: Fraction) -> Array:
     matched = matched_omega(FORMS[f.form], f.known["Tc"], f.known["Pc"], f.nbp)
     return np.where(np.isnan(matched), _omega_lee_kesler(f), matched)

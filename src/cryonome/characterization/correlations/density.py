@@ -15,17 +15,25 @@ Array = NDArray[np.float64]
 
 
 @entry(
-    "constant-watson", "density", "constant Watson K", "Watson, Nelson and Murphy, Ind. Eng. Chem. 27, 1460 (1935)",
-    "SG = (1.8 Tb)^(1/3)/K with one K for the whole curve", {},
-)  # fmt: skip
+    "constant-watson",
+    "density",
+    "constant Watson K",
+    "Watson, Nelson and Murphy, Ind. Eng. Chem. 27, 1460 (1935)",
+    "SG = (1.8 Tb)^(1/3)/K with one K for the whole curve",
+    {},
+)
 def _sg_watson(f: Fraction) -> Array:
     return np.asarray(np.cbrt(1.8 * f.nbp) / TYPICAL_WATSON_K)
 
 
 @entry(
-    "soreide", "density", "Søreide 1989", "Søreide, Dr.ing. thesis, NTH Trondheim (1989)",
-    "SG = 0.2855 + 0.29 (M − 66)^0.13, M by Riazi–Daubert, scaled", {"nbp": (340.0, 1000.0)},
-)  # fmt: skip
+    "soreide",
+    "density",
+    "Søreide 1989",
+    "Søreide, Dr.ing. thesis, NTH Trondheim (1989)",
+    "SG = 0.2855 + 0.29 (M − 66)^0.13, M by Riazi–Daubert, scaled",
+    {"nbp": (340.0, 1000.0)},
+)
 def _sg_soreide(f: Fraction) -> Array:
     sg = np.cbrt(1.8 * f.nbp) / TYPICAL_WATSON_K
     for _ in range(8):
@@ -35,18 +43,26 @@ def _sg_soreide(f: Fraction) -> Array:
 
 
 @entry(
-    "carbon-groups", "density", "Katz–Firoozabadi 1978", "Katz and Firoozabadi, J. Pet. Technol. 30, 1649 (1978)",
-    "SG of the single-carbon-number groups over their boiling points, scaled", {"nbp": (337.0, 826.0)},
-)  # fmt: skip
+    "carbon-groups",
+    "density",
+    "Katz–Firoozabadi 1978",
+    "Katz and Firoozabadi, J. Pet. Technol. 30, 1649 (1978)",
+    "SG of the single-carbon-number groups over their boiling points, scaled",
+    {"nbp": (337.0, 826.0)},
+)
 def _sg_groups(f: Fraction) -> Array:
     watson = np.cbrt(1.8 * CARBON_GROUPS.nbp) / CARBON_GROUPS.specific_gravity
     return np.asarray(np.cbrt(1.8 * f.nbp) / np.interp(f.nbp, CARBON_GROUPS.nbp, watson))
 
 
 @entry(
-    "spencer-danner", "liquid_density", "Spencer–Danner 1972", "Spencer and Danner, J. Chem. Eng. Data 17, 236 (1972)",
-    "modified Rackett equation through the density at 60 °F", {},
-)  # fmt: skip
+    "spencer-danner",
+    "liquid_density",
+    "Spencer–Danner 1972",
+    "Spencer and Danner, J. Chem. Eng. Data 17, 236 (1972)",
+    "modified Rackett equation through the density at 60 °F",
+    {},
+)
 def _density_rackett(f: Fraction) -> Array:
     """Return densities (n, 2), kg/m3, of the saturated liquid at 100 and 210 degF."""
     Tc, Pc, mass = (f.known[k][:, None] for k in ("Tc", "Pc", "molar_mass"))
@@ -60,9 +76,13 @@ def _density_rackett(f: Fraction) -> Array:
 
 
 @entry(
-    "astm-d1250", "liquid_density", "ASTM D1250 1980", "API MPMS chapter 11.1 (1980), generalized crude oils",
-    "ρ60 exp(−a dT (1 + 0.8 a dT)), a = 341.0957/ρ60², dT in °F", {"sg": (0.61, 1.076)},
-)  # fmt: skip
+    "astm-d1250",
+    "liquid_density",
+    "ASTM D1250 1980",
+    "API MPMS chapter 11.1 (1980), generalized crude oils",
+    "ρ60 exp(−a dT (1 + 0.8 a dT)), a = 341.0957/ρ60², dT in °F",
+    {"sg": (0.61, 1.076)},
+)
 def _density_expansion(f: Fraction) -> Array:
     """Return densities (n, 2), kg/m3, at 100 and 210 degF."""
     return expanded_density(f.sg[:, None], TEST_TEMPERATURES)

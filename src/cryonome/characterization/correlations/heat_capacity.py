@@ -19,9 +19,13 @@ LEAST_OMEGA = 1e-3
 
 
 @entry(
-    "kesler-lee", "cp", "Kesler–Lee 1976", "Kesler and Lee, Hydrocarbon Processing 55(3), 153 (1976); Riazi, ASTM MNL50 (2005), eq. 6.72",
-    "M [A0 + A1 T + A2 T² − C (B0 + B1 T + B2 T²)], coefficients in Watson K and omega", {"watson_k": (10.0, 12.8)},
-)  # fmt: skip
+    "kesler-lee",
+    "cp",
+    "Kesler–Lee 1976",
+    "Kesler and Lee, Hydrocarbon Processing 55(3), 153 (1976); Riazi, ASTM MNL50 (2005), eq. 6.72",
+    "M [A0 + A1 T + A2 T² − C (B0 + B1 T + B2 T²)], coefficients in Watson K and omega",
+    {"watson_k": (10.0, 12.8)},
+)
 def _cp_kesler_lee(f: Fraction) -> Array:
     """Return the oscillators (n, 1 + k) of :mod:`components.ideal_gas`, J/(mol K), fitted from 255 to 922 K."""
     k, w = f.watson_k, f.known["omega"]

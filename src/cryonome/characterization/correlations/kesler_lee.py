@@ -59,8 +59,12 @@ def _pc_lee_kesler(f: Fraction) -> Array:
 
 
 @entry(
-    "lee-kesler", "Vc", "Lee–Kesler 1975", "Lee and Kesler, AIChE J. 21, 510 (1975)",
-    "(0.2905 − 0.085 omega) R Tc/Pc", {},
-)  # fmt: skip
+    "lee-kesler",
+    "Vc",
+    "Lee–Kesler 1975",
+    "Lee and Kesler, AIChE J. 21, 510 (1975)",
+    "(0.2905 − 0.085 omega) R Tc/Pc",
+    {},
+)
 def _vc_lee_kesler(f: Fraction) -> Array:
     return np.asarray((0.2905 - 0.085 * f.known["omega"]) * R * f.known["Tc"] / f.known["Pc"])

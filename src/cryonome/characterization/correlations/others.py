@@ -12,9 +12,13 @@ Array = NDArray[np.float64]
 
 
 @entry(
-    "goossens", "molar_mass", "Goossens 1996", "Goossens, Ind. Eng. Chem. Res. 35, 985 (1996)",
-    "0.01077 Tb^b / d20, b = 1.52869 + 0.06486 ln(Tb/(1078 − Tb))", {"nbp": (306.0, 1013.0), "sg": (0.63, 1.08)},
-)  # fmt: skip
+    "goossens",
+    "molar_mass",
+    "Goossens 1996",
+    "Goossens, Ind. Eng. Chem. Res. 35, 985 (1996)",
+    "0.01077 Tb^b / d20, b = 1.52869 + 0.06486 ln(Tb/(1078 − Tb))",
+    {"nbp": (306.0, 1013.0), "sg": (0.63, 1.08)},
+)
 def _m_goossens(f: Fraction) -> Array:
     T = np.minimum(f.nbp, 1060.0)
     d20 = f.sg - 4.5e-3 * (2.34 - 1.9 * f.sg)
@@ -65,19 +69,26 @@ def _pc_cavett(f: Fraction) -> Array:
 
 
 @entry(
-    "hall-yarborough", "Vc", "Hall–Yarborough 1971", "Hall and Yarborough, Chem. Eng. 78(25), 76 (1971)",
-    "0.025 M^1.15 SG^−0.7935, ft³/lbmol", {},
-)  # fmt: skip
+    "hall-yarborough",
+    "Vc",
+    "Hall–Yarborough 1971",
+    "Hall and Yarborough, Chem. Eng. 78(25), 76 (1971)",
+    "0.025 M^1.15 SG^−0.7935, ft³/lbmol",
+    {},
+)
 def _vc_hall(f: Fraction) -> Array:
     mass = 1e3 * f.known["molar_mass"]
     return np.asarray(0.025 * mass**1.15 * f.sg**-0.7935 * CUBIC_FOOT_PER_POUND_MOLE)
 
 
 @entry(
-    "abbott", "viscosity", "Abbott 1971",
+    "abbott",
+    "viscosity",
+    "Abbott 1971",
     "Abbott, Kaufmann and Domash, Can. J. Chem. Eng. 49, 379 (1971); Riazi, ASTM MNL50 (2005), eq. 2.128",
-    "log10 of the viscosity in Watson K and API gravity", {"watson_k": (10.0, 12.5), "sg": (0.74, 1.00)},
-)  # fmt: skip
+    "log10 of the viscosity in Watson K and API gravity",
+    {"watson_k": (10.0, 12.5), "sg": (0.74, 1.00)},
+)
 def _viscosity_abbott(f: Fraction) -> Array:
     """Return kinematic viscosities (n, 2), m2/s, at 100 and 210 degF."""
     k = f.watson_k
@@ -93,10 +104,13 @@ def _viscosity_abbott(f: Fraction) -> Array:
 
 
 @entry(
-    "firoozabadi", "parachor", "Firoozabadi 1988",
+    "firoozabadi",
+    "parachor",
+    "Firoozabadi 1988",
     "Firoozabadi, Katz, Soroosh and Sajjadian, SPE Reserv. Eng. 3, 265 (1988)",
-    "−11.4 + 3.23 M − 0.0022 M²", {"molar_mass": (0.070, 0.500)},
-)  # fmt: skip
+    "−11.4 + 3.23 M − 0.0022 M²",
+    {"molar_mass": (0.070, 0.500)},
+)
 def _parachor_firoozabadi(f: Fraction) -> Array:
     # The parabola has its top at 734 g/mol; from there the parachor is held.
     mass = np.minimum(1e3 * f.known["molar_mass"], 734.0)
@@ -104,8 +118,12 @@ def _parachor_firoozabadi(f: Fraction) -> Array:
 
 
 @entry(
-    "whitson-brule", "parachor", "Whitson–Brulé 2000", "Whitson and Brulé, Phase Behavior, SPE Monograph 20 (2000), section 3.3.7",
-    "25.2 + 2.86 M", {},
-)  # fmt: skip
+    "whitson-brule",
+    "parachor",
+    "Whitson–Brulé 2000",
+    "Whitson and Brulé, Phase Behavior, SPE Monograph 20 (2000), section 3.3.7",
+    "25.2 + 2.86 M",
+    {},
+)
 def _parachor_line(f: Fraction) -> Array:
     return np.asarray(25.2 + 2860.0 * f.known["molar_mass"])

@@ -99,9 +99,13 @@ def _vc_twu(f: Fraction) -> Array:
 
 
 @entry(
-    "twu-1985", "viscosity", "Twu 1985", "Twu, Ind. Eng. Chem. Process Des. Dev. 24, 1287 (1985)",
-    "the n-alkane of the same Tb, perturbed by the difference in SG", {"nbp": (340.0, 1010.0), "sg": (0.60, 1.20)},
-)  # fmt: skip
+    "twu-1985",
+    "viscosity",
+    "Twu 1985",
+    "Twu, Ind. Eng. Chem. Process Des. Dev. 24, 1287 (1985)",
+    "the n-alkane of the same Tb, perturbed by the difference in SG",
+    {"nbp": (340.0, 1010.0), "sg": (0.60, 1.20)},
+)
 def _viscosity_twu(f: Fraction) -> Array:
     """Return kinematic viscosities (n, 2), m2/s, at 100 and 210 degF."""
     tb = 1.8 * np.minimum(f.nbp, _TWU_END)

@@ -1,4 +1,5 @@
-"""Workbooks answered: named ranges become fluids and states, answers go to a sheet of their own or beside the states."""
+"""Workbooks answered: named ranges become fluids and states, answers go to a sheet of their own or beside the
+states."""
 
 from .answering import FILL_ERRORS, Filled, fill
 

@@ -35,8 +35,8 @@ FILL_ERRORS = (ExchangeError, DomainError, DocumentError, OSError)
 
 @dataclass(frozen=True)
 class Filled:
-    """What was done: where the answers stand, how many states were asked, how many have no answer, what is to be said, and the workbook as
-    it was left."""
+    """What was done: where the answers stand, how many states were asked, how many have no answer, what is to be
+    said, and the workbook as it was left."""
 
     output: Path
     states: int
@@ -50,13 +50,16 @@ class Filled:
 
 
 def fill(
-    book: Path, document: Document | None = None, units: str = "metric", watch: Watch = UNWATCHED, now: datetime | None = None
-) -> Filled:  # fmt: skip
+    book: Path,
+    document: Document | None = None,
+    units: str = "metric",
+    watch: Watch = UNWATCHED,
+    now: datetime | None = None,
+) -> Filled:
     """Answer the named ranges of a workbook or CSV file and write the results; fluids may come from a ``document`` too.
 
-    A workbook gets a sheet of results, all its other parts as they were; where it is open in another program, or is a CSV file, the
-    results go to a file beside it. Raises one of :data:`FILL_ERRORS`, Cancelled.
-    """
+    A workbook gets a sheet of results, all its other parts as they were; where it is open in another program, or is a
+    CSV file, the results go to a file beside it. Raises one of :data:`FILL_ERRORS`, Cancelled."""
     known = signature(book)
     ranges = read_ranges(book)
     asked_ranges = [r for r in ranges if r.kind == "states"]
@@ -105,7 +108,8 @@ def fill(
 def _answered(
     asked: AskedStates, model: FluidModel, units: Units, watch: Watch, beside: Sequence[Beside], patches: Patches
 ) -> tuple[Cells, int]:
-    """Return a block of the results sheet and how many of its states have no answer; what goes ``beside`` the states is added to ``patches``."""
+    """Return a block of the results sheet and how many of its states have no answer; what goes ``beside`` the states
+    is added to ``patches``."""
     mass = float(model.z @ model.molar_mass)
     known = {i: row for i, row in enumerate(asked.rows) if row is not None}
     good = list(known)
@@ -148,7 +152,8 @@ def _answered(
 
 
 def _put_beside(beside: Beside, values: dict[str, np.ndarray], units: Units, count: int, patches: Patches) -> None:
-    """Add the cells of a range beside the states: the value in the heading's unit, else in that of the chosen set; nothing where a state has no answer."""
+    """Add the cells of a range beside the states: the value in the heading's unit, else in that of the chosen set;
+    nothing where a state has no answer."""
     given = beside.range
     for j, found in enumerate(beside.columns):
         if found is None:

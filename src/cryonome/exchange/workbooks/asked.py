@@ -17,7 +17,8 @@ from .writing import Cells
 
 
 def answer_cells(ranges: Sequence[NamedRange], project: Project, units: Units) -> tuple[Cells, list[str]]:
-    """Return the blocks of everything that ``answers`` ranges name, and what has no answer. Raises ExchangeError with the cell for a name that is none."""
+    """Return the blocks of everything that ``answers`` ranges name, and what has no answer. Raises ExchangeError with
+    the cell for a name that is none."""
     document = project.document
     values = named_values(project) if document.values else {}
     known = [*(s.name for s in document.studies if not s.draft), *values]

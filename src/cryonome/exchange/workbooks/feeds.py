@@ -10,7 +10,8 @@ from .writing import Cells
 
 
 def feed_cells(given: NamedRange, amounts: list[float], basis: str, model: FluidModel) -> Cells:
-    """Return the block of a feed: a row a component with its amount as written and its mole and mass percent, below them the sums."""
+    """Return the block of a feed: a row a component with its amount as written and its mole and mass percent, below
+    them the sums."""
     mass = model.z * model.molar_mass
     shares = 100.0 * model.z, 100.0 * mass / mass.sum()
     cells: Cells = [[f"feed: {model.name}", given.place(0, 0)], ["component", f"amount by {basis}", "mol%", "mass%"]]

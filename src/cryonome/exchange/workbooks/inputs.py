@@ -56,7 +56,8 @@ def _condition(words: str) -> str | None:
 
 @dataclass(frozen=True)
 class Beside:
-    """Cells beside the states that take answers: the range, and for each of its columns the property and the unit its heading names, None where it names none."""
+    """Cells beside the states that take answers: the range, and for each of its columns the property and the unit its
+    heading names, None where it names none."""
 
     range: NamedRange
     columns: tuple[tuple[Column, str] | None, ...]
@@ -149,7 +150,8 @@ def _model(given: NamedRange) -> Model:
 
 
 def columns_of(ranges: Sequence[NamedRange]) -> list[Column | str]:
-    """Return the columns of the ``properties`` range, a word for many of them as it is, the usual ones where there is none. Raises ExchangeError with the cell."""
+    """Return the columns of the ``properties`` range, a word for many of them as it is, the usual ones where there is
+    none. Raises ExchangeError with the cell."""
     out: list[Column | str] = []
     for given in ranges:
         if given.kind != "properties":
@@ -183,7 +185,8 @@ def _key(words: str) -> str:
 
 
 def states_of(given: NamedRange, document: Document, columns: Sequence[Column | str]) -> AskedStates:
-    """Return what a ``states`` range asks. Raises ExchangeError with the cell where the range as a whole cannot be asked."""
+    """Return what a ``states`` range asks. Raises ExchangeError with the cell where the range as a whole cannot be
+    asked."""
     names = [f.name for f in document.fluids]
     if not names:
         raise ExchangeError(f"{given.place(0, 0)}: there is no fluid; name a range composition, or give a document")

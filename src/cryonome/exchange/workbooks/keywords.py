@@ -13,7 +13,8 @@ OF_ALL_PHASES = (
 """What ``phases`` tells of each phase."""
 
 KEYWORDS = ("composition", "phases", "all", *(f"{p} composition" for p in PHASES))
-"""Words for many columns: compositions of all phases or of one, the usual properties of all phases, all properties of the whole and of all phases."""
+"""Words for many columns: compositions of all phases or of one, the usual properties of all phases, all properties of
+the whole and of all phases."""
 
 
 def keyword_of(text: str) -> str:

@@ -1,4 +1,5 @@
-"""Numbers put into cells of a sheet of a workbook, everything else of the sheet as it was: its text is changed, not read and written anew."""
+"""Numbers put into cells of a sheet of a workbook, everything else of the sheet as it was: its text is changed, not
+read and written anew."""
 
 from __future__ import annotations
 
@@ -17,7 +18,8 @@ _AT = re.compile(r'\br="([A-Z]*)(\d+)"')
 
 
 def patched(sheet: str, values: Mapping[Place, float | str]) -> str:
-    """Return the text of a worksheet with values in cells, of which each keeps its looks. A cell that holds a formula is refused, with its place. Raises ExchangeError."""
+    """Return the text of a worksheet with values in cells, of which each keeps its looks. A cell that holds a formula
+    is refused, with its place. Raises ExchangeError."""
     waiting: dict[int, dict[int, float | str]] = {}
     for (row, column), value in values.items():
         waiting.setdefault(row, {})[column] = value

@@ -1,7 +1,8 @@
-"""The ranges of a workbook that mean something, as rows of text with their place: named in a workbook, under a title in a CSV file.
+"""The ranges of a workbook that mean something, as rows of text with their place: named in a workbook, under a title
+in a CSV file.
 
-Formulas are never evaluated: a workbook keeps the value its own program last computed beside them, and that is what is read.
-"""
+Formulas are never evaluated: a workbook keeps the value its own program last computed beside them, and that is what
+is read."""
 
 from __future__ import annotations
 
@@ -21,8 +22,9 @@ _TITLE = re.compile(r"^\[([A-Za-z][\w .-]*)\]$")
 
 @dataclass(frozen=True)
 class NamedRange:
-    """A range: its ``kind`` of :data:`KINDS`, the fluid's ``name`` ("" where it names none), its rows of text, and where its first cell
-    stands: sheet, row and column from 0. ``formulas`` are the cells that hold one without a value."""
+    """A range: its ``kind`` of :data:`KINDS`, the fluid's ``name`` ("" where it names none), its rows of text, and
+    where its first cell stands: sheet, row and column from 0. ``formulas`` are the cells that hold one without a
+    value."""
 
     kind: str
     name: str

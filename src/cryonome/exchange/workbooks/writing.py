@@ -1,4 +1,5 @@
-"""Writing the results of a workbook: as a sheet put into it, every other part byte for byte as it was, or as a file beside it."""
+"""Writing the results of a workbook: as a sheet put into it, every other part byte for byte as it was, or as a file
+beside it."""
 
 from __future__ import annotations
 
@@ -21,7 +22,8 @@ Patches = dict[str, dict[Place, float | str]]
 WORKBOOKS = (".xlsx", ".xlsm")
 SHEET = "Cryonome results"
 MARK = b"answered by Cryonome"
-"""Stands in the foot of the sheet of results, so that a sheet of the user's own that is called so is never taken for it."""
+"""Stands in the foot of the sheet of results, so that a sheet of the user's own that is called so is never taken for
+it."""
 PART = "xl/worksheets/cryonome-results.xml"
 _RELATION = "http://schemas.openxmlformats.org/officeDocument/2006/relationships/worksheet"
 _TYPE = "application/vnd.openxmlformats-officedocument.spreadsheetml.worksheet+xml"
@@ -30,8 +32,8 @@ _IDENTITY = "rIdCryonomeResults"
 
 
 def write_results(book: Path, cells: Cells, known: Signature | None, patches: Patches | None = None) -> Path:
-    """Write the results of a workbook, with ``patches`` in cells of its own sheets, and return where they are; ``known`` is the workbook as it was read, which nobody may have saved
-    since. Raises ExchangeError, OSError."""
+    """Write the results of a workbook, with ``patches`` in cells of its own sheets, and return where they are;
+    ``known`` is the workbook as it was read, which nobody may have saved since. Raises ExchangeError, OSError."""
     if book.suffix.lower() not in WORKBOOKS:
         return _beside(book, ".csv", _text(cells).encode("utf-8"))
     if is_open_elsewhere(book):
@@ -82,7 +84,8 @@ def _sheet(cells: Cells) -> bytes:
 
 
 def with_sheet(data: bytes, cells: Cells, patches: Patches) -> bytes:
-    """Return a workbook with the sheet of results in it, new or in the place of the last one, and ``patches`` in cells of its own sheets. Raises ExchangeError."""
+    """Return a workbook with the sheet of results in it, new or in the place of the last one, and ``patches`` in
+    cells of its own sheets. Raises ExchangeError."""
     try:
         packed = zipfile.ZipFile(io.BytesIO(data))
         names = packed.namelist()

@@ -1,7 +1,8 @@
-"""Alpha functions of cubic equations: sqrt(alpha) with two temperature derivatives, of one component at one reduced temperature.
+"""Alpha functions of cubic equations: sqrt(alpha) with two temperature derivatives, of one component at one reduced
+temperature.
 
-The published functions and their sources are told in :mod:`cryonome.eos.alpha`; a component has a code of one and up to four constants.
-"""
+The published functions and their sources are told in :mod:`cryonome.eos.alpha`; a component has a code of one and up
+to four constants."""
 
 from math import exp, log, sqrt
 
@@ -59,7 +60,8 @@ def alpha_root(kind: int, c1: float, c2: float, c3: float, c4: float, Tr: float)
 
 @entry
 def alpha_roots(lo: int, hi: int, work: F1, kind: I2, c: F2, Tr: F2, value: F2, slope: F2, curvature: F2) -> int:
-    """Put the root of alpha with its derivatives of rows lo to hi in place; ``kind`` (M, nc) and ``c`` (M, 4 nc), M one or all, Tr (N, nc)."""
+    """Put the root of alpha with its derivatives of rows lo to hi in place; ``kind`` (M, nc) and ``c`` (M, 4 nc), M
+    one or all, Tr (N, nc)."""
     nc = Tr.shape[1]
     for n in range(lo, hi):
         m = n if kind.shape[0] > 1 else 0

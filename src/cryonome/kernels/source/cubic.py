@@ -1,9 +1,10 @@
-"""The table of the cubic equations of state, one family of two volume constants; formulae and sources in :mod:`cryonome.eos.cubic`.
+"""The table of the cubic equations of state, one family of two volume constants; formulae and sources in
+:mod:`cryonome.eos.cubic`.
 
-Parameters ``p``: the head, then Tc, critical attraction, covolume, code and four constants of alpha, five constants of water's pairs, each of nc numbers,
-1 - k_ij at 298.15 K row by row, and its slopes where there are any. State ``st``: T, R T and the unit of volume; s, t, u (sqrt(a/(R T)) with its
-temperature derivatives), B, and what water's pairs add (three), each of nc numbers; four vectors for work; 1 - k_ij at T where it has slopes.
-"""
+Parameters ``p``: the head, then Tc, critical attraction, covolume, code and four constants of alpha, five constants
+of water's pairs, each of nc numbers, 1 - k_ij at 298.15 K row by row, and its slopes where there are any. State
+``st``: T, R T and the unit of volume; s, t, u (sqrt(a/(R T)) with its temperature derivatives), B, and what water's
+pairs add (three), each of nc numbers; four vectors for work; 1 - k_ij at T where it has slopes."""
 
 from math import acos, copysign, cos, exp, log, log1p, sqrt
 
@@ -184,9 +185,8 @@ def polished(z: float, c2: float, c1: float, c0: float) -> float:
 def extreme_roots(c2: float, c1: float, c0: float, lower: float) -> tuple[float, float]:
     """Return the smallest root above ``lower`` and the largest of z3 + c2 z2 + c1 z + c0.
 
-    Closed form (Cardano; Viete for three real roots), then two Newton steps each, because the closed form loses digits when the roots differ by orders of
-    magnitude.
-    """
+    Closed form (Cardano; Viete for three real roots), then two Newton steps each, because the closed form loses
+    digits when the roots differ by orders of magnitude."""
     third = c2 / 3.0
     q = third * (2.0 * third * third - c1) + c0
     p3 = (c1 - c2 * third) / 3.0
@@ -262,7 +262,8 @@ def cubic_place(p: Place, st: Place, nc: int, x: Place, Z: float, out: Place) ->
 
 @tabled
 def cubic_ln_phi(p: Place, st: Place, nc: int, x: Place, root: int, out: Place) -> float:
-    """Put ln fugacity coefficients in place and return Z; Michelsen and Mollerup (2007), ch. 2 eq. 13 with ch. 3 eq. 6."""
+    """Put ln fugacity coefficients in place and return Z; Michelsen and Mollerup (2007), ch. 2 eq. 13 with ch. 3 eq.
+    6."""
     q, state, K = states_of(p, st, nc)
     ln_phi = view(out, nc)
     A, b = mixture(q, state, K, nc, view(x, nc))
@@ -384,7 +385,8 @@ def cubic_derivatives(
 
 @tabled
 def cubic_response(p: Place, st: Place, nc: int, x: Place, Z: float, out: Place) -> int:
-    """Put Z, h_res, s_res, cv_res, p_T and p_V at a root Z in place; Michelsen and Mollerup (2007), ch. 2 eqs. 16 to 23."""
+    """Put Z, h_res, s_res, cv_res, p_T and p_V at a root Z in place; Michelsen and Mollerup (2007), ch. 2 eqs. 16 to
+    23."""
     q, state, K = states_of(p, st, nc)
     z, found = view(x, nc), view(out, 6)
     A, b = mixture(q, state, K, nc, z)
@@ -493,7 +495,8 @@ def cubic_third(p: Place, st: Place, nc: int, V: float, x: Place, dn: Place) -> 
 
 @entry
 def cubic_root_pairs(lo: int, hi: int, work: F1, constants: F1, A: F1, b: F1, out: F2) -> int:
-    """Put the smallest physical and the largest root of A and B, and the Gibbs energy of both, (N, 4) in place; ``constants`` is a head."""
+    """Put the smallest physical and the largest root of A and B, and the Gibbs energy of both, (N, 4) in place;
+    ``constants`` is a head."""
     for n in range(lo, hi):
         low, high = both_roots(constants, A[n], b[n])
         out[n, 0], out[n, 1] = low, high

@@ -1,4 +1,5 @@
-"""A fluid beside a drop of water, of one state: what :mod:`cryonome.solids.surroundings` asks for every state of a hydrate's limit."""
+"""A fluid beside a drop of water, of one state: what :mod:`cryonome.solids.surroundings` asks for every state of a
+hydrate's limit."""
 
 from math import exp
 
@@ -11,10 +12,11 @@ def drop_states(
     lo: int, hi: int, work: F1, table: I1, p: F2, memory: int, T: F1, P: F1, dry: F2, water: int, steps: int, mostly: float,
     f: F2, held: F1,
 ) -> int:  # fmt: skip
-    """Put fugacities f (N, nc), Pa, of ``dry`` fluids (N, nc), without water, beside a drop of it in place, and the water they hold (N,).
+    """Put fugacities f (N, nc), Pa, of ``dry`` fluids (N, nc), without water, beside a drop of it in place, and the
+    water they hold (N,).
 
-    Water of the fluid and what dissolves in the drop follow from equal fugacities, by ``steps`` substitutions; the drop stays ``mostly`` water at least.
-    """
+    Water of the fluid and what dissolves in the drop follow from equal fugacities, by ``steps`` substitutions; the
+    drop stays ``mostly`` water at least."""
     nc = dry.shape[1]
     st = work[:memory]
     w = matrix(work[memory:], 4, nc)

@@ -1,4 +1,5 @@
-"""What the exchange between the phases of one state adds to the whole's answer; derivation in :mod:`cryonome.equilibrium.response`."""
+"""What the exchange between the phases of one state adds to the whole's answer; derivation in
+:mod:`cryonome.equilibrium.response`."""
 
 from math import sqrt
 
@@ -40,7 +41,8 @@ def exchange_states(
     active: I2,
     out: F2,
 ) -> int:
-    """Put what the exchange adds to Cp/R, (P/R) (dV/dT) and -(P^2/(R T)) (dV/dP) in ``out`` (N, 3); ``active`` (N, p) marks the phases that take part."""
+    """Put what the exchange adds to Cp/R, (P/R) (dV/dT) and -(P^2/(R T)) (dV/dP) in ``out`` (N, 3); ``active`` (N, p)
+    marks the phases that take part."""
     nc, places = x.shape[2], x.shape[1]
     st = work[:memory]
     square = nc * nc

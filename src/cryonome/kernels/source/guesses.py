@@ -6,7 +6,8 @@ from .linear import dot
 from .marks import F1, bits_of, float_of, fused, inner
 
 FARTHEST = 3.0
-"""Largest change that :func:`accelerate` adds: what lies far beyond the latest steps is more likely noise than insight."""
+"""Largest change that :func:`accelerate` adds: what lies far beyond the latest steps is more likely noise than
+insight."""
 
 DOWNHILL = 2.0
 """What is added to a step that is longer than the one before, in its lengths."""
@@ -20,8 +21,8 @@ def log_safe(v: float) -> float:
 
 @inner
 def wilson(guess: F1, nc: int, T: float, P: float, out: F1) -> None:
-    """Put ln K by Wilson, "A modified Redlich-Kwong equation of state", AIChE 65th national meeting (1969), paper 15C, in ``out``; ``guess`` is ln Pc,
-    Tc and omega side by side."""
+    """Put ln K by Wilson, "A modified Redlich-Kwong equation of state", AIChE 65th national meeting (1969), paper
+    15C, in ``out``; ``guess`` is ln Pc, Tc and omega side by side."""
     ln_p = log(P)
     for i in range(nc):
         out[i] = guess[i] - ln_p + 5.373 * (1.0 + guess[2 * nc + i]) * (1.0 - guess[nc + i] / T)
@@ -35,11 +36,11 @@ LN2_HIGH, LN2_LOW = 0.6931471805598903, 5.497923018708371e-14
 
 @fused
 def exp_all(v: F1, top: float, out: F1, n: int) -> None:
-    """Put e^v in ``out``, v held below ``top``, to the last bit but one: without a call, so that the processor takes several at a time.
+    """Put e^v in ``out``, v held below ``top``, to the last bit but one: without a call, so that the processor takes
+    several at a time.
 
-    v = k ln 2 + r with |r| below 0.35, ln 2 in two parts (Cody and Waite, *Software Manual for the Elementary Functions*, 1980, ch. 6), and the series of
-    e^r to r^13. Below -708 it is zero.
-    """
+    v = k ln 2 + r with |r| below 0.35, ln 2 in two parts (Cody and Waite, *Software Manual for the Elementary
+    Functions*, 1980, ch. 6), and the series of e^r to r^13. Below -708 it is zero."""
     for i in range(n):
         x = min(v[i], top)
         held = max(x, -708.0)
@@ -68,9 +69,8 @@ def exp_all(v: F1, top: float, out: F1, n: int) -> None:
 def accelerate(x: F1, step: F1, x_before: F1, step_before: F1, weight: F1, n: int, out: F1) -> None:
     """Put the extra step of a fixed-point iteration in ``out``, whose point and step were ``before``.
 
-    Anderson, J. ACM 12, 547 (1965), with one point of memory: where the two steps combined cancel best in the norm of ``weight``. One point does better
-    here than two or three, whose combinations are spoilt by curvature.
-    """
+    Anderson, J. ACM 12, 547 (1965), with one point of memory: where the two steps combined cancel best in the norm of
+    ``weight``. One point does better here than two or three, whose combinations are spoilt by curvature."""
     top = bottom = along = 0.0
     for i in range(n):
         df = step[i] - step_before[i]

@@ -1,4 +1,5 @@
-"""Small dense linear algebra: sums, factorisations, eigenvalues of symmetric matrices. Matrices are changed in place."""
+"""Small dense linear algebra: sums, factorisations, eigenvalues of symmetric matrices. Matrices are changed in
+place."""
 
 from math import hypot, sqrt
 
@@ -70,7 +71,8 @@ def solve_cholesky(L: F2, b: F1, n: int) -> None:
 
 @inner
 def factor(A: F2, order: F1, n: int) -> bool:
-    """Factor a matrix into triangles, rows exchanged for the largest pivot (``order`` tells how); False where it is singular or not finite."""
+    """Factor a matrix into triangles, rows exchanged for the largest pivot (``order`` tells how); False where it is
+    singular or not finite."""
     for k in range(n):
         best, most = k, abs(A[k, k])
         for i in range(k + 1, n):
@@ -137,11 +139,12 @@ def solve_symmetric(H: F2, g: F1, n: int, A: F2, order: F1, out: F1) -> int:
 
 @unit
 def eigen(A: F2, n: int, values: F1, off: F1) -> int:
-    """Put the eigenvalues of a symmetric matrix in ``values`` and its vectors into the columns of A; 1 where that did not end.
+    """Put the eigenvalues of a symmetric matrix in ``values`` and its vectors into the columns of A; 1 where that did
+    not end.
 
-    Householder's reduction to three diagonals and the QL method with implicit shifts: Wilkinson and Reinsch, *Handbook for Automatic
-    Computation*, vol. II, *Linear Algebra* (1971), contributions II/2 and II/4. ``off`` is for work.
-    """
+    Householder's reduction to three diagonals and the QL method with implicit shifts: Wilkinson and Reinsch,
+    *Handbook for Automatic Computation*, vol. II, *Linear Algebra* (1971), contributions II/2 and II/4. ``off`` is
+    for work."""
     for i in range(n - 1, 0, -1):
         h = scale = 0.0
         if i > 1:
@@ -240,9 +243,8 @@ def eigen(A: F2, n: int, values: F1, off: F1) -> int:
 def descent(H: F2, g: F1, n: int, A: F2, order: F1, values: F1, off: F1, out: F1) -> int:
     """Put a Newton step that goes downhill into ``out``.
 
-    Where the plain step does not, eigenvalues are replaced by their magnitudes (floored), which also leaves saddle points along their negative
-    direction. A, ``order``, ``values`` and ``off`` are for work.
-    """
+    Where the plain step does not, eigenvalues are replaced by their magnitudes (floored), which also leaves saddle
+    points along their negative direction. A, ``order``, ``values`` and ``off`` are for work."""
     solve_symmetric(H, g, n, A, order, out)
     for i in range(n):
         out[i] = -out[i]
@@ -267,8 +269,9 @@ def descent(H: F2, g: F1, n: int, A: F2, order: F1, values: F1, off: F1, out: F1
 
 @unit
 def damped(H: F2, g: F1, n: int, A: F2, order: F1, out: F1) -> int:
-    """Put a Newton step that goes downhill into ``out``: where the plain step does not, the diagonal of H is raised until it does (Levenberg,
-    Quart. Appl. Math. 2, 164, 1944), much cheaper than eigenvalues, but blind to a saddle point."""
+    """Put a Newton step that goes downhill into ``out``: where the plain step does not, the diagonal of H is raised
+    until it does (Levenberg, Quart. Appl. Math. 2, 164, 1944), much cheaper than eigenvalues, but blind to a saddle
+    point."""
     solve_symmetric(H, g, n, A, order, out)
     for i in range(n):
         out[i] = -out[i]

@@ -1,9 +1,10 @@
-"""The tracer's walk along a line of constant vapour fraction; the method is told in :mod:`cryonome.equilibrium.envelope`.
+"""The tracer's walk along a line of constant vapour fraction; the method is told in
+:mod:`cryonome.equilibrium.envelope`.
 
-A walker is the moving end of one line, in arrays of which it has a row: whole numbers ``whole`` (:data:`WHOLE`: points so far, the unknown specified next,
-tries, why it ended, how long it creeps, whether it ends at a critical point), ``step``, the last fraction ``beta``, its points with their fractions,
-volumes and sides, and the last two slopes.
-"""
+A walker is the moving end of one line, in arrays of which it has a row: whole numbers ``whole`` (:data:`WHOLE`:
+points so far, the unknown specified next, tries, why it ended, how long it creeps, whether it ends at a critical
+point), ``step``, the last fraction ``beta``, its points with their fractions, volumes and sides, and the last two
+slopes."""
 
 from math import exp, log
 
@@ -39,8 +40,8 @@ def near_critical(u: F1, nc: int, volume: float, by: float) -> bool:
 
 @inner
 def fastest(slope: F1, u: F1, nc: int, volume: float) -> int:
-    """Return the unknown to specify next: the fastest, each weighed by the range it runs through. Far from the critical point T and P describe the line
-    best; near it only the K values do."""
+    """Return the unknown to specify next: the fastest, each weighed by the range it runs through. Far from the
+    critical point T and P describe the line best; near it only the K values do."""
     best, most = 0, -1.0
     if near_critical(u, nc, volume, 4.0):
         for i in range(nc):
@@ -64,7 +65,8 @@ def fastest_unknowns(lo: int, hi: int, work: F1, slope: F2, u: F2, volume: F1, o
 
 @inner
 def _limited(step: float, slope: F1, u: F1, nc: int, volume: float, spec: int) -> float:
-    """Return the step kept within what a smooth plot and a safe prediction allow, and set to jump the critical point."""
+    """Return the step kept within what a smooth plot and a safe prediction allow, and set to jump the critical
+    point."""
     most = 1e300
     for i in range(nc + 2):
         bound = 0.5 + 0.3 * abs(u[i]) if i < nc else (0.025 if i == nc else 0.25)
@@ -167,8 +169,10 @@ def walk_lines(
                 if told[TRIES] > 12:
                     told[REASON] = STUCK
                 continue
-            # A critical point lies between where the phases change roles in volume and composition: at an azeotrope only the K values change sides, far up
-            # the pressure axis only the volumes may. A component whose K value is nearly one has no side, so the K values are taken together.
+            # A critical point lies between where the phases change roles in volume and composition: at an azeotrope
+            # only the K values change sides, far up
+            # the pressure axis only the volumes may. A component whose K value is nearly one has no side, so the K
+            # values are taken together.
             along = change = 0.0
             for j in range(m):
                 change = max(change, abs(u[j] - last[j]))
@@ -212,8 +216,9 @@ def walk_lines(
 
 @inner
 def _beside(tip: F1, before: F1, loose: float, sign: float, line: F2, count: int, volumes: F1, nc: int) -> int:
-    """Return the first point of the stretch of a line that a tip lies beside, where the line comes the other way and its points have the same phase packed
-    more loosely; -1 without one. The line's ln K times ``sign`` are comparable with the tip's, and so its volumes."""
+    """Return the first point of the stretch of a line that a tip lies beside, where the line comes the other way and
+    its points have the same phase packed more loosely; -1 without one. The line's ln K times ``sign`` are comparable
+    with the tip's, and so its volumes."""
     m = nc + 2
     for k in range(count - 1):
         if not (loose * sign * volumes[k] > 0.0 and loose * sign * volumes[k + 1] > 0.0):
@@ -251,8 +256,9 @@ def lines_meet(
     first: F2, first_count: int, first_seen: int, first_volumes: F1, second: F2, second_count: int, second_seen: int, second_volumes: F1,
     kept: I1,
 ) -> int:  # fmt: skip
-    """Return whether two lines that trace towards each other, a dew and a bubble line, have met head on by a point that is new on one of them (from
-    ``seen`` on), with how many points of each are kept in ``kept``. The unknowns of a dew line are ln(z / incipient), those of a bubble line the negative."""
+    """Return whether two lines that trace towards each other, a dew and a bubble line, have met head on by a point
+    that is new on one of them (from ``seen`` on), with how many points of each are kept in ``kept``. The unknowns of
+    a dew line are ln(z / incipient), those of a bubble line the negative."""
     nc = first.shape[1] - 2
     for t in range(max(first_seen, 1), first_count):
         place = _beside(first[t], first[t - 1], first_volumes[t], -1.0, second, second_count, second_volumes, nc)
@@ -288,8 +294,9 @@ def _too_light(guess: F1, nc: int, z: F1, beta: float, T: float, P: float, ln_k:
 def wilson_points(
     lo: int, hi: int, work: F1, guess: F2, z: F2, beta: F1, known: F1, at_T: int, low: float, high: float, u: F2
 ) -> int:
-    """Put unknowns with Wilson's ratios that satisfy the phase-fraction equation in u (N, nc + 2); ``known`` (N,) is T, or P, and ln of the other is looked for
-    from ``low`` to ``high``, taken at the end of its range where it lies beyond."""
+    """Put unknowns with Wilson's ratios that satisfy the phase-fraction equation in u (N, nc + 2); ``known`` (N,) is
+    T, or P, and ln of the other is looked for from ``low`` to ``high``, taken at the end of its range where it lies
+    beyond."""
     nc = z.shape[1]
     ln_k, K = work[:nc], work[nc : 2 * nc]
     for n in range(lo, hi):
@@ -306,7 +313,8 @@ def wilson_points(
                 ends = value
             elif turn == 1:
                 if ends * value > 0.0 or value != value:
-                    # Without a change of sign the fraction is never reached: the end nearer to it is the best start there is.
+                    # Without a change of sign the fraction is never reached: the end nearer to it is the best start
+                    # there is.
                     if (value > 0.0) != (at_T != 0):
                         b = a
                     else:

@@ -1,8 +1,9 @@
-"""Several phases of one state descending on the Gibbs energy; method and sources in :mod:`cryonome.equilibrium.multiphase`.
+"""Several phases of one state descending on the Gibbs energy; method and sources in
+:mod:`cryonome.equilibrium.multiphase`.
 
-A state stands in places: shares ``beta`` (PLACES + 1,), compositions ``x`` and ln phi (PLACES + 1, nc). One place more than is looked for: a phase that joins
-three may take the place of one of them. Work is rows of ``w`` (ROWS, nc), named where they are cut, and matrices behind them.
-"""
+A state stands in places: shares ``beta`` (PLACES + 1,), compositions ``x`` and ln phi (PLACES + 1, nc). One place
+more than is looked for: a phase that joins three may take the place of one of them. Work is rows of ``w`` (ROWS, nc),
+named where they are cut, and matrices behind them."""
 
 from math import exp, sqrt
 
@@ -102,7 +103,8 @@ def _most(amounts: F2, i: int, p: int) -> int:
 
 @inner
 def _ends(x: F2, amounts: F2, there: F1, z: F1, ln_phi: F2, p: int, nc: int, g: F2, wanted: F2) -> float:
-    """Put how far each component is from equal fugacity in ``g``, by phase away from its richest, and what that would be in ``wanted``; return the largest."""
+    """Put how far each component is from equal fugacity in ``g``, by phase away from its richest, and what that would
+    be in ``wanted``; return the largest."""
     size = 0.0
     for i in range(nc):
         most = _most(amounts, i, p)
@@ -142,8 +144,8 @@ def descended_all(
 ) -> float:
     """Minimise the Gibbs energy in amounts from x and ``beta``, which become what was found; return the residual.
 
-    Of each component the phase that has most of it is what is left over, so that no amount is the small difference of two large ones. What a phase holds but
-    traces of has no say in where the others go: it follows by substitution.
+    Of each component the phase that has most of it is what is left over, so that no amount is the small difference of
+    two large ones. What a phase holds but traces of has no say in where the others go: it follows by substitution.
     """
     amounts, best, moves = places(w, AMOUNTS, nc), places(w, BEST, nc), places(w, MOVES, nc)
     tx, tf, new = places(w, TRIAL_X, nc), places(w, TRIAL_F, nc), places(w, NEW, nc)

@@ -1,13 +1,15 @@
 """How a kernel is written: what its arguments are, and what is called from outside.
 
-``@inner`` is a helper of other kernels. ``@entry`` is called from Python through :mod:`..library`; its annotations are its signature: ``F1``, ``F2``
-and ``F3`` arrays of float64 of that many axes, ``I1`` and ``I2`` of int64, C-contiguous, ``int`` and ``float``. ``@unit`` is an
-entry that other kernels call as well, by its name, compiled by itself: what is large and called from several places is compiled once. ``@tabled`` is a function of an equation's
-table (:mod:`.table`), called by address; its arrays are bare places in memory (``Place``), looked at through :func:`view` and :func:`square`.
+``@inner`` is a helper of other kernels. ``@entry`` is called from Python through :mod:`..library`; its annotations
+are its signature: ``F1``, ``F2`` and ``F3`` arrays of float64 of that many axes, ``I1`` and ``I2`` of int64,
+C-contiguous, ``int`` and ``float``. ``@unit`` is an entry that other kernels call as well, by its name, compiled by
+itself: what is large and called from several places is compiled once. ``@tabled`` is a function of an equation's
+table (:mod:`.table`), called by address; its arrays are bare places in memory (``Place``), looked at through
+:func:`view` and :func:`square`.
 
-Kernels own no memory: what they need is handed to them, so that the compiled code stands without any runtime. They raise nothing: what may
-fail returns a code. ``contract`` and ``reassoc`` are allowed where sums are taken, no flag that drops nan, infinity or signed zero.
-"""
+Kernels own no memory: what they need is handed to them, so that the compiled code stands without any runtime. They
+raise nothing: what may fail returns a code. ``contract`` and ``reassoc`` are allowed where sums are taken, no flag
+that drops nan, infinity or signed zero."""
 
 from __future__ import annotations
 
@@ -125,7 +127,8 @@ def square(place: Place, n: int) -> F2:
 
 
 def _reader(axes: int) -> Any:
-    """Return a function that looks at an array's numbers in another shape: what ``reshape`` does by the compiler's runtime, which is not there."""
+    """Return a function that looks at an array's numbers in another shape: what ``reshape`` does by the compiler's
+    runtime, which is not there."""
     shape = types.Array(types.float64, axes, "C")
 
     def build(typing: Any, given: Any, sizes: tuple[Any, ...]) -> Any:
@@ -178,7 +181,8 @@ _KINDS = {"f": types.float64, "i": types.int64}
 
 
 def calling(result: str, arguments: str) -> Any:
-    """Return a function that calls one of C's by its address: ``f`` is a float, ``i`` an integer, ``p`` the data of an array."""
+    """Return a function that calls one of C's by its address: ``f`` is a float, ``i`` an integer, ``p`` the data of
+    an array."""
     from llvmlite import ir
 
     double, whole = ir.DoubleType(), ir.IntType(64)

@@ -1,4 +1,5 @@
-"""The shares of several phases of one state whose fugacity coefficients are given; :mod:`cryonome.equilibrium.multiphase` tells what they minimise."""
+"""The shares of several phases of one state whose fugacity coefficients are given;
+:mod:`cryonome.equilibrium.multiphase` tells what they minimise."""
 
 from math import exp
 
@@ -26,7 +27,8 @@ def _q(beta: F1, d: F2, z: F1, p: int, nc: int) -> float:
 
 @unit
 def shares(ln_phi: F2, z: F1, p: int, nc: int, beta: F1, d: F2, out: F2, s: F1) -> int:
-    """Find the shares that minimise Q, and put z_i/(phi_ik E_i), the compositions of phases that are there, in ``out``; d and ``s`` (64 numbers) for work.
+    """Find the shares that minimise Q, and put z_i/(phi_ik E_i), the compositions of phases that are there, in
+    ``out``; d and ``s`` (64 numbers) for work.
 
     Michelsen, Comput. Chem. Eng. 18, 545 (1994).
     """

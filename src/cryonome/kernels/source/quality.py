@@ -1,7 +1,8 @@
-"""Points of a given vapour fraction, by mole or by volume, by Newton's method; equations and sources in :mod:`cryonome.equilibrium.quality`.
+"""Points of a given vapour fraction, by mole or by volume, by Newton's method; equations and sources in
+:mod:`cryonome.equilibrium.quality`.
 
-Unknowns u = (ln K_1 .. ln K_nc, ln T, ln P), m = nc + 2 of them, one held. Work is rows of ``w`` (ROWS, m) and matrices.
-"""
+Unknowns u = (ln K_1 .. ln K_nc, ln T, ln P), m = nc + 2 of them, one held. Work is rows of ``w`` (ROWS, m) and
+matrices."""
 
 from math import exp, log, tanh
 
@@ -54,11 +55,12 @@ ROWS = 28
 def quality_equations(
     table: I1, p: F1, st: F1, nc: int, z: F1, beta: float, u: F1, light: float, w: F2, D: F1, J: F2
 ) -> float:
-    """Put the residuals of a point in row RES of ``w`` and their derivatives in J (m, m), its last row zero; return ln of the ratio of V/b, y to x.
+    """Put the residuals of a point in row RES of ``w`` and their derivatives in J (m, m), its last row zero; return
+    ln of the ratio of V/b, y to x.
 
-    Both phases stand at their stable roots; where their compositions are alike (nearly pure fluids, isomers, azeotropes) the lighter takes the vapour
-    root and the heavier the liquid root; ``light`` is positive where y is meant to be the lighter. Row SX ends with the sums of x and y and both Z.
-    """
+    Both phases stand at their stable roots; where their compositions are alike (nearly pure fluids, isomers,
+    azeotropes) the lighter takes the vapour root and the heavier the liquid root; ``light`` is positive where y is
+    meant to be the lighter. Row SX ends with the sums of x and y and both Z."""
     x, y, ratio, res, two = w[X], w[Y], w[K], w[RES], w[PLACE]
     T, P = exp(u[nc]), exp(u[nc + 1])
     sx = sy = 0.0
@@ -109,7 +111,8 @@ def quality_equations(
 def _volume(
     table: I1, p: F1, st: F1, nc: int, x: F1, Z: float, byP: F1, T: float, P: float, w: F2, out: F1, six: F1
 ) -> tuple[float, float, float]:
-    """Return ln V of a phase after the shift and its derivatives in ln T and ln P; those in mole numbers come in ``out``."""
+    """Return ln V of a phase after the shift and its derivatives in ln T and ln P; those in mole numbers come in
+    ``out``."""
     shift, by_T = w[SHIFT], w[SHIFT_T]
     gas = GAS * T / P
     off = dot(x, shift, nc)
@@ -138,7 +141,8 @@ def _eliminate(
     D: F1,
     J: F2,
 ) -> tuple[float, float]:
-    """Take the fraction out of the equations of a point of given share by volume; return what the share misses by and its derivative by psi."""
+    """Take the fraction out of the equations of a point of given share by volume; return what the share misses by and
+    its derivative by psi."""
     x, y, ratio, xy, own, rise, fall, res = w[X], w[Y], w[K], w[XY], w[OWN], w[RISE], w[FALL], w[RES]
     sx, sy, Zx, Zy = w[SX, 0], w[SX, 1], w[LAST, 0], w[LAST, 1]
     T, P = exp(u[nc]), exp(u[nc + 1])
@@ -176,9 +180,9 @@ def solve_point(
     table: I1, p: F1, st: F1, nc: int, z: F1, goal: float, constant: F1, slope: F1, at: F1, held: int, light: float, most: int,
     largest: float, w: F2, D: F1, J: F2, A: F2, tangent: F1, out: F1,
 ) -> int:  # fmt: skip
-    """Solve for a point with unknown number ``held`` kept; return whether it was found. ``at`` becomes the unknowns, nan where it left the plausible range,
-    ``tangent`` how they follow the held one; ``out`` comes with the mole fraction first and gets it, the iterations, the residual and the volume.
-    """
+    """Solve for a point with unknown number ``held`` kept; return whether it was found. ``at`` becomes the unknowns,
+    nan where it left the plausible range, ``tangent`` how they follow the held one; ``out`` comes with the mole
+    fraction first and gets it, the iterations, the residual and the volume."""
     m = nc + 2
     res, step, pivots, after = w[RES], w[STEP], w[PIVOT], w[SLOPE]
     by_volume = goal == goal
@@ -247,8 +251,9 @@ def quality_points(
     lo: int, hi: int, work: F1, table: I1, p: F2, memory: int, z: F2, beta: F1, goal: F1, constant: F1, slope: F1, u: F2, spec: I1,
     light: F1, most: int, largest: float, converged: I1, iterations: I1, residual: F1, volume: F1, tangent: F2,
 ) -> int:  # fmt: skip
-    """Solve for points with unknown number ``spec`` (N,) held at its value in u (N, nc + 2), which becomes what was found, nan where a point left the plausible
-    range; z is (1 or N, nc). Where ``goal`` (N,) is a number it is ln(s/(1 - s)) of the share s by volume, after shifts, and ``beta`` (N,) is solved for beside.
+    """Solve for points with unknown number ``spec`` (N,) held at its value in u (N, nc + 2), which becomes what was
+    found, nan where a point left the plausible range; z is (1 or N, nc). Where ``goal`` (N,) is a number it is
+    ln(s/(1 - s)) of the share s by volume, after shifts, and ``beta`` (N,) is solved for beside.
 
     ``tangent`` (N, nc + 2) is how all unknowns follow the held one.
     """

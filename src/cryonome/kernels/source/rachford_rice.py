@@ -1,4 +1,5 @@
-"""The phase-fraction equation of Rachford and Rice, safeguarded; sources in :mod:`cryonome.equilibrium.rachford_rice`."""
+"""The phase-fraction equation of Rachford and Rice, safeguarded; sources in
+:mod:`cryonome.equilibrium.rachford_rice`."""
 
 from .marks import F1, F2, I1, entry, inner, summing
 
@@ -21,7 +22,8 @@ def sums(c: F1, z: F1, b: float, n: int) -> tuple[float, float]:
 
 @inner
 def fraction(c: F1, z: F1, n: int, start: float, settled: float) -> tuple[float, bool]:
-    """Return the vapour fraction and whether it exists, c = K - 1; without one it is 0 where every K is below one, 1 where every K is above."""
+    """Return the vapour fraction and whether it exists, c = K - 1; without one it is 0 where every K is below one, 1
+    where every K is above."""
     low = high = c[0]
     for i in range(1, n):
         low, high = min(low, c[i]), max(high, c[i])
@@ -31,7 +33,8 @@ def fraction(c: F1, z: F1, n: int, start: float, settled: float) -> tuple[float,
     lo, hi, b = low_pole, high_pole, start
     if not lo < b < hi:
         b = min(max(0.5, lo + 0.1 * (hi - lo)), hi - 0.1 * (hi - lo))
-    # Newton's method on h = (beta - lo)(hi - beta) f, which is nearly linear where f has its poles (Leibovici and Neoschil, Fluid Phase
+    # Newton's method on h = (beta - lo)(hi - beta) f, which is nearly linear where f has its poles (Leibovici and
+    # Neoschil, Fluid Phase
     # Equilib. 74, 303, 1992), inside a bracket that f's sign keeps closing.
     for _ in range(ITERATIONS):
         f, slope = sums(c, z, b, n)

@@ -1,11 +1,12 @@
-"""The table of PC-SAFT: roots in the density, fugacities and what else solvers ask; sources in :mod:`cryonome.eos.saft`.
+"""The table of PC-SAFT: roots in the density, fugacities and what else solvers ask; sources in
+:mod:`cryonome.eos.saft`.
 
-Parameters ``p``: segment numbers, diameters sigma, energies, critical temperatures and volumes of the pure chains, each of nc numbers; the pair energies E1
-and E2 row by row. State ``st``: T, R T, P/(R T); diameters d with two temperature derivatives; the isotherm of :func:`isotherm` (:data:`ISO` numbers) with
-its chain weights; work.
+Parameters ``p``: segment numbers, diameters sigma, energies, critical temperatures and volumes of the pure chains,
+each of nc numbers; the pair energies E1 and E2 row by row. State ``st``: T, R T, P/(R T); diameters d with two
+temperature derivatives; the isotherm of :func:`isotherm` (:data:`ISO` numbers) with its chain weights; work.
 
-At a given composition and temperature the pressure is a function of the packing alone, cheap beside the whole energy: there the roots are found.
-"""
+At a given composition and temperature the pressure is a function of the packing alone, cheap beside the whole energy:
+there the roots are found."""
 
 from math import exp, log, pi
 
@@ -20,8 +21,9 @@ HEAD = 8
 M, SIGMA, EPSILON, CRITICAL_T, CRITICAL_V = range(5)
 VECTORS = 5
 ISO = 24
-"""Numbers of an isotherm: zeta_0 to zeta_2 by packing, the mean segment number, the density by packing, the sum of chain weights; from 8 on seven
-coefficients of the first, from 15 on of the second dispersion integral times their energies."""
+"""Numbers of an isotherm: zeta_0 to zeta_2 by packing, the mean segment number, the density by packing, the sum of
+chain weights; from 8 on seven coefficients of the first, from 15 on of the second dispersion integral times their
+energies."""
 
 PACKINGS = np.concatenate((
     np.zeros(1), np.exp(np.linspace(log(1e-3), log(0.06), 8)), np.arange(0.07, 0.25, 0.01), np.arange(0.26, 0.661, 0.02),
@@ -48,7 +50,8 @@ def chains(p: Place, nc: int) -> tuple[F1, F2, F2]:
 
 @inner
 def parts(st: F1, nc: int) -> Parts:
-    """Return a state's diameters with their derivatives, isotherm, chain weights, and work: vectors, a matrix of them."""
+    """Return a state's diameters with their derivatives, isotherm, chain weights, and work: vectors, a matrix of
+    them."""
     a = HEAD + 3 * nc
     b = a + ISO + nc
     return (
@@ -192,7 +195,8 @@ def refine(iso: F1, weight: F1, d: F1, nc: int, target: float, low: float, high:
 
 @inner
 def among_packings(iso: F1, weight: F1, d: F1, nc: int, target: float) -> tuple[float, float]:
-    """Return the densest and the thinnest root among the intervals of :data:`PACKINGS` where the pressure rises through the target."""
+    """Return the densest and the thinnest root among the intervals of :data:`PACKINGS` where the pressure rises
+    through the target."""
     # Beyond the densest packing looked at there is nothing; it stands in where no pressure rises through.
     dense = thin = PACKINGS[-1]
     first = last = -1
@@ -215,7 +219,8 @@ def among_packings(iso: F1, weight: F1, d: F1, nc: int, target: float) -> tuple[
 def saft_packings(
     m: F1, d: F1, E1: F2, E2: F2, T: float, x: F1, nc: int, target: float, root: int, y: F1, iso: F1, weight: F1
 ) -> float:
-    """Put the densities of the densest and of the thinnest stable root in iso[6] and iso[7], with the isotherm of a composition, and return the first."""
+    """Put the densities of the densest and of the thinnest stable root in iso[6] and iso[7], with the isotherm of a
+    composition, and return the first."""
     isotherm(m, d, E1, E2, T, x, nc, y, iso, weight)
     dense, thin = packings(iso, weight, d, nc, target, root)
     iso[6], iso[7] = dense * iso[4], thin * iso[4]
@@ -226,10 +231,10 @@ def saft_packings(
 def packings(iso: F1, weight: F1, d: F1, nc: int, target: float, root: int) -> tuple[float, float]:
     """Return the packings of the densest and of the thinnest stable root.
 
-    From the dense end Newton's method comes down monotonically to the densest root, from nothing it comes up to the thinnest; where it meets a falling
-    pressure that root does not exist and the other serves for both. What ends neither way is looked for among fixed packings. With a ``root`` the
-    other end is looked at only where that one fails.
-    """
+    From the dense end Newton's method comes down monotonically to the densest root, from nothing it comes up to the
+    thinnest; where it meets a falling pressure that root does not exist and the other serves for both. What ends
+    neither way is looked for among fixed packings. With a ``root`` the other end is looked at only where that one
+    fails."""
     thin_start = min(target / iso[4], DENSE_START)
     dense, thin, good, fine = 0.0, 0.0, False, False
     if root != 2:
@@ -262,7 +267,8 @@ def both(p: Place, state: F1, nc: int, x: F1, root: int) -> tuple[float, float]:
 
 @inner
 def energy_at(p: Place, state: F1, nc: int, x: F1, rho: float, second: int, by_cc: F2) -> tuple[float, float, float]:
-    """Return phi with its derivatives by T at a density; the gradient is in row 1 of the state's work, by c and T in its last vector."""
+    """Return phi with its derivatives by T at a density; the gradient is in row 1 of the state's work, by c and T in
+    its last vector."""
     m, E1, E2 = chains(p, nc)
     d, d1, d2, _, _, work, w = parts(state, nc)
     for i in range(nc):
@@ -302,7 +308,8 @@ def saft_roots(p: Place, st: Place, nc: int, x: Place, out: Place) -> int:
 
 @tabled
 def saft_place(p: Place, st: Place, nc: int, x: Place, Z: float, out: Place) -> int:
-    """Put the density relative to that of the components' critical points, and whether below their mean critical temperature by critical volume, in place."""
+    """Put the density relative to that of the components' critical points, and whether below their mean critical
+    temperature by critical volume, in place."""
     q, state, z, two = view(p, VECTORS * nc), view(st, HEAD), view(x, nc), view(out, 2)
     volume = heat = 0.0
     for i in range(nc):
@@ -357,7 +364,8 @@ def hessian_in(state: F1, nc: int) -> F2:
 def saft_derivatives(
     p: Place, st: Place, nc: int, x: Place, root: int, ln_phi: Place, dn: Place, dT: Place, dP: Place
 ) -> float:
-    """Put ln phi with all its first derivatives in place and return Z; Michelsen and Mollerup (2007), ch. 2 eqs. 13 to 22."""
+    """Put ln phi with all its first derivatives in place and return Z; Michelsen and Mollerup (2007), ch. 2 eqs. 13
+    to 22."""
     state, z, out, by_n, by_T, by_P = (
         view(st, size(nc)),
         view(x, nc),
@@ -443,7 +451,8 @@ def saft_hessian(p: Place, st: Place, nc: int, V: float, x: Place, out: Place) -
 
 @tabled
 def saft_third(p: Place, st: Place, nc: int, V: float, x: Place, dn: Place) -> float:
-    """Return the third derivative of F along ``dn``: the slope of the second by a symmetric difference, extrapolated once, good to some ten digits."""
+    """Return the third derivative of F along ``dn``: the slope of the second by a symmetric difference, extrapolated
+    once, good to some ten digits."""
     state, z, step = view(st, size(nc)), view(x, nc), view(dn, nc)
     H = hessian_in(state, nc)
     at = parts(state, nc)[5][:nc]
@@ -465,7 +474,8 @@ def saft_third(p: Place, st: Place, nc: int, V: float, x: Place, dn: Place) -> f
 
 @entry
 def saft_energies(lo: int, hi: int, st: F1, p: F2, T: F1, c: F2, phi: F2, by_c: F2, by_cc: F2, by_cT: F2) -> int:
-    """Put phi with its two derivatives by T (N, 3), gradients and second derivatives (by_cc is (N, nc nc)) of densities c (N, nc) in place."""
+    """Put phi with its two derivatives by T (N, 3), gradients and second derivatives (by_cc is (N, nc nc)) of
+    densities c (N, nc) in place."""
     nc = c.shape[1]
     for n in range(lo, hi):
         q = p[n if p.shape[0] > 1 else 0]
@@ -499,7 +509,8 @@ def saft_everywhere(lo: int, hi: int, st: F1, p: F2, T: F1, P: F1, x: F2, out: F
 
 @entry
 def chain_pressures(lo: int, hi: int, work: F1, m: F1, T: F1, eta: F1, out: F2) -> int:
-    """Put P/(R T), its slope in the packing and the density by packing (N, 3) of pure chains of unit segments (sigma = 1, eps/k = 1) in place."""
+    """Put P/(R T), its slope in the packing and the density by packing (N, 3) of pure chains of unit segments (sigma
+    = 1, eps/k = 1) in place."""
     iso, one, own, d = work[:ISO], work[ISO : ISO + 1], work[ISO + 1 : ISO + 2], work[ISO + 2 : ISO + 3]
     weight, y, E = work[ISO + 4 : ISO + 5], work[ISO + 5 : ISO + 6], matrix(work[ISO + 6 :], 1, 1)
     for n in range(lo, hi):

@@ -1,7 +1,8 @@
-"""The residual Helmholtz energy of PC-SAFT as a density, with its derivatives; formulae and source in :mod:`cryonome.eos.saft_energy`.
+"""The residual Helmholtz energy of PC-SAFT as a density, with its derivatives; formulae and source in
+:mod:`cryonome.eos.saft_energy`.
 
-phi(c, T) = A_res/(R T V) of component densities c: everything at given T and V is a derivative of it. Work is rows of ``w`` (:data:`ROWS`, nc).
-"""
+phi(c, T) = A_res/(R T V) of component densities c: everything at given T and V is a derivative of it. Work is rows of
+``w`` (:data:`ROWS`, nc)."""
 
 from math import log, log1p, pi
 
@@ -28,14 +29,16 @@ SECOND = np.array([
 """Universal constants of the dispersion integrals: Gross and Sadowski (2001), table 1."""
 
 ROWS = 24
-"""Rows of work: 0 the densities, 1 gradient, 2 and 3 pair sums, 4 mean_i, 5 to 8 zeta_i, 9 to 15 of chains, 16 to 22 of the Hessian, 23 by temperature."""
+"""Rows of work: 0 the densities, 1 gradient, 2 and 3 pair sums, 4 mean_i, 5 to 8 zeta_i, 9 to 15 of chains, 16 to 22
+of the Hessian, 23 by temperature."""
 
 Six = tuple[float, float, float, float, float, float]
 
 
 @inner
 def spheres(z: float) -> tuple[float, float, float]:
-    """Return h(z) = 1/(z (1 - z)^2) + ln(1 - z)/z^2 with two derivatives; the series sum (k + 2 - 1/(k + 2)) z^k near zero."""
+    """Return h(z) = 1/(z (1 - z)^2) + ln(1 - z)/z^2 with two derivatives; the series sum (k + 2 - 1/(k + 2)) z^k near
+    zero."""
     if z < SMALL:
         value = first = second = 0.0
         for k in range(9, -1, -1):
@@ -128,8 +131,8 @@ def pair_sums(E: F2, c: F1, factor: float, nc: int, out: F1) -> None:
 def saft_energy(
     m: F1, d: F1, d1: F1, d2: F1, E1: F2, E2: F2, T: float, nc: int, w: F2, second: int, by_cc: F2, by_cT: F1, by_T: F1
 ) -> float:
-    """Return phi of densities in row 0 of ``w``; its derivative by T and, where ``second``, by T twice is in ``by_T``, the gradient in row 1, second
-    derivatives in ``by_cc`` and ``by_cT``."""
+    """Return phi of densities in row 0 of ``w``; its derivative by T and, where ``second``, by T twice is in
+    ``by_T``, the gradient in row 1, second derivatives in ``by_cc`` and ``by_cT``."""
     c, by_c, y1, y2, mean_i = w[0], w[1], w[2], w[3], w[4]
     zi0, zi1, zi2, zi3 = w[5], w[6], w[7], w[8]
     L, L2, L3, Ld, weight = w[9], w[10], w[11], w[12], w[13]

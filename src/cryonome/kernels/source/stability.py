@@ -1,4 +1,5 @@
-"""Phase stability by the tangent plane distance, of one state; method and sources in :mod:`cryonome.equilibrium.stability`.
+"""Phase stability by the tangent plane distance, of one state; method and sources in
+:mod:`cryonome.equilibrium.stability`.
 
 The work of a test is the rows of one matrix ``W`` (ROWS, nc) and three matrices ``H``, ``A`` and ``dn``.
 """
@@ -62,11 +63,11 @@ def follow(
     table: I1, p: F1, st: F1, nc: int, z: F1, d: F1, ln_w: F1, known: F2, known_Z: F1, w: F2, H: F2, A: F2, dn: F1, order: F1, W: F1,
     told: F1,
 ) -> float:  # fmt: skip
-    """Follow a trial ``ln_w`` downhill; return where tm ended, with whether that is an end and the steps in ``told``, and the mole numbers there in ``W``.
+    """Follow a trial ``ln_w`` downhill; return where tm ended, with whether that is an end and the steps in ``told``,
+    and the mole numbers there in ``W``.
 
-    The descent ends early where tm falls clearly below zero. A trial that returns to the feed counts as an end with tm = 0, and so does one that
-    comes to a known phase.
-    """
+    The descent ends early where tm falls clearly below zero. A trial that returns to the feed counts as an end with
+    tm = 0, and so does one that comes to a known phase."""
     x, ln_phi, step, new, before_w, before_step, extra = w[0], w[1], w[2], w[3], w[4], w[5], w[6]
     for i in range(nc):
         ln_w[i] = held(ln_w[i])
@@ -87,11 +88,13 @@ def follow(
             beta -= diff * step[i]
             pace += step[i] * step[i]
             reach = max(reach, abs(diff))
-        # Along a path to the trivial solution tm tends to half of beta (Michelsen 1982, eq. 33). A slow return is the mark of a nearby critical
+        # Along a path to the trivial solution tm tends to half of beta (Michelsen 1982, eq. 33). A slow return is the
+        # mark of a nearby critical
         # point, where another minimum may hide: Newton decides.
         trivial = 0.0 < tm < 1e-3 and abs(2.0 * tm - beta) < 0.2 * abs(beta) and reach < 0.02
         trivial = trivial and pace < SLOW * SLOW * (pace if before < 0.0 else before)
-        # Where the steps keep shrinking, and what they can still gain is far less than the distance, that stays positive.
+        # Where the steps keep shrinking, and what they can still gain is far less than the distance, that stays
+        # positive.
         shrinking = before >= 0.0 and pace < SHRINKING * before
         settled = False
         if shrinking and shrank:
@@ -181,7 +184,8 @@ def tested(
     table: I1, p: F1, st: F1, nc: int, guess: F1, distinct: I1, T: float, P: float, z: F1, d: F1, every: int, below: float,
     known: F2, known_Z: F1, w: F2, H: F2, A: F2, dn: F1, order: F1, best: F1, told: F1,
 ) -> float:  # fmt: skip
-    """Return the lowest modified distance met; whether every trial came to an end, and the steps, are in ``told``, the mole numbers there in ``best``.
+    """Return the lowest modified distance met; whether every trial came to an end, and the steps, are in ``told``,
+    the mole numbers there in ``best``.
 
     Wilson's two trials prove most; where one of them goes below ``below`` the others are left out, unless ``every``.
     """
@@ -199,7 +203,8 @@ def tested(
     if lowest < below and every == 0:
         told[0], told[1] = (1.0 if ended else 0.0), steps
         return lowest
-    # Nearly pure phases of the components that are nearest to being one of their own, whatever the equation makes of them.
+    # Nearly pure phases of the components that are nearest to being one of their own, whatever the equation makes of
+    # them.
     eos.pure_ln_phi(table, p, st, nc, activity)
     most, over = 0, -1e300
     for i in range(nc):
@@ -240,7 +245,8 @@ def tested(
             tm = follow(table, p, st, nc, z, d, ln_w, known, known_Z, w, H, A, dn, order, W, told)
             lowest, ended = _deeper(tm, told[0] > 0.0, lowest, ended, W, best, nc)
             steps += told[1]
-        # Water boils higher than the oil it is with, and has its share of Wilson's liquid: the oil alone leads to the liquid without it.
+        # Water boils higher than the oil it is with, and has its share of Wilson's liquid: the oil alone leads to the
+        # liquid without it.
         hottest = 0
         for i in range(1, nc):
             if guess[nc + i] > guess[nc + hottest]:
@@ -277,7 +283,8 @@ def _nearly(z: F1, at: int, rest: float, nc: int, ln_w: F1) -> None:
 
 @inner
 def _deeper(tm: float, done: bool, lowest: float, ended: bool, W: F1, best: F1, nc: int) -> tuple[float, bool]:
-    """Keep a trial's end where it is the lowest so far; return the lowest distance and whether every trial came to an end."""
+    """Keep a trial's end where it is the lowest so far; return the lowest distance and whether every trial came to an
+    end."""
     if not abs(tm) < 1e300:
         tm = 1e300
     if tm < lowest:
@@ -292,7 +299,8 @@ def test_stability(
     lo: int, hi: int, work: F1, table: I1, p: F2, memory: int, guess: F2, distinct: I1, T: F1, P: F1, z: F2, d: F2, given: int,
     every: int, below: float, known: F3, known_Z: F2, tm: F1, W: F2, ended: I1, steps: I1,
 ) -> int:  # fmt: skip
-    """Test states z (N, nc), ln of whose fugacities over P is ``d`` where ``given``, else put there; known phases (N, k, nc)."""
+    """Test states z (N, nc), ln of whose fugacities over P is ``d`` where ``given``, else put there; known phases (N,
+    k, nc)."""
     nc = z.shape[1]
     st = work[:memory]
     w = matrix(work[memory:], ROWS, nc)

@@ -1,4 +1,5 @@
-"""An equation evaluated at many states: every entry takes rows ``lo`` to ``hi``, parameters ``p`` (1 or N, ...), T and P (N,)."""
+"""An equation evaluated at many states: every entry takes rows ``lo`` to ``hi``, parameters ``p`` (1 or N, ...), T
+and P (N,)."""
 
 from . import table as eos
 from .marks import F1, F2, F3, I1, entry, flat, inner

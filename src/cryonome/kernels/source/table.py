@@ -1,8 +1,8 @@
 """The table of functions that an equation of state brings: all that compiled solvers know of it.
 
-Every function gets ``p`` the equation's parameters, ``st`` its state (filled by ``prepare``), and the number of components; compositions are normalised.
-An equation with another table needs no change in a solver; :data:`ORDER` is the order of its functions.
-"""
+Every function gets ``p`` the equation's parameters, ``st`` its state (filled by ``prepare``), and the number of
+components; compositions are normalised. An equation with another table needs no change in a solver; :data:`ORDER` is
+the order of its functions."""
 
 from .marks import F1, I1, calling, inner
 
@@ -19,10 +19,12 @@ ORDER = (
     "third",
     "select",
 )
-"""What the places of a table hold. ``prepare(p, st, nc, T, P)``, P zero for any volume at T alone; ``ln_phi(p, st, nc, x, root, out) -> Z``;
-``derivatives(p, st, nc, x, root, ln_phi, dn, dT, dP) -> Z``; ``pure_ln_phi(p, st, nc, out)``; ``response(p, st, nc, x, Z, out)`` (six numbers) at a root;
-``place(p, st, nc, x, Z, out)`` packing and whether cold; ``roots(p, st, nc, x, out)``; ``pressure(p, st, nc, V, x, out)`` and its slope;
-``hessian(p, st, nc, V, x, out)``; ``third(p, st, nc, V, x, dn)``; ``select(p, st, nc, x, root) -> Z``. Roots are coded 0 stable, 1 liquid, 2 vapour."""
+"""What the places of a table hold. ``prepare(p, st, nc, T, P)``, P zero for any volume at T alone; ``ln_phi(p, st,
+nc, x, root, out) -> Z``; ``derivatives(p, st, nc, x, root, ln_phi, dn, dT, dP) -> Z``; ``pure_ln_phi(p, st, nc,
+out)``; ``response(p, st, nc, x, Z, out)`` (six numbers) at a root; ``place(p, st, nc, x, Z, out)`` packing and
+whether cold; ``roots(p, st, nc, x, out)``; ``pressure(p, st, nc, V, x, out)`` and its slope; ``hessian(p, st, nc, V,
+x, out)``; ``third(p, st, nc, V, x, dn)``; ``select(p, st, nc, x, root) -> Z``. Roots are coded 0 stable, 1 liquid, 2
+vapour."""
 
 STABLE, LIQUID, VAPOUR = 0, 1, 2
 

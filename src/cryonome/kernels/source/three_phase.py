@@ -1,4 +1,5 @@
-"""Phases of one state beyond two; method and sources in :mod:`cryonome.equilibrium.multiphase`, work as :mod:`.many_phases` tells."""
+"""Phases of one state beyond two; method and sources in :mod:`cryonome.equilibrium.multiphase`, work as
+:mod:`.many_phases` tells."""
 
 from math import exp
 
@@ -28,7 +29,8 @@ from .stability import ROWS as TEST_ROWS
 from .two_phase import ACCEPTED, TOLERANCE, seeded
 
 FURTHER = -1e-9
-"""Distance below which a phase of a converged split is itself unstable; residuals of a split are a hundred times smaller."""
+"""Distance below which a phase of a converged split is itself unstable; residuals of a split are a hundred times
+smaller."""
 ROUNDS = 5
 SUBSTITUTIONS = 60
 OUTSIDE = 1e-5
@@ -43,7 +45,8 @@ CONVERGED, NOT_CONVERGED, MORE_PHASES = 0, 1, 3
 
 @unit
 def extrapolate(step: F2, old: F2, older: F2, p: int, nc: int, ln_phi: F2) -> int:
-    """Add the extra step of the general dominant eigenvalue method with two eigenvalues to ``ln_phi``; none where it would be wild.
+    """Add the extra step of the general dominant eigenvalue method with two eigenvalues to ``ln_phi``; none where it
+    would be wild.
 
     Crowe and Nishio, AIChE J. 21, 528 (1975).
     """
@@ -81,8 +84,8 @@ def extrapolate(step: F2, old: F2, older: F2, p: int, nc: int, ln_phi: F2) -> in
 def _settled(table: I1, q: F1, st: F1, nc: int, d: F1, W: F1, x: F1, ln_phi: F1, best: F1) -> None:
     """Bring a trial nearer to where it leads; the test ends as soon as it has proved what it looks for.
 
-    Substitution may run away from a strongly non-ideal trial: of all on its way the one of the lowest distance counts, normalised, in W.
-    """
+    Substitution may run away from a strongly non-ideal trial: of all on its way the one of the lowest distance
+    counts, normalised, in W."""
     lowest = 1e300
     for i in range(nc):
         best[i] = W[i]
@@ -114,11 +117,12 @@ def _settled(table: I1, q: F1, st: F1, nc: int, d: F1, W: F1, x: F1, ln_phi: F1,
 def joined(
     table: I1, q: F1, st: F1, nc: int, p: int, z: F1, d: F1, W: F1, w: F2, H: F1, A: F1, D: F1, s: F1, beta: F1, Z: F1
 ) -> float:
-    """Solve for p phases, the last beginning at W beside those in the places before; return the residual, with iterations in s[63].
+    """Solve for p phases, the last beginning at W beside those in the places before; return the residual, with
+    iterations in s[63].
 
-    A phase that would join is taken out of the one that has most of it, in the amount that lowers the Gibbs energy most: all share one tangent plane. They settle
-    by substitution; where that does not end, or loses a phase, a descent decides.
-    """
+    A phase that would join is taken out of the one that has most of it, in the amount that lowers the Gibbs energy
+    most: all share one tangent plane. They settle by substitution; where that does not end, or loses a phase, a
+    descent decides."""
     x, ln_phi, begin = places(w, X, nc), places(w, LN_PHI, nc), places(w, BEGIN, nc)
     step, old, older, new = places(w, STEP, nc), places(w, OLD, nc), places(w, OLDER, nc), places(w, NEW, nc)
     d_shares = places(w, TRIAL_F, nc)
@@ -179,7 +183,8 @@ def joined(
                 old[k, i] = step[k, i]
     if residual >= 1e300:
         residual = descended_all(table, q, st, nc, p, z, w, H, A, D, s, x, beta, ln_phi, Z)
-    # Where substitution lost a phase, descending from where it joined shows whether it was right to; and where neither settled.
+    # Where substitution lost a phase, descending from where it joined shows whether it was right to; and where
+    # neither settled.
     lost = not residual <= ACCEPTED
     for k in range(p):
         lost = lost or beta[k] <= 0.0
@@ -203,7 +208,8 @@ def joined(
 
 @inner
 def _arranged(table: I1, q: F1, st: F1, nc: int, p: int, x: F2, beta: F1, Z: F1, spare: F1, s: F1, kind: I1) -> int:
-    """Put phases in order, the lighter first, those that are one joined, and name them in ``kind``; return how many there are."""
+    """Put phases in order, the lighter first, those that are one joined, and name them in ``kind``; return how many
+    there are."""
     for k in range(p):
         for j in range(k):
             if beta[k] > 0.0 and beta[j] > 0.0 and abs(Z[k] / Z[j] - 1.0) < 1e-5:
@@ -264,8 +270,8 @@ def add_phases(
     lo: int, hi: int, work: F1, table: I1, p: F2, memory_: int, guess: F2, distinct: I1, T: F1, P: F1, z: F2, kind: I2, share: F2,
     phases: F3, Z: F2, reason: I1, residual: F1, iterations: I1,
 ) -> int:  # fmt: skip
-    """Give two-phase states their third phase where they have one, and another pair where that is the stable one: ``kind``, ``share`` and ``Z`` (N, 4), ``phases``
-    (N, 4, nc) come with two places filled and are changed."""
+    """Give two-phase states their third phase where they have one, and another pair where that is the stable one:
+    ``kind``, ``share`` and ``Z`` (N, 4), ``phases`` (N, 4, nc) come with two places filled and are changed."""
     nc = z.shape[1]
     st, s = work[:memory_], work[memory_ : memory_ + 64]
     w = matrix(work[memory_ + 64 :], ROWS, nc)

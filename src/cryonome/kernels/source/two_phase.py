@@ -1,8 +1,9 @@
-"""Two-phase flash of one state at given temperature and pressure; method and sources in :mod:`cryonome.equilibrium.flash`.
+"""Two-phase flash of one state at given temperature and pressure; method and sources in
+:mod:`cryonome.equilibrium.flash`.
 
-Work: the rows of one matrix ``w`` (ROWS, nc), three matrices, and whole numbers for pivots. A split is told by its numbers :data:`RESULT` long: the fraction
-of y, Z of x and of y, the residual, iterations, and whether it fell back to one phase.
-"""
+Work: the rows of one matrix ``w`` (ROWS, nc), three matrices, and whole numbers for pivots. A split is told by its
+numbers :data:`RESULT` long: the fraction of y, Z of x and of y, the residual, iterations, and whether it fell back to
+one phase."""
 
 from math import exp, sqrt
 
@@ -62,7 +63,8 @@ def _phases_of(z: F1, K: F1, c: F1, beta: float, nc: int, x: F1, y: F1) -> None:
 
 @inner
 def _probed(table: I1, p: F1, st: F1, nc: int, z: F1, d: F1, ln_k: F1, w: F2) -> tuple[bool, float]:
-    """Take a few substitution steps; return whether they prove a split, by a pair of lower Gibbs energy than the feed, and the fraction."""
+    """Take a few substitution steps; return whether they prove a split, by a pair of lower Gibbs energy than the
+    feed, and the fraction."""
     x, y, fx, fy, c, K = w[0], w[1], w[2], w[3], w[4], w[5]
     beta, split = 0.5, False
     for step in range(PROBE_STEPS):
@@ -83,8 +85,8 @@ def _probed(table: I1, p: F1, st: F1, nc: int, z: F1, d: F1, ln_k: F1, w: F2) ->
 
 @unit
 def seeded(table: I1, p: F1, st: F1, nc: int, z: F1, d: F1, trial: F1, w: F2, seed: F1) -> int:
-    """Put an amount of a second phase of composition ``trial`` that lowers the Gibbs energy of z in ``seed``; it has a negative tangent plane
-    distance, so a small enough amount always does."""
+    """Put an amount of a second phase of composition ``trial`` that lowers the Gibbs energy of z in ``seed``; it has
+    a negative tangent plane distance, so a small enough amount always does."""
     x, ln_phi = w[0], w[1]
     most = 1e300
     for i in range(nc):
@@ -109,7 +111,8 @@ def seeded(table: I1, p: F1, st: F1, nc: int, z: F1, d: F1, trial: F1, w: F2, se
 
 @inner
 def _oriented(table: I1, p: F1, st: F1, nc: int, z: F1, seed: F1, w: F2, ln_k: F1) -> float:
-    """Return the fraction of two phases, one of amount ``seed`` and the rest of z, the lighter as the vapour, and put ln K in place."""
+    """Return the fraction of two phases, one of amount ``seed`` and the rest of z, the lighter as the vapour, and put
+    ln K in place."""
     x, y, ln_phi, place = w[0], w[1], w[2], w[3]
     for i in range(nc):
         x[i], y[i] = z[i] - seed[i], seed[i]
@@ -134,7 +137,8 @@ def solved_split(
     table: I1, p: F1, st: F1, nc: int, z: F1, d: F1, ln_k: F1, beta: float, few: int, w: F2, H: F2, A: F2, dn: F1, dm: F1, order: F1,
     x: F1, y: F1, out: F1,
 ) -> int:  # fmt: skip
-    """Converge a state known to be split: accelerated substitution, then Newton's method. Compositions come in x and y, the rest in ``out``."""
+    """Converge a state known to be split: accelerated substitution, then Newton's method. Compositions come in x and
+    y, the rest in ``out``."""
     c, fx, fy, step, before_k, before_step, weight, extra = w[2], w[3], w[4], w[5], w[6], w[7], w[8], w[9]
     K = w[12]
     out[COLLAPSED], out[RESIDUAL], out[ITERATIONS] = 0.0, 1e300, 0.0
@@ -190,11 +194,12 @@ def descended(
     table: I1, p: F1, st: F1, nc: int, z: F1, d: F1, liquid: F1, vapour: F1, w: F2, H: F2, A: F2, dn: F1, dm: F1, order: F1,
     x: F1, y: F1, out: F1,
 ) -> int:  # fmt: skip
-    """Minimise the Gibbs energy in the vapour's mole numbers from amounts ``liquid`` and ``vapour``, which are rows 10 and 11 of ``w``.
+    """Minimise the Gibbs energy in the vapour's mole numbers from amounts ``liquid`` and ``vapour``, which are rows
+    10 and 11 of ``w``.
 
-    The variables are scaled by sqrt(x_i y_i / z_i), which makes the Hessian times V L the identity for ideal phases (Michelsen and Mollerup 2007, ch. 10).
-    Absent components get a zero scale and stay absent. Both phases' amounts are carried, since a difference would cost a trace component its digits.
-    """
+    The variables are scaled by sqrt(x_i y_i / z_i), which makes the Hessian times V L the identity for ideal phases
+    (Michelsen and Mollerup 2007, ch. 10). Absent components get a zero scale and stay absent. Both phases' amounts
+    are carried, since a difference would cost a trace component its digits."""
     fx, fy, g, scale, gradient, step, dT, dP = w[2], w[3], w[4], w[5], w[6], w[7], w[8], w[9]
     new_l, new_v, goal, best_l, best_v, trace, values, off = w[12], w[13], w[14], w[15], w[16], w[17], w[18], w[19]
     X, Y = matrix(dn, nc, nc), matrix(dm, nc, nc)
@@ -212,7 +217,8 @@ def descended(
         size = gibbs = 0.0
         for i in range(nc):
             ln_fx, ln_fy = log_safe(x[i]) + fx[i], log_safe(y[i]) + fy[i]
-            # Where one phase holds but traces of a component, equal fugacity tells how much at once; where that is nothing, nothing is asked.
+            # Where one phase holds but traces of a component, equal fugacity tells how much at once; where that is
+            # nothing, nothing is asked.
             trace[i] = 1.0 if z[i] > 0.0 and min(x[i], y[i]) < TRACE else 0.0
             goal[i] = ln_fy - fx[i] if x[i] < y[i] else ln_fx - fy[i]
             asked = z[i] > 0.0 and not (trace[i] > 0.0 and goal[i] < NOTHING)
@@ -294,8 +300,8 @@ def descended(
 
 @inner
 def _named(table: I1, p: F1, st: F1, nc: int, x: F1, y: F1, split: bool, out: F1, two: F1) -> tuple[int, int]:
-    """Return what the phases are (0 vapour, 1 liquid) by the rule of :mod:`cryonome.equilibrium.naming`, first y's, the lighter, then x's; they change
-    roles where x is the lighter."""
+    """Return what the phases are (0 vapour, 1 liquid) by the rule of :mod:`cryonome.equilibrium.naming`, first y's,
+    the lighter, then x's; they change roles where x is the lighter."""
     eos.place(table, p, st, nc, x, out[Z_X], two)
     dense_x, liquid_x = two[0], two[1] > 0.0 and two[0] > 1.0
     if not split:
@@ -448,8 +454,8 @@ def flash_near_states(
     lo: int, hi: int, work: F1, table: I1, p: F2, memory: int, T: F1, P: F1, z: F2, ln_k: F2, start: F1, two: I1,
     kind: I2, share: F2, phases: F3, Z: F2, reason: I1, residual: F1, iterations: I1,
 ) -> int:  # fmt: skip
-    """Solve states with as many phases as their neighbours have, two where ``two``, from ``ln_k`` (N, nc) and the fraction ``start`` (N,); ``reason``
-    comes with what is known to be lost already."""
+    """Solve states with as many phases as their neighbours have, two where ``two``, from ``ln_k`` (N, nc) and the
+    fraction ``start`` (N,); ``reason`` comes with what is known to be lost already."""
     nc = z.shape[1]
     st = work[:memory]
     w = matrix(work[memory:], ROWS, nc)

@@ -1,4 +1,5 @@
-"""The kinds of questions, one file each. A file registers its kind where it is imported; nothing else names it, and each is imported when it is asked for."""
+"""The kinds of questions, one file each. A file registers its kind where it is imported; nothing else names it, and
+each is imported when it is asked for."""
 
 import importlib
 import pkgutil

@@ -71,10 +71,13 @@ def solve(asked: Asked, context: Context) -> Answer:
     model = context.project.fluid(context.fluid(asked.fluid))
     ranked = [
         {
-            "eos": a.eos, "verdict": a.verdict, "reasons": [*a.reasons], "source": EQUATIONS[a.eos],
+            "eos": a.eos,
+            "verdict": a.verdict,
+            "reasons": [*a.reasons],
+            "source": EQUATIONS[a.eos],
         }
         for a in advise(gather(model, asked.temperatures, asked.pressures))
-    ]  # fmt: skip
+    ]
     return {"ranked": ranked, "notes": [*model.remarks]}
 
 
@@ -90,9 +93,12 @@ def begin(fluid: str, at: tuple[float, float] | None) -> AdviceStudy:
         return AdviceStudy(name="Which equation", kind="advice", fluid=fluid)
     T, P = at
     return AdviceStudy(
-        name="Which equation", kind="advice", fluid=fluid,
-        temperatures=(f"{T - 303.15:.2f} degC", f"{T - 243.15:.2f} degC"), pressures=(f"{P / 2e5:.4g} bar", f"{P / 5e4:.4g} bar"),
-    )  # fmt: skip
+        name="Which equation",
+        kind="advice",
+        fluid=fluid,
+        temperatures=(f"{T - 303.15:.2f} degC", f"{T - 243.15:.2f} degC"),
+        pressures=(f"{P / 2e5:.4g} bar", f"{P / 5e4:.4g} bar"),
+    )
 
 
 def says(asked: Asked, answer: Answer, units: Units) -> str:

@@ -1,4 +1,5 @@
-"""The study ``black_oil``: tables of volumes, gas in oil and oil in gas, with undersaturated branches, as simulators take them."""
+"""The study ``black_oil``: tables of volumes, gas in oil and oil in gas, with undersaturated branches, as simulators
+take them."""
 
 from __future__ import annotations
 
@@ -40,7 +41,8 @@ VOLATILE = 350.0
 
 
 class BlackOilStudy(Study):
-    """Asks for black-oil tables at a ``temperature`` over falling ``pressures``, corrected to a train of ``stages`` where there is one; ``undersaturated`` are the pressures of the branches."""
+    """Asks for black-oil tables at a ``temperature`` over falling ``pressures``, corrected to a train of ``stages``
+    where there is one; ``undersaturated`` are the pressures of the branches."""
 
     kind: Literal["black_oil"]
     fluid: FluidRef
@@ -63,7 +65,8 @@ class BlackOilRow(TypedDict):
 
 
 class BranchAnswer(TypedDict):
-    """The saturated oil (of a condensate the gas) of a row, compressed: its saturation pressure, and beside each pressure the volume factor and viscosity."""
+    """The saturated oil (of a condensate the gas) of a row, compressed: its saturation pressure, and beside each
+    pressure the volume factor and viscosity."""
 
     saturation_pressure_Pa: float
     pressure_Pa: list[float]
@@ -85,7 +88,8 @@ class BlackOilAnswer(Common):
 
 @dataclass(frozen=True)
 class Asked:
-    """Temperature K, falling pressures Pa, temperatures K and pressures Pa of the stages, pressures Pa of the branches."""
+    """Temperature K, falling pressures Pa, temperatures K and pressures Pa of the stages, pressures Pa of the
+    branches."""
 
     fluid: str
     T: float
@@ -135,7 +139,7 @@ def solve(asked: Asked, context: Context) -> Answer:
     refused = refusals(table)
     remarks = [
         Remark("warning", f"black_oil.{code}", "", {"P": pascal(table.P[row])}) for code, row in dict(refused).items()
-    ]  # fmt: skip
+    ]
     remarks.append(
         Remark(
             "estimate",
@@ -152,9 +156,14 @@ def solve(asked: Asked, context: Context) -> Answer:
     if table.oil and table.Rs[0] > VOLATILE:
         remarks.append(Remark("warning", "black_oil.volatile"))
     answer: Answer = {
-        "saturation": at, "rows": _rows(table), "branches": _branches(table), "branch_of": "oil" if table.oil else "gas",
-        "tank_density_kg_m3": table.tank_density, "gas_gravity": table.gas_gravity, "sound": not refused,
-    }  # fmt: skip
+        "saturation": at,
+        "rows": _rows(table),
+        "branches": _branches(table),
+        "branch_of": "oil" if table.oil else "gas",
+        "tank_density_kg_m3": table.tank_density,
+        "gas_gravity": table.gas_gravity,
+        "sound": not refused,
+    }
     answer = {k: v for k, v in answer.items() if not isinstance(v, float) or np.isfinite(v)}
     return {**answer, "notes": [*model.remarks, *remarks, *left_out(context, fluid)]}
 
@@ -199,10 +208,13 @@ def begin(fluid: str, at: tuple[float, float] | None) -> BlackOilStudy:
     """Return a new question about a fluid."""
     T = at[0] if at is not None else 363.15
     return BlackOilStudy(
-        name=f"Black-oil tables of {fluid}", kind="black_oil", fluid=fluid, temperature=f"{T - 273.15:.5g} degC",
+        name=f"Black-oil tables of {fluid}",
+        kind="black_oil",
+        fluid=fluid,
+        temperature=f"{T - 273.15:.5g} degC",
         pressures=Range(begin="20 bar", end="300 bar", steps=14),
         stages=(Stage(temperature="40 degC", pressure="30 bar"), Stage(temperature="60 degF", pressure="1 atm")),
-    )  # fmt: skip
+    )
 
 
 def says(asked: Asked, answer: Answer, units: Units) -> str:

@@ -28,7 +28,8 @@ MOST = 400
 
 
 class ComponentsStudy(Study):
-    """Asks for the constants of the components of a ``fluid``, or of the databank's by their ``names``; with a ``temperature`` the vapour pressure of each there."""
+    """Asks for the constants of the components of a ``fluid``, or of the databank's by their ``names``; with a
+    ``temperature`` the vapour pressure of each there."""
 
     kind: Literal["components"]
     fluid: Annotated[str, Names(FLUIDS, needed=False)] = ""
@@ -37,8 +38,9 @@ class ComponentsStudy(Study):
 
 
 class ComponentCard(TypedDict):
-    """The constants of a component; in a fluid its shares, at a temperature its vapour pressure, null above its critical point. ``kappa`` is the constant of the
-    alpha function of a cubic equation, ``parachor`` in (mN/m)^(1/4) cm3/mol."""
+    """The constants of a component; in a fluid its shares, at a temperature its vapour pressure, null above its
+    critical point. ``kappa`` is the constant of the alpha function of a cubic equation, ``parachor`` in (mN/m)^(1/4)
+    cm3/mol."""
 
     name: str
     formula: str

@@ -37,7 +37,8 @@ class DepletionStudy(StepsStudy):
 
 
 class DepletionRow(TypedDict):
-    """A step: liquid to the volume at saturation, cumulative moles of gas drawn per mole of fluid, and the gas drawn at this step; null where a value does not exist."""
+    """A step: liquid to the volume at saturation, cumulative moles of gas drawn per mole of fluid, and the gas drawn
+    at this step; null where a value does not exist."""
 
     pressure_Pa: float
     liquid_volume_fraction: float | None
@@ -73,10 +74,12 @@ def simulated(asked: Steps, fluid: LabFluid, model: FluidModel, near: Saturation
 
 
 TEST = LabTest(
-    simulated, "pressure_Pa", lambda asked: asked.P,
+    simulated,
+    "pressure_Pa",
+    lambda asked: asked.P,
     ("liquid_volume_fraction", "produced_mole_fraction", "Z_gas", "Z_two_phase", "gas_gravity"),
     saturated_at=lambda asked: asked.T,
-)  # fmt: skip
+)
 
 
 def solve(asked: Steps, context: Context) -> Answer:

@@ -74,8 +74,8 @@ class BoundaryAnswer(TypedDict):
 
 
 class SpinodalAnswer(TypedDict):
-    """Where the feed becomes unstable to the smallest fluctuation, by rising molar volume; pressures below zero are of a liquid
-    under tension."""
+    """Where the feed becomes unstable to the smallest fluctuation, by rising molar volume; pressures below zero are
+    of a liquid under tension."""
 
     temperature_K: list[float]
     pressure_Pa: list[float]
@@ -83,7 +83,8 @@ class SpinodalAnswer(TypedDict):
 
 
 class ExtremeAnswer(TypedDict):
-    """Where a line turns as well: ``kind`` is cricondentherm (a highest temperature) or cricondenbar (a highest pressure)."""
+    """Where a line turns as well: ``kind`` is cricondentherm (a highest temperature) or cricondenbar (a highest
+    pressure)."""
 
     kind: str
     temperature_K: float
@@ -91,8 +92,8 @@ class ExtremeAnswer(TypedDict):
 
 
 class EnvelopeAnswer(Common):
-    """The lines asked for with critical points and extremes and the spinodal; ``water_dew`` bounds where there is an aqueous
-    phase, ``three_phase`` where there are three."""
+    """The lines asked for with critical points and extremes and the spinodal; ``water_dew`` bounds where there is an
+    aqueous phase, ``three_phase`` where there are three."""
 
     lines: NotRequired[list[LineAnswer]]
     volume_lines: NotRequired[list[VolumeLineAnswer]]
@@ -195,9 +196,10 @@ def volume_line_answer(model: FluidModel, line: VolumeLine) -> Answer:
 def _along(model: FluidModel, phases: Phases) -> Answer:
     values = evaluate(model.substance, phases, ALONG).whole
     return {
-        "temperature_K": phases.T.tolist(), "pressure_Pa": phases.P.tolist(),
+        "temperature_K": phases.T.tolist(),
+        "pressure_Pa": phases.P.tolist(),
         **{PROPERTIES[k].answer_key: values[k].tolist() for k in ALONG},
-    }  # fmt: skip
+    }
 
 
 def _boundary(lines: Lines) -> list[dict[str, list[float]]]:

@@ -43,16 +43,17 @@ RANGE = (50.0, 1500.0)
 
 
 class HeatingConditions(Part):
-    """Temperatures at which the standard gas is ``burnt`` and ``metered`` for its heating values, 60 degF each where none is given; metered at 1 atm."""
+    """Temperatures at which the standard gas is ``burnt`` and ``metered`` for its heating values, 60 degF each where
+    none is given; metered at 1 atm."""
 
     burnt: Temperature = None
     metered: Temperature = None
 
 
 class FlashStudy(Conditioned, Measured):
-    """Asks for the equilibrium at two given conditions; enthalpy, entropy and internal energy by mole or mass, as their unit
-    says, density and the rest of the whole. A ``rate`` by mole or mass says what it is; one by volume is ``rate_by`` ``actual``,
-    ``standard liquid`` or ``standard gas``. ``equations`` are others the same is asked of."""
+    """Asks for the equilibrium at two given conditions; enthalpy, entropy and internal energy by mole or mass, as
+    their unit says, density and the rest of the whole. A ``rate`` by mole or mass says what it is; one by volume is
+    ``rate_by`` ``actual``, ``standard liquid`` or ``standard gas``. ``equations`` are others the same is asked of."""
 
     kind: Literal["flash"]
     rate: Rate = None
@@ -63,7 +64,8 @@ class FlashStudy(Conditioned, Measured):
 
 
 class RatesAnswer(TypedDict):
-    """A flow by all its measures; standard volumes at 60 degF and 1 atm, as ideal gas and as the components' liquids."""
+    """A flow by all its measures; standard volumes at 60 degF and 1 atm, as ideal gas and as the components'
+    liquids."""
 
     mole_mol_s: float
     mass_kg_s: float
@@ -73,8 +75,8 @@ class RatesAnswer(TypedDict):
 
 
 class PhaseAnswer(TypedDict):
-    """One phase of a state, in SI; molar mass in g/mol. Fugacities and their coefficients are those of the equation without a volume shift, which changes them in every phase
-    alike."""
+    """One phase of a state, in SI; molar mass in g/mol. Fugacities and their coefficients are those of the equation
+    without a volume shift, which changes them in every phase alike."""
 
     kind: Literal["vapour", "liquid", "aqueous"]
     fraction: float
@@ -158,7 +160,8 @@ class ComparedAnswer(WholeAnswer):
 
 
 class FlashAnswer(Tested, WholeAnswer):
-    """The state: phases with the lighter first, and the whole; ``compared`` the same by other equations, by their name."""
+    """The state: phases with the lighter first, and the whole; ``compared`` the same by other equations, by their
+    name."""
 
     compared: NotRequired[dict[str, ComparedAnswer]]
     standard: NotRequired[StandardAnswer]
@@ -251,8 +254,8 @@ def _rate(study: FlashStudy, reader: Reader) -> tuple[str, float] | None:
 
 
 def simulated(asked: Asked, fluid: LabFluid, model: FluidModel, near: Saturation | None, watch: Watch) -> Simulated:
-    """Return what can be fitted of a flash at temperature and pressure, of many sets of parameters: densities, viscosities, Z and amounts of its phases and
-    what one flash to standard conditions gives."""
+    """Return what can be fitted of a flash at temperature and pressure, of many sets of parameters: densities,
+    viscosities, Z and amounts of its phases and what one flash to standard conditions gives."""
     if set(asked.given) != {"temperature", "pressure"}:
         return Simulated()
     m = fluid.size
@@ -285,9 +288,12 @@ def simulated(asked: Asked, fluid: LabFluid, model: FluidModel, near: Saturation
         singles |= {f"phases.{kind}.{key}": np.where(there, value, np.nan) for key, value in each.items()}
     s = separate(fluid, np.array([T_60F]), np.array([ATM]))
     singles |= {
-        "standard.liquid_density_kg_m3": s.tank_density, "standard.gas_oil_ratio_m3_m3": s.gas_oil_ratio, "standard.api": s.api,
-        "standard.gas_gravity": s.gas_gravity[:, 0], "standard.liquid_m3_mol": s.tank_volume,
-    }  # fmt: skip
+        "standard.liquid_density_kg_m3": s.tank_density,
+        "standard.gas_oil_ratio_m3_m3": s.gas_oil_ratio,
+        "standard.api": s.api,
+        "standard.gas_gravity": s.gas_gravity[:, 0],
+        "standard.liquid_m3_mol": s.tank_volume,
+    }
     return Simulated(singles=singles, names=model.names)
 
 
@@ -361,7 +367,8 @@ def reference_remark(model: FluidModel) -> Remark:
 
 
 def dense_remarks(model: FluidModel, found: Phases) -> list[Remark]:
-    """Say of a phase called vapour that it is a dense fluid: above the critical temperature of its composition as one fluid, and denser than critical."""
+    """Say of a phase called vapour that it is a dense fluid: above the critical temperature of its composition as one
+    fluid, and denser than critical."""
     out = []
     for place in np.flatnonzero(found.kind[0] == Kind.VAPOUR):
         x, Z = found.composition[0, place][None], found.Z[0, place][None]
@@ -379,7 +386,8 @@ OFF = 0.02
 
 
 def density_remarks(model: FluidModel, equation: str, found: Phases) -> list[Remark]:
-    """Say how far the equation's density of the main component, taken pure, is from its reference equation, of a fluid that is pure or nearly so."""
+    """Say how far the equation's density of the main component, taken pure, is from its reference equation, of a
+    fluid that is pure or nearly so."""
     main = int(np.argmax(model.z))
     part = model.components[main]
     T, P = float(found.T[0]), float(found.P[0])
@@ -396,16 +404,22 @@ def density_remarks(model: FluidModel, equation: str, found: Phases) -> list[Rem
     )
     off = ours / theirs - 1.0
     values: dict[str, Value] = {
-        "name": part.name, "T": kelvin(T), "P": pascal(P), "ours": measure(ours, "density"), "theirs": measure(theirs, "density"),
-        "equation": equation, "off": 100.0 * off,
-    }  # fmt: skip
+        "name": part.name,
+        "T": kelvin(T),
+        "P": pascal(P),
+        "ours": measure(ours, "density"),
+        "theirs": measure(theirs, "density"),
+        "equation": equation,
+        "off": 100.0 * off,
+    }
     return [Remark("warning" if abs(off) > OFF else "estimate", "state.density_off", "", values)]
 
 
 REFERENCE_CODES = {
-    "ideal gas": "state.reference_ideal_gas", "elements": "state.reference_elements",
+    "ideal gas": "state.reference_ideal_gas",
+    "elements": "state.reference_elements",
     "saturated liquid": "state.reference_saturated_liquid",
-}  # fmt: skip
+}
 
 
 def _add_rates(answer: Answer, states: States, rate: tuple[str, float]) -> None:
@@ -421,9 +435,12 @@ def _add_rates(answer: Answer, states: States, rate: tuple[str, float]) -> None:
 
 def _rates_answer(found: Rates) -> Answer:
     return {
-        "mole_mol_s": found.mole, "mass_kg_s": found.mass, "actual_m3_s": found.actual, "standard_gas_m3_s": found.gas,
+        "mole_mol_s": found.mole,
+        "mass_kg_s": found.mass,
+        "actual_m3_s": found.actual,
+        "standard_gas_m3_s": found.gas,
         "standard_liquid_m3_s": found.liquid,
-    }  # fmt: skip
+    }
 
 
 def composition(model: FluidModel, x: object) -> dict[str, float]:
@@ -431,9 +448,7 @@ def composition(model: FluidModel, x: object) -> dict[str, float]:
     return {name: float(value) for name, value in zip(model.names, x)}  # type: ignore[call-overload]
 
 
-def state_answer(
-    states: States, row: int = 0, detail: list[Mapping[str, float]] | None = None
-) -> Answer:  # fmt: skip
+def state_answer(states: States, row: int = 0, detail: list[Mapping[str, float]] | None = None) -> Answer:
     """Return one state of a batch as plain data in SI, every registered property under its key."""
     found: Phases = states.phases
     values = states.values

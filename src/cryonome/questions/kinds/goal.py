@@ -52,8 +52,8 @@ class GoalInput(Part):
 
 
 class GoalStudy(Study):
-    """Asks which value of an input makes a result of a study what it is to be: ``read`` is a path in its answer, ``target`` what is
-    wanted there."""
+    """Asks which value of an input makes a result of a study what it is to be: ``read`` is a path in its answer,
+    ``target`` what is wanted there."""
 
     kind: Literal["goal"]
     of: StudyRef
@@ -67,7 +67,8 @@ class GoalStudy(Study):
         return kind_of_key(told_key(self.read, document))[0] or ("fraction" if in_percent else "")
 
     def implied(self, document: Document) -> tuple[str, ...]:
-        """Return the other goals, which may vary the same input, and the questions that a named value which is read asks for."""
+        """Return the other goals, which may vary the same input, and the questions that a named value which is read
+        asks for."""
         rivals = tuple(s.name for s in document.studies if isinstance(s, GoalStudy) and s is not self)
         return (*rivals, *needed((self.read,), document))
 
@@ -77,8 +78,8 @@ def _path_of(study: Study | None, document: Document) -> PathParts | None:
 
 
 class GoalAnswer(Common):
-    """The input's value in SI, what is reached with it, the study's answer there, and ``others`` that reach it too; ``varied`` and
-    ``path`` as they were asked."""
+    """The input's value in SI, what is reached with it, the study's answer there, and ``others`` that reach it too;
+    ``varied`` and ``path`` as they were asked."""
 
     varied: NotRequired[str]
     varied_kind: NotRequired[str]
@@ -91,8 +92,8 @@ class GoalAnswer(Common):
 
 @dataclass(frozen=True)
 class Asked:
-    """The study asked, the input (its values the two ends), the path to read and its target in the answer's unit; ``rivals`` are other
-    goals that vary the same input."""
+    """The study asked, the input (its values the two ends), the path to read and its target in the answer's unit;
+    ``rivals`` are other goals that vary the same input."""
 
     of: str
     input: Input
@@ -162,15 +163,21 @@ def solve(asked: Asked, context: Context) -> Answer:
         notes.append(f"{told} varies the same input; the value of one goal only can be taken into the project")
     scale = asked.input.scale
     return {
-        "varied": asked.named, "varied_kind": scale.kind, "path": asked.read.key, "value": scale.si(value), "reached": probe.put_back(value), "others": [scale.si(v) for v in good[1:]],
-        "answer": probe.answer(value), "notes": notes,
-    }  # fmt: skip
+        "varied": asked.named,
+        "varied_kind": scale.kind,
+        "path": asked.read.key,
+        "value": scale.si(value),
+        "reached": probe.put_back(value),
+        "others": [scale.si(v) for v in good[1:]],
+        "answer": probe.answer(value),
+        "notes": notes,
+    }
 
 
 @dataclass(frozen=True)
 class GoalCurve:
-    """What is read over the range of the input: ``values`` (N,) in the ``unit`` the input is written in, ``read`` (N,) in the unit of the
-    answer's key, nan where there is no answer."""
+    """What is read over the range of the input: ``values`` (N,) in the ``unit`` the input is written in, ``read``
+    (N,) in the unit of the answer's key, nan where there is no answer."""
 
     values: np.ndarray
     read: np.ndarray
@@ -190,7 +197,8 @@ def _looked_at(asked: Asked) -> np.ndarray:
 
 
 class _Probe:
-    """What is read with a value of the input, nan where there is no answer; remembered. Conditions of a flash go as a batch."""
+    """What is read with a value of the input, nan where there is no answer; remembered. Conditions of a flash go as a
+    batch."""
 
     def __init__(self, asked: Asked, context: Context) -> None:
         self._asked, self._context = asked, context
@@ -254,13 +262,12 @@ class _Probe:
 def _pairs(values: np.ndarray, off: np.ndarray) -> list[tuple[float, float]]:
     """Return the neighbours between which the target lies; one that meets it stands with itself."""
     out = [(float(v), float(v)) for v, o in zip(values, off) if o == 0.0]
-    return out + [
-        (float(a), float(b)) for a, b, x, y in zip(values, values[1:], off, off[1:]) if x * y < 0.0
-    ]  # fmt: skip
+    return out + [(float(a), float(b)) for a, b, x, y in zip(values, values[1:], off, off[1:]) if x * y < 0.0]
 
 
 def _between(reached: Callable[[float], float], target: float, low: float, high: float) -> float | None:
-    """Return where the target is reached between two values; None where the result jumps over it or has no answer there."""
+    """Return where the target is reached between two values; None where the result jumps over it or has no answer
+    there."""
     from scipy.optimize import brentq
 
     if low == high:
@@ -305,9 +312,13 @@ def line(answer: Answer, units: Units) -> str:
 def begin(study: str, at: tuple[float, float] | None) -> GoalStudy:
     """Return a new question about a state of the document."""
     return GoalStudy(
-        name=f"Goal of {study}", kind="goal", of=study, vary=GoalInput(path=f"studies[{study}].temperature", between=("-50 degC", "150 degC")),
-        read="vapour_fraction", target=0.5,
-    )  # fmt: skip
+        name=f"Goal of {study}",
+        kind="goal",
+        of=study,
+        vary=GoalInput(path=f"studies[{study}].temperature", between=("-50 degC", "150 degC")),
+        read="vapour_fraction",
+        target=0.5,
+    )
 
 
 def says(asked: Asked, answer: Answer, units: Units) -> str:

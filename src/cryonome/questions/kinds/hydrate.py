@@ -37,8 +37,8 @@ TOLD = 3
 
 
 class HydrateStudy(Study):
-    """Asks where hydrates form: pressures at ``temperatures``, or temperatures at ``pressures``, each a list or a range; ``inhibitors``
-    by mass of the aqueous liquid; ``water``: free, or only what the fluid has."""
+    """Asks where hydrates form: pressures at ``temperatures``, or temperatures at ``pressures``, each a list or a
+    range; ``inhibitors`` by mass of the aqueous liquid; ``water``: free, or only what the fluid has."""
 
     kind: Literal["hydrate"]
     fluid: FluidRef
@@ -57,8 +57,9 @@ class CagesAnswer(TypedDict):
 
 
 class HydratePointAnswer(TypedDict):
-    """Where a structure begins or ends to be stable; ``stable`` where no other is. At a temperature there may be several pressures, at a pressure
-    several temperatures: the hydrate is on the side ``hydrate_side`` of this one, ``above`` or ``below`` in pressure, ``colder`` or ``warmer``."""
+    """Where a structure begins or ends to be stable; ``stable`` where no other is. At a temperature there may be
+    several pressures, at a pressure several temperatures: the hydrate is on the side ``hydrate_side`` of this one,
+    ``above`` or ``below`` in pressure, ``colder`` or ``warmer``."""
 
     structure: str
     temperature_K: float
@@ -71,7 +72,8 @@ class HydratePointAnswer(TypedDict):
 
 
 class QuadrupleAnswer(TypedDict):
-    """Where four phases meet: ice, water, hydrate and fluid (``ice``), or water, hydrate and two fluids (``two fluids``)."""
+    """Where four phases meet: ice, water, hydrate and fluid (``ice``), or water, hydrate and two fluids (``two
+    fluids``)."""
 
     kind: str
     temperature_K: float
@@ -218,15 +220,21 @@ def _points(
         number[rows] = hydration_number(s, filled[rows])
     return [
         {
-            "structure": STRUCTURES[s].name, "temperature_K": float(T[i]), "pressure_Pa": float(P[i]), "stable": bool(first[i]),
+            "structure": STRUCTURES[s].name,
+            "temperature_K": float(T[i]),
+            "pressure_Pa": float(P[i]),
+            "stable": bool(first[i]),
             "hydration_number": float(number[i]),
             "occupancy": {
-                size: dict(zip(host.names, filled[i, k].tolist())) for k, size in enumerate(SIZES) if STRUCTURES[s].cages[k]
+                size: dict(zip(host.names, filled[i, k].tolist()))
+                for k, size in enumerate(SIZES)
+                if STRUCTURES[s].cages[k]
             },
-            "vapour_water_mole_fraction": float(seen.vapour_water[i]), "hydrate_side": str(side[i]),
+            "vapour_water_mole_fraction": float(seen.vapour_water[i]),
+            "hydrate_side": str(side[i]),
         }
         for i, s in enumerate(structure)
-    ]  # fmt: skip
+    ]
 
 
 def _remarks(asked: Asked, own: Icy, none: Mask, values: Array) -> list[Remark]:
@@ -260,7 +268,8 @@ def _none(asked: Asked, dose: Dose) -> Remark:
 
 
 def lowest(points: list[Answer]) -> list[Answer]:
-    """Return the points where hydrates form first: of several at a temperature the lowest, of several at a pressure the warmest."""
+    """Return the points where hydrates form first: of several at a temperature the lowest, of several at a pressure
+    the warmest."""
     out: dict[float, Answer] = {}
     for p in points:
         if p["stable"] and p["hydrate_side"] in ("above", "colder"):

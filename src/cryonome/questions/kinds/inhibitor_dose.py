@@ -36,9 +36,9 @@ PUT_BACK = 0.005
 
 
 class InhibitorDoseStudy(Study):
-    """Asks for the least ``inhibitor`` in the aqueous liquid that keeps hydrates away at ``temperature`` and ``pressure`` with a ``margin``
-    of temperature, beside ``inhibitors`` that are there already; with a ``water_rate`` also the rates, and with a ``fluid_rate`` of the dry fluid
-    what goes with vapour and condensate."""
+    """Asks for the least ``inhibitor`` in the aqueous liquid that keeps hydrates away at ``temperature`` and
+    ``pressure`` with a ``margin`` of temperature, beside ``inhibitors`` that are there already; with a ``water_rate``
+    also the rates, and with a ``fluid_rate`` of the dry fluid what goes with vapour and condensate."""
 
     kind: Literal["inhibitor_dose"]
     fluid: FluidRef
@@ -52,8 +52,9 @@ class InhibitorDoseStudy(Study):
 
 
 class InhibitorDoseAnswer(Common):
-    """Mass percent of the aqueous liquid, 0 where none is needed; where hydrates begin without and with it at the pressure; where the dosed water
-    freezes; its mole fractions in vapour and condensate; rates of the inhibitor, null where the fluid's rate is not known."""
+    """Mass percent of the aqueous liquid, 0 where none is needed; where hydrates begin without and with it at the
+    pressure; where the dosed water freezes; its mole fractions in vapour and condensate; rates of the inhibitor, null
+    where the fluid's rate is not known."""
 
     aqueous_mass_percent: NotRequired[float]
     structure: NotRequired[str]
@@ -70,7 +71,8 @@ class InhibitorDoseAnswer(Common):
 
 @dataclass(frozen=True)
 class Asked:
-    """State K and Pa, the inhibitor, margin K, what is there already; kg/s of water and mol/s or kg/s of the fluid, None where not given."""
+    """State K and Pa, the inhibitor, margin K, what is there already; kg/s of water and mol/s or kg/s of the fluid,
+    None where not given."""
 
     fluid: str
     T: float
@@ -162,10 +164,14 @@ def _solved(asked: Asked, context: Context) -> tuple[Answer, list[Remark]]:
         remarks.append(Remark("warning", "inhibitor.ice", values={"T": kelvin(ice)}))
     goes, more = _goes(asked, fluid, dose, share, context) if share and asked.inhibitor not in SALTS else ({}, [])
     return {
-        "aqueous_mass_percent": 100.0 * share, "structure": STRUCTURES[structure].name,
-        "hydrate_temperature_K": plain, "inhibited_temperature_K": inhibited,
-        "ice_temperature_K": ice if np.isfinite(ice) else None, **goes, **_only_water(asked, dose, share, goes),
-    }, [*remarks, *more]  # fmt: skip
+        "aqueous_mass_percent": 100.0 * share,
+        "structure": STRUCTURES[structure].name,
+        "hydrate_temperature_K": plain,
+        "inhibited_temperature_K": inhibited,
+        "ice_temperature_K": ice if np.isfinite(ice) else None,
+        **goes,
+        **_only_water(asked, dose, share, goes),
+    }, [*remarks, *more]
 
 
 def _goes(asked: Asked, fluid: Fluid, dose: Dose, share: float, context: Context) -> tuple[Answer, list[Remark]]:
@@ -192,7 +198,8 @@ def _goes(asked: Asked, fluid: Fluid, dose: Dose, share: float, context: Context
 
 
 def _flow(asked: Asked, fluid: Fluid, context: Context) -> float | None:
-    """Return mol/s of the dry fluid: as given, or as goes with the water where the fluid has it; None where nothing tells."""
+    """Return mol/s of the dry fluid: as given, or as goes with the water where the fluid has it; None where nothing
+    tells."""
     model = context.project.fluid(fluid)
     rest = model.z.copy()
     held = 0.0 if model.water is None else float(rest[model.water])
@@ -223,8 +230,12 @@ def begin(fluid: str, at: tuple[float, float] | None) -> InhibitorDoseStudy:
     """Return a new question about a fluid."""
     T, P = at or (277.15, 80e5)
     return InhibitorDoseStudy(
-        name=f"Inhibitor for {fluid}", kind="inhibitor_dose", fluid=fluid, temperature=f"{T - 273.15:.6g} degC", pressure=f"{P / 1e5:.6g} bar"
-    )  # fmt: skip
+        name=f"Inhibitor for {fluid}",
+        kind="inhibitor_dose",
+        fluid=fluid,
+        temperature=f"{T - 273.15:.6g} degC",
+        pressure=f"{P / 1e5:.6g} bar",
+    )
 
 
 def says(asked: Asked, answer: Answer, units: Units) -> str:

@@ -1,4 +1,5 @@
-"""The study ``isotherms``: pressure against volume at several temperatures, by several equations, beside measured saturation."""
+"""The study ``isotherms``: pressure against volume at several temperatures, by several equations, beside measured
+saturation."""
 
 from __future__ import annotations
 
@@ -93,8 +94,9 @@ class MarkAnswer(TypedDict):
 
 
 class IsothermAnswer(TypedDict):
-    """One isotherm; no saturation above the critical temperature, and for mixtures, which have ``marks`` instead. Where saturation was measured at its temperature the
-    equation's roots at that pressure, and its own saturation's deviations in percent."""
+    """One isotherm; no saturation above the critical temperature, and for mixtures, which have ``marks`` instead.
+    Where saturation was measured at its temperature the equation's roots at that pressure, and its own saturation's
+    deviations in percent."""
 
     temperature_K: float
     molar_volume_m3_mol: list[float]
@@ -123,8 +125,8 @@ class Deviation(TypedDict):
 
 
 class EquationAnswer(TypedDict):
-    """Isotherms by one equation, volumes without a shift; of a pure component also its saturation and spinodal lines, of a
-    mixture its bubble and dew lines, every traced part of each."""
+    """Isotherms by one equation, volumes without a shift; of a pure component also its saturation and spinodal lines,
+    of a mixture its bubble and dew lines, every traced part of each."""
 
     equation: str
     critical: CriticalAnswer | None
@@ -146,7 +148,8 @@ class IsothermsAnswer(Common):
 
 @dataclass(frozen=True)
 class Asked:
-    """Temperatures (n,) K, equations by name, measured rows (m, 4) of T, P, V liquid, V vapour, nan where not measured."""
+    """Temperatures (n,) K, equations by name, measured rows (m, 4) of T, P, V liquid, V vapour, nan where not
+    measured."""
 
     fluid: str
     temperatures: tuple[float, ...]
@@ -195,14 +198,18 @@ def solve(asked: Asked, context: Context) -> Answer:
     answer: Answer = {"equations": out, "notes": [*own.remarks, *remarks]}
     if measured is not None:
         answer["measured"] = {
-            "temperature_K": measured.T.tolist(), "pressure_Pa": _plain(measured.P), "liquid_m3_mol": _plain(measured.liquid),
+            "temperature_K": measured.T.tolist(),
+            "pressure_Pa": _plain(measured.P),
+            "liquid_m3_mol": _plain(measured.liquid),
             "vapour_m3_mol": _plain(measured.vapour),
-        }  # fmt: skip
+        }
     data = _built_in(own)
     if data is not None:
         answer["measured_critical"] = {
-            "temperature_K": data.Tc, "pressure_Pa": data.Pc, "molar_volume_m3_mol": data.molar_mass / data.rho_c
-        }  # fmt: skip
+            "temperature_K": data.Tc,
+            "pressure_Pa": data.Pc,
+            "molar_volume_m3_mol": data.molar_mass / data.rho_c,
+        }
     if not out:
         raise NoAnswerError(Remark("warning", "isotherms.none"))
     return answer
@@ -236,7 +243,8 @@ def _measured(asked: Asked, model: FluidModel, remarks: list[Remark]) -> Saturat
 
 
 def _by_reference(asked: Asked, model: FluidModel, remarks: list[Remark]) -> Saturated | None:
-    """Return the saturation of a pure fluid by its reference equation, at the temperatures asked and on a grid; None of one that has none."""
+    """Return the saturation of a pure fluid by its reference equation, at the temperatures asked and on a grid; None
+    of one that has none."""
     if model.z.size != 1 or model.components[0].kind != "pure" or model.components[0].name not in REFERENCE_FLUIDS:
         return None
     eos = reference_equation(list(model.components))
@@ -262,8 +270,11 @@ def _by_equation(
             saturation = {"pressure_Pa": float(at.P[i]), "liquid_m3_mol": marks[0], "vapour_m3_mol": marks[1]}
         V, P = isotherm(eos, z, t, marks)
         row: Answer = {
-            "temperature_K": t, "molar_volume_m3_mol": V.tolist(), "pressure_Pa": P.tolist(), "saturation": saturation
-        }  # fmt: skip
+            "temperature_K": t,
+            "molar_volume_m3_mol": V.tolist(),
+            "pressure_Pa": P.tolist(),
+            "saturation": saturation,
+        }
         there = np.abs(measured.T - t) < SAME if measured is not None else np.zeros(1, bool)
         if measured is not None and there.any():
             if np.isfinite(measured.P[there][0]):
@@ -283,9 +294,11 @@ def _by_equation(
     if alone and out["critical"] is not None:
         dome, (volume, pressure) = domes(eos, min(asked.temperatures, default=0.0))
         out["saturation_line"] = {
-            "temperature_K": dome.T.tolist(), "pressure_Pa": dome.P.tolist(), "liquid_m3_mol": dome.liquid.tolist(),
+            "temperature_K": dome.T.tolist(),
+            "pressure_Pa": dome.P.tolist(),
+            "liquid_m3_mol": dome.liquid.tolist(),
             "vapour_m3_mol": dome.vapour.tolist(),
-        }  # fmt: skip
+        }
         out["spinodal"] = {"molar_volume_m3_mol": volume.tolist(), "pressure_Pa": pressure.tolist()}
         if measured is not None:
             out["deviations_percent"] = _deviations(saturated(eos, measured.T), measured)
@@ -293,7 +306,8 @@ def _by_equation(
 
 
 def _roots_at(eos: Equation, z: Array, T: float, P: float) -> Answer:
-    """Return the liquid-like and the vapour-like root at T K and a measured saturation pressure P Pa; one that the equation does not have there is None."""
+    """Return the liquid-like and the vapour-like root at T K and a measured saturation pressure P Pa; one that the
+    equation does not have there is None."""
     state = eos.prepare([T], [P])
     low, high = (float(state.ln_phi(z[None], root)[1][0]) * R * T / P for root in ("liquid", "vapour"))
     if high - low > 1e-9 * high:
@@ -303,7 +317,8 @@ def _roots_at(eos: Equation, z: Array, T: float, P: float) -> Answer:
 
 
 def _marks(model: FluidModel, whole: PhaseMap, T: float) -> list[Answer]:
-    """Return the bubble and dew points of a mixture on an isotherm, with the volume of the whole there, without a shift as the isotherm's."""
+    """Return the bubble and dew points of a mixture on an isotherm, with the volume of the whole there, without a
+    shift as the isotherm's."""
     out: list[Answer] = []
     for point in whole.crossings([0.0, 1.0], T=T):
         root: Root = "liquid" if point.beta == 0.0 else "vapour"

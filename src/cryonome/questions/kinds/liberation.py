@@ -33,8 +33,8 @@ from ...watch import Watch
 
 
 class LiberationStudy(StepsStudy):
-    """Asks for the liberation of gas from an oil at a ``temperature`` over falling ``pressures``, the last the atmosphere's; the residue is then
-    brought to 60 degF."""
+    """Asks for the liberation of gas from an oil at a ``temperature`` over falling ``pressures``, the last the
+    atmosphere's; the residue is then brought to 60 degF."""
 
     kind: Literal["liberation"]
 
@@ -89,10 +89,12 @@ def simulated(asked: Steps, fluid: LabFluid, model: FluidModel, near: Saturation
 
 
 TEST = LabTest(
-    simulated, "pressure_Pa", lambda asked: asked.P,
+    simulated,
+    "pressure_Pa",
+    lambda asked: asked.P,
     ("oil_volume_factor", "solution_gas_m3_m3", "oil_density_kg_m3", "oil_viscosity_Pa_s", "gas_Z", "gas_gravity"),
     saturated_at=lambda asked: asked.T,
-)  # fmt: skip
+)
 
 
 def solve(asked: Steps, context: Context) -> Answer:

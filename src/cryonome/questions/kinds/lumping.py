@@ -30,8 +30,8 @@ from ..giving import LUMPED
 
 
 class LumpingStudy(OfTests):
-    """Asks what a fluid becomes with so many ``components``, or with ``groups`` of them by name; what is in no group stays alone. ``tests`` are studies of the fluid; none named: all that
-    carry measured values."""
+    """Asks what a fluid becomes with so many ``components``, or with ``groups`` of them by name; what is in no group
+    stays alone. ``tests`` are studies of the fluid; none named: all that carry measured values."""
 
     kind: Literal["lumping"]
     components: Plain = None
@@ -47,7 +47,8 @@ class GroupAnswer(TypedDict):
 
 
 class CostAnswer(TypedDict):
-    """What lumping does to a test: the mean difference of all its values in percent, and of measured ones the deviation of either fluid, null without any."""
+    """What lumping does to a test: the mean difference of all its values in percent, and of measured ones the
+    deviation of either fluid, null without any."""
 
     difference_percent: float | None
     unlumped_deviation_percent: float | None
@@ -131,12 +132,17 @@ def solve(asked: Asked, context: Context) -> Answer:
     names = [p.component or (p.pseudo.name if p.pseudo is not None else "") for p in made.fluid.parts]
     answer: Answer = {
         "groups": [
-            {"name": name, "components": [model.components[i].name for i in members], "mole_fraction": float(model.z[list(members)].sum())}
+            {
+                "name": name,
+                "components": [model.components[i].name for i in members],
+                "mole_fraction": float(model.z[list(members)].sum()),
+            }
             for name, members in zip(names, made.groups)
         ],
-        "tests": costs, "elsewhere": elsewhere(beside, fluid, made.fluid, context.watch.part(0.6, 1.0)),
+        "tests": costs,
+        "elsewhere": elsewhere(beside, fluid, made.fluid, context.watch.part(0.6, 1.0)),
         "fluid": made.fluid.model_dump(mode="json", by_alias=True, exclude_defaults=True),
-    }  # fmt: skip
+    }
     return {**answer, "notes": [Remark("estimate", "lumping.joined")]}
 
 
@@ -178,9 +184,10 @@ def _cost(study: Study, project: Any, one: Fluid, other: Fluid) -> CostAnswer:
             found.append(how.simulate(ready, lab_fluid(model), model, None, UNWATCHED))
     data = [d for given in reading.measured.values() if (d := datum_of(given)) is not None]
     return {
-        "difference_percent": _difference(*found), "unlumped_deviation_percent": _deviation(found[0], data),
+        "difference_percent": _difference(*found),
+        "unlumped_deviation_percent": _deviation(found[0], data),
         "lumped_deviation_percent": _deviation(found[1], data),
-    }  # fmt: skip
+    }
 
 
 def _difference(one: Simulated, other: Simulated) -> float | None:

@@ -28,8 +28,9 @@ from ..giving import TUNED
 
 
 class MatchParameter(Part):
-    """A ``property`` of ``components`` by name or id, or all ``heavy`` ends; of interaction parameters ``with`` others. ``between`` are bounds of a factor, of ``kij``
-    of the value; it begins at ``start`` (the untuned fluid's) and may be drawn there with a ``prior`` width."""
+    """A ``property`` of ``components`` by name or id, or all ``heavy`` ends; of interaction parameters ``with``
+    others. ``between`` are bounds of a factor, of ``kij`` of the value; it begins at ``start`` (the untuned fluid's)
+    and may be drawn there with a ``prior`` width."""
 
     model_config = ConfigDict(populate_by_name=True, serialize_by_alias=True)
 
@@ -42,9 +43,9 @@ class MatchParameter(Part):
 
 
 class MatchStudy(OfTests):
-    """Asks for ``parameters`` of a fluid that meet what was measured in ``tests``, studies of it by name (none: all that carry
-    measured values); those ``held_out`` are predicted, not fitted. ``weights`` are factors
-    by test. Without parameters a small set is proposed and fitted."""
+    """Asks for ``parameters`` of a fluid that meet what was measured in ``tests``, studies of it by name (none: all
+    that carry measured values); those ``held_out`` are predicted, not fitted. ``weights`` are factors by test.
+    Without parameters a small set is proposed and fitted."""
 
     from_untuned: ClassVar[bool] = True
 
@@ -91,8 +92,9 @@ class PointAnswer(TypedDict):
 
 
 class MatchAnswer(Common):
-    """The fit. ``tuned`` is what a fluid takes as ``model.tuned``; ``by_kind`` are deviations by kind of data; ``sensitivities`` how many standard deviations, as a root mean square
-    by kind of data, each parameter moves the data over its usual width; ``scatter`` that of the residuals in standard deviations."""
+    """The fit. ``tuned`` is what a fluid takes as ``model.tuned``; ``by_kind`` are deviations by kind of data;
+    ``sensitivities`` how many standard deviations, as a root mean square by kind of data, each parameter moves the
+    data over its usual width; ``scatter`` that of the residuals in standard deviations."""
 
     parameters: NotRequired[list[MatchedParameter]]
     deviations: NotRequired[dict[str, DeviationAnswer]]

@@ -36,8 +36,8 @@ class Station(Part):
 
 
 class PathStudy(Study):
-    """Asks for the state at each of the ``stations`` of a line, and how far it is from every limit there and on the way; ``inhibitors`` by mass of
-    the aqueous liquid."""
+    """Asks for the state at each of the ``stations`` of a line, and how far it is from every limit there and on the
+    way; ``inhibitors`` by mass of the aqueous liquid."""
 
     kind: Literal["path"]
     fluid: FluidRef
@@ -46,8 +46,9 @@ class PathStudy(Study):
 
 
 class MarginsAnswer(TypedDict):
-    """Margins at a place, null where the limit does not exist: kelvin above the temperatures of hydrate, ice, solid carbon dioxide and dew at its pressure, Pa above the bubble
-    pressure at its temperature. Negative where the limit is passed."""
+    """Margins at a place, null where the limit does not exist: kelvin above the temperatures of hydrate, ice, solid
+    carbon dioxide and dew at its pressure, Pa above the bubble pressure at its temperature. Negative where the limit
+    is passed."""
 
     hydrate_margin_K: float | None
     ice_margin_K: float | None
@@ -193,9 +194,13 @@ def _least(asked: Asked, found: PathStates, limit: Limit, place: int) -> LeastAn
     k, share = found.leg(place)
     value = float(found.margins[limit.key][place])
     out: LeastAnswer = {
-        "limit": limit.key, "from_station": asked.names[k], "to_station": asked.names[min(k + 1, len(asked.names) - 1)],
-        "share": share, "temperature_K": float(found.T[place]), "pressure_Pa": float(found.P[place]),
-    }  # fmt: skip
+        "limit": limit.key,
+        "from_station": asked.names[k],
+        "to_station": asked.names[min(k + 1, len(asked.names) - 1)],
+        "share": share,
+        "temperature_K": float(found.T[place]),
+        "pressure_Pa": float(found.P[place]),
+    }
     if limit.measure == "temperature":
         out["margin_K"] = value
     else:

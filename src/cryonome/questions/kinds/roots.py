@@ -30,8 +30,8 @@ REAL = 1e-9
 
 
 class RootsStudy(Study):
-    """Asks for the roots in the volume at a temperature and one of pressure and molar volume, of the fluid as one phase; by the fluid's own equation where
-    no other is named."""
+    """Asks for the roots in the volume at a temperature and one of pressure and molar volume, of the fluid as one
+    phase; by the fluid's own equation where no other is named."""
 
     kind: Literal["roots"]
     fluid: FluidRef
@@ -42,7 +42,8 @@ class RootsStudy(Study):
 
 
 class RootAnswer(TypedDict):
-    """A root; the last four where it is real and above the covolume. Volumes are the equation's own, without a shift."""
+    """A root; the last four where it is real and above the covolume. Volumes are the equation's own, without a
+    shift."""
 
     Z_real: float
     Z_imaginary: float
@@ -54,7 +55,8 @@ class RootAnswer(TypedDict):
 
 
 class RootsAnswer(Common):
-    """The state, its roots and the isotherm they are on; A, B and the coefficients of the cubic in Z, from Z3 down, where the equation is one."""
+    """The state, its roots and the isotherm they are on; A, B and the coefficients of the cubic in Z, from Z3 down,
+    where the equation is one."""
 
     temperature_K: NotRequired[float]
     pressure_Pa: NotRequired[float]
@@ -142,10 +144,12 @@ def roots_answer(model: FluidModel, T: float, P: float) -> Answer:
         if z.real in responses:
             r = responses[z.real]
             row |= {
-                "molar_volume_m3_mol": z.real * R * T / P, "fugacity_Pa": P * float(np.exp(gibbs[z.real])),
-                "enthalpy_departure_J_mol": float(r.h_res[0]) * R * T, "entropy_departure_J_mol_K": float(r.s_res[0]) * R,
+                "molar_volume_m3_mol": z.real * R * T / P,
+                "fugacity_Pa": P * float(np.exp(gibbs[z.real])),
+                "enthalpy_departure_J_mol": float(r.h_res[0]) * R * T,
+                "entropy_departure_J_mol_K": float(r.s_res[0]) * R,
                 "stable": z.real == best,
-            }  # fmt: skip
+            }
         rows.append(row)
     return {**out, "roots": rows}
 

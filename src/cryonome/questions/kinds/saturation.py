@@ -69,8 +69,8 @@ def read(study: SaturationStudy, document: Document, reader: Reader) -> Asked | 
 
 
 def simulated(asked: Asked, fluid: LabFluid, model: FluidModel, near: Saturation | None, watch: Watch) -> Simulated:
-    """Return the points of many sets of parameters as laboratories see them: at a temperature the one at the highest pressure, at a pressure a bubble
-    and a dew temperature."""
+    """Return the points of many sets of parameters as laboratories see them: at a temperature the one at the highest
+    pressure, at a pressure a bubble and a dew temperature."""
     if asked.temperature is not None:
         found = fluid.saturation(asked.temperature, near, watch)
         named = {"bubble": np.where(found.bubble, found.P, np.nan), "dew": np.where(found.bubble, np.nan, found.P)}
@@ -131,16 +131,19 @@ def solve(asked: Asked, context: Context) -> Answer:
 
 
 def _corner(model: FluidModel, found: Phases, beta: float) -> Answer:
-    """Return the point where vapour begins or ends, from the state (1,) a hair inside; the phase that begins is the smallest."""
+    """Return the point where vapour begins or ends, from the state (1,) a hair inside; the phase that begins is the
+    smallest."""
     least = int(np.argmin(np.where(found.present[0], found.fraction[0], np.inf)))
     return _answer(model, beta, float(found.T[0]), float(found.P[0]), found.composition[0, least])
 
 
 def _answer(model: FluidModel, beta: float, T: float, P: float, incipient: object) -> Answer:
     return {
-        "kind": "bubble" if beta == 0.0 else "dew", "temperature_K": T, "pressure_Pa": P,
+        "kind": "bubble" if beta == 0.0 else "dew",
+        "temperature_K": T,
+        "pressure_Pa": P,
         "incipient": composition(model, incipient),
-    }  # fmt: skip
+    }
 
 
 def line(answer: Answer, units: Units) -> str:

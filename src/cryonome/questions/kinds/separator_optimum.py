@@ -27,7 +27,8 @@ NEAR_END = 0.01
 
 
 class SeparatorOptimumStudy(Study):
-    """Asks for the pressures of separators at ``temperatures`` along the train that give most oil in a stock tank at ``tank_temperature`` and ``tank_pressure``, each ``between`` two pressures."""
+    """Asks for the pressures of separators at ``temperatures`` along the train that give most oil in a stock tank at
+    ``tank_temperature`` and ``tank_pressure``, each ``between`` two pressures."""
 
     kind: Literal["separator_optimum"]
     fluid: FluidRef
@@ -38,7 +39,8 @@ class SeparatorOptimumStudy(Study):
 
 
 class CurveAnswer(TypedDict):
-    """Oil over the pressure of one stage, the others at their best: of the most there is, null where there is no oil."""
+    """Oil over the pressure of one stage, the others at their best: of the most there is, null where there is no
+    oil."""
 
     stage: int
     pressure_Pa: list[float]
@@ -119,15 +121,22 @@ def solve(asked: Asked, context: Context) -> Answer:
     stages = [
         {"temperature_K": t, "pressure_Pa": float(p), "gas_oil_ratio_m3_m3": float(g)}
         for t, p, g in zip(asked.T, [*found.P, asked.tank], found.train.gas[0])
-    ]  # fmt: skip
+    ]
     curves = [
-        {"stage": j + 1, "pressure_Pa": P.tolist(), "relative_liquid": [float(v) / most if np.isfinite(v) else None for v in liquid]}
+        {
+            "stage": j + 1,
+            "pressure_Pa": P.tolist(),
+            "relative_liquid": [float(v) / most if np.isfinite(v) else None for v in liquid],
+        }
         for j, (P, liquid) in enumerate(zip(found.curve_P, found.curve_liquid))
-    ]  # fmt: skip
+    ]
     answer: Answer = {
-        "stages": stages, "gas_oil_ratio_m3_m3": float(found.train.gas_oil_ratio[0]), "api": float(found.train.api[0]),
-        "liquid_m3_mol": most, "curves": curves,
-    }  # fmt: skip
+        "stages": stages,
+        "gas_oil_ratio_m3_m3": float(found.train.gas_oil_ratio[0]),
+        "api": float(found.train.api[0]),
+        "liquid_m3_mol": most,
+        "curves": curves,
+    }
     return {**answer, "notes": [*model.remarks, *remarks, *left_out(context, fluid)]}
 
 

@@ -49,7 +49,8 @@ class Stage(Part):
 
 
 class SeparatorsStudy(Measured):
-    """Asks what a train of ``stages`` gives, the last the stock tank; the ``feed`` is at a temperature and a pressure, or ``saturated`` at a ``temperature``."""
+    """Asks what a train of ``stages`` gives, the last the stock tank; the ``feed`` is at a temperature and a
+    pressure, or ``saturated`` at a ``temperature``."""
 
     kind: Literal["separators"]
     stages: tuple[Stage, ...] = ()
@@ -70,7 +71,8 @@ class SeparatorsRow(TypedDict):
 
 
 class SeparatorsAnswer(Tested):
-    """The stages, and the whole train: volume of the feed to that of stock-tank oil, all gas to it, and the oil of a mole of feed."""
+    """The stages, and the whole train: volume of the feed to that of stock-tank oil, all gas to it, and the oil of a
+    mole of feed."""
 
     saturation: NotRequired[SaturationAnswer]
     rows: NotRequired[list[SeparatorsRow]]

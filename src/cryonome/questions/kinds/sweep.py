@@ -65,8 +65,9 @@ class RowAnswer(TypedDict):
 
 
 class SweepAnswer(Common):
-    """What was read, in the order of the values; of two inputs the second varies faster. ``varied`` and ``paths`` are the paths of the
-    question, in the order of a row's; ``varied_kinds`` what the inputs measure, "" for plain numbers."""
+    """What was read, in the order of the values; of two inputs the second varies faster. ``varied`` and ``paths`` are
+    the paths of the question, in the order of a row's; ``varied_kinds`` what the inputs measure, "" for plain
+    numbers."""
 
     varied: NotRequired[list[str]]
     varied_kinds: NotRequired[list[str]]
@@ -85,7 +86,8 @@ class Input:
 
 @dataclass(frozen=True)
 class Asked:
-    """The study asked, the inputs and their paths as written, the paths to read; ``flash`` holds its other conditions where all is one batch of states."""
+    """The study asked, the inputs and their paths as written, the paths to read; ``flash`` holds its other conditions
+    where all is one batch of states."""
 
     of: str
     inputs: tuple[Input, ...]
@@ -229,9 +231,12 @@ def line(answer: Answer, units: Units) -> str:
 def begin(study: str, at: tuple[float, float] | None) -> SweepStudy:
     """Return a new question about a state of the document."""
     return SweepStudy(
-        name=f"Sweep of {study}", kind="sweep", of=study, vary=Variation(path=f"studies[{study}].temperature", begin="0 degC", end="100 degC", steps=10),
+        name=f"Sweep of {study}",
+        kind="sweep",
+        of=study,
+        vary=Variation(path=f"studies[{study}].temperature", begin="0 degC", end="100 degC", steps=10),
         read=("vapour_fraction",),
-    )  # fmt: skip
+    )
 
 
 def says(asked: Asked, answer: Answer, units: Units) -> str:

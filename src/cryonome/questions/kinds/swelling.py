@@ -49,7 +49,8 @@ class SwellingStudy(Measured):
 
 
 class SwellingRow(TypedDict):
-    """An amount of gas: where the mixture begins to part, and its volume there to that of the fluid alone at its own saturation; null where there is none."""
+    """An amount of gas: where the mixture begins to part, and its volume there to that of the fluid alone at its own
+    saturation; null where there is none."""
 
     gas_moles: float
     saturation_pressure_Pa: float | None
@@ -127,8 +128,12 @@ def simulated(ready: WithGas, fluid: LabFluid, model: FluidModel, near: Saturati
 
 
 TEST = LabTest(
-    simulated, "gas_moles", lambda asked: asked.moles, ("saturation_pressure_Pa", "swelling_factor"), prepare=prepare,
-)  # fmt: skip
+    simulated,
+    "gas_moles",
+    lambda asked: asked.moles,
+    ("saturation_pressure_Pa", "swelling_factor"),
+    prepare=prepare,
+)
 
 
 def solve(asked: Asked, context: Context) -> Answer:
@@ -156,9 +161,13 @@ def begin(fluid: str, at: tuple[float, float] | None) -> SwellingStudy:
     """Return a new question about a fluid."""
     T = at[0] if at is not None else 363.15
     return SwellingStudy(
-        name=f"Swelling of {fluid}", kind="swelling", fluid=fluid, gas=fluid, temperature=f"{T - 273.15:.5g} degC",
+        name=f"Swelling of {fluid}",
+        kind="swelling",
+        fluid=fluid,
+        gas=fluid,
+        temperature=f"{T - 273.15:.5g} degC",
         gas_moles=(0, 0.1, 0.2, 0.4),
-    )  # fmt: skip
+    )
 
 
 def says(asked: Asked, answer: Answer, units: Units) -> str:

@@ -50,8 +50,9 @@ class TableAxis(Range):
 
 
 class TableStudy(Conditioned):
-    """Asks for properties over one or two conditions; with one axis a second condition is held. ``properties`` are keys of a flash's
-    answer, of the whole or of a phase (``liquid.viscosity_Pa_s``); ``compact`` is one of them to fit a formula to."""
+    """Asks for properties over one or two conditions; with one axis a second condition is held. ``properties`` are
+    keys of a flash's answer, of the whole or of a phase (``liquid.viscosity_Pa_s``); ``compact`` is one of them to
+    fit a formula to."""
 
     kind: Literal["table"]
     fluid: FluidRef
@@ -61,8 +62,8 @@ class TableStudy(Conditioned):
 
 
 class CompactAnswer(TypedDict):
-    """A formula of the axes for one property: as a spreadsheet's and as a Python function, with its coefficients, the ranges it holds
-    in, and its errors, relative, at points it was not fitted to."""
+    """A formula of the axes for one property: as a spreadsheet's and as a Python function, with its coefficients, the
+    ranges it holds in, and its errors, relative, at points it was not fitted to."""
 
     property: str
     variables: list[str]
@@ -77,8 +78,8 @@ class CompactAnswer(TypedDict):
 
 
 class TableAnswer(Common):
-    """The values of the axes in SI, by mole or by mass as ``axis_kinds`` tells, and each property as a nested list over them, null where
-    it does not exist."""
+    """The values of the axes in SI, by mole or by mass as ``axis_kinds`` tells, and each property as a nested list
+    over them, null where it does not exist."""
 
     variables: NotRequired[list[str]]
     axis_kinds: NotRequired[list[str]]
@@ -173,10 +174,16 @@ def solve(asked: Asked, context: Context) -> Answer:
     model = context.project.fluid(fluid)
     table = table_of(context.project, fluid, asked.axes, asked.held, asked.columns, context.watch)
     answer: Answer = {
-        "variables": list(table.variables), "axis_kinds": list(table.axis_kinds), "axes": [v.tolist() for v in table.axes],
+        "variables": list(table.variables),
+        "axis_kinds": list(table.axis_kinds),
+        "axes": [v.tolist() for v in table.axes],
         "properties": {key: nested(values) for key, values in table.values.items()},
-        "notes": [*table.failed, *[*model.remarks, *table.frozen, reference_remark(model)], *(t for t in table.told.values() if t)],
-    }  # fmt: skip
+        "notes": [
+            *table.failed,
+            *[*model.remarks, *table.frozen, reference_remark(model)],
+            *(t for t in table.told.values() if t),
+        ],
+    }
     if asked.compact:
         found = formula_of(context.project, fluid, asked.axes, asked.held, asked.columns, asked.compact, context.watch)
         if found.compact is None:
@@ -189,11 +196,17 @@ def solve(asked: Asked, context: Context) -> Answer:
 
 def _compact_answer(fitted: Compact) -> Answer:
     return {
-        "property": fitted.key, "variables": list(fitted.variables), "ranges": [list(r) for r in fitted.ranges],
-        "logarithm": fitted.logarithm, "orders": list(fitted.orders), "coefficients": fitted.coefficients.tolist(),
-        "average_error": fitted.average_error, "worst_error": fitted.worst_error, "formula": fitted.formula(),
+        "property": fitted.key,
+        "variables": list(fitted.variables),
+        "ranges": [list(r) for r in fitted.ranges],
+        "logarithm": fitted.logarithm,
+        "orders": list(fitted.orders),
+        "coefficients": fitted.coefficients.tolist(),
+        "average_error": fitted.average_error,
+        "worst_error": fitted.worst_error,
+        "formula": fitted.formula(),
         "python": fitted.python(),
-    }  # fmt: skip
+    }
 
 
 def line(answer: Answer, units: Units) -> str:
@@ -208,13 +221,15 @@ def begin(fluid: str, at: tuple[float, float] | None) -> TableStudy:
     T, P = at or (323.15, 5e6)
     axis = partial(TableAxis, steps=10)
     return TableStudy(
-        name=f"Table of {fluid}", kind="table", fluid=fluid,
+        name=f"Table of {fluid}",
+        kind="table",
+        fluid=fluid,
         axes=(
             axis(variable="temperature", begin=f"{T - 293.15:.0f} degC", end=f"{T - 253.15:.0f} degC"),
             axis(variable="pressure", begin=f"{0.5 * P / 1e5:.3g} bar", end=f"{1.5 * P / 1e5:.3g} bar"),
         ),
         properties=("density_kg_m3", "vapour_fraction"),
-    )  # fmt: skip
+    )
 
 
 def says(asked: Asked, answer: Answer, units: Units) -> str:
@@ -243,7 +258,8 @@ def _flat(values: Any) -> Iterator[float | None]:
 
 
 def follows(study: TableStudy, path: PathParts, value: object, document: Document) -> dict[PathParts, object]:
-    """Return what changes with a cell: an axis of another condition begins with usual ends, and a condition that is an axis is held no more."""
+    """Return what changes with a cell: an axis of another condition begins with usual ends, and a condition that is
+    an axis is held no more."""
     if path[0] != "axes" or path[-1] != "variable":
         return {path: value}
     axes, key, place = list(study.axes), str(value), int(path[1])
@@ -285,10 +301,13 @@ def _with_axes(study: TableStudy, axes: list[TableAxis]) -> dict[PathParts, obje
 def usual_ends(key: str) -> dict[str, Cell]:
     """Return ends that an axis of a condition begins with."""
     ends: dict[str, tuple[Cell, Cell]] = {
-        "temperature": ("0 degC", "100 degC"), "pressure": ("1 bar", "101 bar"), "enthalpy": ("-20 kJ/mol", "20 kJ/mol"),
-        "entropy": ("-50 J/(mol*K)", "50 J/(mol*K)"), "density": ("10 kg/m**3", "110 kg/m**3"),
+        "temperature": ("0 degC", "100 degC"),
+        "pressure": ("1 bar", "101 bar"),
+        "enthalpy": ("-20 kJ/mol", "20 kJ/mol"),
+        "entropy": ("-50 J/(mol*K)", "50 J/(mol*K)"),
+        "density": ("10 kg/m**3", "110 kg/m**3"),
         "internal_energy": ("-20 kJ/mol", "20 kJ/mol"),
-    }  # fmt: skip
+    }
     low, high = ends.get(key, (0.0, 1.0))
     return {"begin": low, "end": high}
 

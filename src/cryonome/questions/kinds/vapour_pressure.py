@@ -59,7 +59,8 @@ ROOM = 293.15
 MOST = 200
 """Ratios or temperatures of one question."""
 PRECISION = {"D323": (3.2e3, 5.2e3), "D6377": (2.48e3, 5.61e3)}
-"""Repeatability and reproducibility, Pa: ASTM D323 procedure A for gasolines of 35 to 100 kPa, D6377 for VPCR4 at 37.8 degC."""
+"""Repeatability and reproducibility, Pa: ASTM D323 procedure A for gasolines of 35 to 100 kPa, D6377 for VPCR4 at
+37.8 degC."""
 TRACE = 1e-8
 """Moles of air per mole of sample that bring its components in and change nothing."""
 
@@ -75,9 +76,11 @@ class RelationStudy(Part):
 
 
 class VapourPressureStudy(Study):
-    """Asks for the vapour pressures of a liquid at a ``temperature`` and at ``ratios`` of vapour to liquid volume; ``temperatures`` for a
-    curve of the true one; ``air``: whether samples are saturated with air where a test does so; ``limit``: a pressure the true one is to stay under; ``container``: what the
-    sample of the Reid equivalent is kept in, by rule live where it boils above the atmosphere at 20 degC; ``relation``: another than that container's."""
+    """Asks for the vapour pressures of a liquid at a ``temperature`` and at ``ratios`` of vapour to liquid volume;
+    ``temperatures`` for a curve of the true one; ``air``: whether samples are saturated with air where a test does
+    so; ``limit``: a pressure the true one is to stay under; ``container``: what the sample of the Reid equivalent is
+    kept in, by rule live where it boils above the atmosphere at 20 degC; ``relation``: another than that
+    container's."""
 
     kind: Literal["vapour_pressure"]
     fluid: FluidRef
@@ -113,9 +116,10 @@ class PrecisionAnswer(TypedDict):
 
 
 class VapourPressureAnswer(Common):
-    """True vapour pressure, Reid's of ASTM D323, the dry equivalent of D5191 (both at 37.8 degC), expansions of D6377 at the temperature
-    asked, and their Reid equivalent by the relation for the container of a ``live`` sample or a dead one; the dry equivalent is null outside the range of its
-    test, ``LPG_gauge_Pa`` (ASTM D1267, gauge, at 37.8 degC) up to that. All but the true one are of the sample without its water."""
+    """True vapour pressure, Reid's of ASTM D323, the dry equivalent of D5191 (both at 37.8 degC), expansions of D6377
+    at the temperature asked, and their Reid equivalent by the relation for the container of a ``live`` sample or a
+    dead one; the dry equivalent is null outside the range of its test, ``LPG_gauge_Pa`` (ASTM D1267, gauge, at 37.8
+    degC) up to that. All but the true one are of the sample without its water."""
 
     temperature_K: NotRequired[float]
     TVP_Pa: NotRequired[float]
@@ -132,7 +136,8 @@ class VapourPressureAnswer(Common):
 
 @dataclass(frozen=True)
 class Asked:
-    """The fluid, temperatures K, ratios, whether samples are saturated with air, whether the sample is ``live`` (None by rule), and an own relation."""
+    """The fluid, temperatures K, ratios, whether samples are saturated with air, whether the sample is ``live`` (None
+    by rule), and an own relation."""
 
     fluid: str
     temperature: float
@@ -305,8 +310,8 @@ HELD = 1e-5
 def _held_under(fluid: Fluid, P: float, context: Context) -> float | None:
     """Return the temperature up to which the true vapour pressure stays under P Pa, K; None where there is none.
 
-    It is put back: the pressure there is P, and a kelvin colder it is less. With hydrogen or nitrogen dissolved it may rise again in the cold.
-    """
+    It is put back: the pressure there is P, and a kelvin colder it is less. With hydrogen or nitrogen dissolved it
+    may rise again in the cold."""
     try:
         given = {"pressure": Given(P), "vapour_fraction": Given(0.0)}
         T = float(state_at(fluid, given, context, []).T[0])
@@ -318,7 +323,8 @@ def _held_under(fluid: Fluid, P: float, context: Context) -> float | None:
 
 
 def _true_pressures(fluid: Fluid, own: FluidModel, T: Sequence[float], context: Context) -> list[float | None]:
-    """Return the true vapour pressures at T K, Pa, None where there is none: in one batch what boils into two phases, else state by state."""
+    """Return the true vapour pressures at T K, Pa, None where there is none: in one batch what boils into two phases,
+    else state by state."""
     at = np.array(T)
     if own.may_have_third:
         return [_true_or_none(fluid, t, context) for t in T]
@@ -337,9 +343,10 @@ def _true_or_none(fluid: Fluid, T: float, context: Context) -> float | None:
 def _specimen(fluid: Fluid, context: Context) -> Specimen:
     """Return the fluid with the components of air among its own."""
     parts = (
-        FluidPart(fluid=fluid.name, amount=1.0), FluidPart(component="nitrogen", amount=0.79 * TRACE),
+        FluidPart(fluid=fluid.name, amount=1.0),
+        FluidPart(component="nitrogen", amount=0.79 * TRACE),
         FluidPart(component="oxygen", amount=0.21 * TRACE),
-    )  # fmt: skip
+    )
     project = holding(context.project, fluid)
     model = project.fluid(Fluid(name=f"{fluid.name} with air", parts=parts, model=fluid.model))
     names = list(model.names)
@@ -348,7 +355,8 @@ def _specimen(fluid: Fluid, context: Context) -> Specimen:
 
 
 def _sample(model: FluidModel) -> Array:
-    """Return the mole fractions that the laboratory tests, (nc,): free water is parted from a sample, and a bomb's own is not simulated."""
+    """Return the mole fractions that the laboratory tests, (nc,): free water is parted from a sample, and a bomb's
+    own is not simulated."""
     if model.water is None:
         return model.z
     rest = np.where(np.arange(model.z.size) == model.water, 0.0, model.z)
@@ -371,9 +379,12 @@ def line(answer: Answer, units: Units) -> str:
 def begin(fluid: str, at: tuple[float, float] | None) -> VapourPressureStudy:
     """Return a new question about a fluid."""
     return VapourPressureStudy(
-        name=f"Vapour pressure of {fluid}", kind="vapour_pressure", fluid=fluid, ratios=(0.1, 0.5, 1, 2, 4, 8, 15),
+        name=f"Vapour pressure of {fluid}",
+        kind="vapour_pressure",
+        fluid=fluid,
+        ratios=(0.1, 0.5, 1, 2, 4, 8, 15),
         temperatures=tuple(f"{t} degC" for t in range(0, 65, 5)),
-    )  # fmt: skip
+    )
 
 
 def says(asked: Asked, answer: Answer, units: Units) -> str:

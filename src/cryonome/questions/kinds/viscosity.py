@@ -30,8 +30,8 @@ from ...watch import Watch
 
 
 class ViscosityStudy(StepsStudy):
-    """Asks for the viscosity of a fluid at a ``temperature`` over ``pressures``, in any order: below its bubble point of the oil that is left where the gas
-    is driven off at each of them."""
+    """Asks for the viscosity of a fluid at a ``temperature`` over ``pressures``, in any order: below its bubble point
+    of the oil that is left where the gas is driven off at each of them."""
 
     kind: Literal["viscosity"]
 
@@ -70,7 +70,8 @@ TEST = LabTest(simulated, "pressure_Pa", lambda asked: asked.P, KEYS, saturated_
 
 
 def solve(asked: Steps, context: Context) -> Answer:
-    """Return the viscosities in the order asked. Raises NoAnswerError where the fluid is two phases at every pressure."""
+    """Return the viscosities in the order asked. Raises NoAnswerError where the fluid is two phases at every
+    pressure."""
     return answer_steps(TEST, asked, KEYS, context, lone=True)
 
 

@@ -27,8 +27,8 @@ MOST = 400
 
 
 class WaterContentStudy(Study):
-    """Asks how much water the fluid holds at every one of ``temperatures`` and ``pressures`` (lists or ranges) beside the water that would
-    form, with ``inhibitors`` in it by mass; the fluid's own water is not counted."""
+    """Asks how much water the fluid holds at every one of ``temperatures`` and ``pressures`` (lists or ranges) beside
+    the water that would form, with ``inhibitors`` in it by mass; the fluid's own water is not counted."""
 
     kind: Literal["water_content"]
     fluid: FluidRef
@@ -38,8 +38,9 @@ class WaterContentStudy(Study):
 
 
 class WaterRowAnswer(TypedDict):
-    """What the fluid holds at a state: ``beside`` is what would form there, ``water``, ``ice`` or hydrate of structure ``I``, ``II``, ``H``; null
-    without vapour or liquid. ``over_liquid_water`` is beside liquid water, supercooled where another is stable."""
+    """What the fluid holds at a state: ``beside`` is what would form there, ``water``, ``ice`` or hydrate of
+    structure ``I``, ``II``, ``H``; null without vapour or liquid. ``over_liquid_water`` is beside liquid water,
+    supercooled where another is stable."""
 
     temperature_K: float
     pressure_Pa: float
@@ -51,7 +52,8 @@ class WaterRowAnswer(TypedDict):
 
 
 class WaterContentAnswer(Common):
-    """The water held at every temperature and pressure; of vapour by mole of dry gas, which is its volume at 60 degF and 1 atm."""
+    """The water held at every temperature and pressure; of vapour by mole of dry gas, which is its volume at 60 degF
+    and 1 atm."""
 
     rows: NotRequired[list[WaterRowAnswer]]
 
@@ -110,13 +112,17 @@ def solve(asked: Asked, context: Context) -> Answer:
 
     rows = [
         {
-            "temperature_K": float(T[i]), "pressure_Pa": float(P[i]), "beside": FORMS[held.beside[i]],
+            "temperature_K": float(T[i]),
+            "pressure_Pa": float(P[i]),
+            "beside": FORMS[held.beside[i]],
             "vapour_water_kg_mol": told(dry(held.vapour), i, MOLAR_MASS),
             "over_liquid_water_kg_mol": told(dry(held.vapour_over_water), i, MOLAR_MASS),
-            "vapour_water_mole_fraction": told(held.vapour, i), "liquid_water_mole_fraction": told(held.liquid, i),
+            "vapour_water_mole_fraction": told(held.vapour, i),
+            "liquid_water_mole_fraction": told(held.liquid, i),
         }
-        for i in range(T.size) if there[i]
-    ]  # fmt: skip
+        for i in range(T.size)
+        if there[i]
+    ]
     missing = (
         [Remark("warning", "hydrate.some_states", values={"count": int((~there).sum())})] if not there.all() else []
     )
@@ -134,9 +140,12 @@ def line(answer: Answer, units: Units) -> str:
 def begin(fluid: str, at: tuple[float, float] | None) -> WaterContentStudy:
     """Return a new question about a fluid."""
     return WaterContentStudy(
-        name=f"Water held by {fluid}", kind="water_content", fluid=fluid,
-        temperatures=Range(begin="-10 degC", end="30 degC", steps=8), pressures=("50 bar", "100 bar"),
-    )  # fmt: skip
+        name=f"Water held by {fluid}",
+        kind="water_content",
+        fluid=fluid,
+        temperatures=Range(begin="-10 degC", end="30 degC", steps=8),
+        pressures=("50 bar", "100 bar"),
+    )
 
 
 def says(asked: Asked, answer: Answer, units: Units) -> str:

@@ -31,7 +31,8 @@ MOST = 60
 
 
 class YieldsStudy(Study):
-    """Asks for the products of a fluid that is made of samples: ``cut_at`` rising temperatures, without any the product ranges of its first sample."""
+    """Asks for the products of a fluid that is made of samples: ``cut_at`` rising temperatures, without any the
+    product ranges of its first sample."""
 
     kind: Literal["yields"]
     fluid: FluidRef
@@ -39,7 +40,8 @@ class YieldsStudy(Study):
 
 
 class ProductAnswer(TypedDict):
-    """A product: what it holds, and what of it is known; ``beyond`` are the keys of tests outside whose published range it lies, far beyond they are null."""
+    """A product: what it holds, and what of it is known; ``beyond`` are the keys of tests outside whose published
+    range it lies, far beyond they are null."""
 
     name: str
     from_K: float

@@ -317,7 +317,5 @@ class RegionsModel(GridModel):
             regions[row][column] = united_cell("" if value == "the end" else value, unit)
         regions = [r for r in regions if r[1] is not None]
         stored = tuple((a, b) for a, b in regions) or None
-        values: dict[PathParts, object] = {
-            ("regions",): stored, ("boundaries",): None, ("ids",): (), ("number",): None
-        }  # fmt: skip
+        values: dict[PathParts, object] = {("regions",): stored, ("boundaries",): None, ("ids",): (), ("number",): None}
         store_cuts(self._live, text, lambda c: set_each(c, values))

@@ -26,8 +26,14 @@ Array = NDArray[np.float64]
 
 LOGARITHMIC = frozenset({"pressure", "molar_volume"})
 """Variables drawn by their logarithm: they span decades."""
-TITLES = {"molar_volume": "Molar volume", "temperature": "Temperature", "pressure": "Pressure", "density": "Density", "enthalpy": "Enthalpy",
-          "entropy": "Entropy"}  # fmt: skip
+TITLES = {
+    "molar_volume": "Molar volume",
+    "temperature": "Temperature",
+    "pressure": "Pressure",
+    "density": "Density",
+    "enthalpy": "Enthalpy",
+    "entropy": "Entropy",
+}
 
 
 class DiagramDesk(Desk):
@@ -185,9 +191,13 @@ class DiagramDesk(Desk):
             a = self._live.answer(name).value or {}
             if "enthalpy_J_mol" in a and "molar_volume_m3_mol" in a:
                 values = {
-                    "temperature": T, "pressure": P, "molar_volume": a["molar_volume_m3_mol"], "density": a["density_kg_m3"],
-                    "enthalpy": a["enthalpy_J_mol"], "entropy": a["entropy_J_mol_K"],
-                }  # fmt: skip
+                    "temperature": T,
+                    "pressure": P,
+                    "molar_volume": a["molar_volume_m3_mol"],
+                    "density": a["density_kg_m3"],
+                    "enthalpy": a["enthalpy_J_mol"],
+                    "entropy": a["entropy_J_mol_K"],
+                }
                 out.append((name, {k: np.array([v]) for k, v in values.items()}))
         return out
 
@@ -255,10 +265,13 @@ class DiagramDesk(Desk):
             self.place.setText(", ".join(told))
             whole = states.values.whole
             values = {
-                "temperature": states.phases.T, "pressure": states.phases.P, "density": whole["density"],
-                "enthalpy": whole["enthalpy"], "entropy": whole["entropy"],
+                "temperature": states.phases.T,
+                "pressure": states.phases.P,
+                "density": whole["density"],
+                "enthalpy": whole["enthalpy"],
+                "entropy": whole["entropy"],
                 "molar_volume": whole["molar_mass"] / whole["density"],
-            }  # fmt: skip
+            }
             x, y = self._xy(values)
             self.plot.dots("probe", x, y, pen(self.theme.accent, 1.8), "o", 13.0, self.theme.surface)
         self.plot.end()
@@ -286,8 +299,14 @@ class DiagramDesk(Desk):
 register(
     DeskEntry(
         declares=(declared,),
-        key="diagrams", title="Diagrams", order=41, make=DiagramDesk, mark=lambda _live: "done", line=lambda _live: "P–H, T–S and more",
-        card="answers", needs="fluid",
+        key="diagrams",
+        title="Diagrams",
+        order=41,
+        make=DiagramDesk,
+        mark=lambda _live: "done",
+        line=lambda _live: "P–H, T–S and more",
+        card="answers",
+        needs="fluid",
         help=(
             "The envelope and its quality lines over volume, density, enthalpy or entropy of the whole.",
             "Pressure diagrams have isotherms, temperature diagrams isobars, labelled where there is room.",
@@ -298,4 +317,4 @@ register(
             "Right-click saves the picture or copies its data.",
         ),
     )
-)  # fmt: skip
+)

@@ -25,11 +25,15 @@ def declared(session: Session, results: Results) -> Iterator[tuple[str, Request]
         traced = lines.value if own and isinstance(lines.value, PhaseMap) and not lines.old else whole.value
         fractions = (0.0, *session.document.display.map.quality, 1.0) if traced is not whole.value else (0.0, 1.0)
         by_volume = volumes_of(session, volumes.value if not volumes.old else None)
-        yield "diagram", Request(
-            ("diagram", id(traced), tuple(map(id, by_volume)), results.key("fluid")),
-            lambda watch: diagram(model, traced, fractions, by_volume, watch),
-            pause=REST, behind=True,
-        )  # fmt: skip
+        yield (
+            "diagram",
+            Request(
+                ("diagram", id(traced), tuple(map(id, by_volume)), results.key("fluid")),
+                lambda watch: diagram(model, traced, fractions, by_volume, watch),
+                pause=REST,
+                behind=True,
+            ),
+        )
     if session.place:
         at = dict(session.place)
         key = (results.key("fluid"), session.place)

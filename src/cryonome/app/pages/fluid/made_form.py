@@ -1,4 +1,5 @@
-"""What stands in place of parts where a question gives the fluid: which question, and the choice to keep what it gives now."""
+"""What stands in place of parts where a question gives the fluid: which question, and the choice to keep what it
+gives now."""
 
 from __future__ import annotations
 

@@ -324,7 +324,8 @@ class FluidDesk(Desk):
         ]
 
     def _suggest(self, text: str) -> None:
-        """Offer what the typed text names: samples and fluids, then components by name, alias, formula or CAS number."""
+        """Offer what the typed text names: samples and fluids, then components by name, alias, formula or CAS
+        number."""
         own = [n for n in self._own_names if text.casefold() in n.casefold()]
         self._names.setStringList(own + [c.name for c in search(text)])
 
@@ -334,8 +335,8 @@ class FluidDesk(Desk):
         self.entry.setFocus()
 
     def take_paste(self, text: str) -> bool:
-        """Take a pasted composition into the chosen fluid where it has the same basis and components; else it is left to the window, which makes a
-        fluid of it."""
+        """Take a pasted composition into the chosen fluid where it has the same basis and components; else it is left
+        to the window, which makes a fluid of it."""
         fluid = self._live.current_fluid()
         found = read_text(text, fluid.name if fluid is not None else "")
         if fluid is None or len(found.fluids) != 1 or found.samples or found.tests or not found.fluids[0].parts:

@@ -1,4 +1,5 @@
-"""Measured saturation pasted from a sheet: columns of temperature, pressure and the volumes or densities of the two phases."""
+"""Measured saturation pasted from a sheet: columns of temperature, pressure and the volumes or densities of the two
+phases."""
 
 from __future__ import annotations
 
@@ -8,8 +9,11 @@ from ....questions.kinds.isotherms import MeasuredSaturation
 from ....units import QuantityError, fits, parse
 
 WORDS = {
-    "temperature": r"^t$|temp", "pressure": r"^p$|press|p_?sat", "liquid": r"liq", "vapour": r"vap|gas",
-}  # fmt: skip
+    "temperature": r"^t$|temp",
+    "pressure": r"^p$|press|p_?sat",
+    "liquid": r"liq",
+    "vapour": r"vap|gas",
+}
 KINDS = {"temperature": "temperature", "pressure": "pressure", "liquid": "molar_volume", "vapour": "molar_volume"}
 
 

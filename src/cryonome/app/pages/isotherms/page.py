@@ -1,4 +1,5 @@
-"""The page *Isotherms*: pressure against volume by several equations, with saturation, spinodal, critical and measured points."""
+"""The page *Isotherms*: pressure against volume by several equations, with saturation, spinodal, critical and
+measured points."""
 
 from __future__ import annotations
 
@@ -46,7 +47,8 @@ def colours(theme: Theme) -> dict[str, str]:
 
 
 def shade(colour: str, place: int, count: int, theme: Theme) -> QColor:
-    """Return the colour of one of several isotherms of an equation: the coldest its own, hotter ones nearer to the ground."""
+    """Return the colour of one of several isotherms of an equation: the coldest its own, hotter ones nearer to the
+    ground."""
     own, ground = QColor(colour), QColor(theme.surface)
     w = 0.55 * place / max(count - 1, 1)
     return QColor(
@@ -58,7 +60,8 @@ def shade(colour: str, place: int, count: int, theme: Theme) -> QColor:
 
 
 class IsothermsDesk(StudyDesk):
-    """The sentence above, the picture at the left; at the right what each equation predicts, or the roots that were asked for."""
+    """The sentence above, the picture at the left; at the right what each equation predicts, or the roots that were
+    asked for."""
 
     kinds = ("isotherms", "roots")
     shows = frozenset({"fluid", "selection", "answer"})
@@ -92,16 +95,20 @@ class IsothermsDesk(StudyDesk):
             GridView(m) for m in (self.deviations_model, self.critical_model, self.roots_model, self.saturation_model)
         )
         for grid, name, height in (
-            (self.critical, "Critical points", 6), (self.deviations, "Deviations", 9), (self.roots, "Roots", 4),
+            (self.critical, "Critical points", 6),
+            (self.deviations, "Deviations", 9),
+            (self.roots, "Roots", 4),
             (self.saturation, "Saturation of each isotherm", 9),
-        ):  # fmt: skip
+        ):
             grid.setAccessibleName(name)
             grid.setMaximumHeight(36 + height * 24 + 3)
         self.grids = [self.saturation, self.deviations, self.critical, self.roots]
         self.heads = {
-            "saturation": section("Saturation of each isotherm"), "critical": section("Critical points"),
-            "deviations": section("Against measured saturation"), "roots": section("Roots"),
-        }  # fmt: skip
+            "saturation": section("Saturation of each isotherm"),
+            "critical": section("Critical points"),
+            "deviations": section("Against measured saturation"),
+            "roots": section("Roots"),
+        }
         self.root_note = section("Click a point of the picture, or ask for roots", "mute")
         self.root_note.setWordWrap(True)
         self._place: tuple[float, float] | None = None
@@ -207,8 +214,11 @@ class IsothermsDesk(StudyDesk):
         t, plot = self.theme, self.plot
         key = str(self.axis.currentData())
         plot.item.getAxis("bottom").setLogMode(key == "volume")
-        plot.set_titles(AXES[key].split(",")[0].capitalize() + AXES[key][AXES[key].index(",") :].replace(", plain axis", ", cm³/mol"),
-                        f"Pressure, {label(self._unit())}")  # fmt: skip
+        plot.set_titles(
+            AXES[key].split(",")[0].capitalize()
+            + AXES[key][AXES[key].index(",") :].replace(", plain axis", ", cm³/mol"),
+            f"Pressure, {label(self._unit())}",
+        )
         plot.begin()
         if answer is not None and "equations" in answer:
             self._draw_equations(answer)
@@ -225,7 +235,8 @@ class IsothermsDesk(StudyDesk):
         plot.theme = t
 
     def _name_lines(self) -> None:
-        """Name every temperature on the isotherm of the first equation, and the equations by their colours in the corner."""
+        """Name every temperature on the isotherm of the first equation, and the equations by their colours in the
+        corner."""
         answer = self.answer() or {}
         equations = answer.get("equations", ())
         labels, looks = Labels(self.plot), colours(self.theme)
@@ -300,7 +311,8 @@ class IsothermsDesk(StudyDesk):
                 self.plot.dots(f"critical {name}", *mark, pen(colour, 1.6), "+", 10)
 
     def _draw_measured_pressure(self, k: int, roots: Mapping[str, float | None], volumes: Sequence[float]) -> None:
-        """Draw the measured saturation pressure of an isotherm as a line, with the roots of the first equation on it."""
+        """Draw the measured saturation pressure of an isotherm as a line, with the roots of the first equation on
+        it."""
         found = [v for key in ("liquid_m3_mol", "vapour_m3_mol") if (v := roots[key]) is not None]
         level = np.full(2, roots["pressure_Pa"] or 0.0)
         ends = np.array([min(volumes), max(found)]) if found else np.array([min(volumes), max(volumes)])
@@ -513,10 +525,16 @@ class IsothermsDesk(StudyDesk):
             imaginary = r["Z_imaginary"]
             z = f"{r['Z_real']:.4f}" + (f" {'+' if imaginary > 0 else '−'} {abs(imaginary):.4f} i" if imaginary else "")
             if "stable" in r:
-                rows.append([
-                    f"{i + 1}", z, self._told(r["molar_volume_m3_mol"], "molar_volume"), self._told(r["fugacity_Pa"], "pressure"),
-                    self._told(r["enthalpy_departure_J_mol"], "enthalpy"), "stable" if r["stable"] else "",
-                ])  # fmt: skip
+                rows.append(
+                    [
+                        f"{i + 1}",
+                        z,
+                        self._told(r["molar_volume_m3_mol"], "molar_volume"),
+                        self._told(r["fugacity_Pa"], "pressure"),
+                        self._told(r["enthalpy_departure_J_mol"], "enthalpy"),
+                        "stable" if r["stable"] else "",
+                    ]
+                )
                 if r["stable"]:
                     bold.add(i)
             else:

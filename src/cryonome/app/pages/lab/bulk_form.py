@@ -178,7 +178,8 @@ class BulkForm(QWidget):
         self.fault.setVisible(bool(rest))
 
     def _show_kind(self, sample: Sample | None, units: dict[str, str]) -> None:
-        """Ask for what the report of such a sample gives: of a gas no Watson K and no viscosity, but its plus fraction."""
+        """Ask for what the report of such a sample gives: of a gas no Watson K and no viscosity, but its plus
+        fraction."""
         carbon = sample is not None and sample.distillation.method == CARBON
         self.watson.set_visible(not carbon)
         for row in self.viscosity:

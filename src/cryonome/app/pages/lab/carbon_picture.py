@@ -21,8 +21,8 @@ LEAST = 1e-3
 
 @dataclass(frozen=True)
 class Composition:
-    """Percents by carbon number: ``measured`` as the sheet says, the plus fraction left out; ``split`` what the plus fraction
-    was split into; ``plus`` its number and percent. Species that are no hydrocarbon stand at 0."""
+    """Percents by carbon number: ``measured`` as the sheet says, the plus fraction left out; ``split`` what the plus
+    fraction was split into; ``plus`` its number and percent. Species that are no hydrocarbon stand at 0."""
 
     measured: dict[int, float]
     split: dict[int, float]
@@ -60,8 +60,8 @@ def composition(sample: Sample, result: CharacterizedSample | None) -> Compositi
 
 
 def draw_composition(plot: Plot, shown: Composition, old: bool, t: Theme) -> None:
-    """Draw the percents as bars on a logarithmic axis: measured in the liquid's colour, split in plum, the plus fraction as
-    a frame over what it was split into."""
+    """Draw the percents as bars on a logarithmic axis: measured in the liquid's colour, split in plum, the plus
+    fraction as a frame over what it was split into."""
     plot.set_logarithmic(True)
     values = [v for v in (*shown.measured.values(), *shown.split.values()) if v > LEAST]
     if shown.plus is not None:
@@ -72,8 +72,9 @@ def draw_composition(plot: Plot, shown: Composition, old: bool, t: Theme) -> Non
     numbers = [*shown.measured, *shown.split]
     last = max([*numbers, shown.plus[0] + 1 if shown.plus else 1])
     for key, bars, colour, alpha in (
-        ("measured", shown.measured, t.liquid, 200), ("split", shown.split, t.mute if old else t.accent, 120)
-    ):  # fmt: skip
+        ("measured", shown.measured, t.liquid, 200),
+        ("split", shown.split, t.mute if old else t.accent, 120),
+    ):
         wanted = {n: v for n, v in bars.items() if v > floor}
         x = np.array(list(wanted), float)
         top = np.log10(np.array(list(wanted.values()), float)) if wanted else np.empty(0)

@@ -73,9 +73,9 @@ class LightEndsModel(GridModel):
         result = self._live.characterized()
         if result is None or self._live.sample.old:
             return ""
-        shares = {
-            "volume": result.volume_fraction, "mass": result.mass_fraction, "mole": result.mole_fraction
-        }.get(self.ends.basis, result.volume_fraction)  # fmt: skip
+        shares = {"volume": result.volume_fraction, "mass": result.mass_fraction, "mole": result.mole_fraction}.get(
+            self.ends.basis, result.volume_fraction
+        )
         try:
             name = find(names[row]).name
         except UnknownComponentError:

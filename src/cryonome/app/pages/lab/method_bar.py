@@ -99,9 +99,10 @@ class MethodBar(QWidget):
         own = METHODS.get(curve.method, METHODS["TBP"]).pressure
         self.pressure.setPlaceholderText("10 mmHg" if own < 1e5 else "1 atm")
         faults = [
-            f.message for f in self._live.sample.faults
+            f.message
+            for f in self._live.sample.faults
             if f.path[2:3] == ("distillation",) and f.path[-1] in ("pressure", "method", "basis")
-        ]  # fmt: skip
+        ]
         usual = "the pressure of the vacuum tail" if two else "the pressure it was distilled at"
         self.pressure.setToolTip(tip(faults[0] if faults else usual))
         repolish(self.pressure, "fault", bool(faults))

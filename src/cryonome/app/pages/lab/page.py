@@ -209,8 +209,8 @@ class LabDesk(Desk):
             editor.setText(text)
 
     def take_paste(self, text: str) -> bool:
-        """Take pasted columns of the kind the sheet shows, keeping the others; tell whether it did. What is more than that, or of another
-        kind, is left to the window."""
+        """Take pasted columns of the kind the sheet shows, keeping the others; tell whether it did. What is more than
+        that, or of another kind, is left to the window."""
         sample = self._live.current_sample()
         if sample is None:
             return False
@@ -384,10 +384,15 @@ class LabDesk(Desk):
         self._proposal = None
         old = self._live.sample.old
         blank = is_blank(self._live.current_sample())
-        faults = [] if blank else [
-            f for f in self._live.sample.faults
-            if len(f.path) > 2 and f.path[2] in ("distillation", "curves") and not _is_reading(f.path)
-        ]  # fmt: skip
+        faults = (
+            []
+            if blank
+            else [
+                f
+                for f in self._live.sample.faults
+                if len(f.path) > 2 and f.path[2] in ("distillation", "curves") and not _is_reading(f.path)
+            ]
+        )
         self.curve_fault.setVisible(bool(faults))
         self.mend.setVisible(False)
         note = ""

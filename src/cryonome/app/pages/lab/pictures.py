@@ -35,8 +35,12 @@ from .sheet_model import BASIS_LABELS, SheetModel
 from .yield_bars import YieldBars
 
 METHOD_LOOKS = {
-    "TBP": ("liquid", "line"), "D86": ("vapour", "dash"), "D1160": ("water", "dot"), "D2887": ("hydrate", "dash"), "EFV": ("accent", "dot"),
-}  # fmt: skip
+    "TBP": ("liquid", "line"),
+    "D86": ("vapour", "dash"),
+    "D1160": ("water", "dot"),
+    "D2887": ("hydrate", "dash"),
+    "EFV": ("accent", "dot"),
+}
 """Colour of the theme and stroke of the curve by each method."""
 
 

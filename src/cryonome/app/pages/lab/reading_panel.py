@@ -131,9 +131,10 @@ class ReadingPanel(QScrollArea):
             field.show("keep" if key in sample.curves.keep else "scale")
         keys = ("points", "amounts", "tail", "method", "basis", "pressure", "plus")
         mine = [
-            f for f in self._live.sample.faults
+            f
+            for f in self._live.sample.faults
             if len(f.path) > 3 and f.path[2] == "distillation" and f.path[3] not in keys
-        ]  # fmt: skip
+        ]
         self.fault.setText(capital(mine[0].message) if mine else "")
         self.fault.setVisible(bool(mine))
 

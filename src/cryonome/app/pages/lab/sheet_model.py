@@ -196,7 +196,8 @@ class SheetModel(GridModel):
             self.reload()
 
     def _estimated(self) -> dict[tuple[int, int], str]:
-        """Return what properties come to at points where nothing was measured, by row and column; shown grey, never stored or copied."""
+        """Return what properties come to at points where nothing was measured, by row and column; shown grey, never
+        stored or copied."""
         sample, result = self._sample, self._live.characterized()
         if sample is None or result is None or self._live.sample.old or result.name != sample.name:
             return {}

@@ -203,9 +203,12 @@ class MapDesk(Desk):
         names = {f.name: f.name for f in document.every_fluid}
         shares = ", ".join(f"{100 * q:.4g}" for q in document.display.map.quality)
         parts = (
-            Said("Where is "), Blank(("fluid",), name, choices=names, closed=True), Said(" two phases, with lines of "),
-            Blank(("quality",), shares, "%", "fraction"), Said(" vapour?"),
-        )  # fmt: skip
+            Said("Where is "),
+            Blank(("fluid",), name, choices=names, closed=True),
+            Said(" two phases, with lines of "),
+            Blank(("quality",), shares, "%", "fraction"),
+            Said(" vapour?"),
+        )
         self.bar.show_sentence(Sentence(parts))
         units = self._live.units().of_states()
         told = "Choose or make a fluid first; the map is of one." if not name else ""
@@ -310,11 +313,17 @@ class MapDesk(Desk):
     def _picture(self) -> Picture:
         display, live = self._live.document.display.map, self._live
         return Picture(
-            self._frame(), self.theme, live.envelope() if display.envelope else None,
-            display.quality if display.quality_lines and not display.by_volume else (), list(live.ghost_maps().items()) if display.pins else (),
-            self._pinned() if display.pins else (), self._regions(), self._spinodal(),
-            live.volume_lines(), [place for path in self._paths() for place in zip(path.T, path.P)],
-        )  # fmt: skip
+            self._frame(),
+            self.theme,
+            live.envelope() if display.envelope else None,
+            display.quality if display.quality_lines and not display.by_volume else (),
+            list(live.ghost_maps().items()) if display.pins else (),
+            self._pinned() if display.pins else (),
+            self._regions(),
+            self._spinodal(),
+            live.volume_lines(),
+            [place for path in self._paths() for place in zip(path.T, path.P)],
+        )
 
     def _spinodal(self) -> Spinodal | None:
         """Return the spinodal of the fluid shown, where it is known and wanted."""
@@ -407,7 +416,8 @@ class MapDesk(Desk):
             self.point_at(T, P)
 
     def point_at(self, T: float, P: float) -> None:
-        """Let the probe follow the pointer to T K, P Pa, as often as a picture is worth painting: a mouse tells of its way twice as often."""
+        """Let the probe follow the pointer to T K, P Pa, as often as a picture is worth painting: a mouse tells of
+        its way twice as often."""
         self._position = (T, P)
         if not self._timer.isActive():
             self._timer.start()
@@ -439,7 +449,8 @@ class MapDesk(Desk):
             self._live.ask_probe(*self._position)
 
     def _first_place(self, whole: PhaseMap) -> None:
-        """Put a probe that has no place yet where the document keeps it, at the last kept state, or inside the envelope."""
+        """Put a probe that has no place yet where the document keeps it, at the last kept state, or inside the
+        envelope."""
         if self._position is not None:
             return
         pinned, kept = self._pinned(), self._live.document.display.map.probe
@@ -487,9 +498,12 @@ class MapDesk(Desk):
         p_text = f"{from_si(P, p_unit, 'pressure'):.4g} {p_unit}"
         fluid = self._live.fluid_name
         study = study_kinds()["flash"].model(
-            name=f"State at {format_number(from_si(T, t_unit, 'temperature'), 3)} {label(t_unit)}", kind="flash",
-            fluid=fluid, temperature=t_text, pressure=p_text,
-        )  # fmt: skip
+            name=f"State at {format_number(from_si(T, t_unit, 'temperature'), 3)} {label(t_unit)}",
+            kind="flash",
+            fluid=fluid,
+            temperature=t_text,
+            pressure=p_text,
+        )
         self._live.store.edit("Keep the state", lambda d: add_study(d, study))
 
     def keep_map(self) -> None:
@@ -500,9 +514,12 @@ class MapDesk(Desk):
             inner = display.quality if display.quality_lines else ()
             lines = (0, 1) if display.by_volume else tuple(sorted((0, 1, *inner)))
             study = study_kinds()["envelope"].model(
-                name=f"Map of {fluid}", kind="envelope", fluid=fluid, vapour_fractions=lines,
+                name=f"Map of {fluid}",
+                kind="envelope",
+                fluid=fluid,
+                vapour_fractions=lines,
                 vapour_volume_fractions=inner if display.by_volume else (),
-            )  # fmt: skip
+            )
             self._live.store.edit("Keep the map", lambda d: add_study(d, study))
 
     def pin_envelope(self) -> None:

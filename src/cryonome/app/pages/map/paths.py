@@ -25,7 +25,8 @@ REACH = 12.0
 
 
 def paths_of(live: Live, studies: Sequence[Study]) -> list[DrawnPath]:
-    """Return the paths of questions that can be read, with the place where each passes a hydrate or ice limit farthest."""
+    """Return the paths of questions that can be read, with the place where each passes a hydrate or ice limit
+    farthest."""
     out = []
     for study in studies:
         asked = live.asked(study) if study.kind == "path" else None
@@ -40,7 +41,8 @@ def paths_of(live: Live, studies: Sequence[Study]) -> list[DrawnPath]:
 
 
 class PathHandles(QObject):
-    """Lets the stations of the paths that ``studies`` returns be dragged on a plot; one drag is one step that can be undone."""
+    """Lets the stations of the paths that ``studies`` returns be dragged on a plot; one drag is one step that can be
+    undone."""
 
     def __init__(
         self, live: Live, plot: Plot, frame: Callable[[], Frame], studies: Callable[[], Sequence[Study]]

@@ -1,4 +1,5 @@
-"""Vapour pressures on a map: the tests asked about its fluid, the limits they are to keep, and the blend that a goal makes of it."""
+"""Vapour pressures on a map: the tests asked about its fluid, the limits they are to keep, and the blend that a goal
+makes of it."""
 
 from __future__ import annotations
 
@@ -30,8 +31,8 @@ DOWN = (1.0, 0.85, 0.7, 0.5, 0.35, 0.2, 0.1)
 
 @dataclass(frozen=True)
 class Kept:
-    """What a question says on a map: the ``marks`` of its tests, ``hold`` K up to which the true vapour pressure keeps under ``limit`` Pa,
-    and of a goal the ``curve`` (T K, P Pa) of the true one of the blend that it finds."""
+    """What a question says on a map: the ``marks`` of its tests, ``hold`` K up to which the true vapour pressure
+    keeps under ``limit`` Pa, and of a goal the ``curve`` (T K, P Pa) of the true one of the blend that it finds."""
 
     name: str
     marks: tuple[Mark, ...]
@@ -41,7 +42,8 @@ class Kept:
 
 
 def kept_of(live: Live, fluid: str) -> list[Kept]:
-    """Return what the answered questions about the vapour pressures of a fluid say, and what the goals that vary them make of it."""
+    """Return what the answered questions about the vapour pressures of a fluid say, and what the goals that vary them
+    make of it."""
     out = []
     asking = [s for s in live.kept() if s.kind == "vapour_pressure" and is_about(s, fluid)]
     for study in asking:

@@ -1,4 +1,5 @@
-"""Checks of lab reports on the page *Match*: their verdicts in a sentence, the rows they find fault with, and the picture behind a verdict."""
+"""Checks of lab reports on the page *Match*: their verdicts in a sentence, the rows they find fault with, and the
+picture behind a verdict."""
 
 from __future__ import annotations
 
@@ -103,7 +104,8 @@ def _named(line: QLabel, name: str) -> None:
 
 
 def draw_check(plot: Plot, picture: Picture, units: Units) -> None:
-    """Draw a check: its points, the bad ones as diamonds, those beside what is judged as crosses, and the line they are to lie on."""
+    """Draw a check: its points, the bad ones as diamonds, those beside what is judged as crosses, and the line they
+    are to lie on."""
     t = plot.theme
     x, y, line = _places(picture, units)
     marks, names = np.array(picture["marks"]), picture["names"]

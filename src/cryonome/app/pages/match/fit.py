@@ -1,4 +1,5 @@
-"""The right side of the page *Match*: what can move what, the fit with its bounds, what the tuned fluid says elsewhere, and its variants."""
+"""The right side of the page *Match*: what can move what, the fit with its bounds, what the tuned fluid says
+elsewhere, and its variants."""
 
 from __future__ import annotations
 
@@ -122,9 +123,10 @@ class FitSide(QWidget):
         self.reach.show_rows(kinds, rows)
         pairs = [
             (abs(float(found.alike[i, j])), found.labels[i], found.labels[j])
-            for i in range(len(found.labels)) for j in range(i)
+            for i in range(len(found.labels))
+            for j in range(i)
             if (found.labels[i] in taken or found.labels[j] in taken) and abs(found.alike[i, j]) > 0.95
-        ]  # fmt: skip
+        ]
         share, one, other = max(pairs, default=(0.0, "", ""))
         words = f"{capital(one)[:-1]} and {other} are {share:.2f} alike: one is enough." if pairs else ""
         self.alike.setText(words)

@@ -90,7 +90,8 @@ def _number(value: float) -> str:
 
 
 class ReportModel(GridModel):
-    """The report of a test: its places at the left, a column for each measured key; cells are typed or pasted, in any unit."""
+    """The report of a test: its places at the left, a column for each measured key; cells are typed or pasted, in any
+    unit."""
 
     def __init__(self, store: Callable[[dict[str, Any], str], None]) -> None:
         super().__init__()

@@ -339,7 +339,8 @@ class MatchDesk(Desk):
             self._live.store.edit(text, lambda d: set_each(d, cells))
 
     def take_paste(self, text: str) -> bool:
-        """Make tests of a pasted report of the chosen fluid, and a match of them; a report with a composition of its own is left to the window."""
+        """Make tests of a pasted report of the chosen fluid, and a match of them; a report with a composition of its
+        own is left to the window."""
         fluid = self._live.fluid_name
         found = read_text(text, "Pasted report")
         if not fluid or not found.tests or found.samples or found.fluids:

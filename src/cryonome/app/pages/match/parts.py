@@ -18,9 +18,12 @@ from ...widgets.plot import Plot
 SMALL, GAP = 204, 14
 """Pixels of a small picture, and between two."""
 ELSEWHERE = {
-    "cricondentherm_K": "Cricondentherm", "cricondenbar_Pa": "Cricondenbar", "critical_temperature_K": "Critical temperature",
-    "vapour_pressure_Pa": "Vapour pressure at {T}", "hydrate_temperature_K": "Hydrate at {P}",
-}  # fmt: skip
+    "cricondentherm_K": "Cricondentherm",
+    "cricondenbar_Pa": "Cricondenbar",
+    "critical_temperature_K": "Critical temperature",
+    "vapour_pressure_Pa": "Vapour pressure at {T}",
+    "hydrate_temperature_K": "Hydrate at {P}",
+}
 
 
 class Small(QWidget):

@@ -1,4 +1,5 @@
-"""What can move what: a row a parameter, a bar a kind of data; a click takes the parameter into the fit or out of it."""
+"""What can move what: a row a parameter, a bar a kind of data; a click takes the parameter into the fit or out of
+it."""
 
 from __future__ import annotations
 

@@ -19,7 +19,8 @@ HEIGHT = 168
 
 
 class PictureRow(QScrollArea):
-    """Small pictures in a row; ``bad`` returns the rows that checks find fault with. ``chosen`` tells which was clicked, ``saved`` what one saved."""
+    """Small pictures in a row; ``bad`` returns the rows that checks find fault with. ``chosen`` tells which was
+    clicked, ``saved`` what one saved."""
 
     chosen = Signal(object)
     saved = Signal(str)

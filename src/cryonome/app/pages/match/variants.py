@@ -1,4 +1,5 @@
-"""The variants of a fluid: its tunings as words, to keep, use, compare on the map and drop; each is one step that can be undone."""
+"""The variants of a fluid: its tunings as words, to keep, use, compare on the map and drop; each is one step that can
+be undone."""
 
 from __future__ import annotations
 

@@ -31,8 +31,11 @@ NAMES = {name: entry.title for name, entry in ENTRIES.items()}
 
 ALPHA_WORDS = {"own": "the equation's own", "published": "fitted to vapour pressures"}
 SHIFT_WORDS = {
-    "density": "density at 60 °F", "peneloux": "Péneloux", "jhaveri-youngren": "Jhaveri–Youngren", "none": "none",
-}  # fmt: skip
+    "density": "density at 60 °F",
+    "peneloux": "Péneloux",
+    "jhaveri-youngren": "Jhaveri–Youngren",
+    "none": "none",
+}
 VISCOSITY_WORDS = {
     "fitted-states": "corresponding states, fitted",
     "corresponding-states": "corresponding states",
@@ -210,9 +213,10 @@ class ModelDesk(Desk):
         self.formula.setText(ENTRIES[chosen.eos].formula if chosen.eos in ENTRIES else "")
         self.source.setText(EQUATIONS.get(chosen.eos, ""))
         for choice, told in (
-            (self.alpha, ALPHAS.get(chosen.alpha)), (self.shift, SHIFTS.get(chosen.volume_shift)),
+            (self.alpha, ALPHAS.get(chosen.alpha)),
+            (self.shift, SHIFTS.get(chosen.volume_shift)),
             (self.viscosity, VISCOSITIES.get(chosen.viscosity)),
-        ):  # fmt: skip
+        ):
             choice.combo.setToolTip(tip(told or ""))
 
     def _temperature(self) -> tuple[float, str]:
@@ -274,7 +278,13 @@ def _mark(live: Live) -> str:
 
 register(
     DeskEntry(
-        key="model", title="Model", order=35, make=ModelDesk, mark=_mark, line=_line, needs="fluid",
+        key="model",
+        title="Model",
+        order=35,
+        make=ModelDesk,
+        mark=_mark,
+        line=_line,
+        needs="fluid",
         claims=lambda path: "" if "model" in path or path[:1] in (("kij",), ("equation",), ("viscosity",)) else None,
         help=(
             "The model of a fluid: its equation of state with everything it needs, each fluid its own.",
@@ -289,4 +299,4 @@ register(
             "Viscosities of liquids are brought to those measured of the samples in them.",
         ),
     )
-)  # fmt: skip
+)

@@ -34,8 +34,9 @@ OMEGA_A, OMEGA_B, IN_WATER = "Ωa", "Ωb", "k in water"
 
 
 class ParametersModel(TextRows):
-    """A row a component: what the equation makes of it at a temperature. Of a cubic the constants Ωa and Ωb, and the parameter with water in a phase of water, take
-    a value of one's own; an emptied one is the equation's or the library's again."""
+    """A row a component: what the equation makes of it at a temperature. Of a cubic the constants Ωa and Ωb, and the
+    parameter with water in a phase of water, take a value of one's own; an emptied one is the equation's or the
+    library's again."""
 
     def __init__(self, live: Live) -> None:
         super().__init__([("component", "")])
@@ -107,9 +108,15 @@ class ParametersModel(TextRows):
                 self._numbers[i, IN_WATER] = float(in_water[i])
             rows.append(row)
         titles = [
-            ("component", ""), ("a at Tc", "Pa·m⁶/mol²"), ("b", "cm³/mol"), ("alpha", unit), ("shift", "cm³/mol"), (ALPHA_FROM, ""), (OMEGA_A, ""),
+            ("component", ""),
+            ("a at Tc", "Pa·m⁶/mol²"),
+            ("b", "cm³/mol"),
+            ("alpha", unit),
+            ("shift", "cm³/mol"),
+            (ALPHA_FROM, ""),
+            (OMEGA_A, ""),
             (OMEGA_B, ""),
-        ]  # fmt: skip
+        ]
         self.show(rows, titles=[*titles, *([(IN_WATER, unit)] if in_water is not None else [])])
 
     def _own(self) -> None:
@@ -183,8 +190,9 @@ class ParametersModel(TextRows):
             else:
                 omegas[key] = (cell, b) if what == OMEGA_A else (a, cell)
         changes: dict[PathParts, object] = {
-            ("model", "omegas"): omegas, ("model", "aqueous_pairs"): tuple((k, *v) for k, v in pairs.items()),
-        }  # fmt: skip
+            ("model", "omegas"): omegas,
+            ("model", "aqueous_pairs"): tuple((k, *v) for k, v in pairs.items()),
+        }
         self._live.set_fluid("Change parameters of components", changes)
 
     def left_aligned(self, column: int) -> bool:

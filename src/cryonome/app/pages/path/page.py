@@ -64,10 +64,15 @@ class PathDesk(FanDesk):
         for i, least in enumerate(answer["least"]):
             kelvins = "margin_K" in least
             own = measure(least["margin_K"], "temperature_difference", 1) if kelvins else pascal(least["margin_Pa"])
-            rows.append([
-                titles[least["limit"]], units.text(own), _where(least),
-                f"{from_si(least['temperature_K'], t_unit, 'temperature'):.1f}", f"{from_si(least['pressure_Pa'], p_unit, 'pressure'):.1f}",
-            ])  # fmt: skip
+            rows.append(
+                [
+                    titles[least["limit"]],
+                    units.text(own),
+                    _where(least),
+                    f"{from_si(least['temperature_K'], t_unit, 'temperature'):.1f}",
+                    f"{from_si(least['pressure_Pa'], p_unit, 'pressure'):.1f}",
+                ]
+            )
             key = "margin_K" if kelvins else "margin_Pa"
             paths.append(["", f"least[{i}].{key}", "", f"least[{i}].temperature_K", f"least[{i}].pressure_Pa"])
         heads = [

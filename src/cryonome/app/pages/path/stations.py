@@ -18,10 +18,12 @@ from ...widgets.grid import GridModel
 
 KEYS = ("name", "temperature", "pressure")
 MARGINS = (
-    ("to hydrate", "hydrate_margin_K", "temperature_difference"), ("to ice", "ice_margin_K", "temperature_difference"),
+    ("to hydrate", "hydrate_margin_K", "temperature_difference"),
+    ("to ice", "ice_margin_K", "temperature_difference"),
     ("to solid CO2", "frost_margin_K", "temperature_difference"),
-    ("to bubble", "bubble_margin_Pa", "pressure"), ("to dew", "dew_margin_K", "temperature_difference"),
-)  # fmt: skip
+    ("to bubble", "bubble_margin_Pa", "pressure"),
+    ("to dew", "dew_margin_K", "temperature_difference"),
+)
 HAZARDS = ("hydrate_margin_K", "ice_margin_K", "frost_margin_K")
 """Margins whose passing stops a line: told by their ground."""
 SPARE = 1

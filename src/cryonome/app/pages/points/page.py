@@ -43,10 +43,11 @@ class PointsDesk(SheetDesk):
             return tables(answer, units)
         T, P = of_key("temperature_K", units), of_key("pressure_Pa", units)
         first = Block(
-            "", [("point", ""), T.head, P.head],
+            "",
+            [("point", ""), T.head, P.head],
             [[p["kind"], T.text(p["temperature_K"]), P.text(p["pressure_Pa"])] for p in points],
             [["", f"points[{i}].temperature_K", f"points[{i}].pressure_Pa"] for i in range(len(points))],
-        )  # fmt: skip
+        )
         names = list(points[0]["incipient"])
         rows = [[n, *(f"{100 * p['incipient'].get(n, 0.0):.4g}" for p in points)] for n in names]
         paths = [["", *(f"points[{i}].incipient.{n}" for i in range(len(points)))] for n in names]

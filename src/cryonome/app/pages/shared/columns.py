@@ -13,7 +13,8 @@ from .answer_model import AnswerModel
 
 
 class Columns:
-    """What the header of a grid offers. What is hidden is kept by the head of the column, so that it stays hidden in the next answer of the kind."""
+    """What the header of a grid offers. What is hidden is kept by the head of the column, so that it stays hidden in
+    the next answer of the kind."""
 
     def __init__(self, grid: GridView, model: AnswerModel) -> None:
         self._grid, self._model = grid, model

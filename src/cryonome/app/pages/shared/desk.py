@@ -1,9 +1,8 @@
 """What every desk shares, and the registry they enter themselves in.
 
-A desk is a page of the window. Its file ends with ``register(DeskEntry(...))``; the window, the trail, the menus, the ledger, the
-list of actions and the help read the registry, so that a new desk edits no list anywhere. A desk is brought up to date when it is
-seen, not while it is hidden.
-"""
+A desk is a page of the window. Its file ends with ``register(DeskEntry(...))``; the window, the trail, the menus, the
+ledger, the list of actions and the help read the registry, so that a new desk edits no list anywhere. A desk is
+brought up to date when it is seen, not while it is hidden."""
 
 from __future__ import annotations
 
@@ -54,8 +53,8 @@ class Themed(Protocol):
 
 @dataclass(frozen=True)
 class Action:
-    """Something a user can do: its place in the menus, its words, its shortcut and the call. A ``separate`` one begins a
-    group of its own."""
+    """Something a user can do: its place in the menus, its words, its shortcut and the call. A ``separate`` one
+    begins a group of its own."""
 
     menu: str
     text: str
@@ -76,9 +75,8 @@ class Place:
 class Desk(QWidget):
     """A page of the window. ``shows`` names the results it shows ("selection" for what is chosen).
 
-    Subclasses implement :meth:`refresh`, and offer ``grids`` and ``plots`` (the main one first) and ``themed``, whatever else
-    takes a theme.
-    """
+    Subclasses implement :meth:`refresh`, and offer ``grids`` and ``plots`` (the main one first) and ``themed``,
+    whatever else takes a theme."""
 
     shows: frozenset[str] = frozenset()
 
@@ -154,11 +152,11 @@ class DeskEntry:
     """A desk: its ``key``, the ``card`` of the trail it is a page of (its own where left out), its ``title``, where it
     stands, and how it is made.
 
-    ``mark`` ("done", "look", "open", "work") and ``line`` tell its state on the card. ``claims`` gives the page a path of the
-    document or a remark's place belongs to, or None. ``needs`` is what must be chosen for it ("sample", "fluid" or nothing).
-    A page that stands ``apart`` begins a group; one that is not ``there`` is not offered. ``kinds`` are the kinds of questions that open on it; ``declares`` the results that it alone shows (see :mod:`cryonome.app.shell.results_table`).
-    ``help`` says in ten lines what it takes, does and assumes.
-    """
+    ``mark`` ("done", "look", "open", "work") and ``line`` tell its state on the card. ``claims`` gives the page a
+    path of the document or a remark's place belongs to, or None. ``needs`` is what must be chosen for it ("sample",
+    "fluid" or nothing). A page that stands ``apart`` begins a group; one that is not ``there`` is not offered.
+    ``kinds`` are the kinds of questions that open on it; ``declares`` the results that it alone shows (see
+    :mod:`cryonome.app.shell.results_table`). ``help`` says in ten lines what it takes, does and assumes."""
 
     key: str
     title: str

@@ -1,4 +1,5 @@
-"""What limits look like in temperature and pressure: hydrate and ice by dose with their danger side shaded, operating paths with stations."""
+"""What limits look like in temperature and pressure: hydrate and ice by dose with their danger side shaded, operating
+paths with stations."""
 
 from __future__ import annotations
 
@@ -24,7 +25,8 @@ SHADE = 34
 
 @dataclass(frozen=True)
 class DrawnPath:
-    """An operating path: its name, the names of its stations, T K and P Pa, and the place of its least margin to hydrate or ice where it passes one."""
+    """An operating path: its name, the names of its stations, T K and P Pa, and the place of its least margin to
+    hydrate or ice where it passes one."""
 
     name: str
     stations: tuple[str, ...]
@@ -34,8 +36,8 @@ class DrawnPath:
 
 
 def draw_hydrates(plot: Plot, frame: Frame, theme: Theme, lines: HydrateLines, main: int = 0, ice: bool = True) -> None:
-    """Draw limits of hydrate by dose into the plot's open layer: dose ``main`` strong and its danger side shaded, structures that
-    form later dotted."""
+    """Draw limits of hydrate by dose into the plot's open layer: dose ``main`` strong and its danger side shaded,
+    structures that form later dotted."""
     colour = QColor(theme.hydrate)
     first = lines.first
     for d in range(len(lines.doses)):

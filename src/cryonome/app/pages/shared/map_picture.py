@@ -114,8 +114,8 @@ class Labels:
     def beside(
         self, key: str, text: str, x: float, y: float, colour: str, bold: bool = False, clear: bool = False
     ) -> bool:
-        """Label a mark on the first side where there is room: off every line if possible, else, unless it is to stay ``clear``, off the
-        other labels."""
+        """Label a mark on the first side where there is room: off every line if possible, else, unless it is to stay
+        ``clear``, off the other labels."""
         px, py = self._pixel(x, y)
         width, height = self._extent(text, bold)
         for lines in (True,) if clear else (True, False):
@@ -265,7 +265,8 @@ class Picture:
         plot.end()
 
     def draw_labels(self, plot: Plot) -> Labels:
-        """Place a label beside every mark and kept state, and on the lines, where there is room in the present view; return the room that is taken."""
+        """Place a label beside every mark and kept state, and on the lines, where there is room in the present view;
+        return the room that is taken."""
         t, frame, lines = self.theme, self.frame, self.lines()
         plot.begin("labels")
         labels = Labels(plot)

@@ -1,4 +1,5 @@
-"""Pages on questions whose picture follows from the declaration of their kind: panels of curves, one below the other."""
+"""Pages on questions whose picture follows from the declaration of their kind: panels of curves, one below the
+other."""
 
 from __future__ import annotations
 

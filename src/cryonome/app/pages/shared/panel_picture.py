@@ -22,7 +22,10 @@ LINE_PLACE = 0.62
 def draw_panel(plot: Plot, panel: Panel, units: Units, theme: Theme) -> None:
     """Draw a panel on a plot, and fit the axes where what is drawn leaves them or is another."""
     x, y = of_key(panel.x, units), of_key(panel.y, units)
-    heads = [f"{title or shown.name}, {shown.head[1]}" if shown.head[1] else title or shown.name for title, shown in ((panel.x_title, x), (panel.y_title, y))]  # fmt: skip
+    heads = [
+        f"{title or shown.name}, {shown.head[1]}" if shown.head[1] else title or shown.name
+        for title, shown in ((panel.x_title, x), (panel.y_title, y))
+    ]
     plot.set_titles(*(h[:1].upper() + h[1:] for h in heads))
     drawn = [(c, np.array([x.plain(v) for v in c.x]), np.array([y.plain(v) for v in c.y])) for c in panel.curves if c.x]
     plot.begin("panel")
@@ -49,7 +52,8 @@ def draw_panel(plot: Plot, panel: Panel, units: Units, theme: Theme) -> None:
 
 
 def smoothed(x: Array, y: Array) -> tuple[Array, Array]:
-    """Return a line through points (n,) as a curve without corners, a monotone cubic; as it is where x turns back or there are few points."""
+    """Return a line through points (n,) as a curve without corners, a monotone cubic; as it is where x turns back or
+    there are few points."""
     from scipy.interpolate import PchipInterpolator
 
     steps = np.diff(x)

@@ -1,8 +1,8 @@
-"""Lists of a question as tables, made from the fields of what they are lists of: stations, stages, axes, parameters, feeds.
+"""Lists of a question as tables, made from the fields of what they are lists of: stations, stages, axes, parameters,
+feeds.
 
-A column a field, with the unit that a bare number means in its header where all rows share it; the row below the last begins a new one, a row that is
-emptied goes. No kind of question needs a table of its own for that.
-"""
+A column a field, with the unit that a bare number means in its header where all rows share it; the row below the last
+begins a new one, a row that is emptied goes. No kind of question needs a table of its own for that."""
 
 from __future__ import annotations
 

@@ -212,7 +212,8 @@ class SheetDesk(StudyDesk):
 
 
 class FanDesk(SheetDesk):
-    """A page with the hydrate limits of its question by dose: asks for them while it is seen, and labels once the view has come to rest."""
+    """A page with the hydrate limits of its question by dose: asks for them while it is seen, and labels once the
+    view has come to rest."""
 
     def __init__(self, live: Live, parent: QWidget | None = None) -> None:
         super().__init__(live, parent)

@@ -28,7 +28,8 @@ SIDE = 348
 
 
 class StudyDesk(Desk):
-    """A page on questions of ``kinds``, the first that of its draft; it begins with the question as a sentence and its answer as one."""
+    """A page on questions of ``kinds``, the first that of its draft; it begins with the question as a sentence and
+    its answer as one."""
 
     kinds: tuple[str, ...] = ()
     told: QLabel
@@ -65,7 +66,8 @@ class StudyDesk(Desk):
         return is_about_through(study, self._live.document, self._live.fluid_name)
 
     def study(self) -> Study | None:
-        """Return the question shown: the kept one that is chosen, else the first about what is chosen, else the draft."""
+        """Return the question shown: the kept one that is chosen, else the first about what is chosen, else the
+        draft."""
         live = self._live
         chosen = live.current_study()
         own = self.kept_questions()
@@ -210,7 +212,8 @@ class StudyDesk(Desk):
         return value if value and value.get("ok") else None
 
     def edit_study(self, cells: dict[PathParts, object], text: str, merge: str = "") -> None:
-        """Set cells of the question, by their paths within it, as one step that can be undone; steps of the same ``merge`` are one."""
+        """Set cells of the question, by their paths within it, as one step that can be undone; steps of the same
+        ``merge`` are one."""
         study = self.study()
         if study is not None:
             here = study_path(self._live.document, study.name)

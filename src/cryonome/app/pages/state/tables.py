@@ -1,4 +1,5 @@
-"""What the page *State* shows of an answer: properties, compositions with K-values, and the same state by other equations."""
+"""What the page *State* shows of an answer: properties, compositions with K-values, and the same state by other
+equations."""
 
 from __future__ import annotations
 
@@ -22,10 +23,15 @@ SHARES = {"fraction": "Share, mole", "mass_fraction": "Share, mass", "volume_fra
 """The shares of a phase by their key, with their words."""
 
 CONDITION_KEYS = {
-    "temperature": "temperature_K", "pressure": "pressure_Pa", "vapour_fraction": "vapour_fraction",
-    "vapour_volume_fraction": "vapour_volume_fraction", "enthalpy": "enthalpy_J_mol", "entropy": "entropy_J_mol_K",
-    "density": "density_kg_m3", "internal_energy": "internal_energy_J_mol",
-}  # fmt: skip
+    "temperature": "temperature_K",
+    "pressure": "pressure_Pa",
+    "vapour_fraction": "vapour_fraction",
+    "vapour_volume_fraction": "vapour_volume_fraction",
+    "enthalpy": "enthalpy_J_mol",
+    "entropy": "entropy_J_mol_K",
+    "density": "density_kg_m3",
+    "internal_energy": "internal_energy_J_mol",
+}
 """Where an answer tells each condition of a flash; all are SI, by mole."""
 
 MAIN = ("Z", "density", "molar_volume", "molar_mass", "enthalpy", "entropy", "internal_energy", "gibbs")
@@ -60,7 +66,8 @@ def _entries() -> list[tuple[str, Property]]:
 
 @dataclass(frozen=True)
 class PropertyRows:
-    """The properties of a state as rows under titles, with the meaning of every row and the paths of its numbers in the answer."""
+    """The properties of a state as rows under titles, with the meaning of every row and the paths of its numbers in
+    the answer."""
 
     titles: Titles
     rows: Rows
@@ -103,8 +110,9 @@ UNITS_BY = {"mole": "mol%", "mass": "wt%", "volume": "vol%"}
 
 
 def composition_table(answer: Answer, model: FluidModel | None, by: str = "mole") -> tuple[Titles, Rows]:
-    """Return the compositions of the whole and of the phases by mole, mass or the volume of the liquids at 60 degF, and K-values of the lightest to each of the
-    others; what has no such volume makes a composition by volume empty there."""
+    """Return the compositions of the whole and of the phases by mole, mass or the volume of the liquids at 60 degF,
+    and K-values of the lightest to each of the others; what has no such volume makes a composition by volume empty
+    there."""
     phases, names = answer["phases"], names_of(answer)
     ratios = [f"K {names[0]}/{n}" for n in names[1:]]
     components = list(phases[0]["composition"])
@@ -134,7 +142,8 @@ def shares_by(x: np.ndarray, model: FluidModel | None, by: str, count: int) -> n
 
 
 def fugacity_table(answer: Answer, units: Units) -> tuple[Titles, Rows]:
-    """Return fugacity coefficients and fugacities of every component in every phase; a fugacity is the same in all of them."""
+    """Return fugacity coefficients and fugacities of every component in every phase; a fugacity is the same in all of
+    them."""
     phases, names = answer["phases"], names_of(answer)
     unit = units.unit("pressure")
     rows = []
@@ -152,7 +161,8 @@ def _percent(x: float) -> str:
 
 
 def compared_table(answer: Answer, own: str, units: Units) -> tuple[Titles, Rows]:
-    """Return the state by several equations side by side: conditions, phases, and properties of the whole and of each phase."""
+    """Return the state by several equations side by side: conditions, phases, and properties of the whole and of each
+    phase."""
     units = units.of_states()
     columns = {own: answer, **answer.get("compared", {})}
     titles = [("", ""), *((n, "") for n in columns), ("", "unit")]

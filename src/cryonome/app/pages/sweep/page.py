@@ -1,4 +1,5 @@
-"""The page *Sweep*: an input of the project varied and what comes of it, and goals: the input that makes a result what it is to be."""
+"""The page *Sweep*: an input of the project varied and what comes of it, and goals: the input that makes a result
+what it is to be."""
 
 from __future__ import annotations
 
@@ -263,7 +264,8 @@ class SweepDesk(StudyDesk):
         self.table.show(block.rows, titles=block.columns)
 
     def _rows(self) -> tuple[np.ndarray, np.ndarray, str] | None:
-        """Return the varied values (n, inputs) in the unit they are written in, what was read (n, results), and the unit of the first."""
+        """Return the varied values (n, inputs) in the unit they are written in, what was read (n, results), and the
+        unit of the first."""
         study, answer = self.study(), self.answer()
         asked = self._live.asked(study) if study is not None else None
         if answer is None or not isinstance(asked, AskedSweep):
@@ -330,7 +332,13 @@ def _line(live: Live) -> str:
 register(
     DeskEntry(
         declares=(declared,),
-        key="sweep", title="Sweep", order=45, make=SweepDesk, mark=lambda _live: "done", line=_line, card="answers",
+        key="sweep",
+        title="Sweep",
+        order=45,
+        make=SweepDesk,
+        mark=lambda _live: "done",
+        line=_line,
+        card="answers",
         kinds=("sweep", "goal"),
         help=(
             "A sweep varies one or two inputs of the project and reads results of a question with each value.",
@@ -345,4 +353,4 @@ register(
             "Sweeps and goals are questions of the project: kept, undone, and solved by the command line alike.",
         ),
     )
-)  # fmt: skip
+)

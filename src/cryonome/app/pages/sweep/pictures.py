@@ -26,8 +26,8 @@ Array = NDArray[np.float64]
 def draw_sweep(
     plots: Sequence[Plot], theme: Theme, answer: Mapping[str, Any], rows: tuple[Array, Array, str], units: Units
 ) -> None:
-    """Draw each result of a sweep on a plot of its own: ``rows`` are the values varied (n, inputs), what was read (n, results) and the
-    unit of the first input."""
+    """Draw each result of a sweep on a plot of its own: ``rows`` are the values varied (n, inputs), what was read (n,
+    results) and the unit of the first input."""
     x, read, unit = rows
     words = key_words(answer["varied"][0].rpartition(".")[2])
     for i, plot in enumerate(plots):

@@ -26,7 +26,11 @@ def declared(session: Session, _results: Results) -> Iterator[tuple[str, Request
             Request(("goal curve", study.model_dump_json()), None, error="the goal cannot be asked as it is"),
         )
         return
-    yield "goal curve", Request(
-        ("goal curve", project.content(study), project.content_of(study)),
-        lambda watch: goal_curve(asked, Context(project, watch)), pause=BREATH,
-    )  # fmt: skip
+    yield (
+        "goal curve",
+        Request(
+            ("goal curve", project.content(study), project.content_of(study)),
+            lambda watch: goal_curve(asked, Context(project, watch)),
+            pause=BREATH,
+        ),
+    )

@@ -39,8 +39,14 @@ from .results import LOOKED_AT, SHOWN_HERE, declared
 from .views import data_of, draw_contours, draw_curves, surface_of
 
 VIEWS = {
-    "table": "Table", "curves": "Curves", "contours": "Contours", "surface": "Surface", "formula": "Formula", "choose": "Properties", "reference": "Compared",
-}  # fmt: skip
+    "table": "Table",
+    "curves": "Curves",
+    "contours": "Contours",
+    "surface": "Surface",
+    "formula": "Formula",
+    "choose": "Properties",
+    "reference": "Compared",
+}
 """The views of a table with their words."""
 
 SIDE_WIDTH = 236

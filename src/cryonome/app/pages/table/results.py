@@ -24,8 +24,8 @@ FIRST_PICTURE = 16
 
 
 def declared(session: Session, results: Results) -> Iterator[tuple[str, Request]]:
-    """The property table that is looked at: a coarse one first, then all of it and its formula; and what its state in the middle
-    has, to choose properties by."""
+    """The property table that is looked at: a coarse one first, then all of it and its formula; and what its state in
+    the middle has, to choose properties by."""
     study = session.document.study(session.wants(LOOKED_AT))
     if study is None or study.kind != "table":
         return
@@ -59,7 +59,12 @@ def declared(session: Session, results: Results) -> Iterator[tuple[str, Request]
             ),
         )
     middle = tuple((k, (values[len(values) // 2],)) for k, values in asked.axes)
-    yield "choices", Request(
-        ("choices", project.fluid_key(fluid), middle, tuple(asked.held.items())),
-        lambda watch: choices_at(project.fluid(fluid), middle, asked.held, watch), pause=REST, behind=True,
-    )  # fmt: skip
+    yield (
+        "choices",
+        Request(
+            ("choices", project.fluid_key(fluid), middle, tuple(asked.held.items())),
+            lambda watch: choices_at(project.fluid(fluid), middle, asked.held, watch),
+            pause=REST,
+            behind=True,
+        ),
+    )

@@ -119,8 +119,8 @@ def draw_curves(plot: Plot, theme: Theme, table: PropertyTable, key: str, along:
 def draw_contours(
     plot: Plot, theme: Theme, table: PropertyTable, key: str, units: Units, whole: PhaseMap | None, wide: bool = False
 ) -> None:
-    """Draw a property as filled contours over both axes, temperature to the right and pressure upwards where it has both; the
-    envelope of ``whole`` over it, all of it in view where ``wide``."""
+    """Draw a property as filled contours over both axes, temperature to the right and pressure upwards where it has
+    both; the envelope of ``whole`` over it, all of it in view where ``wide``."""
     on_map = set(table.variables) == {"temperature", "pressure"}
     across = table.variables.index("temperature") if on_map else 0
     x, y = axis_of(table, across, units), axis_of(table, 1 - across, units)

@@ -1,4 +1,5 @@
-"""The page *Vapour pressure*: the true one over temperature and expansions over the ratio, with the tests and their precision marked."""
+"""The page *Vapour pressure*: the true one over temperature and expansions over the ratio, with the tests and their
+precision marked."""
 
 from __future__ import annotations
 

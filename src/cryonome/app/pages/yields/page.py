@@ -30,7 +30,8 @@ class ProductsDesk(PanelDesk):
         self.body.setSizes([330, 710])
 
     def blocks(self, answer: dict[str, Any]) -> list[Block]:
-        """Return a column a product, a row a property, in the reader's units; what lies outside a published range is marked by a tilde."""
+        """Return a column a product, a row a property, in the reader's units; what lies outside a published range is
+        marked by a tilde."""
         units = self._live.units_of(self.study()).of_states()
         products = answer["yields"]
         heads = [("", ""), ("unit", ""), *((p["name"], "") for p in products)]
@@ -56,17 +57,20 @@ class ProductsDesk(PanelDesk):
             place, key = of_key("temperature_K", units), "kinematic_viscosity_m2_s"
             found = [p["kinematic_viscosity"][k][key] if p["kinematic_viscosity"] else None for p in products]
             add(
-                f"viscosity at {place.short(at['temperature_K'])} {place.head[1]}", shown.head[1],
+                f"viscosity at {place.short(at['temperature_K'])} {place.head[1]}",
+                shown.head[1],
                 ["–" if v is None else shown.text(v) for v in found],
                 [f"yields[{i}].kinematic_viscosity[{k}].{key}" if v is not None else "" for i, v in enumerate(found)],
-            )  # fmt: skip
+            )
         for name in dict.fromkeys(n for p in products for n in p["quantities"]):
             held = [p["quantities"].get(name) for p in products]
             unit = next(h["unit"] for h in held if h is not None)
             add(
-                name, unit, ["–" if h is None else f"{h['value']:.4g}" for h in held],
+                name,
+                unit,
+                ["–" if h is None else f"{h['value']:.4g}" for h in held],
                 [f"yields[{i}].quantities.{name}.value" if h is not None else "" for i, h in enumerate(held)],
-            )  # fmt: skip
+            )
         return [Block("", heads, rows, paths)]
 
 
