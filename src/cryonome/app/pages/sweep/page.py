@@ -92,6 +92,7 @@ class SweepDesk(StudyDesk):
         self.table = TextRows([("", "")])
         self.grid = GridView(self.table)
         self.grid.setAccessibleName("The sweep as a table")
+        self.grid.horizontalHeader().setSectionsMovable(True)
         self.results = ResultModel(self._toggle)
         self.results_grid = GridView(self.results)
         self.results_grid.setAccessibleName("Results to choose")

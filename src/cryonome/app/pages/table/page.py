@@ -108,6 +108,7 @@ class TableDesk(StudyDesk):
         self.values = ValuesModel()
         self.grid = GridView(self.values)
         self.grid.setAccessibleName("Values of the table")
+        self.grid.horizontalHeader().setSectionsMovable(True)
         self.plot = Plot("Property table")
         self.plot.data = self._data
         self.surface = Surface("Surface of the property")
