@@ -213,6 +213,8 @@ class Shelf(QFrame):
         self._fill(self.studies, questions, self._live.session.study_name)
         found = self._live.named_values() if document.values else {}
         self._fill(self.values, [(name, told(value), None) for name, value in found.items()], "")
+        # Two are seen; the others scroll.
+        self.values.setMaximumHeight(min(self.values.maximumHeight(), 100))
         self.values_room.setVisible(bool(document.values))
         self._filling = False
 

@@ -118,10 +118,11 @@ class Labels:
         ``clear``, off the other labels."""
         px, py = self._pixel(x, y)
         width, height = self._extent(text, bold)
-        for lines in (True,) if clear else (True, False):
+        tries = [(True, gap) for gap in (GAP, 2.5 * GAP, 4.0 * GAP)] + ([] if clear else [(False, GAP)])
+        for lines, gap in tries:
             for ax, ay in SIDES:
-                left = px - ax * width + GAP * (1.0 - 2.0 * ax)
-                top = py - ay * height + GAP * (1.0 - 2.0 * ay) * (ax == 0.5)
+                left = px - ax * width + gap * (1.0 - 2.0 * ax)
+                top = py - ay * height + gap * (1.0 - 2.0 * ay) * (ax == 0.5)
                 box = (left, top, left + width, top + height)
                 if self._free(box, lines):
                     self.taken.append(box)

@@ -81,6 +81,8 @@ def name_panel(plot: Plot, panel: Panel, units: Units, theme: Theme) -> None:
         fine = np.linspace(0.0, len(xs) - 1.0, 60)
         at = np.arange(len(xs))
         labels.on_line(f"name {name}", name, np.interp(fine, at, xs), np.interp(fine, at, ys), colour, LINE_PLACE)
+    for c in lines:
+        labels.avoid(np.array([x.plain(v) for v in c.x]), np.array([y.plain(v) for v in c.y]))
     top = plot.box.viewRange()[1]
     for name, value in (panel.upright or {}).items():
         labels.beside(f"upright {name}", name, x.plain(value), top[1] - 0.06 * (top[1] - top[0]), theme.mute)

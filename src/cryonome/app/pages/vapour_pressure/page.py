@@ -19,6 +19,7 @@ from ...shell.live import Live
 from ...widgets.plot import Plot, Table, pen
 from ..shared.desk import DeskEntry, register
 from ..shared.map_picture import Labels
+from ..shared.panel_picture import smoothed
 from ..shared.sheet_desk import SheetDesk
 from ..table.views import spread
 
@@ -72,7 +73,7 @@ class VapourPressureDesk(SheetDesk):
         plot.fit_x(*spread(np.append(x, at[0])))
         plot.fit_y(*spread(np.append(y, [at[1], level if level is not None else at[1]])), padding=0.1)
         plot.begin("curves")
-        plot.line("true", x, y, pen(t.phase(0.0), 2.0), name="true vapour pressure")
+        plot.line("true", *smoothed(x, y), pen(t.phase(0.0), 2.0), name="true vapour pressure")
         plot.dots("test", [at[0]], [at[1]], pen(t.ink, 1.6), "o", 9.0, t.surface)
         if level is not None:
             plot.level("limit", level, pen(t.fault, 1.4, Qt.PenStyle.DashLine))
@@ -81,7 +82,9 @@ class VapourPressureDesk(SheetDesk):
             plot.dots("hold", [hold], [level], pen(t.fault, 1.6), "d", 10.0, t.surface)
         plot.end()
         plot.begin("names")
-        Labels(plot).beside("test", f"asked\n{at[1]:.4g} {label(p_unit)}", *at, t.ink)
+        labels = Labels(plot)
+        labels.avoid(*smoothed(x, y))
+        labels.beside("test", f"asked\n{at[1]:.4g} {label(p_unit)}", *at, t.ink)
         plot.end()
 
     def _over_ratio(self, plot: Plot, answer: dict[str, Any]) -> None:
