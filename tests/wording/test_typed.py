@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import re
 from pathlib import Path
 
 import pytest
@@ -96,3 +97,34 @@ def test_the_command_line_prints_sentence_and_answer(tmp_path):
     chosen = command("ask", str(path), "bubble point at 37.8 C", "--fluid", "Export blend")
     assert "Boils below 0.1909 bar." in chosen.stdout
     assert pytest.approx(0.1909, rel=1e-3) == float(chosen.stdout.split()[-2])
+
+
+def test_every_sentence_of_the_program_typed_back_is_the_question_it_says():
+    units = Units.of("metric").of_states()
+    for study in DEMO.studies:
+        said = spoken(study, DEMO, units).text
+        found = understood(said, DEMO)
+        rows = re.search(r"these (\d+) \w+", said)
+        if found.study is None and rows is not None:
+            # What is typed below a sentence is not in it, and is not made up.
+            assert "typed below the sentence" in found.unclear[0].message, said
+            continue
+        assert found.study is not None, (said, found.unclear)
+        whole = add_study(DEMO, found.study)
+        assert spoken(whole.studies[-1], whole, units).text == said
+        assert type(found.study) is type(study)
+        # Said otherwise it is the same: small letters, other spaces, no mark at the end.
+        again = understood("  ".join(said.rstrip("?.").split(" ")).replace("Where", "where"), DEMO).study
+        assert again == found.study, said
+
+
+@pytest.mark.parametrize(
+    ("text", "pressures"),
+    [
+        ("Varnholt recombined expanded at 92 C, 300 bar, 250 bar, 1 atm", ("300 bar", "250 bar", "1 atm")),
+        ("expansion of Varnholt recombined at 92 C and 300, 250 bar, 2000 psi", ("300 bar", "250 bar", "2000 psi")),
+        ("expansion of Varnholt recombined at 92 C: 300, 250, 200 bar", ("300 bar", "250 bar", "200 bar")),
+    ],
+)
+def test_every_number_of_a_list_keeps_its_unit(text, pressures):
+    assert understood(text, DEMO).study.pressures == pressures

@@ -63,7 +63,7 @@ _SCAN = re.compile(
 @dataclass(frozen=True)
 class Token:
     """A piece of what was typed: its place, and what it is: ``word``, ``mark``, ``number``, ``list`` or ``range``.
-    Numbers have their texts and a ``unit``, "" for none."""
+    Numbers have their texts and a ``unit``, "" for none; of a list in several units ``units`` are those of each."""
 
     start: int
     end: int
@@ -71,6 +71,7 @@ class Token:
     text: str = ""
     numbers: tuple[float, ...] = ()
     unit: str = ""
+    units: tuple[str, ...] = ()
 
     @property
     def kinds(self) -> frozenset[str]:
@@ -80,7 +81,8 @@ class Token:
     def cell(self, i: int = 0) -> str | float:
         """Return a number as a cell of a document."""
         number = f"{self.numbers[i]:.10g}"
-        return f"{number} {self.unit}" if self.unit else self.numbers[i]
+        unit = self.units[i] if self.units else self.unit
+        return f"{number} {unit}" if unit else self.numbers[i]
 
 
 def scanned(text: str) -> list[Token]:
@@ -227,4 +229,10 @@ def _span(one: Token, other: Token) -> Token:
 
 
 def _list(items: list[Token]) -> Token:
-    return Token(items[0].start, items[-1].end, "list", "", tuple(n for t in items for n in t.numbers), items[-1].unit)
+    numbers = tuple(n for t in items for n in t.numbers)
+    # A unit that is missing is the next one there is.
+    units: list[str] = []
+    for item in reversed(items):
+        units.insert(0, item.unit or (units[0] if units else ""))
+    own = tuple(units) if len(set(units)) > 1 else ()
+    return Token(items[0].start, items[-1].end, "list", "", numbers, items[-1].unit, own)

@@ -8,7 +8,7 @@ from __future__ import annotations
 
 import re
 from collections.abc import Mapping, Sequence
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 from typing import Any
 
 from ..components.databank import all_components
@@ -21,9 +21,22 @@ from ..questions.beginning import begun
 from ..results.hydrates import own_name
 from ..solids.inhibitors import INHIBITORS, SALTS
 from ..telling.sentences import Units
+from .own_voice import Heard, heard, told_by
 from .scan import scanned
 from .typed_blanks import Filler
-from .typed_pieces import ASKING, LONGEST, NO_DEFAULT, RELATED, Piece, Typed, Unclear, UnclearError, Understood
+from .typed_pieces import (
+    ASKING,
+    LONGEST,
+    NO_DEFAULT,
+    RELATED,
+    SIZES,
+    STEPS,
+    Piece,
+    Typed,
+    Unclear,
+    UnclearError,
+    Understood,
+)
 from .vocabulary import PHASES, SILENT, equation_words, folded, kind_words, property_words
 
 
@@ -89,7 +102,7 @@ class Reader(Typed):
 
     def _take_name(self, name: str, words: str, groups: Mapping[str, list[str]]) -> bool:
         wanted = [t.text.casefold() if t.what in ("word", "mark") else t.text for t in scanned(words)]
-        pattern = re.compile(rf"(?<!\w){re.escape(words)}(?!\w)", re.IGNORECASE)
+        pattern = re.compile(rf"(?<!\w){re.escape(words)}(?!\w)".replace("\\ ", r"\s+"), re.IGNORECASE)
         for found in pattern.finditer(self.text):
             run = [p for p in self.pieces if p.token.start >= found.start() and p.token.end <= found.end()]
             if run and wanted and not any(p.used for p in run):
@@ -107,6 +120,55 @@ class Reader(Typed):
                 self.names[group] = [n for _, g, n in sorted(self.found) if g == group]
 
     def _kind(self) -> str:
+        """Return the kind that is asked, by the words that name it."""
+        told = told_by(self.text, self._is_name)
+        if told is not None:
+            self._hear(told)
+            self.properties = self._properties() if told.kind in ("flash", "table") else []
+            return told.kind
+        kind = self._kind_by_words()
+        said = heard(self.text, kind)
+        if said is not None:
+            self._hear(said)
+        return kind
+
+    def _is_name(self, start: int, end: int) -> bool:
+        """Tell whether a stretch is a name of the project and nothing else."""
+        inside = [p for p in self.pieces if p.token.start >= start and p.token.end <= end]
+        return bool(inside) and all(p.used for p in inside)
+
+    def _hear(self, told: Heard) -> None:
+        """Take the words of a sentence that is the kind's own, and note which blank each quantity stands in."""
+        self.heard = told
+        # What stands in two blanks is no list or range of one.
+        split: list[Piece] = []
+        for piece in self.pieces:
+            token = piece.token
+            over = [(a, b) for _, a, b in told.blanks if a < token.end and token.start < b]
+            whole = not over or (over[0][0] <= token.start and token.end <= over[0][1])
+            if token.what in ("word", "mark") or piece.used or whole:
+                split.append(piece)
+                continue
+            for a, b in over:
+                first, last = max(a, token.start), min(b, token.end)
+                own = scanned(self.text[first:last])
+                split += [Piece(replace(t, start=t.start + first, end=t.end + first)) for t in own]
+        self.pieces = split
+        for i, piece in enumerate(self.pieces):
+            inside = any(a <= piece.token.start and piece.token.end <= b for a, b in told.words)
+            counts = piece.word in (*STEPS, *SIZES) and i > 0 and self.pieces[i - 1].token.what == "number"
+            if inside and piece.word and piece.word not in SILENT and not counts:
+                piece.used = True
+
+    def property_in(self, words: str) -> str:
+        """Return the property that words name, by its key; "" for none."""
+        other = Reader(words, self.document)
+        other.pieces = [Piece(t) for t in scanned(words)]
+        found = other._properties()
+        rest = [p for p in other.pieces if p.word and not p.used and p.word not in SILENT]
+        return found[0] if len(found) == 1 and not rest else ""
+
+    def _kind_by_words(self) -> str:
         """Return the kind that is asked, by the words that name it."""
         known = kind_words()
         score: dict[str, int] = {}
@@ -126,6 +188,9 @@ class Reader(Typed):
         self.properties = self._properties()
         ranged = sum(p.token.what == "range" for p in self.pieces)
         listed = sum(p.token.what == "list" for p in self.pieces)
+        left = {p.word for p in self.pieces if not p.used}
+        if set(score) <= {"sweep"} and left & {"draw", "draws", "drawn"} and any(w in equation_words() for w in left):
+            return "isotherms"
         if not score:
             if self.properties:
                 return "table" if ranged or listed else "flash"
@@ -213,6 +278,11 @@ class Reader(Typed):
     def _subject(self, kind: StudyKind[Any, Any]) -> str:
         """Return what is asked about: what was named, else what is chosen, else the only one there is."""
         group = {"fluid": "fluids", "sample": "samples", "study": "studies"}[kind.subject]
+        said = self.heard.blank("of", self.text) if self.heard is not None and group == "studies" else ""
+        # A fluid may be called as a question is.
+        alike = [s.name for s in self.document.studies if said and folded(s.name) == folded(said)]
+        if alike:
+            return said if said in alike else alike[0]
         named = list(dict.fromkeys(self.names.get(group, ())))
         if len(named) > 1 and kind.name != "swelling":
             raise UnclearError(self.at_name(named[1], f"two are named, {named[0]} and {named[1]}; ask about one"))

@@ -2,23 +2,50 @@
 
 from __future__ import annotations
 
+import re
 from dataclasses import dataclass
 
 from ..document import Study
 from ..document.cell_kinds import kind_at
 from ..document.conditions import CONDITIONS
-from ..document.edits import set_at
+from ..document.edits import add_study, set_at
 from ..document.faults import PathParts, did_you_mean
 from ..document.field_types import SHARE, Cell
+from ..document.kinds import study_kinds
 from ..document.ranges import Range
+from ..telling.sentences import Units
 from ..units import KINDS, fits
+from .cells import Cells
 from .entry import kinds_of
+from .own_voice import SUBJECTS
 from .scan import Token
 from .spoken import sentence_of
 from .template import Clause, Each, Phrase, Rows, Slot, parts_of
 from .typed_conditions import Conditions
 from .typed_pieces import Piece, Unclear, UnclearError
-from .vocabulary import SILENT, condition_words, kind_words, property_words
+from .vocabulary import SILENT, condition_words, folded, kind_words, property_words
+
+
+def lists_of_rows(study: Study) -> list[str]:
+    """Return the lists of a question that its sentence says as rows."""
+    kind = study_kinds()[study.kind]
+    return [p.path for p in parts_of(sentence_of(kind)) if isinstance(p, Rows)]
+
+
+def _picked(text: str, cells: Cells, path: PathParts) -> object:
+    """Return what a text picks in a cell, None where it is none of its choices: a word, a name, a list of names, or the words for nothing."""
+    said = folded(text)
+    for key, words in cells.choices(path).items():
+        if said in (folded(key), folded(words)):
+            return key
+    now = cells.value(path)
+    if isinstance(now, (tuple, str)) and said == folded(cells.shown(path).text):
+        return now
+    if isinstance(now, tuple):
+        known = {folded(s.name): s.name for s in cells.document.studies}
+        names = [known.get(folded(n)) for n in re.split(r";" if ";" in text else r",", text)]
+        return tuple(n for n in names if n) if names and all(names) else None
+    return None
 
 
 @dataclass
@@ -27,6 +54,8 @@ class Filler(Conditions):
 
     def filled(self) -> Study:
         """Return the question with everything that was typed. Raises UnclearError."""
+        if self.kind.name in ("sweep", "goal") and self.asked_as_said():
+            return self.study
         self._second_fluid()
         self.check_words()
         self._results()
@@ -43,6 +72,7 @@ class Filler(Conditions):
 
     def check_words(self) -> None:
         """Take the words that need no quantity, and raise where others are not understood."""
+        self._heard_words()
         self._inhibitors()
         self._equations()
         self._counts()
@@ -96,7 +126,7 @@ class Filler(Conditions):
             return token.what == "number"
         several = "tuple" in hint
         if token.what == "range":
-            return "Range" in hint or (several and self._is_ends(path))
+            return "Range" in hint or several
         return several or token.what == "number"
 
     def _is_ends(self, path: PathParts) -> bool:
@@ -108,9 +138,9 @@ class Filler(Conditions):
         pending: list[tuple[int, Piece]] = [
             (i, p) for i, p in enumerate(self.pieces) if not p.used and p.token.what in ("number", "list", "range")
         ]
-        # Those that a word beside them is meant for go first.
+        # Those that stand in a blank of their own, or that a word beside them is meant for, go first.
         for i, piece in list(pending):
-            path = self._clued(i, piece.token)
+            path = self._placed(piece.token) or self._clued(i, piece.token)
             if path is not None:
                 self._put(path, i, piece)
                 pending.remove((i, piece))
@@ -158,6 +188,69 @@ class Filler(Conditions):
     def _shut_kinds(self, token: Token) -> bool:
         return any(self._fits(token, c) and self._shut(c) and c not in self.filled_paths for c in self._cells())
 
+    def _placed(self, token: Token) -> PathParts | None:
+        """Return the cell whose blank in the kind's own sentence a quantity stands in."""
+        told = self.reader.heard
+        for paths, start, end in told.blanks if told is not None else ():
+            if start <= token.start and token.end <= end:
+                for written in paths:
+                    path = tuple(int(s) if s.isdigit() else s for s in written.split("."))
+                    known = not written.startswith(".") and str(path[0]) in type(self.study).model_fields
+                    if known and path not in self.filled_paths and self._fits(token, path) and self._takes(token, path):
+                        return path
+        return None
+
+    def _heard_words(self) -> None:
+        """Take what is picked or named in a blank of the kind's own sentence."""
+        told = self.reader.heard
+        if told is None:
+            return
+        document = add_study(self.reader.document, self.study)
+        cells = Cells(document.studies[-1], document, Units.of("metric"))
+        for paths, start, end in told.blanks:
+            inside = [p for p in self.pieces if p.token.start >= start and p.token.end <= end]
+            text = self.reader.text[start:end].strip()
+            if not paths:
+                self._rows(text, inside)
+                continue
+            if paths[0] == "compact" and self.reader.property_in(text):
+                self._set(("compact",), self.reader.property_in(text))
+                for piece in inside:
+                    piece.used = True
+                continue
+            path: PathParts = tuple(paths[0].split("."))
+            if (
+                len(paths) > 1
+                or path in self.filled_paths
+                or any(not k.isidentifier() for k in paths[0].split("."))
+                or len(path) > 1
+            ):
+                continue
+            if str(path[0]) not in type(self.study).model_fields or path[0] in (*SUBJECTS, "read"):
+                continue
+            value = _picked(text, cells, path)
+            if value is not None:
+                self._set(path, value)
+                for piece in inside:
+                    piece.used = True
+
+    def _logarithmic(self) -> bool:
+        """Tell whether logarithmic steps are said."""
+        return any(p.word in ("logarithmic", "log") for p in self.pieces)
+
+    def _rows(self, text: str, inside: list[Piece]) -> None:
+        """Take "these 2 stations" where there are as many to begin with; they are typed below the sentence. Raises UnclearError."""
+        said = re.fullmatch(r"these\s+(?:(\d+)\s+)?(\w+)", text)
+        if said is None:
+            return
+        there = len(next((v for k, v in self.study if isinstance(v, tuple) and k in lists_of_rows(self.study)), ()))
+        if said[1] and int(said[1]) != there:
+            raise self._fail(
+                inside[0].token, f"what the {said[1]} {said[2]} are is not said; they are typed below the sentence"
+            )
+        for piece in inside:
+            piece.used = True
+
     def _clued(self, i: int, token: Token) -> PathParts | None:
         """Return the cell that a word beside a quantity says it is meant for."""
         for key, clues in self.kind.clues.items():
@@ -191,8 +284,16 @@ class Filler(Conditions):
                 other,
                 () if "tuple" in str(type(self.study).model_fields[str(other[0])].annotation) else None,
             )
+        if token.what == "range" and several and "Range" not in hint and not self._is_ends(path):
+            # A list takes the values of a range.
+            count = int(self._stepped(i, token).get("steps", 10))
+            low, high = token.numbers
+            values = [low + (high - low) * k / count for k in range(count + 1)]
+            cells = tuple(f"{v:.10g} {token.unit}" if token.unit else v for v in values)
+            self._set(path, cells)
+            return
         if token.what == "range" and not self._is_ends(path):
-            logarithmic = (
+            logarithmic = self._logarithmic() or (
                 self.kind.name == "hydrate"
                 and path == ("pressures",)
                 and not any(i < place for place, _ in (*self.steps, *self.sizes))
@@ -232,7 +333,14 @@ class Filler(Conditions):
         out: list[Unclear] = []
         for piece in self.pieces:
             word, token = piece.word, piece.token
-            if piece.used or token.what == "mark" or word in SILENT or (word and word in own) or (words and not word):
+            if (
+                piece.used
+                or token.what == "mark"
+                or word in SILENT
+                or word in ("logarithmic", "log")
+                or (word and word in own)
+                or (words and not word)
+            ):
                 continue
             if out and word and not self.reader.text[out[-1].end : token.start].strip():
                 out[-1] = Unclear(out[-1].start, token.end, "")

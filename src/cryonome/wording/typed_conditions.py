@@ -8,13 +8,13 @@ from ..document.conditions import CONDITIONS
 from ..questions.kinds.sweep import Variation
 from ..questions.kinds.table import TableAxis
 from .scan import Token
+from .typed_asking import Asking
 from .typed_pieces import Piece, Unclear, UnclearError
-from .typed_special import SpecialWords
 from .vocabulary import condition_words
 
 
 @dataclass
-class Conditions(SpecialWords):
+class Conditions(Asking):
     """Ranges and pairs of conditions: what is varied, the axes of a table, the stages of a train."""
 
     def _varied(self) -> None:

@@ -10,6 +10,7 @@ from ..document import Document, Study
 from ..document.edits import set_at
 from ..document.faults import PathParts
 from ..document.kinds import StudyKind
+from .own_voice import Heard
 from .scan import Token
 from .vocabulary import folded
 
@@ -23,7 +24,7 @@ STEPS = ("steps", "step", "values", "points", "intervals")
 
 SIZES = ("every", "by", "step")
 
-ASKING = frozenset(["sweep", "vary", "varies", "varied", "goal", "change", "changes", "makes"])
+ASKING = frozenset(["sweep", "vary", "varies", "varied", "goal", "change", "changes", "makes", "becomes"])
 """Words of questions that ask another one, which is then named."""
 
 RELATED: dict[str, tuple[str, ...]] = {
@@ -78,7 +79,7 @@ class Piece:
 @dataclass
 class Typed:
     """A typed line: its text, the document it is about, its pieces, what was named by what it is (fluids, samples,
-    studies), and properties of states."""
+    studies), properties of states, and the sentence that it is where it is a kind's own."""
 
     text: str
     document: Document
@@ -88,6 +89,11 @@ class Typed:
     names: dict[str, list[str]] = field(default_factory=dict)
     properties: list[str] = field(default_factory=list)
     found: list[tuple[int, str, str]] = field(default_factory=list)
+    heard: Heard | None = None
+
+    def property_in(self, words: str) -> str:
+        """Return the property that words name, "density of the liquid", by its key; "" for none."""
+        raise NotImplementedError
 
     def at_name(self, name: str, told: str) -> Unclear:
         """Return a complaint at the place of a name."""

@@ -122,6 +122,8 @@ class SpecialWords(Filling):
             if piece.used or token.what != "number":
                 continue
             after = self.pieces[i + 1] if i + 1 < len(self.pieces) else None
+            if after is not None and after.word in ("logarithmic", "log") and i + 2 < len(self.pieces):
+                after = self.pieces[i + 2]
             before = self.pieces[i - 1] if i else None
             if not token.unit and after is not None and after.word in STEPS:
                 count = round(token.numbers[0]) - (1 if after.word in ("values", "points") else 0)
@@ -164,9 +166,9 @@ class SpecialWords(Filling):
         if self.kind.name == "table":
             self._set(("properties",), tuple(dict.fromkeys(k for key in keys for k in of_phases(key))))
         elif self.kind.name == "sweep":
-            self._set(("read",), tuple(dict.fromkeys(_read_path(k) for key in keys for k in of_phases(key))))
+            self._set(("read",), tuple(dict.fromkeys(read_path(k) for key in keys for k in of_phases(key))))
         elif self.kind.name == "goal":
-            self._set(("read",), _read_path(keys[0]))
+            self._set(("read",), read_path(keys[0]))
         elif self.kind.name not in ("flash", "viscosity", "components", "characterization"):
             word = keys[0].rpartition(".")[2].split("_")[0]
             raise UnclearError(
@@ -198,7 +200,11 @@ class SpecialWords(Filling):
             self._set(("fluid",), "")
 
     def _choices(self) -> None:
-        """Take words that pick: the water as given, a container, no air."""
+        """Take words that pick: the water as given, a container, no air, a formula of the first property."""
+        for piece in self.pieces if self.kind.name == "table" and self.reader.properties else ():
+            if piece.word == "formula" and not piece.used and ("compact",) not in self.filled_paths:
+                piece.used = True
+                self._set(("compact",), of_phases(self.reader.properties[0])[0])
         text = folded(self.reader.text)
         for words, path, value in (
             ("water as given", ("water",), "as given"),
@@ -227,7 +233,7 @@ def of_phases(key: str) -> tuple[str, ...]:
     return (f"vapour.{key}", f"liquid.{key}")
 
 
-def _read_path(key: str) -> str:
+def read_path(key: str) -> str:
     """Return the path in a flash's answer of a property of a phase."""
     phase, dot, own = key.partition(".")
     return f"phases.{phase}.{own}" if dot and phase in PHASES.values() else key
