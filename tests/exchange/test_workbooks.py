@@ -198,7 +198,7 @@ def test_one_word_writes_whole_compositions_and_all_phases(tmp_path):
 
 
 def test_answers_stand_beside_their_inputs_in_the_units_of_their_headings(tmp_path):
-    wanted = [["density (lb/ft3)", "vapour fraction"], [1, "old"], ["", ""], [7, 7]]
+    wanted = [["density (lb/ft3)", "vapour fraction", "liquid speed of sound"], [1, "old"], ["", ""], [7, 7]]
     path = named(book(tmp_path / "beside.xlsx", chart=True), beside_oil=("H1", wanted))
     before = {n: zipfile.ZipFile(path).read(n) for n in zipfile.ZipFile(path).namelist()}
     assert fill(path).failed == 0
@@ -210,6 +210,10 @@ def test_answers_stand_beside_their_inputs_in_the_units_of_their_headings(tmp_pa
     for k in range(3):
         assert sheet.cell(2 + k, 8).value == pytest.approx(rows[at + 2 + k][density] / 16.018463373960142, rel=1e-9)
         assert 0.0 <= sheet.cell(2 + k, 9).value <= 1.0
+    # What is asked beside alone is beside alone: heads and numbers of the sheet of results stay together.
+    assert len([c for c in rows[at + 1] if c is not None]) == 13
+    assert all(len(r) == len(rows[at + 1]) for r in rows[at + 1 : at + 5])
+    assert sheet.cell(2, 10).value > 100.0
     # Nothing else of that sheet has changed, and no other part.
     assert [[c.value for c in r[:6]] for r in sheet.iter_rows(max_row=4)][1:] == [
         [*(PARTS[i] if i < len(PARTS) else [None] * 2), None, *(s if s != "" else None for s in STATES[i])]

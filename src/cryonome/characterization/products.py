@@ -91,31 +91,31 @@ def products_of(
     Volumes at 60 degF, masses and moles add up; viscosities by the index of ASTM D7152 by mass, quantities on their
     own basis. Light ends of the stocks, and single components that boil no higher than n-pentane, stand in a line of
     their own before the others. Raises DomainError where there is nothing."""
-    total = sum(m for m, _ in stocks) + sum(m for m, _ in pures)
-    if total <= 0.0:
+    if sum(m for m, _ in (*stocks, *pures)) <= 0.0:
         raise DomainError("there is nothing to cut")
-    front = [(m * own, c) for m, s in stocks for c, own in zip(s.light, s.light_mass)]
     last = find("n-pentane").nbp + 0.5
-    front += [(m, c) for m, c in pures if c.nbp <= last]
+    light = [(m * own, c) for m, s in stocks for c, own in zip(s.light, s.light_mass)]
+    front = light + [(m, c) for m, c in pures if c.nbp <= last]
     inside = [(m, c) for m, c in pures if c.nbp > last]
-    whole = {b: sum(m * s.amounts[b].sum() for m, s in stocks) + sum(_amount(c, m, b) for m, c in pures) for b in BASES}
-    for b in BASES:
-        whole[b] += sum(m * _amount(c, own, b) for m, s in stocks for c, own in zip(s.light, s.light_mass))
-    begin = min([float(s.curve.at(np.array(s.along[0]))) for _, s in stocks] + [c.nbp for _, c in inside] or [last])
-    top = max([float(s.curve.temperature[-1]) for _, s in stocks] + [c.nbp for _, c in inside] or [last])
+    singles = [*light, *pures]
+    whole = {b: sum(m * s.amounts[b].sum() for m, s in stocks) + _total(singles, b) for b in BASES}
+    boiling = [c.nbp for _, c in inside]
+    begin = min([float(s.curve.at(np.array(s.along[0]))) for _, s in stocks] + boiling or [last])
+    top = max([float(s.curve.temperature[-1]) for _, s in stocks] + boiling or [last])
     ends = [p.end if np.isfinite(p.end) else top for p in ranges]
     starts = [min(begin, ends[0]), *ends[:-1]]
-    out = []
-    if front:
-        lightest = min(c.nbp for _, c in front)
-        out.append(_product("light ends", lightest, begin, [], front, whole))
+    bounds = [-np.inf, *ends[:-1], np.inf]
+    out = [_product("light ends", min(c.nbp for _, c in front), begin, [], front, whole)] if front else []
     for k, p in enumerate(ranges):
-        low = -np.inf if k == 0 else ends[k - 1]
-        high = np.inf if k == len(ranges) - 1 else ends[k]
+        low, high = bounds[k], bounds[k + 1]
         parts = [(m, s, _limits(s, low, high)) for m, s in stocks]
-        singles = [(m, c) for m, c in inside if low <= c.nbp < high]
-        out.append(_product(p.name, starts[k], ends[k], parts, singles, whole))
+        own = [(m, c) for m, c in inside if low <= c.nbp < high]
+        out.append(_product(p.name, starts[k], ends[k], parts, own, whole))
     return tuple(out)
+
+
+def _total(singles: Sequence[tuple[float, Component]], basis: str) -> float:
+    return sum(_amount(c, m, basis) for m, c in singles)
 
 
 def _amount(component: Component, mass: float, basis: str) -> float:

@@ -7,7 +7,7 @@ ever guessed at."""
 from __future__ import annotations
 
 import re
-from collections.abc import Mapping, Sequence
+from collections.abc import Iterator, Mapping, Sequence
 from dataclasses import dataclass, replace
 from typing import Any
 
@@ -38,6 +38,8 @@ from .typed_pieces import (
     Understood,
 )
 from .vocabulary import PHASES, SILENT, equation_words, folded, kind_words, property_words
+
+DRAWING = frozenset(["draw", "draws", "drawn"])
 
 
 def understood(text: str, document: Document, fluid: str = "", sample: str = "") -> Understood:
@@ -170,58 +172,68 @@ class Reader(Typed):
 
     def _kind_by_words(self) -> str:
         """Return the kind that is asked, by the words that name it."""
+        score, places = self._scores()
+        self.properties = self._properties()
+        ranged, listed = (any(p.token.what == what for p in self.pieces) for what in ("range", "list"))
+        left = {p.word for p in self.pieces if not p.used}
+        if set(score) <= {"sweep"} and left & DRAWING and any(w in equation_words() for w in left):
+            return "isotherms"
+        if not score:
+            return self._kind_of_quantities(ranged, listed)
+        # A word of one kind may stand in a question of another ("lump to 12 components").
+        leading = [k for k in score if not any(k in RELATED.get(j, ()) and j not in RELATED.get(k, ()) for j in score)]
+        best = self._meant(max(leading or score, key=lambda k: score[k]), ranged, listed)
+        others = [
+            k for k in score if k != best and 2 * score[k] > score.get(best, 0) and k not in RELATED.get(best, ())
+        ]
+        if others and best in score:
+            token = places[others[0]][0].token
+            titles = " and ".join(study_kinds()[k].title.lower() for k in (best, others[0]))
+            raise UnclearError(Unclear(token.start, token.end, f"{titles} are two questions; ask one at a time"))
+        return best
+
+    def _scores(self) -> tuple[dict[str, int], dict[str, list[Piece]]]:
+        """Return how many letters of the line name each kind, the longest phrases first, and where."""
         known = kind_words()
         score: dict[str, int] = {}
         places: dict[str, list[Piece]] = {}
-        for count in range(LONGEST, 0, -1):
+        for run in self._runs(LONGEST):
+            words = " ".join(p.word for p in run)
+            kind = known.get(words) or known.get(words.rstrip("s"))
+            if kind is not None:
+                score[kind] = score.get(kind, 0) + len(words)
+                places.setdefault(kind, []).extend(run)
+                for piece in run:
+                    piece.used = True
+        return score, places
+
+    def _runs(self, longest: int) -> Iterator[list[Piece]]:
+        """Yield stretches of words that mean nothing yet, the longest first."""
+        for count in range(longest, 0, -1):
             for i in range(len(self.pieces) - count + 1):
                 run = self.pieces[i : i + count]
-                if any(p.used or not p.word for p in run):
-                    continue
-                words = " ".join(p.word for p in run)
-                kind = known.get(words) or known.get(words.rstrip("s"))
-                if kind is not None:
-                    score[kind] = score.get(kind, 0) + len(words)
-                    places.setdefault(kind, []).extend(run)
-                    for piece in run:
-                        piece.used = True
-        self.properties = self._properties()
-        ranged = sum(p.token.what == "range" for p in self.pieces)
-        listed = sum(p.token.what == "list" for p in self.pieces)
-        left = {p.word for p in self.pieces if not p.used}
-        if set(score) <= {"sweep"} and left & {"draw", "draws", "drawn"} and any(w in equation_words() for w in left):
-            return "isotherms"
-        if not score:
-            if self.properties:
-                return "table" if ranged or listed else "flash"
-            if "studies" in self.names and ("fluids" not in self.names):
-                score["sweep" if ranged else ""] = 1
-            quantities = sum(p.token.what == "number" and bool(p.token.unit) for p in self.pieces)
-            if not ranged and quantities >= 2:
-                return "flash"
-            raise UnclearError(
-                Unclear(
-                    0,
-                    len(self.text),
-                    "what is asked is not said; begin with hydrates, dew point, table, density or another question",
-                )
-            )
-        # A word of one kind may stand in a question of another ("lump to 12 components").
-        leading = [k for k in score if not any(k in RELATED.get(j, ()) and j not in RELATED.get(k, ()) for j in score)]
-        best = max(leading or score, key=lambda k: score[k])
+                if all(p.word and not p.used for p in run):
+                    yield run
+
+    def _kind_of_quantities(self, ranged: bool, listed: bool) -> str:
+        """Return the kind of a line that names none: a table or a state of properties, a state of two quantities."""
+        if self.properties:
+            return "table" if ranged or listed else "flash"
+        quantities = sum(p.token.what == "number" and bool(p.token.unit) for p in self.pieces)
+        if not ranged and quantities >= 2:
+            return "flash"
+        told = "what is asked is not said; begin with hydrates, dew point, table, density or another question"
+        raise UnclearError(Unclear(0, len(self.text), told))
+
+    def _meant(self, best: str, ranged: bool, listed: bool) -> str:
+        """Return the kind that is meant by words of one that stand beside properties or a sample."""
         if best == "flash" and self.properties and (ranged or listed):
-            best = "table"
+            return "table"
         if best == "viscosity" and self.properties and not any(p.word in ("test", "curve") for p in self.pieces):
-            best = "table" if ranged else "flash"
-        if best == "yields" and "samples" in self.names and not (ranged or listed):
-            # Of a sample they stand with its cuts.
-            return "characterization"
-        others = [k for k in score if k != best and 2 * score[k] > score[best] and k not in RELATED.get(best, ())]
-        if others:
-            token = places[others[0]][0].token
-            told = f"{study_kinds()[best].title.lower()} and {study_kinds()[others[0]].title.lower()} are two questions; ask one at a time"
-            raise UnclearError(Unclear(token.start, token.end, told))
-        return best
+            return "table" if ranged else "flash"
+        # Yields of a sample stand with its cuts.
+        alone = best == "yields" and "samples" in self.names and not (ranged or listed)
+        return "characterization" if alone else best
 
     def _properties(self) -> list[str]:
         """Return the properties named, each by its key; of a phase that stands beside it."""

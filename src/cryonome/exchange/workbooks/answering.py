@@ -13,12 +13,12 @@ from ...document import Document, DocumentError
 from ...document.files import Signature, signature
 from ...errors import DomainError
 from ...fluids.building import FluidModel
-from ...fluids.columns import values_of
+from ...fluids.columns import Column, values_of
 from ...fluids.grid_states import states_at
 from ...fluids.property_choice import title_of
-from ...results import Evaluator
+from ...results import Evaluator, Project
 from ...telling.sentences import Units
-from ...telling.table_blocks import of_key
+from ...telling.table_blocks import Shown, of_key
 from ...units import from_si, label
 from ...watch import UNWATCHED, Watch
 from ..cells import ExchangeError
@@ -26,11 +26,17 @@ from .asked import answer_cells
 from .feeds import feed_cells
 from .inputs import AskedStates, Beside, beside_of, columns_of, fluids_of, states_of
 from .keywords import expanded
-from .ranges import read_ranges
+from .ranges import NamedRange, read_ranges
 from .writing import Cells, Patches, write_results
 
 FILL_ERRORS = (ExchangeError, DomainError, DocumentError, OSError)
 """What filling may raise: each tells a reader what is wrong."""
+
+
+NOTHING_ASKED = (
+    "{book} has no range named states: name the cells with the conditions 'states', and those with components and amounts "
+    "'composition'; or name those with questions of a document 'answers'"
+)
 
 
 @dataclass(frozen=True)
@@ -65,10 +71,7 @@ def fill(
     asked_ranges = [r for r in ranges if r.kind == "states"]
     named = [r for r in ranges if r.kind == "answers"]
     if not asked_ranges and not named:
-        raise ExchangeError(
-            f"{book.name} has no range named states: name the cells with the conditions 'states', and those with components and amounts "
-            "'composition'; or name those with questions of a document 'answers'"
-        )
+        raise ExchangeError(NOTHING_ASKED.format(book=book.name))
     whole = fluids_of(ranges, document or Document())
     columns = columns_of(ranges)
     asked = [states_of(r, whole, columns) for r in asked_ranges]
@@ -88,12 +91,7 @@ def fill(
         cells += [*block, []]
         count += sum(row is not None for row in each.rows) + len(each.faults)
         failed += missing
-    for given in (r for r in ranges if r.kind == "composition"):
-        own = whole.fluid(given.name or "fluid")
-        assert own is not None
-        amounts = [float(p.amount) for p in own.parts if isinstance(p.amount, (int, float))]
-        cells += [*feed_cells(given, amounts, own.basis, project.fluid(own)), []]
-    cells += blocks
+    cells += [*_feeds(ranges, project), *blocks]
     output = write_results(book, cells, known, beside)
     notes = [*(f for each in asked for f in each.faults.values()), *missing_answers]
     failed += len(missing_answers)
@@ -105,70 +103,80 @@ def fill(
     return Filled(output, count, failed, notes, known if output != book else signature(book))
 
 
+def _feeds(ranges: Sequence[NamedRange], project: Project) -> Cells:
+    """Return a block for every composition of the workbook."""
+    cells: Cells = []
+    for given in (r for r in ranges if r.kind == "composition"):
+        own = project.document.fluid(given.name or "fluid")
+        assert own is not None
+        amounts = [float(p.amount) for p in own.parts if isinstance(p.amount, (int, float))]
+        cells += [*feed_cells(given, amounts, own.basis, project.fluid(own)), []]
+    return cells
+
+
 def _answered(
     asked: AskedStates, model: FluidModel, units: Units, watch: Watch, beside: Sequence[Beside], patches: Patches
 ) -> tuple[Cells, int]:
     """Return a block of the results sheet and how many of its states have no answer; what goes ``beside`` the states
     is added to ``patches``."""
-    mass = float(model.z @ model.molar_mass)
-    known = {i: row for i, row in enumerate(asked.rows) if row is not None}
-    good = list(known)
-    given = {
-        key: np.array([row[place].by_mole(mass) for row in known.values()]) for place, key in enumerate(asked.keys)
-    }
-    own_columns = expanded(asked.columns, model)
-    columns = list(
-        {c.key: c for c in (*own_columns, *(c[0] for b in beside for c in b.columns if c is not None))}.values()
-    )
-    values: list[np.ndarray] = [np.full(len(asked.rows), np.nan) for _ in columns]
-    reached = np.zeros(len(asked.rows), dtype=bool)
-    if good:
-        states = states_at(model, given, [c.needs for c in columns if c.needs], watch)
-        reached[good] = states.phases.converged
-        for own, column in zip(values, columns):
-            own[good] = values_of(column, states)[0]
-    shown = [of_key(c.key, units.of_states()) for c in columns]
+    own = expanded(asked.columns, model)
+    others = [found[0] for each in beside for found in each.columns if found is not None]
+    every = list({c.key: c for c in (*own, *others)}.values())
+    values, reached = _computed(asked, model, every, watch)
     for each in beside:
-        _put_beside(each, {c.key: v for c, v in zip(columns, values)}, units, len(asked.rows), patches)
-    columns = own_columns
-    heads = [f"{title_of(c.key)} ({label(s.unit)})" if s.unit else title_of(c.key) for c, s in zip(columns, shown)]
+        _put_beside(each, values, units, len(asked.rows), patches)
+    shown = {c.key: of_key(c.key, units.of_states()) for c in own}
+    heads = [f"{title_of(k)} ({label(s.unit)})" if s.unit else title_of(k) for k, s in shown.items()]
     cells: Cells = [[f"fluid: {asked.fluid}", asked.range.place(0, 0)]]
     cells.append([*(asked.range.rows[0][p] for p in asked.places), *heads, "note"])
     missing = 0
-    for i in range(len(asked.rows)):
-        source = asked.range.rows[i + 1]
-        row = asked.rows[i]
+    for i, row in enumerate(asked.rows):
         if row is None and i + 1 not in asked.faults:
             cells.append([])
             continue
         note = asked.faults.get(i + 1, "" if reached[i] else "there is no such state, or it was not found")
         missing += bool(note)
-        told: Sequence[float | str] = [
-            "" if not np.isfinite(v[i]) else float(from_si(v[i] * s.factor, s.unit, s.kind) if s.kind else v[i])
-            for v, s in zip(values, shown)
-        ]
+        source = asked.range.rows[i + 1]
+        told = [_told(float(values[k][i]), s) for k, s in shown.items()]
         cells.append([*(_number(source[p]) for p in asked.places), *told, note])
     return cells, missing
 
 
+def _computed(
+    asked: AskedStates, model: FluidModel, columns: Sequence[Column], watch: Watch
+) -> tuple[dict[str, np.ndarray], np.ndarray]:
+    """Return the values of columns by key, (rows,) each and nan where there is none, and which states were found."""
+    mass = float(model.z @ model.molar_mass)
+    known = {i: row for i, row in enumerate(asked.rows) if row is not None}
+    values = {c.key: np.full(len(asked.rows), np.nan) for c in columns}
+    reached = np.zeros(len(asked.rows), dtype=bool)
+    if known:
+        good = list(known)
+        given = {key: np.array([row[k].by_mole(mass) for row in known.values()]) for k, key in enumerate(asked.keys)}
+        states = states_at(model, given, [c.needs for c in columns if c.needs], watch)
+        reached[good] = states.phases.converged
+        for column in columns:
+            values[column.key][good] = values_of(column, states)[0]
+    return values, reached
+
+
+def _told(value: float, shown: Shown, unit: str = "") -> float | str:
+    """Return a value in a unit, else in that of the chosen set; nothing where there is none."""
+    if not np.isfinite(value):
+        return ""
+    return float(from_si(value * shown.factor, unit or shown.unit, shown.kind)) if shown.kind else value
+
+
 def _put_beside(beside: Beside, values: dict[str, np.ndarray], units: Units, count: int, patches: Patches) -> None:
-    """Add the cells of a range beside the states: the value in the heading's unit, else in that of the chosen set;
-    nothing where a state has no answer."""
+    """Add the cells of a range beside the states; nothing where a state has no answer."""
     given = beside.range
     for j, found in enumerate(beside.columns):
         if found is None:
             continue
         column, unit = found
-        shown = of_key(column.key, units.of_states())
-        own = values[column.key]
+        shown, own = of_key(column.key, units.of_states()), values[column.key]
         for i in range(len(given.rows) - 1):
-            value = float(own[i]) if i < count else float("nan")
-            if np.isfinite(value):
-                cell: float | str = (
-                    from_si(value * shown.factor, unit or shown.unit, shown.kind) if shown.kind else value
-                )
-            else:
-                cell = ""
+            cell = _told(float(own[i]), shown, unit) if i < count else ""
             patches.setdefault(given.sheet, {})[given.row + 1 + i, given.column + j] = cell
 
 

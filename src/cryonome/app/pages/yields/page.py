@@ -6,6 +6,7 @@ from typing import Any
 
 from PySide6.QtWidgets import QWidget
 
+from ....telling.sentences import Units
 from ....telling.table_blocks import Block, of_key
 from ...shell.live import Live
 from ..shared.desk import DeskEntry, register
@@ -34,44 +35,55 @@ class ProductsDesk(PanelDesk):
         marked by a tilde."""
         units = self._live.units_of(self.study()).of_states()
         products = answer["yields"]
+        lines = [_property(key, words, products, units) for key, words in COLUMNS.items()]
+        lines += _viscosities(products, units)
+        lines += [_quantity(n, products) for n in dict.fromkeys(n for p in products for n in p["quantities"])]
         heads = [("", ""), ("unit", ""), *((p["name"], "") for p in products)]
-        rows: list[list[str]] = []
-        paths: list[list[str]] = []
+        return [Block("", heads, [row for row, _ in lines], [paths for _, paths in lines])]
 
-        def add(words: str, unit: str, values: list[str], own: list[str]) -> None:
-            rows.append([words, unit, *values])
-            paths.append(["", "", *own])
 
-        for key, words in COLUMNS.items():
-            shown, share = of_key(key, units), key.endswith("_fraction")
-            values = []
-            for p in products:
-                value = p[key]
-                text = "–" if value is None else f"{100 * value:.4g}" if share else shown.text(value)
-                values.append(f"~ {text}" if key in p["beyond"] and value is not None else text)
-            unit = "%" if share else "mm" if key.endswith("_mm") else shown.head[1]
-            own = [f"yields[{i}].{key}" if p[key] is not None else "" for i, p in enumerate(products)]
-            add(words, unit, values, own)
-        for k, at in enumerate(next((p["kinematic_viscosity"] for p in products if p["kinematic_viscosity"]), [])):
-            shown = of_key("kinematic_viscosity_m2_s", units)
-            place, key = of_key("temperature_K", units), "kinematic_viscosity_m2_s"
-            found = [p["kinematic_viscosity"][k][key] if p["kinematic_viscosity"] else None for p in products]
-            add(
-                f"viscosity at {place.short(at['temperature_K'])} {place.head[1]}",
-                shown.head[1],
-                ["–" if v is None else shown.text(v) for v in found],
-                [f"yields[{i}].kinematic_viscosity[{k}].{key}" if v is not None else "" for i, v in enumerate(found)],
-            )
-        for name in dict.fromkeys(n for p in products for n in p["quantities"]):
-            held = [p["quantities"].get(name) for p in products]
-            unit = next(h["unit"] for h in held if h is not None)
-            add(
-                name,
-                unit,
-                ["–" if h is None else f"{h['value']:.4g}" for h in held],
-                [f"yields[{i}].quantities.{name}.value" if h is not None else "" for i, h in enumerate(held)],
-            )
-        return [Block("", heads, rows, paths)]
+Line = tuple[list[str], list[str]]
+"""The texts of a row, and the paths of its numbers."""
+
+
+def _line(words: str, unit: str, texts: list[str], paths: list[str]) -> Line:
+    return [words, unit, *texts], ["", "", *paths]
+
+
+def _property(key: str, words: str, products: list[dict[str, Any]], units: Units) -> Line:
+    """Return the row of a key of the products; what lies outside a published range is marked."""
+    shown, share = of_key(key, units), key.endswith("_fraction")
+
+    def told(product: dict[str, Any]) -> str:
+        value = product[key]
+        text = "–" if value is None else f"{100 * value:.4g}" if share else shown.text(value)
+        return f"~ {text}" if key in product["beyond"] and value is not None else text
+
+    unit = "%" if share else "mm" if key.endswith("_mm") else shown.head[1]
+    paths = [f"yields[{i}].{key}" if p[key] is not None else "" for i, p in enumerate(products)]
+    return _line(words, unit, [told(p) for p in products], paths)
+
+
+def _viscosities(products: list[dict[str, Any]], units: Units) -> list[Line]:
+    """Return a row for each temperature that viscosities are told at."""
+    key, place = "kinematic_viscosity_m2_s", of_key("temperature_K", units)
+    shown = of_key(key, units)
+    out = []
+    for k, at in enumerate(next((p["kinematic_viscosity"] for p in products if p["kinematic_viscosity"]), [])):
+        found = [p["kinematic_viscosity"][k][key] if p["kinematic_viscosity"] else None for p in products]
+        words = f"viscosity at {place.short(at['temperature_K'])} {place.head[1]}"
+        texts = ["–" if v is None else shown.text(v) for v in found]
+        paths = [f"yields[{i}].kinematic_viscosity[{k}].{key}" if v is not None else "" for i, v in enumerate(found)]
+        out.append(_line(words, shown.head[1], texts, paths))
+    return out
+
+
+def _quantity(name: str, products: list[dict[str, Any]]) -> Line:
+    """Return the row of a quantity of the samples."""
+    held = [p["quantities"].get(name) for p in products]
+    unit = next(h["unit"] for h in held if h is not None)
+    paths = [f"yields[{i}].quantities.{name}.value" if h is not None else "" for i, h in enumerate(held)]
+    return _line(name, unit, ["–" if h is None else f"{h['value']:.4g}" for h in held], paths)
 
 
 register(
