@@ -7,13 +7,18 @@ dioxide keeps its name beside oil or water, and a trace of a second phase change
 
 from __future__ import annotations
 
+from dataclasses import replace
+
 import numpy as np
 from numpy.typing import NDArray
 
-from .phases import Codes, Kind
+from .phases import Codes, Kind, Phases
 
 Array = NDArray[np.float64]
 Mask = NDArray[np.bool_]
+
+RICH = 0.5
+"""Mole fraction of water above which a phase is one of water."""
 
 
 def named(packing: Array, cold: Mask, there: Mask) -> tuple[Codes, NDArray[np.intp]]:
@@ -25,3 +30,12 @@ def named(packing: Array, cold: Mask, there: Mask) -> tuple[Codes, NDArray[np.in
     liquid |= np.arange(packing.shape[1]) != lightest[:, None]
     kind = np.where(there, np.where(liquid, Kind.LIQUID, Kind.VAPOUR), Kind.ABSENT).astype(np.int8)
     return kind, np.lexsort((packing, liquid, ~there), axis=1)
+
+
+def with_aqueous(phases: Phases, water: int | None) -> Phases:
+    """Return phases with the liquids that are mostly water named as such; ``water`` is its place among the
+    components."""
+    if water is None:
+        return phases
+    aqueous = (phases.kind == Kind.LIQUID) & (phases.composition[..., water] > RICH)
+    return replace(phases, kind=np.where(aqueous, np.int8(Kind.AQUEOUS), phases.kind)) if aqueous.any() else phases

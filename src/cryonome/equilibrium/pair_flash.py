@@ -6,7 +6,6 @@ fix the state. Each pair goes to the solver made for it."""
 from __future__ import annotations
 
 from collections.abc import Mapping
-from dataclasses import replace
 
 import numpy as np
 from numpy.typing import ArrayLike, NDArray
@@ -60,7 +59,7 @@ def flash_pair(
     if present.sum() == 1 and eos.nc > 1:
         # One component is there: the others have no part in it.
         found = flash_pair(eos.of(present), np.ones(1), values, _of_part(whole, present), watch)
-        return Found(_widened(found.phases, present), found.others)
+        return Found(found.phases.among(present), found.others)
     fluids = Fluids(eos, np.ascontiguousarray(feeds), whole)
     for share in ("vapour_fraction", "vapour_volume_fraction"):
         if share in values and not ((values[share] >= 0.0) & (values[share] <= 1.0)).all():
@@ -106,15 +105,4 @@ def _one_known(fluids: Fluids, at: str, value: Array, key: str, target: Array, w
 
 
 def _of_part(whole: Whole, present: NDArray[np.bool_]) -> Whole:
-    return lambda phases, keys: whole(_widened(phases, present), keys)
-
-
-def _widened(phases: Phases, present: NDArray[np.bool_]) -> Phases:
-    """Return states of a part of the components as states of all."""
-
-    def wide(x: Array) -> Array:
-        out = np.zeros((*x.shape[:-1], present.size))
-        out[..., present] = x
-        return out
-
-    return replace(phases, z=wide(phases.z), composition=wide(phases.composition))
+    return lambda phases, keys: whole(phases.among(present), keys)

@@ -156,6 +156,18 @@ class Phases:
             root=wide(self.root, 0),
         )
 
+    def among(self, present: Mask) -> Phases:
+        """Return states of the ``present`` (nc,) components as states of all, the others absent."""
+        if present.all():
+            return self
+
+        def wide(x: Array) -> Array:
+            out = np.zeros((*x.shape[:-1], present.size))
+            out[..., present] = x
+            return out
+
+        return replace(self, z=wide(self.z), composition=wide(self.composition))
+
     def narrowed(self, places: int) -> Phases:
         """Return states of one leading axis with but their first ``places`` places; phases come before empty places."""
         if self.kind.shape[-1] <= places:

@@ -4,22 +4,20 @@ once."""
 from __future__ import annotations
 
 from collections.abc import Iterable
-from dataclasses import dataclass, replace
+from dataclasses import dataclass
 
 import numpy as np
 from numpy.typing import ArrayLike, NDArray
 
 from ..equilibrium.multiphase import flash_all
+from ..equilibrium.naming import with_aqueous
 from ..equilibrium.phase_map import PhaseMap
-from ..equilibrium.phases import Kind, Phases
+from ..equilibrium.phases import Phases
 from ..properties import Values, evaluate
 from ..watch import UNWATCHED, Watch
 from .building import FluidModel
 
 Array = NDArray[np.float64]
-
-RICH = 0.5
-"""Mole fraction of water above which a phase is one of water."""
 
 
 @dataclass(frozen=True)
@@ -35,23 +33,14 @@ def full_states(
     model: FluidModel, T: ArrayLike, P: ArrayLike, keys: Iterable[str] = (), watch: Watch = UNWATCHED
 ) -> States:
     """Return the equilibrium at T (...) K and P (...) Pa with the properties ``keys``, all where none are named."""
-    phases = _named(model, flash_all(model.eos, T, P, model.z, watch))
+    phases = with_aqueous(flash_all(model.eos, T, P, model.z, watch), model.water)
     return States(model, phases, evaluate(model.substance, phases, keys))
 
 
 def with_properties(model: FluidModel, phases: Phases, keys: Iterable[str] = ()) -> States:
     """Return phases found otherwise with the properties ``keys``, all where none are named."""
-    phases = _named(model, phases)
+    phases = with_aqueous(phases, model.water)
     return States(model, phases, evaluate(model.substance, phases, keys))
-
-
-def _named(model: FluidModel, phases: Phases) -> Phases:
-    """Return phases with the liquids that are mostly water named as such."""
-    at = model.water
-    if at is None:
-        return phases
-    aqueous = (phases.kind == Kind.LIQUID) & (phases.composition[..., at] > RICH)
-    return replace(phases, kind=np.where(aqueous, np.int8(Kind.AQUEOUS), phases.kind)) if aqueous.any() else phases
 
 
 @dataclass(frozen=True)
