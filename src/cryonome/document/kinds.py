@@ -79,6 +79,7 @@ class StudyKind(Generic[S, Asked]):
     says: Callable[[Any, dict[str, Any], Any], str] | None = None
     phrases: tuple[str, ...] = ()
     clues: Mapping[str, tuple[str, ...]] = field(default_factory=dict)
+    many: Callable[[Sequence[Asked], Any], list[Any]] | None = None
 
 
 _KINDS: dict[str, StudyKind[Any, Any]] = {}

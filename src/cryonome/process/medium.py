@@ -136,6 +136,10 @@ class Medium:
 
         return self._stream(self._parted(z, solve), flow)
 
+    def of_phases(self, phases: Phases) -> Stream:
+        """Return a mole a second of states (N,) found otherwise."""
+        return self._stream(phases, np.ones(phases.T.shape))
+
     def _held(
         self, P: Array, key: str, target: Array, z: Array, flow: Array, near: Array | None, watch: Watch
     ) -> Stream:

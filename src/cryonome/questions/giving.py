@@ -88,7 +88,12 @@ def as_part(study: Study, x: Mapping[str, float], project: Project) -> Fluid:
     """Return a composition of a question's fluid as a part of the document: pure components by name, all others by
     their constants."""
     source = _source(study, project)
-    model: FluidModel = project.fluid(source)
+    return part_of(source, project.fluid(source), x, f"given by {study.name}")
+
+
+def part_of(source: Fluid, model: FluidModel, x: Mapping[str, float], note: str) -> Fluid:
+    """Return a composition by name, of a ``model`` that is made by the words of ``source``, as a part of the
+    document."""
     parts = []
     for c, name in zip(model.components, model.names):
         if x.get(name, 0.0) <= 0.0:
@@ -108,7 +113,7 @@ def as_part(study: Study, x: Mapping[str, float], project: Project) -> Fluid:
         if model.kij[i, j] != 0.0 and {model.names[i], model.names[j]} <= there
     )
     own = source.model.model_copy(update={"tuned": None, "kij": "zero", "kij_pairs": pairs})
-    return Fluid(name=source.name, parts=tuple(parts), model=own, note=f"given by {study.name}")
+    return Fluid(name=source.name, parts=tuple(parts), model=own, note=note)
 
 
 PHASES = Gives(phases_of, _of_phase, _phase_part)

@@ -133,6 +133,47 @@ def answered_with(
     return {"ok": True, **kind.solve(wanted, Context(project, watch))}, project
 
 
+def answered_together(
+    study: str, changes: Sequence[Sequence[tuple[PathParts, Cell]]], context: Context, reads: Sequence[str]
+) -> list[Answer | DomainError] | None:
+    """Return the answers of a study with its own cells changed, all done together, of one that has none why; None
+    where its kind does them no quicker so, or something else is changed."""
+    document = context.project.document
+    asked = document.study(study)
+    many = study_kinds()[asked.kind].many if asked is not None else None
+    if asked is None or many is None or len(changes) < 2:
+        return None
+    own = ("studies", document.studies.index(asked))
+    if any(path[:2] != own for each in changes for path, _ in each):
+        return None
+    kind, wanted = study_kinds()[asked.kind], []
+    out: list[Answer | DomainError] = [DomainError("")] * len(changes)
+    for i, each in enumerate(changes):
+        changed = document
+        for path, cell in each:
+            changed = set_at(changed, path, cell)
+        one = changed.study(study)
+        assert one is not None
+        reading = context.project.evaluator.at(changed).read_study(one)
+        wrong = errors(reading.faults)
+        if wrong:
+            out[i] = DomainError(wrong[0].message)
+        else:
+            wanted.append((i, kind.narrowed(reading.asked, reads)))
+    shapes: dict[object, list[int]] = {}
+    for place, (_, one_asked) in enumerate(wanted):
+        shapes.setdefault(one_asked.shape, []).append(place)
+    for number, places in enumerate(shapes.values()):
+        watch = context.watch.part(number / len(shapes), (number + 1) / len(shapes))
+        try:
+            found = many([wanted[p][1] for p in places], Context(context.project, watch))
+        except DomainError as error:
+            found = [error] * len(places)
+        for place, answer in zip(places, found):
+            out[wanted[place][0]] = answer if isinstance(answer, DomainError) else {"ok": True, **answer}
+    return out
+
+
 def read_subject(name: str, own: Study, document: Document, reader: Reader) -> Study | None:
     """Return the study that a sweep or goal asks, None with a fault: it must be there and ask nothing of others
     itself."""

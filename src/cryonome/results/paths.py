@@ -95,6 +95,29 @@ def along(T: Sequence[float], P: Sequence[float]) -> tuple[Array, Array, NDArray
     return np.interp(at, stations, T), np.interp(at, stations, P), stations * STEPS if n > 1 else np.zeros(1, np.intp)
 
 
+def margins_at(
+    project: Project, fluid: Fluid, t: Array, p: Array, dose: Dose, watch: Watch = UNWATCHED, stations: Sequence[float] = ()
+) -> tuple[dict[str, Array], tuple[Remark, ...]]:
+    """Return the margins (m,) by limit of states at t K and p Pa (m,), and what is assumed. Limits that the fluid does
+    not have are nan. Raises DomainError where the fluid cannot be made, Cancelled."""
+    margins: dict[str, Array] = {limit.key: np.full(t.size, np.nan) for limit in LIMITS}
+    try:
+        lines = hydrate_lines(project, fluid, (dose,), watch.part(0.0, 0.5), spread(p, stations))
+        margins["hydrate"] = t - at_pressure(lines.P, lines.first[0], p)
+        margins["ice"] = t - at_pressure(lines.P, lines.ice[0], p)
+        remarks = (Remark("estimate", "hydrate.free"), *icy(project, fluid).remarks)
+    except NoAnswerError as error:
+        remarks = error.remarks
+    if p.size and t.min() < COLD:
+        at, frost = frost_line(project, fluid, spread(p, stations), watch.part(0.5, 0.6))
+        if at.size:
+            margins["frost"] = t - at_pressure(at, frost, p)
+    whole = project.map(fluid, (0.0, 1.0), watch.part(0.6, 1.0))
+    bubble, dew = bubble_and_dew(whole, t, p)
+    margins["bubble"], margins["dew"] = p - bubble, t - dew
+    return margins, remarks
+
+
 def follow(
     project: Project, fluid: Fluid, T: Sequence[float], P: Sequence[float], dose: Dose, watch: Watch = UNWATCHED
 ) -> PathStates:
@@ -102,21 +125,7 @@ def follow(
     cannot be made, Cancelled."""
     model = project.fluid(fluid)
     t, p, station = along(T, P)
-    margins: dict[str, Array] = {limit.key: np.full(t.size, np.nan) for limit in LIMITS}
-    try:
-        lines = hydrate_lines(project, fluid, (dose,), watch.part(0.0, 0.4), spread(p, P))
-        margins["hydrate"] = t - at_pressure(lines.P, lines.first[0], p)
-        margins["ice"] = t - at_pressure(lines.P, lines.ice[0], p)
-        remarks = (Remark("estimate", "hydrate.free"), *icy(project, fluid).remarks)
-    except NoAnswerError as error:
-        remarks = error.remarks
-    if p.size and t.min() < COLD:
-        at, frost = frost_line(project, fluid, spread(p, P), watch.part(0.4, 0.5))
-        if at.size:
-            margins["frost"] = t - at_pressure(at, frost, p)
-    whole = project.map(fluid, (0.0, 1.0), watch.part(0.5, 0.8))
-    bubble, dew = bubble_and_dew(whole, t, p)
-    margins["bubble"], margins["dew"] = p - bubble, t - dew
+    margins, remarks = margins_at(project, fluid, t, p, dose, watch.part(0.0, 0.8), P)
     states = full_states(
         model,
         np.asarray(T, dtype=float),

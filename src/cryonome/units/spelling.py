@@ -92,7 +92,8 @@ ATOMS: dict[str, str] = {
     **_same("newton", "n", "newton", "newtons"), **_same("kilonewton", "kn"), **_same("kilogram_force", "kgf", "kp"),
     **_same("pound_force", "lbf"), **_same("dyne", "dyn", "dyne", "dynes"),
     **_same("joule", "j", "joule", "joules"), **_same("kilojoule", "kj"), **_same("calorie", "cal", "cals"),
-    **_same("kilocalorie", "kcal"), **_same("Btu", "btu", "btus"), **_same("watt", "w"), **_same("kilowatt", "kw"),
+    **_same("kilocalorie", "kcal"), **_same("Btu", "btu", "btus"), **_same("watt", "w", "watt", "watts"), **_same("kilowatt", "kw"),
+    **_same("horsepower", "hp", "bhp"), **_same("mile", "mi", "mile", "miles"),
     **_same("poise", "p", "poise", "poises"), **_same("centipoise", "cp", "cps", "cpoise", "centipoise", "centipoises"),
     **_same("stokes", "st", "stoke", "stokes"), **_same("centistokes", "cst", "csts", "cstoke", "cstokes", "centistoke", "centistokes"),
     **_same("kelvin", "k", "kelvin", "degk", "°k"), **_same("delta_degree_Celsius", "degc", "c", "celsius", "°c"),
@@ -361,7 +362,14 @@ def scale_of(unit: str, kind: str) -> Scale:
     text = re.sub(r"\bp\.?s\.?i\.?(a|g)?\.?(?![a-z])", r"psi\1", text, flags=re.IGNORECASE)
     if not text:
         raise QuantityError("")
-    if kind == "compressibility":
+    if kind == "power" and text == "MW":
+        return Scale(1e6)
+    if kind == "pressure_gradient":
+        # Gradients are told by a hundred feet or a thousand metres.
+        hundred = re.fullmatch(r"(?P<of>.*?)/\s*\(?\s*(?P<count>1000|100|10)\s*(?P<rest>ft|feet|m)\)?", text, re.IGNORECASE)
+        if hundred:
+            return Scale(scale_of(f"{hundred['of']}/{hundred['rest']}", kind).factor / float(hundred["count"]))
+    if kind in ("compressibility", "pressure_gradient"):
         text = re.sub(r"\bpsi[ag]\b", "psi", text, flags=re.IGNORECASE)  # a difference has no zero
     if kind == "pressure":
         return _pressure(text)

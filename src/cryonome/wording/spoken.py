@@ -400,10 +400,13 @@ class _Speaker:
     def _each(self, each: Each) -> Iterator[Part]:
         path = self._path(each.path, ())
         value = self.cells.value(path)
-        if isinstance(value, Mapping):
+        if isinstance(value, Mapping) and not any(isinstance(v, BaseModel) for v in value.values()):
             yield from self._named(path, value, each)
             return
-        places = [path] if isinstance(value, BaseModel) else [(*path, i) for i in range(len(value or ()))]  # type: ignore[arg-type]
+        if isinstance(value, Mapping):
+            places = [(*path, name) for name in value]
+        else:
+            places = [path] if isinstance(value, BaseModel) else [(*path, i) for i in range(len(value or ()))]  # type: ignore[arg-type]
         for i, place in enumerate(places):
             if i:
                 yield Said(each.joint)

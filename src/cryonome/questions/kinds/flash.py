@@ -12,6 +12,7 @@ from typing_extensions import TypedDict
 from ...constants import ATM, T_60F, R
 from ...document import Document, Fluid, Reader
 from ...document.conditions import CHOICE, CONDITIONS, Conditioned, Given, read_condition, read_conditions
+from ...document.rates import read_rate
 from ...document.field_types import MolarVolume, Rate, Suggested, Temperature
 from ...document.kinds import StudyKind, register
 from ...document.model import Measured, Part
@@ -34,7 +35,7 @@ from ...results.frost import frost_remarks
 from ...results.pair_states import state_at
 from ...results.simulated_tests import LabTest, Simulated, Tested
 from ...telling.sentences import Units
-from ...units import QuantityError, fits, format_number, split
+from ...units import format_number
 from ...watch import Watch
 from ..giving import PHASES
 
@@ -197,7 +198,7 @@ def read(study: FlashStudy, document: Document, reader: Reader) -> Asked | None:
     for i, name in enumerate(study.equations):
         reader.at("equations", i).known(name, EQUATIONS, "equation")
     return Asked(
-        study.fluid, given, _rate(study, reader), study.equations, _heating(study.heating, reader.at("heating"))
+        study.fluid, given, read_rate(study.rate, study.rate_by, reader), study.equations, _heating(study.heating, reader.at("heating"))
     )
 
 
@@ -218,39 +219,6 @@ def _heating(asked: HeatingConditions, reader: Reader) -> Heating:
         elif T is not None:
             out[key] = T
     return Heating(**out)
-
-
-BY = {"actual": "actual", "standard liquid": "liquid", "standard gas": "gas"}
-"""Measure of a volume rate by the word of the document."""
-
-
-def _rate(study: FlashStudy, reader: Reader) -> tuple[str, float] | None:
-    """Return which measure a rate is and its value in SI."""
-    known = reader.at("rate_by").known(study.rate_by, BY, "measure of a volume rate")
-    if study.rate is None or study.rate == "":
-        return None
-    here = reader.at("rate")
-    unit = ""
-    if isinstance(study.rate, str):
-        try:
-            unit = split(study.rate)[1]
-        except QuantityError as error:
-            here.fault(str(error))
-            return None
-    kinds = {"molar_rate": "mole", "mass_rate": "mass", "volume_rate": BY[study.rate_by] if known else "actual"}
-    kind = next((k for k in kinds if unit and fits(unit, k)), None)
-    if kind is None:
-        here.fault(
-            "a rate has a unit of moles, mass or volume by time, for example 12 MMscf/day, 4000 kg/h or 850 bbl/day"
-        )
-        return None
-    value = here.quantity(study.rate, kind)
-    if value is None:
-        return None
-    if value <= 0.0:
-        here.fault("a rate must be above zero")
-        return None
-    return kinds[kind], value
 
 
 def simulated(asked: Asked, fluid: LabFluid, model: FluidModel, near: Saturation | None, watch: Watch) -> Simulated:
@@ -426,14 +394,15 @@ def _add_rates(answer: Answer, states: States, rate: tuple[str, float]) -> None:
     """Add the rates of the whole and of each phase."""
     model = states.model
     whole = rates(model, model.z, float(states.values.whole["molar_volume"][0]), rate[1], rate[0])
-    answer["rates"] = _rates_answer(whole)
+    answer["rates"] = rates_answer(whole)
     for phase in answer["phases"]:
         x = np.array(list(phase["composition"].values()))
         own = rates(model, x, phase["molar_volume_m3_mol"], phase["fraction"] * whole.mole, "mole")
-        phase["rates"] = _rates_answer(own)
+        phase["rates"] = rates_answer(own)
 
 
-def _rates_answer(found: Rates) -> Answer:
+def rates_answer(found: Rates) -> Answer:
+    """Return a flow by all its measures as plain data."""
     return {
         "mole_mol_s": found.mole,
         "mass_kg_s": found.mass,

@@ -13,20 +13,21 @@ from ...document import Document, Reader, Study
 from ...document.cell_kinds import kind_of_cell
 from ...document.edits import get_at
 from ...document.faults import PathParts
-from ...document.field_types import AnswerPath, CellPath, StudyRef
+from ...document.field_types import AnswerPath, Cell, CellPath, StudyRef
 from ...document.kinds import StudyKind, register
 from ...document.ranges import Range, read_range
 from ...errors import DomainError
 from ...remarks import Remark, said
 from ...results.common import Common
 from ...results.context import Answer, Context, NoAnswerError, reason_of
+from ...results.evaluator import Project
 from ...telling.sentences import Units
 from ...telling.table_blocks import of_key
 from ...units import QuantityError
 from ...watch import Watch
 from ..state_batches import StateBatch, batch_of
 from ..value_reading import Read, needed, number_read, read_what
-from ..varying import Scale, answered_with, around, is_number, read_path, read_subject, scale_of_cells
+from ..varying import Scale, answered_together, answered_with, around, is_number, read_path, read_subject, scale_of_cells
 
 MOST = 2000
 """Answers of one sweep."""
@@ -154,15 +155,17 @@ def read_input(given: Variation, document: Document, reader: Reader) -> Input | 
 
 def solve(asked: Asked, context: Context) -> Answer:
     """Return what was read with every value; answers that fail are kept with their reason."""
+    points = list(product(*(v.values for v in asked.inputs)))
+    together = None if asked.batch is not None else answered_together(
+        asked.of, [_changes(asked, p) for p in points], context, _reads(asked)
+    )
     if asked.batch is not None:
         rows = _in_one(asked, asked.batch, context)
+    elif together is not None:
+        rows = [_row_of(asked, p, found, context.project) for p, found in zip(points, together)]
     else:
-        points = list(product(*(v.values for v in asked.inputs)))
-        rows = []
-        for number, point in enumerate(points):
-            rows.append(
-                _row(asked, point, context, context.watch.part(number / len(points), (number + 1) / len(points)))
-            )
+        parts = [context.watch.part(i / len(points), (i + 1) / len(points)) for i in range(len(points))]
+        rows = [_row(asked, point, context, part) for point, part in zip(points, parts)]
     failed = sum(not row["ok"] for row in rows)
     notes = [f"{failed} of {len(rows)} answers could not be given; each says why"] if failed else []
     if failed == len(rows):
@@ -186,14 +189,27 @@ def _vary(asked: Asked, point: tuple[float, ...]) -> float | list[float]:
     return found[0] if len(found) == 1 else found
 
 
+def _changes(asked: Asked, point: tuple[float, ...]) -> list[tuple[PathParts, Cell]]:
+    return [(v.path, v.scale.cell(value)) for v, value in zip(asked.inputs, point)]
+
+
+def _reads(asked: Asked) -> tuple[str, ...]:
+    return () if any(r.tree for r in asked.read) else tuple(r.key for r in asked.read)
+
+
 def _row(asked: Asked, point: tuple[float, ...], context: Context, watch: Watch) -> Answer:
-    told = _vary(asked, point)
-    changes = [(v.path, v.scale.cell(value)) for v, value in zip(asked.inputs, point)]
     try:
-        reads = () if any(r.tree for r in asked.read) else tuple(r.key for r in asked.read)
-        answer, project = answered_with(asked.of, changes, context, watch, reads)
+        answer, project = answered_with(asked.of, _changes(asked, point), context, watch, _reads(asked))
     except DomainError as error:
-        return {"vary": told, "read": [None] * len(asked.read), "ok": False, "error": reason_of(error)}
+        return _row_of(asked, point, error, context.project)
+    return _row_of(asked, point, answer, project)
+
+
+def _row_of(asked: Asked, point: tuple[float, ...], answer: Answer | DomainError, project: Project) -> Answer:
+    """Return what was read of an answer."""
+    told = _vary(asked, point)
+    if isinstance(answer, DomainError):
+        return {"vary": told, "read": [None] * len(asked.read), "ok": False, "error": reason_of(answer)}
     values: list[float | None] = []
     wrong = []
     for read in asked.read:
