@@ -18,7 +18,6 @@ from .measured import MEASURED, Fluids, Whole, gather
 from .multiphase import flash_all
 from .on_fraction import solve_on_fraction
 from .one_known import Found, solve_one
-from .phases import Phases
 from .two_measured import solve_two
 
 Array = NDArray[np.float64]

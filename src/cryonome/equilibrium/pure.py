@@ -12,6 +12,8 @@ Array = NDArray[np.float64]
 
 SETTLED = 1e-14
 """Difference of ln fugacity that is round-off."""
+APART = 1e-3
+"""Difference of the compressibility factors of two roots that are well apart."""
 
 
 def _rows(eos: Equation, *values: Array) -> tuple[Equation, tuple[int, ...], list[Array]]:
@@ -95,7 +97,8 @@ def _equal_fugacity(eos: Equation, T: Array) -> Array:
 def boiling_temperature(eos: Equation, P: ArrayLike) -> Array:
     """Return the saturation temperature (..., nc), K, of every component taken pure, at P (..., 1) Pa.
 
-    A root search in 1/T, in which ln P is nearly linear; nan at or above the critical pressure.
+    Secants in 1/T, in which ln P is nearly linear, on the fugacities of both roots at P; where a root is missing on the
+    way, a root search on the saturation pressure. nan at or above the critical pressure.
     """
     from scipy.optimize.elementwise import find_root
 
@@ -103,6 +106,10 @@ def boiling_temperature(eos: Equation, P: ArrayLike) -> Array:
     Tc, Pc = (v[:, 0] + np.zeros(flat.size) for v in single.pure_critical()[:2])
     out = np.full(flat.size, np.nan)
     below = np.flatnonzero(Pc > flat)
+    if below.size == 0:
+        return out.reshape(shape)
+    out[below] = _by_secants(single.take(below), Tc[below], Pc[below], flat[below])
+    below = below[np.isnan(out[below])]
     if below.size == 0:
         return out.reshape(shape)
 
@@ -113,3 +120,30 @@ def boiling_temperature(eos: Equation, P: ArrayLike) -> Array:
     found = find_root(excess, ends, args=(below, np.log(flat[below])), tolerances={"fatol": 1e-13, "xrtol": 1e-15})
     out[below] = np.where(found.success, 1.0 / found.x, np.nan)
     return out.reshape(shape)
+
+
+def _by_secants(eos: Equation, Tc: Array, Pc: Array, P: Array) -> Array:
+    """Return boiling temperatures (N,) K by secants from Wilson's estimate, nan where they do not come in."""
+    one = np.ones((P.size, 1))
+    omega = eos.omega[:, 0] + np.zeros(P.size)
+    x = np.maximum(1.0 - np.log(P / Pc) / (5.373 * (1.0 + omega)), 1.0 + 1e-6) / Tc
+
+    def off(x: Array) -> Array:
+        state = eos.prepare(1.0 / x, P)
+        f_l, z_l = state.ln_phi(one, "liquid")
+        f_v, z_v = state.ln_phi(one, "vapour")
+        with np.errstate(divide="ignore", invalid="ignore"):
+            return np.asarray(np.where(z_v > z_l + APART, (f_l - f_v)[:, 0] / (z_v - z_l), np.nan))
+
+    before, last = x * (1.0 + 1e-4), off(x * (1.0 + 1e-4))
+    now = off(x)
+    for _ in range(12):
+        with np.errstate(divide="ignore", invalid="ignore"):
+            move = -now * (x - before) / (now - last)
+        still = np.abs(now) < SETTLED
+        before, last = x, now
+        x = np.where(still, x, x + np.clip(move, -0.2 * x, 0.2 * x))
+        if (still | np.isnan(now)).all() or (np.abs(x - before) <= 2e-16 * x).all():
+            break
+        now = off(x)
+    return np.asarray(np.where(np.abs(now) < 1e-12, 1.0 / x, np.nan))

@@ -6,8 +6,9 @@ arrays have one row each."""
 
 from __future__ import annotations
 
-from collections.abc import Mapping, Sequence
+from collections.abc import Callable, Mapping, Sequence
 from dataclasses import dataclass, field, replace
+from typing import Any
 
 import numpy as np
 from numpy.typing import NDArray
@@ -93,6 +94,7 @@ def nodes_of(step: Step) -> list[Node]:
     if step.kind != "exchanger":
         return [Node(step.name, step.takes, step.gives)]
     (hot, cold), (hot_to, cold_to), duty = step.takes, step.gives, DUTY + step.name
+    sides: tuple[tuple[tuple[str, ...], tuple[str, ...]], tuple[tuple[str, ...], tuple[str, ...]]]
     if "hot_temperature" in step.numbers:
         sides = ((hot,), (hot_to, duty)), ((cold, duty), (cold_to,))
     elif "cold_temperature" in step.numbers:
@@ -143,9 +145,7 @@ def _duty(run: _Run, step: Step, doing: Doing) -> Array:
     return exchanger.duty_of(step, pair, doing)
 
 
-def do(
-    medium: Medium, feeds: Mapping[str, Stream], steps: Sequence[Step], watch: Watch = UNWATCHED
-) -> Done:
+def do(medium: Medium, feeds: Mapping[str, Stream], steps: Sequence[Step], watch: Watch = UNWATCHED) -> Done:
     """Do a chain. Raises StepFault for a step that cannot be done, ValueError for rings too many, Cancelled."""
     nodes = [node for step in steps for node in nodes_of(step)]
     nc = medium.molar_mass.size
@@ -168,7 +168,10 @@ def do(
             pair = exchanger.pair_of(step, hot, cold, doing)
             run.outcomes[step.name] = exchanger.report(step, pair, run.duty(step.name), doing)
     streams = {k: v for k, v in run.values.items() if isinstance(v, Stream)}
-    balances = {s.name: _balance(medium, run.outcomes[s.name], [streams[k] for k in s.takes], [streams[k] for k in s.gives]) for s in steps}
+    balances = {
+        s.name: _balance(medium, run.outcomes[s.name], [streams[k] for k in s.takes], [streams[k] for k in s.gives])
+        for s in steps
+    }
     taken = {k for s in steps for k in s.takes}
     given = {k for s in steps for k in s.gives}
     ends = [v for k, v in streams.items() if k in given and k not in taken]
@@ -187,10 +190,10 @@ def _closed(run: _Run, block: Block, feeds: Mapping[str, Stream]) -> list[Recycl
     ends = np.cumsum([0, *sizes])
     scale = np.where(flow > 0.0, flow, 1.0)[:, None]
     start = np.zeros((n, int(ends[-1])))
-    for name, a, b in zip(torn, ends, ends[1:]):
+    for name, b in zip(torn, ends[1:]):
         if not name.startswith(DUTY):
             start[:, b - 1] = 1.0
-    near = {name: first.T for name in torn}
+    near = dict.fromkeys(torn, first.T)
 
     def put(u: Array) -> None:
         for name, a, b in zip(torn, ends, ends[1:]):
@@ -210,6 +213,8 @@ def _closed(run: _Run, block: Block, feeds: Mapping[str, Stream]) -> list[Recycl
         run.values.update(opened)
         return out
 
+    # Its stubs know functions of one number alone.
+    mixing: Any = anderson
     count = [0]
 
     def off(u: Array) -> Array:
@@ -218,13 +223,13 @@ def _closed(run: _Run, block: Block, feeds: Mapping[str, Stream]) -> list[Recycl
         return passed(u, True) - u
 
     u = passed(start, True)
-    last = off(u)
-    if np.abs(last).max() > CLOSED:
+    residual = _settled(passed, u)
+    if residual is None:
         try:
-            u = anderson(off, u, alpha=1.0, f_tol=0.3 * CLOSED, maxiter=ROUNDS, line_search=None)
+            u = np.asarray(mixing(off, u, alpha=1.0, f_tol=0.3 * CLOSED, maxiter=ROUNDS, line_search=None))
         except NoConvergence as error:
             u = np.asarray(error.args[0]).reshape(u.shape)
-    residual = np.abs(passed(u, False) - u)
+        residual = np.abs(passed(u, False) - u)
     told = [
         Recycle(
             "" if name.startswith(DUTY) else name,
@@ -238,6 +243,16 @@ def _closed(run: _Run, block: Block, feeds: Mapping[str, Stream]) -> list[Recycl
         names = ", ".join(r.torn or f"the duty of {r.step}" for r in told)
         raise StepFault(Told("warning", "process.open", worst > 1e3 * CLOSED, {"names": names, "rounds": count[0]}))
     return told
+
+
+def _settled(passed: Callable[[Array, bool], Array], u: Array) -> Array | None:
+    """Return what one more pass leaves of a loop, None where that is not closed or where a step refuses what it gets
+    so far: many loops, whose cold end has a temperature of its own, are closed by the first pass."""
+    try:
+        residual = np.abs(passed(u, False) - u)
+    except StepFault:
+        return None
+    return residual if residual.max() <= CLOSED else None
 
 
 def _packed(value: Stream | Array, scale: Array, first: Stream) -> Array:
@@ -276,7 +291,9 @@ def _balance(medium: Medium, outcome: Outcome, takes: Sequence[Stream], gives: S
     m1, e1, s1 = _flows(medium, gives, n)
     carried = sum((np.abs(s.flow * s.h) for s in takes), np.zeros(n))
     size = np.maximum(carried, sum((s.flow for s in takes), np.zeros(n)) * RT)
-    return Balance(m0 - m1, e0 - e1 + outcome.heat + outcome.work, s1 - s0, m0, size + np.abs(outcome.heat) + np.abs(outcome.work))
+    return Balance(
+        m0 - m1, e0 - e1 + outcome.heat + outcome.work, s1 - s0, m0, size + np.abs(outcome.heat) + np.abs(outcome.work)
+    )
 
 
 def _whole(medium: Medium, outcomes: Mapping[str, Outcome], feeds: Sequence[Stream], ends: Sequence[Stream]) -> Balance:

@@ -8,7 +8,7 @@ it. UA is the duty over that mean."""
 from __future__ import annotations
 
 from collections.abc import Sequence
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 
 import numpy as np
 from numpy.typing import NDArray
@@ -19,7 +19,7 @@ from .steps import Doing, Each, Outcome, Step, StepKind, nothing, per_mole, regi
 
 Array = NDArray[np.float64]
 
-ZONES = 24
+ZONES = 32
 """Even parts of the duty; points of phase change come between."""
 ENDS = ("hot_temperature", "cold_temperature", "duty", "least_approach", "ua")
 
@@ -34,6 +34,8 @@ class Curve:
     cold: Array
     shares: Array
     vapour: Array
+    even: Array | None = None
+    """Temperatures (2, N, m) K at even parts of the duty, to begin the next curve with."""
 
     @property
     def approach(self) -> Array:
@@ -54,7 +56,14 @@ class Pair:
 
     def take(self, rows: NDArray[np.intp]) -> Pair:
         """Return the variants ``rows``."""
-        return Pair(self.medium, _rows(self.hot, rows), _rows(self.cold, rows), self.hot_drop[rows], self.cold_drop[rows], self.counter)
+        return Pair(
+            self.medium,
+            _rows(self.hot, rows),
+            _rows(self.cold, rows),
+            self.hot_drop[rows],
+            self.cold_drop[rows],
+            self.counter,
+        )
 
     def outlets(self, Q: Array) -> tuple[Stream, Stream]:
         """Return hot and cold outlet after a duty Q (N,) W."""
@@ -110,7 +119,9 @@ class Pair:
                     gone = 0.5 * (low + high)
                     gone = 1.0 - gone if turned else gone
                     for _ in range(2):
-                        there = self.medium.boiling(stream.P[row] - drop[row] * gone, beta, stream.z[row], stream.flow[row])
+                        there = self.medium.boiling(
+                            stream.P[row] - drop[row] * gone, beta, stream.z[row], stream.flow[row]
+                        )
                         with np.errstate(invalid="ignore", divide="ignore"):
                             gone = (there.h - stream.h[row]) * stream.flow[row] / (sign * Q[row])
                         gone = np.where(np.isfinite(gone), np.clip(gone, 0.0, 1.0), 0.5)
@@ -127,7 +138,7 @@ def _rows(stream: Stream, rows: NDArray[np.intp]) -> Stream:
 
 
 @dataclass(frozen=True)
-class _columns:  # noqa: N801
+class _columns:
     """A stream's temperature and heat capacity as columns."""
 
     stream: Stream
@@ -170,21 +181,25 @@ def mean_difference(curve: Curve) -> Array:
         return np.asarray(np.where(total > 0.0, curve.duty[:, -1] / total, curve.approach[:, 0]))
 
 
-def full_curve(pair: Pair, Q: Array, near: Array | None = None) -> Curve:
-    """Return the curve of a duty Q (N,) with points where phases change."""
-    even = pair.curve(Q, np.tile(np.linspace(0.0, 1.0, ZONES + 1), (Q.size, 1)), near)
+def full_curve(pair: Pair, Q: Array, near: Curve | None = None) -> Curve:
+    """Return the curve of a duty Q (N,) with points where phases change; ``near`` is one of a duty beside it."""
+    start = near.even if near is not None else None
+    even = pair.curve(Q, np.tile(np.linspace(0.0, 1.0, ZONES + 1), (Q.size, 1)), start)
+    T = np.stack([even.hot, even.cold])
     extra = pair.changes(even)
     if not extra.shape[1]:
-        return even
+        return replace(even, even=T)
     # A point that is not there is put on the first, where a zone of nothing adds nothing.
-    more = pair.curve(Q, np.where(np.isfinite(extra), extra, 0.0))
+    extra = np.where(np.isfinite(extra), extra, 0.0)
+    between = [[np.interp(x, s, t) for x, s, t in zip(extra, even.shares, side)] for side in T]
+    more = pair.curve(Q, extra, np.array(between))
     order = np.argsort(np.concatenate([even.shares, more.shares], axis=1), axis=1, kind="stable")
 
     def joined(a: Array, b: Array) -> Array:
         return np.take_along_axis(np.concatenate([a, b], axis=-1), order if a.ndim == 2 else order[None], axis=-1)
 
     pairs = ("duty", "hot", "cold", "shares", "vapour")
-    return Curve(*(joined(getattr(even, k), getattr(more, k)) for k in pairs))
+    return Curve(*(joined(getattr(even, k), getattr(more, k)) for k in pairs), T)
 
 
 def _misses(key: str, target: Array, curve: Curve) -> Array:
@@ -224,7 +239,7 @@ def _solved(key: str, target: Array, pair: Pair, doing: Doing) -> Array:
     """Return the duty (N,) where nothing is missed: first read off one curve over all that could be exchanged, then
     brought in by secants, and where these fail by Chandrupatla's method on the curves themselves."""
     most = pair.most()
-    table = pair.curve(most, np.tile(np.linspace(0.0, 1.0, 2 * ZONES + 1), (most.size, 1)))
+    table = pair.curve(most, np.tile(np.linspace(0.0, 1.0, ZONES + 1), (most.size, 1)))
     rows = np.arange(most.size, dtype=float)
     even = np.linspace(0.0, 1.0, ZONES + 1)
 
@@ -245,12 +260,12 @@ def _solved(key: str, target: Array, pair: Pair, doing: Doing) -> Array:
     start = elementwise.find_root(read_off, (1e-9 * most, most), args=(rows,), maxiter=60)
     Q = np.where(start.success & np.isfinite(start.x), start.x, 0.9 * most)
     Q, done = _secants(key, target, pair, Q, 8)
-    left = np.flatnonzero(~done | (Q > most * (1.0 + 1e-9)))
+    left = np.flatnonzero(~done | (most * (1.0 + 1e-9) < Q))
     if left.size:
-        tolerances = {"xatol": 0.0, "xrtol": 1e-13, "fatol": 1e-10, "frtol": 0.0}
         found = elementwise.find_root(
-            exact, (1e-9 * most[left], most[left]), args=(rows[left],), tolerances=tolerances, maxiter=60
-        )
+            exact, (1e-9 * most[left], most[left]), args=(rows[left],),
+            tolerances={"xatol": 0.0, "xrtol": 1e-13, "fatol": 1e-10, "frtol": 0.0}, maxiter=60,
+        )  # fmt: skip
         Q[left] = np.where(found.success, found.x, most[left])
     return Q
 
@@ -258,10 +273,12 @@ def _solved(key: str, target: Array, pair: Pair, doing: Doing) -> Array:
 def _secants(key: str, target: Array, pair: Pair, Q: Array, rounds: int) -> tuple[Array, NDArray[np.bool_]]:
     """Return duties (N,) after some secant steps, the first through a point beside Q, and whether nothing is missed
     any more."""
-    n = Q.size
-    twice = pair.take(np.tile(np.arange(n), 2))
-    f = _misses(key, np.tile(target, 2), full_curve(twice, np.concatenate([Q, Q * (1.0 - 1e-4)])))
-    before, f_before, now = Q * (1.0 - 1e-4), f[n:], f[:n]
+    curve = full_curve(pair, Q)
+    now = _misses(key, target, curve)
+    if (np.abs(now) < 1e-9).all():
+        return Q, np.ones(Q.shape, dtype=bool)
+    before = Q * (1.0 - 1e-4)
+    f_before = _misses(key, target, full_curve(pair, before, curve))
     for number in range(rounds):
         with np.errstate(divide="ignore", invalid="ignore"):
             move = -now / ((now - f_before) / (Q - before))
@@ -270,7 +287,8 @@ def _secants(key: str, target: Array, pair: Pair, Q: Array, rounds: int) -> tupl
         Q = Q + np.where(still, 0.0, np.clip(move, -0.3 * Q, 0.3 * Q))
         if still.all() or number == rounds - 1:
             break
-        now = _misses(key, target, full_curve(pair, Q))
+        curve = full_curve(pair, Q, curve)
+        now = _misses(key, target, curve)
     return Q, np.abs(now) < 1e-9
 
 
@@ -292,7 +310,11 @@ def side_duty(side: str, step: Step, stream: Stream, doing: Doing) -> tuple[Stre
     Q = sign * (out.h - stream.h) * stream.flow
     code = f"process.exchanger_{side}_wrong"
     doing.refuse(
-        Q < -1e-9 * 8.3 * stream.T * stream.flow, code, step=step.name, T=Each(T, "temperature", 1), inlet=Each(stream.T, "temperature", 1)
+        -1e-9 * 8.3 * stream.T * stream.flow > Q,
+        code,
+        step=step.name,
+        T=Each(T, "temperature", 1),
+        inlet=Each(stream.T, "temperature", 1),
     )
     return out, Q
 
@@ -303,10 +325,16 @@ def pair_of(step: Step, hot: Stream, cold: Stream, doing: Doing) -> Pair:
     for side, stream in (("hot", hot), ("cold", cold)):
         drop = step.number(f"{side}_pressure_drop") * np.ones_like(stream.P)
         doing.refuse(
-            drop >= stream.P, "process.drop", step=step.name, drop=Each(drop, "pressure_difference"), P=Each(stream.P, "pressure")
+            drop >= stream.P,
+            "process.drop",
+            step=step.name,
+            drop=Each(drop, "pressure_difference"),
+            P=Each(stream.P, "pressure"),
         )
         drops[side] = np.minimum(drop, 0.5 * stream.P)
-    return Pair(doing.medium, hot, cold, drops["hot"], drops["cold"], step.words.get("arrangement", "counter") == "counter")
+    return Pair(
+        doing.medium, hot, cold, drops["hot"], drops["cold"], step.words.get("arrangement", "counter") == "counter"
+    )
 
 
 def report(step: Step, pair: Pair, Q: Array, doing: Doing) -> Outcome:
@@ -332,7 +360,13 @@ def report(step: Step, pair: Pair, Q: Array, doing: Doing) -> Outcome:
         "least_approach_K": least, "least_approach_share": place, "hot_outlet_K": hot.T, "cold_outlet_K": cold.T,
     }  # fmt: skip
     series = {"curve.duty_W": curve.duty, "curve.hot_K": curve.hot, "curve.cold_K": curve.cold}
-    return Outcome((doing.sound(step, hot, pair.hot), doing.sound(step, cold, pair.cold)), nothing(hot), nothing(hot), numbers, series)
+    return Outcome(
+        (doing.sound(step, hot, pair.hot), doing.sound(step, cold, pair.cold)),
+        nothing(hot),
+        nothing(hot),
+        numbers,
+        series,
+    )
 
 
 def run(step: Step, inlets: Sequence[Stream], doing: Doing) -> Outcome:

@@ -5,6 +5,7 @@ from __future__ import annotations
 
 from collections.abc import Sequence
 from dataclasses import replace
+from typing import Any
 
 import numpy as np
 from numpy.typing import NDArray
@@ -155,7 +156,10 @@ def _outlet(whole: Stream, kinds: Sequence[Kind], doing: Doing) -> Stream:
 def _of_places(phases: Phases, own: NDArray[np.bool_], share: Array) -> Phases:
     """Return states that hold the phases ``own`` (N, p) alone, in the shares given, those present first."""
     order = np.argsort(~own, axis=1, kind="stable")
-    take = lambda values: np.take_along_axis(values, order, axis=1)  # noqa: E731
+
+    def take(values: NDArray[Any]) -> NDArray[Any]:
+        return np.take_along_axis(values, order, axis=1)
+
     composition = np.take_along_axis(phases.composition, order[..., None], axis=1)
     z = (share[..., None] * phases.composition).sum(axis=1)
     return replace(
@@ -170,7 +174,9 @@ def _of_places(phases: Phases, own: NDArray[np.bool_], share: Array) -> Phases:
 
 
 _TO = ("temperature", "duty", "vapour_fraction", "superheat", "subcooling")
-register(StepKind("mixer", "joins streams at the lowest of their pressures", mix, (), ("pressure",), takes="several streams"))
+register(
+    StepKind("mixer", "joins streams at the lowest of their pressures", mix, (), ("pressure",), takes="several streams")
+)
 register(StepKind("splitter", "parts a stream by shares", split, gives="streams by their share"))
 register(StepKind("valve", "lets a stream down at constant enthalpy", throttle, ("pressure", "pressure_drop")))
 register(StepKind("heater", "adds heat to a stream", warm, _TO, ("pressure_drop",)))

@@ -14,6 +14,7 @@ import numpy as np
 from numpy.typing import NDArray
 
 from ..equilibrium.phases import Kind
+from ..remarks import Value
 from .medium import Medium, Stream
 from .polytropic import follow
 from .steps import Doing, Each, Outcome, Step, StepKind, Told, nothing, per_mole, register
@@ -209,7 +210,7 @@ def run(step: Step, inlets: Sequence[Stream], doing: Doing) -> Outcome:
     if step.kind == "compressor":
         limit = step.number("discharge_limit", HOT) * np.ones_like(outlet.T)
         hottest = np.max([e.outlet.T for e in ends], axis=0)
-        values = {
+        values: dict[str, Value | Each] = {
             "step": step.name, "T": Each(hottest, "temperature", 1), "limit": Each(limit, "temperature", 1),
         }  # fmt: skip
         told.append(Told("warning", "process.discharge_hot", hottest > limit, values))
@@ -249,7 +250,11 @@ def _staged(step: Step, inlet: Stream, stages: int, doing: Doing) -> tuple[list[
 def _suction(step: Step, inlet: Stream) -> list[Told]:
     """Say where a machine sucks what it is not made for."""
     liquid = 1.0 - inlet.share(Kind.VAPOUR)
-    values = {"step": step.name, "T": Each(inlet.T, "temperature", 1), "P": Each(inlet.P, "pressure")}
+    values: dict[str, Value | Each] = {
+        "step": step.name,
+        "T": Each(inlet.T, "temperature", 1),
+        "P": Each(inlet.P, "pressure"),
+    }
     there = inlet.flow > 0.0
     if step.kind == "pump":
         share = Each(100.0 * (1.0 - liquid), "")

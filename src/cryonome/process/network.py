@@ -52,7 +52,7 @@ def blocks(nodes: Sequence[Node], cost: Mapping[str, int]) -> list[Block]:
             groups[int(label[b])].add(int(label[a]))
     # Sorted first, so that the order of the rows decides between what may come either way.
     order = TopologicalSorter({g: sorted(groups[g]) for g in sorted(groups, key=lambda g: int(np.argmax(label == g)))})
-    return [_block([nodes[i] for i in np.flatnonzero(label == g)], cost) for g in order.static_order()]
+    return [_block([nodes[i] for i in np.flatnonzero(label == g).tolist()], cost) for g in order.static_order()]
 
 
 def _block(nodes: Sequence[Node], cost: Mapping[str, int]) -> Block:
@@ -66,7 +66,9 @@ def _block(nodes: Sequence[Node], cost: Mapping[str, int]) -> Block:
             sequence = ordered(nodes, names)
             if sequence is not None:
                 return Block(sequence, names)
-    raise ValueError(f"the ring through {', '.join(n.key for n in nodes)} would have to be opened at more than {MOST_TORN} streams")
+    raise ValueError(
+        f"the ring through {', '.join(n.key for n in nodes)} would have to be opened at more than {MOST_TORN} streams"
+    )
 
 
 def ordered(nodes: Sequence[Node], torn: Sequence[str]) -> tuple[Node, ...] | None:

@@ -24,6 +24,8 @@ DEGREE = 8
 SEGMENTS = (1, 2, 4, 8, 16, 32)
 AGREED = 1e-9
 """Difference of the work by so many segments and by half as many, relative, at which it stands."""
+ROUGH = 1e-6
+"""The same for a path along which a temperature does not fix the state."""
 GOOD = 1e-5
 """The same, at which it is still told as found."""
 ROUNDS = 30
@@ -50,17 +52,18 @@ def follow(medium: Medium, inlet: Stream, P2: Array, multiplier: Array, watch: W
     T: Array | None = None
     before: Array | None = None
     off = np.full(P2.shape, np.inf)
+    old = np.zeros(0)
     for number, segments in enumerate(SEGMENTS):
         watch.check()
         x, A = _grid(segments)
         start = _estimate(inlet, P2, multiplier, x) if T is None else np.stack([np.interp(x, old, t) for t in T])
-        states, T, head, good = _collocated(medium, inlet, P2, multiplier, x, A, start)
+        states, T, head, good, slow = _collocated(medium, inlet, P2, multiplier, x, A, start)
         old = x
         if before is not None:
             with np.errstate(invalid="ignore", divide="ignore"):
                 off = np.where(head == before, 0.0, np.abs(head / before - 1.0))
         before = head
-        if number and bool((off < AGREED)[good].all()):
+        if number and bool((off < (ROUGH if slow else AGREED))[good].all()):
             break
     last = np.arange(P2.size) * x.size + x.size - 1
     outlet = Stream(inlet.flow, states.phases.take(last), {k: v[last] for k, v in states.whole.items()})
@@ -82,9 +85,9 @@ def _estimate(inlet: Stream, P2: Array, multiplier: Array, x: Array) -> Array:
 
 def _collocated(
     medium: Medium, inlet: Stream, P2: Array, multiplier: Array, x: Array, A: Array, T: Array
-) -> tuple[Stream, Array, Array, Mask]:
-    """Return the states at nodes ``x`` (J,) of ln P, their temperatures (N, J), the head (N,) and what was found
-    (N,), by Newton's method on all temperatures at once, T (N, J) being estimates."""
+) -> tuple[Stream, Array, Array, Mask, bool]:
+    """Return the states at nodes ``x`` (J,) of ln P, their temperatures (N, J), the head (N,), what was found (N,)
+    and whether it was by substitution, else by Newton's method on all temperatures at once, T (N, J) being estimates."""
     n, J = T.shape
     L = np.log(P2 / inlet.P)
     P = inlet.P[:, None] * np.exp(L[:, None] * x)
@@ -111,13 +114,14 @@ def _collocated(
         if done.all():
             break
         T = T + np.clip(step, -LONGEST * T, LONGEST * T)
-    if not done.all():
+    slow = not done.all()
+    if slow:
         states, T = _by_enthalpies(medium, inlet, multiplier * L, P, A, T, z, flow)
         h, v = (states.whole[k].reshape(n, J) for k in ("enthalpy", "molar_volume"))
         r = h - inlet.h[:, None] - (multiplier * L)[:, None] * ((v * P) @ A.T)
         done = np.abs(r).max(axis=1) < 1e-6 * np.abs(inlet.T * 8.3)
     head = L * ((v * P) @ A.T)[:, -1]
-    return states, T, head, done & found(states.phases).reshape(n, J).all(axis=1)
+    return states, T, head, done & found(states.phases).reshape(n, J).all(axis=1), slow
 
 
 def _by_enthalpies(
@@ -137,7 +141,7 @@ def _by_enthalpies(
         v = np.where(np.isfinite(states.v), states.v, v.ravel()).reshape(n, J)
         moved = np.nanmax(np.abs(want - h) / (8.3 * np.repeat(inlet.T, J)))
         h = want
-        if moved < 1e-11:
+        if moved < 1e-9:
             break
     return states, states.T.reshape(n, J)
 

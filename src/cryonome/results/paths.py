@@ -96,7 +96,13 @@ def along(T: Sequence[float], P: Sequence[float]) -> tuple[Array, Array, NDArray
 
 
 def margins_at(
-    project: Project, fluid: Fluid, t: Array, p: Array, dose: Dose, watch: Watch = UNWATCHED, stations: Sequence[float] = ()
+    project: Project,
+    fluid: Fluid,
+    t: Array,
+    p: Array,
+    dose: Dose,
+    watch: Watch = UNWATCHED,
+    stations: Sequence[float] = (),
 ) -> tuple[dict[str, Array], tuple[Remark, ...]]:
     """Return the margins (m,) by limit of states at t K and p Pa (m,), and what is assumed. Limits that the fluid does
     not have are nan. Raises DomainError where the fluid cannot be made, Cancelled."""

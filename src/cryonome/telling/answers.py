@@ -14,6 +14,7 @@ from ..units import format_number, from_si, label
 from ..units.endings import ENDINGS
 from .point_tables import MARKS, columns_of, marks_of, tables_of
 from .sentences import Units
+from .step_tables import chain_blocks
 from .table_blocks import Block, goal_block, hydrate_blocks, property_blocks, reference_block, sweep_block, told
 
 BEYOND = "beyond the method"
@@ -55,6 +56,8 @@ def words(key: str) -> str:
 
 def tables(answer: dict[str, Any], units: Units) -> list[Block]:
     """Return an answer as tables in the reader's units, without ``ok``, ``notes`` and ``error``."""
+    if {"streams", "steps", "recycles"} <= answer.keys():
+        return chain_blocks(answer, units)
     shown = {k: v for k, v in answer.items() if k not in ("ok", "notes", "error", "reference", *PARTS)}
     beside = [reference_block(answer, units)] if answer.get("reference") else []
     first: list[Block] = []

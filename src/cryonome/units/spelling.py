@@ -366,7 +366,9 @@ def scale_of(unit: str, kind: str) -> Scale:
         return Scale(1e6)
     if kind == "pressure_gradient":
         # Gradients are told by a hundred feet or a thousand metres.
-        hundred = re.fullmatch(r"(?P<of>.*?)/\s*\(?\s*(?P<count>1000|100|10)\s*(?P<rest>ft|feet|m)\)?", text, re.IGNORECASE)
+        hundred = re.fullmatch(
+            r"(?P<of>.*?)/\s*\(?\s*(?P<count>1000|100|10)\s*(?P<rest>ft|feet|m)\)?", text, re.IGNORECASE
+        )
         if hundred:
             return Scale(scale_of(f"{hundred['of']}/{hundred['rest']}", kind).factor / float(hundred["count"]))
     if kind in ("compressibility", "pressure_gradient"):

@@ -14,7 +14,7 @@ from ...fluids.standard import STANDARD_GAS, rates
 from ...fluids.states import with_properties
 from ...process import Done, Outcome
 from ...process.chain import Balance
-from ...remarks import Remark, measure
+from ...remarks import Remark, Value, measure
 from ...results.context import Answer, Context
 from ...results.paths import LIMITS, margins_at
 from ..giving import part_of
@@ -76,7 +76,9 @@ def _streams(done: Done, mixture: Mixture, row: int, names: Sequence[str], total
         own = state_answer(states, i)
         for phase in own["phases"]:
             x = np.array(list(phase["composition"].values()))
-            phase["rates"] = rates_answer(rates(model, x, phase["molar_volume_m3_mol"], phase["fraction"] * flow, "mole"))
+            phase["rates"] = rates_answer(
+                rates(model, x, phase["molar_volume_m3_mol"], phase["fraction"] * flow, "mole")
+            )
         own["composition"] = composition(model, z[i])
         flashed = {key: volume[i] * flow for key, volume in standard.items()}
         out[name] = {**own, **rates_answer(whole), "flashed": flashed}
@@ -204,7 +206,7 @@ def _passed(streams: Mapping[str, Any]) -> list[Remark]:
         found = {n: s["margins"][key] for n, s in streams.items() if s.get("margins") and s["margins"][key] is not None}
         inside = sorted((n for n, v in found.items() if v < 0.0), key=lambda n: float(found[n] or 0.0))
         if inside:
-            values = {
+            values: dict[str, Value] = {
                 "limit": limit.title, "name": inside[0], "by": measure(-float(found[inside[0]] or 0.0), "temperature_difference", 1),
                 "others": len(inside) - 1,
             }  # fmt: skip

@@ -60,7 +60,10 @@ def mixture_of(asked: AskedChain, project: Project) -> Mixture:
     model, each = project.evaluator.cache.get(key, lambda: joined(read, project.sources()))
     remarks = model.remarks
     if any(i.model != read[0].model for i in read):
-        remarks = (*remarks, Remark("warning", "process.one_model", values={"fluid": names[0], "others": ", ".join(names[1:])}))
+        remarks = (
+            *remarks,
+            Remark("warning", "process.one_model", values={"fluid": names[0], "others": ", ".join(names[1:])}),
+        )
     return Mixture(model, dict(zip(names, each)), fluids[0], remarks)
 
 
@@ -96,7 +99,13 @@ def compute(asked: Sequence[AskedChain], context: Context) -> Computed:
         except ValueError as error:
             raise NoAnswerError(said(str(error))) from None
         place = {a: i for i, a in enumerate(alive)}
-        return Computed(mixture, done, (*mixture.remarks, *remarks), tuple(failed), tuple(place.get(i, -1) for i in range(len(asked))))
+        return Computed(
+            mixture,
+            done,
+            (*mixture.remarks, *remarks),
+            tuple(failed),
+            tuple(place.get(i, -1) for i in range(len(asked))),
+        )
     why = next(f for f in failed if f is not None)
     raise why
 

@@ -54,7 +54,9 @@ class AskedChain:
     def shape(self) -> tuple[object, ...]:
         """What variants that are done together share: fluids, streams and which numbers are given."""
         feeds = tuple((k, f.fluid, tuple(sorted(f.given))) for k, f in self.feeds.items())
-        return feeds, tuple((s.name, s.kind, s.takes, s.gives, s.words, tuple(k for k, _ in s.numbers), s.outlets) for s in self.steps)
+        return feeds, tuple(
+            (s.name, s.kind, s.takes, s.gives, s.words, tuple(k for k, _ in s.numbers), s.outlets) for s in self.steps
+        )
 
 
 def read_chain(feeds: Mapping[str, Feed], steps: Sequence[Step], reader: Reader) -> AskedChain | None:
@@ -62,7 +64,9 @@ def read_chain(feeds: Mapping[str, Feed], steps: Sequence[Step], reader: Reader)
     if not feeds:
         reader.at("feeds").fault("a chain has no feed yet; give one a name, a fluid, two conditions and a rate")
     if not steps:
-        reader.at("steps").fault("a chain has no step yet; give one a name, what it is, the stream it takes and the one it gives")
+        reader.at("steps").fault(
+            "a chain has no step yet; give one a name, what it is, the stream it takes and the one it gives"
+        )
     if len(steps) > MOST_STEPS:
         reader.at("steps").fault(f"{len(steps)} steps are too many; give at most {MOST_STEPS}")
     read_feeds = {name: _feed(feed, reader.at("feeds", name)) for name, feed in feeds.items()}
@@ -106,7 +110,11 @@ def _step(step: Step, here: Reader) -> AskedStep | None:
         if value is not None:
             numbers[key] = value
     _needed(step, kind.needs, here)
-    words = tuple((k, str(getattr(step, k))) for k, choices in kind.words.items() if here.at(k).known(getattr(step, k), choices, k.replace("_", " ")))
+    words = tuple(
+        (k, str(getattr(step, k)))
+        for k, choices in kind.words.items()
+        if here.at(k).known(getattr(step, k), choices, k.replace("_", " "))
+    )
     for key in ("efficiency_kind", "arrangement"):
         if key not in kind.words and getattr(step, key) != Step.model_fields[key].default:
             here.at(key).fault(f"a {step.step} has no {key.replace('_', ' ')}")
@@ -122,7 +130,9 @@ def _needed(step: Step, needs: Sequence[str], here: Reader) -> None:
     if needs and not given:
         here.fault(f"a {step.step} needs its {said}")
     if len(given) > 1:
-        here.at(given[1]).fault(f"a {step.step} takes one of {said}; both {' and '.join(k.replace('_', ' ') for k in given)} are given")
+        here.at(given[1]).fault(
+            f"a {step.step} takes one of {said}; both {' and '.join(k.replace('_', ' ') for k in given)} are given"
+        )
     if step.step == "separator" and step.temperature not in EMPTY and step.duty not in EMPTY:
         here.at("duty").fault("a separator takes a temperature or a duty; both are given")
 
@@ -193,7 +203,7 @@ def _ports(step: Step, here: Reader) -> tuple[tuple[str, ...], tuple[str, ...], 
 
 def _shares(step: Step, here: Reader) -> tuple[tuple[str, ...], tuple[str, ...], dict[str, float]]:
     if not isinstance(step.gives, Mapping):
-        here.fault("a splitter gives streams by their share, for example {\"one\": 0.6, \"other\": 0.4}")
+        here.fault('a splitter gives streams by their share, for example {"one": 0.6, "other": 0.4}')
         return (), (), {}
     found: dict[str, float] = {}
     rest = [name for name, cell in step.gives.items() if cell in EMPTY]
@@ -207,13 +217,17 @@ def _shares(step: Step, here: Reader) -> tuple[tuple[str, ...], tuple[str, ...],
     elif len(rest) > 1:
         here.fault(f"the shares of {', '.join(rest)} are missing; one may be left out, which takes the rest")
     elif abs(total - 1.0) > SUM and len(found) == len(step.gives):
-        here.fault(f"the shares of a splitter add up to one; these make {total:.6g}. Leave one out, and it takes the rest")
+        here.fault(
+            f"the shares of a splitter add up to one; these make {total:.6g}. Leave one out, and it takes the rest"
+        )
     return tuple(step.gives), (), found
 
 
 def _parted(step: Step, here: Reader) -> tuple[tuple[str, ...], tuple[str, ...], dict[str, float]]:
     if not isinstance(step.gives, Mapping):
-        here.fault('a separator gives streams by what they hold: {"vapour": name, "liquid": name}, and "aqueous" for water of its own')
+        here.fault(
+            'a separator gives streams by what they hold: {"vapour": name, "liquid": name}, and "aqueous" for water of its own'
+        )
         return (), (), {}
     for held, name in step.gives.items():
         if held not in PHASES:
@@ -222,7 +236,9 @@ def _parted(step: Step, here: Reader) -> tuple[tuple[str, ...], tuple[str, ...],
             here.at(held).fault("the outlet needs the name of its stream")
     for held in PHASES[:2]:
         if held not in step.gives:
-            here.fault(f"the outlet for the {held} is missing; a separator gives vapour and liquid, and aqueous where water is drawn by itself")
+            here.fault(
+                f"the outlet for the {held} is missing; a separator gives vapour and liquid, and aqueous where water is drawn by itself"
+            )
     outlets = tuple(h for h in PHASES if h in step.gives)
     return tuple(str(step.gives[h]) for h in outlets), outlets, {}
 
@@ -239,7 +255,9 @@ def _streams(feeds: Mapping[str, Feed], steps: Sequence[Step], found: Sequence[A
         read = found[i]
         for name in read.gives if read is not None else ():
             if name and name in given:
-                own.at("to").fault(f"the stream '{name}' comes from {given[name]} already; give each stream its own name")
+                own.at("to").fault(
+                    f"the stream '{name}' comes from {given[name]} already; give each stream its own name"
+                )
             given.setdefault(name, f"'{step.name}'")
     taken: dict[str, str] = {}
     for i, step in enumerate(steps):
@@ -249,7 +267,9 @@ def _streams(feeds: Mapping[str, Feed], steps: Sequence[Step], found: Sequence[A
             if name and name not in given:
                 at.fault(f"no step gives a stream '{name}', and it is no feed{did_you_mean(name, given)}")
             elif name and name in taken:
-                at.fault(f"the stream '{name}' goes to '{taken[name]}' already; put a splitter where it should go two ways")
+                at.fault(
+                    f"the stream '{name}' goes to '{taken[name]}' already; put a splitter where it should go two ways"
+                )
             taken.setdefault(name, step.name)
 
 

@@ -12,10 +12,10 @@ from typing_extensions import TypedDict
 from ...constants import ATM, T_60F, R
 from ...document import Document, Fluid, Reader
 from ...document.conditions import CHOICE, CONDITIONS, Conditioned, Given, read_condition, read_conditions
-from ...document.rates import read_rate
 from ...document.field_types import MolarVolume, Rate, Suggested, Temperature
 from ...document.kinds import StudyKind, register
 from ...document.model import Measured, Part
+from ...document.rates import read_rate
 from ...document.reader import EMPTY
 from ...eos.building import EQUATIONS, PURE_FLUID, reference_equation, shift_fits
 from ...eos.reference_fluids import REFERENCE_FLUIDS
@@ -198,7 +198,11 @@ def read(study: FlashStudy, document: Document, reader: Reader) -> Asked | None:
     for i, name in enumerate(study.equations):
         reader.at("equations", i).known(name, EQUATIONS, "equation")
     return Asked(
-        study.fluid, given, read_rate(study.rate, study.rate_by, reader), study.equations, _heating(study.heating, reader.at("heating"))
+        study.fluid,
+        given,
+        read_rate(study.rate, study.rate_by, reader),
+        study.equations,
+        _heating(study.heating, reader.at("heating")),
     )
 
 

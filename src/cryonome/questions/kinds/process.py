@@ -162,7 +162,9 @@ def _input(study: ProcessStudy, answer: Answer, stream: str, project: Project) -
     assert source is not None
     model = mixture.model
     parts = tuple(
-        PartInput(c.identity, c, False, "mole", float(x[name])) for c, name in zip(model.components, model.names) if x.get(name, 0.0) > 0.0
+        PartInput(c.identity, c, False, "mole", float(x[name]))
+        for c, name in zip(model.components, model.names)
+        if x.get(name, 0.0) > 0.0
     )
     return replace(source, parts=parts, recombination=None, grid="own", made_by=None)
 
@@ -182,11 +184,12 @@ STREAMS = Gives(streams_of, _input, _part)
 
 
 def _machines(answer: Answer) -> float:
-    return sum(s["shaft_power_W"] for s in answer["steps"].values() if "shaft_power_W" in s)
+    return sum(float(s["shaft_power_W"]) for s in answer["steps"].values() if "shaft_power_W" in s)
 
 
 def _coldest(answer: Answer) -> tuple[str, Mapping[str, Any]]:
-    return min(answer["streams"].items(), key=lambda item: float(item[1]["temperature_K"]))
+    name = min(answer["streams"], key=lambda n: float(answer["streams"][n]["temperature_K"]))
+    return name, answer["streams"][name]
 
 
 def line(answer: Answer, units: Units) -> str:
@@ -220,12 +223,14 @@ def says(asked: AskedChain, answer: Answer, units: Units) -> str:
         parts.append(f"{told} {'won' if power < 0 else 'at the shafts, up to ' + units.text(pascal(highest))}")
     name, cold = _coldest(answer)
     parts.append(f"coldest {units.text(kelvin(cold['temperature_K']))} in {name}")
-    drawn = [
-        g for s in asked.steps if s.kind == "separator" for g, held in zip(s.gives, s.outlets) if held == "liquid"
-    ]
+    drawn = [g for s in asked.steps if s.kind == "separator" for g, held in zip(s.gives, s.outlets) if held == "liquid"]
     liquid = sum(streams[g]["standard_liquid_m3_s"] for g in drawn)
     if drawn:
-        parts.append(f"{units.text(measure(liquid, 'volume_rate'))} of liquid drops out" if liquid > 0.0 else "no liquid drops out")
+        parts.append(
+            f"{units.text(measure(liquid, 'volume_rate'))} of liquid drops out"
+            if liquid > 0.0
+            else "no liquid drops out"
+        )
     text = "; ".join(parts)
     return f"{text[:1].upper()}{text[1:]}."
 

@@ -27,7 +27,16 @@ from ...units import QuantityError
 from ...watch import Watch
 from ..state_batches import StateBatch, batch_of
 from ..value_reading import Read, needed, number_read, read_what
-from ..varying import Scale, answered_together, answered_with, around, is_number, read_path, read_subject, scale_of_cells
+from ..varying import (
+    Scale,
+    answered_together,
+    answered_with,
+    around,
+    is_number,
+    read_path,
+    read_subject,
+    scale_of_cells,
+)
 
 MOST = 2000
 """Answers of one sweep."""
@@ -156,8 +165,10 @@ def read_input(given: Variation, document: Document, reader: Reader) -> Input | 
 def solve(asked: Asked, context: Context) -> Answer:
     """Return what was read with every value; answers that fail are kept with their reason."""
     points = list(product(*(v.values for v in asked.inputs)))
-    together = None if asked.batch is not None else answered_together(
-        asked.of, [_changes(asked, p) for p in points], context, _reads(asked)
+    together = (
+        None
+        if asked.batch is not None
+        else answered_together(asked.of, [_changes(asked, p) for p in points], context, _reads(asked))
     )
     if asked.batch is not None:
         rows = _in_one(asked, asked.batch, context)

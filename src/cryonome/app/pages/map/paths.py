@@ -12,6 +12,7 @@ from ....document import Study
 from ....document.edits import set_each, study_path
 from ....document.faults import PathParts
 from ....document.field_types import Cell
+from ....questions.kinds.process import ProcessStudy
 from ....results.paths import HAZARDS
 from ....units import from_si, split
 from ....units.errors import QuantityError
@@ -19,7 +20,10 @@ from ...shell.live import Live
 from ...widgets.plot import Plot
 from ..shared.limit_picture import DrawnPath
 from ..shared.map_picture import Frame
+from ..steps.strip import gives_of, takes_of
 
+HAZARD_KEYS = ("hydrate_margin_K", "ice_margin_K", "frost_margin_K")
+"""Margins of a stream whose passing stops a plant."""
 REACH = 12.0
 """Pixels within which a station is taken."""
 
@@ -29,6 +33,9 @@ def paths_of(live: Live, studies: Sequence[Study]) -> list[DrawnPath]:
     farthest."""
     out = []
     for study in studies:
+        chain = chain_path(live, study) if study.kind == "process" else None
+        if chain is not None:
+            out.append(chain)
         asked = live.asked(study) if study.kind == "path" else None
         if asked is None:
             continue
@@ -37,6 +44,43 @@ def paths_of(live: Live, studies: Sequence[Study]) -> list[DrawnPath]:
         bad = [x for x in (value["least"] if value else []) if x.get("margin_K", 0.0) < 0.0 and x["limit"] in HAZARDS]
         passed = (bad[0]["temperature_K"], bad[0]["pressure_Pa"]) if bad else None
         out.append(DrawnPath(study.name, asked.names, asked.T, asked.P, passed))
+    return out
+
+
+def chain_path(live: Live, study: Study) -> DrawnPath | None:
+    """Return the way of a chain's streams, step after step along its main line; None where it has no answer."""
+    found = live.answer(study.name)
+    if not isinstance(study, ProcessStudy) or not found.value or not found.value.get("ok"):
+        return None
+    streams = found.value["streams"]
+    names = [n for n in _main_line(study) if n in streams and streams[n]["phases"]]
+    if not names:
+        return None
+    deep = [
+        (m, n)
+        for n in names
+        for k in HAZARD_KEYS
+        if (m := (streams[n].get("margins") or {}).get(k)) is not None and m < 0.0
+    ]
+    worst = streams[min(deep)[1]] if deep else None
+    passed = (worst["temperature_K"], worst["pressure_Pa"]) if worst else None
+    T, P = (tuple(float(streams[n][k]) for n in names) for k in ("temperature_K", "pressure_Pa"))
+    return DrawnPath(study.name, tuple(names), T, P, passed)
+
+
+def _main_line(study: ProcessStudy) -> list[str]:
+    """Return the streams from the first feed on, of each step the first that it gives: the vapour of a separator, of
+    an exchanger the side that is come by."""
+    name = next(iter(study.feeds), "")
+    out: list[str] = []
+    while name and name not in out:
+        out.append(name)
+        step = next((s for s in study.steps if name in takes_of(s)), None)
+        if step is None:
+            break
+        gives = gives_of(step)
+        place = takes_of(step).index(name) if step.step == "exchanger" else 0
+        name = gives[place] if place < len(gives) else ""
     return out
 
 
@@ -85,7 +129,7 @@ class PathHandles(QObject):
             return
         name, place = self.held
         study = self._live.document.study(name)
-        if study is None:
+        if study is None or study.kind != "path":
             return
         point = self._plot.box.mapSceneToView(self._plot.view.mapToScene(position.toPoint()))
         T, P = self._frame().state(point.x(), point.y())

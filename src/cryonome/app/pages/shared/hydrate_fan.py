@@ -14,11 +14,13 @@ LOOKED_AT = "hydrates"
 
 
 def declared(session: Session, _results: Results) -> Iterator[tuple[str, Request]]:
-    """The limits for every dose of the fan."""
+    """The limits for every dose of the fan; of a question without doses the one of plain water."""
     study = session.document.study(session.wants(LOOKED_AT))
     own = session.document.fluid(about(study)) if study is not None else None
     asked = reading_of(session, study).asked if study is not None else None
     if study is None or own is None or asked is None:
         return
+    dosed = hasattr(asked, "dose") or hasattr(asked, "beside")
     dose: Dose = getattr(asked, "dose", getattr(asked, "beside", ()))
-    yield "hydrate fan", limits_request(session.project, own, ((), *fan_of(dose, getattr(asked, "inhibitor", ""))))
+    fan = fan_of(dose, getattr(asked, "inhibitor", "")) if dosed else ()
+    yield "hydrate fan", limits_request(session.project, own, ((), *fan))

@@ -130,6 +130,7 @@ def draw_paths(plot: Plot, frame: Frame, theme: Theme, paths: Sequence[DrawnPath
 def label_paths(labels: Labels, frame: Frame, theme: Theme, paths: Sequence[DrawnPath]) -> None:
     """Name the stations, and paths where there are several."""
     for path in paths:
+        labels.avoid(*frame.xy(np.array(path.T), np.array(path.P)))
         for x, y in zip(*frame.xy(np.array(path.T), np.array(path.P))):
             labels.reserve(float(x), float(y))
     for i, path in enumerate(paths):
