@@ -4,10 +4,10 @@ import numpy as np
 import pytest
 from hypothesis import given, settings
 from hypothesis import strategies as st
-from plant import GAS, WET, medium, step, stream
 
 from cryonome.process import StepFault, do
 from cryonome.process.network import Node, blocks
+from plant import GAS, WET, medium, step, stream
 
 
 def _train(n=1, parts=WET, **exchanger):
@@ -30,7 +30,7 @@ def _train(n=1, parts=WET, **exchanger):
     [{"least_approach": 5.0}, {"ua": 6e3}, {"cold_temperature": 300.0}, {"hot_temperature": 290.0}, {"duty": 9e4}],
 )
 def test_balances_of_every_step_and_the_whole(asked):
-    m, done = _train(**asked)
+    _, done = _train(**asked)
     for name, b in {**done.balances, "whole": done.whole}.items():
         assert abs(b.mass[0]) <= 1e-9 * b.mass_flow[0], name
         assert abs(b.energy[0]) <= 1e-8 * b.energy_flow[0], name

@@ -4,11 +4,11 @@ import numpy as np
 import pytest
 from hypothesis import given
 from hypothesis import strategies as st
-from plant import GAS, medium, step, stream
 
 from cryonome.process import StepFault, exchanger
 from cryonome.process.exchanger import log_mean
 from cryonome.process.steps import Doing
+from plant import GAS, medium, step, stream
 
 F = 5.0 / 9.0
 

@@ -1,15 +1,17 @@
 """Paths of compressions and expansions: published examples, a path of many small steps, and other formulas for the
 head."""
 
+import itertools
+
 import numpy as np
 import pytest
 from hypothesis import given
 from hypothesis import strategies as st
-from plant import GAS, WET, medium, step, stream
 
 from cryonome.process import KINDS
 from cryonome.process.polytropic import follow
 from cryonome.process.steps import Doing
+from plant import GAS, WET, medium, step, stream
 
 
 def _machine(m, inlet, kind="compressor", **given):
@@ -34,7 +36,7 @@ def _by_small_steps(m, inlet, P2, factor, count):
     """The path by steps of the mean volume, as Huntington (1985) integrates it."""
     P = np.geomspace(inlet.P[0], P2, count + 1)
     at, head = inlet, 0.0
-    for a, b in zip(P, P[1:]):
+    for a, b in itertools.pairwise(P):
         v = at.v[0]
         for _ in range(4):
             done = 0.5 * (at.v[0] * a + v * b) * np.log(b / a)

@@ -198,8 +198,10 @@ def full_curve(pair: Pair, Q: Array, near: Curve | None = None) -> Curve:
     def joined(a: Array, b: Array) -> Array:
         return np.take_along_axis(np.concatenate([a, b], axis=-1), order if a.ndim == 2 else order[None], axis=-1)
 
-    pairs = ("duty", "hot", "cold", "shares", "vapour")
-    return Curve(*(joined(getattr(even, k), getattr(more, k)) for k in pairs), T)
+    duty, hot, cold, shares, vapour = (
+        joined(getattr(even, k), getattr(more, k)) for k in ("duty", "hot", "cold", "shares", "vapour")
+    )
+    return Curve(duty, hot, cold, shares, vapour, T)
 
 
 def _misses(key: str, target: Array, curve: Curve) -> Array:

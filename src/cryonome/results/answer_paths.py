@@ -12,7 +12,7 @@ from typing import Any
 
 from ..document.faults import did_you_mean
 from ..errors import DomainError
-from ..units.endings import ENDINGS
+from ..units.endings import without_unit
 
 _INDEX = re.compile(r"\[(\d+)\]\.?")
 
@@ -75,5 +75,4 @@ def _longest(names: Sequence[str], rest: str) -> tuple[str | None, str]:
 
 def key_words(path: str) -> str:
     """Return a path of an answer in words, without the unit of its key."""
-    plain = next((path[: -len(e)] for e in ENDINGS if path.endswith(e)), path)
-    return plain.removeprefix("phases.").replace("[0]", "").replace(".", " ").replace("_", " ")
+    return without_unit(path).removeprefix("phases.").replace("[0]", "").replace(".", " ").replace("_", " ")

@@ -11,7 +11,7 @@ from dataclasses import dataclass
 from typing import Any, TypeGuard
 
 from ..units import format_number, from_si, label
-from ..units.endings import ENDINGS
+from ..units.endings import without_unit
 from .point_tables import MARKS, columns_of, marks_of, tables_of
 from .sentences import Units
 from .step_tables import chain_blocks
@@ -50,7 +50,7 @@ class _Line:
 
 def words(key: str) -> str:
     """Return a key in words, without its unit."""
-    plain_key = next((key[: -len(e)] for e in ENDINGS if key.endswith(e)), key)
+    plain_key = without_unit(key)
     return WORDS.get(plain_key, plain_key.replace("_", " "))
 
 

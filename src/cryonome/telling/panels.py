@@ -228,6 +228,54 @@ def _yields(answer: Answer) -> list[Panel]:
     ]
 
 
+def _line_size(answer: Answer) -> list[Panel]:
+    """Return velocity and gradient over the inside diameter, with the limits as lines."""
+    rows = [r for r in answer["sizes"] if not r["chokes"]]
+    limits = answer["limits"]
+    least = next((r for r in rows if r["nominal"] == answer["least"]), None)
+    upright = {f"{least['nominal']} in": least["inside_diameter_m"]} if least is not None else None
+    # What is far beyond every limit would press the rest to the axis.
+    shown = [r for r in rows if least is None or 0.45 <= r["inside_diameter_m"] / least["inside_diameter_m"] <= 2.4]
+    x = "inside_diameter_m"
+    speed = (
+        curve("velocity", shown, x, "velocity_m_s", share=1.0),
+        curve("erosional", shown, x, "erosional_velocity_m_s", share=0.5),
+    )
+    marks = curve("", shown, x, "velocity_m_s", dots=True, share=1.0), curve("", shown, x, "gradient_Pa_m", dots=True)
+    return [
+        Panel(x, "velocity_m_s", (*speed, marks[0]), "inside diameter", "velocity", {"limit": limits["velocity_m_s"]} if "velocity_m_s" in limits else None, upright, True),
+        Panel(x, "gradient_Pa_m", (curve("gradient", shown, x, "gradient_Pa_m"), marks[1]), "inside diameter", "gradient", {"limit": limits["gradient_Pa_m"]} if "gradient_Pa_m" in limits else None, upright, True),
+    ]  # fmt: skip
+
+
+def _line_profile(answer: Answer) -> list[Panel]:
+    """Return temperature with the hydrate limit at the pressure there, and elevation, over distance."""
+    rows, x = answer["points"], "distance_m"
+    limit = [
+        {x: p[x], "temperature_K": p["temperature_K"] - p["margins"]["hydrate_margin_K"]}
+        for p in rows
+        if p["margins"]["hydrate_margin_K"] is not None
+    ]
+    upright = {s["name"]: s[x] for s in answer["stations"][1:-1]}
+    curves = (
+        curve("temperature", rows, x, "temperature_K", share=1.0),
+        curve("hydrate", limit, x, "temperature_K", share=None),
+    )
+    return [
+        Panel(x, "temperature_K", curves, "distance", "temperature", None, upright),
+        Panel(
+            x,
+            "elevation_m",
+            (curve("elevation", rows, x, "elevation_m", share=None),),
+            "distance",
+            "elevation",
+            None,
+            upright,
+        ),
+        Panel(x, "pressure_Pa", (curve("pressure", rows, x, "pressure_Pa"),), "distance", "pressure", None, upright),
+    ]
+
+
 PANELS: dict[str, Callable[[Answer], list[Panel]]] = {
     "expansion": _over_pressure(("relative_volume", "relative volume", 0.0), ("liquid_volume_fraction", "liquid, of the volume", 0.0)),
     "depletion": _over_pressure(("liquid_volume_fraction", "liquid, of the volume", 0.0), ("produced_mole_fraction", "produced", 1.0)),
@@ -235,5 +283,6 @@ PANELS: dict[str, Callable[[Answer], list[Panel]]] = {
     "viscosity": _over_pressure(("viscosity_Pa_s", "viscosity", 0.0)),
     "swelling": _swelling, "characterization": _characterization, "black_oil": _black_oil, "separator_optimum": _optimum,
     "separators": _separators, "lumping": _lumping, "components": _components, "yields": _yields,
+    "line_size": _line_size, "line_profile": _line_profile,
 }  # fmt: skip
 """What draws the answers of each kind; kinds with a picture of their own have none here."""

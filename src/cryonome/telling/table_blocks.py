@@ -9,7 +9,7 @@ from typing import Any
 
 from ..document.conditions import CONDITIONS
 from ..units import Numeral, format_number, from_si, label
-from ..units.endings import ENDINGS, kind_of_key
+from ..units.endings import kind_of_key, without_unit
 from .sentences import Units
 
 
@@ -68,8 +68,7 @@ class Shown:
 def of_key(key: str, units: Units) -> Shown:
     """Return how a property is shown, by its key in an answer: ``vapour.density_kg_m3`` is the vapour's density."""
     kind, factor = kind_of_key(key)
-    plain = next((key[: -len(e)] for e in ENDINGS if key.endswith(e)), key)
-    name = plain.removeprefix("phases.").replace(".", " ").replace("_", " ")
+    name = without_unit(key).removeprefix("phases.").replace(".", " ").replace("_", " ")
     return Shown(name, units.of_value(key, kind) if kind else "", kind, factor)
 
 

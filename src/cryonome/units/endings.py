@@ -12,9 +12,9 @@ STANDARD_GAS = R * T_60F / ATM
 
 ENDINGS: dict[str, tuple[str, float]] = {
     "_Pa_m": ("pressure_gradient", 1.0), "_W_K": ("conductance", 1.0), "_W_m2_K": ("heat_transfer", 1.0), "_W": ("power", 1.0), "_J_kg": ("specific_enthalpy", 1.0), "diameter_m": ("diameter", 1.0),
-    "velocity_m_s": ("velocity", 1.0), "change_K": ("temperature_difference", 1.0), "lmtd_K": ("temperature_difference", 1.0), "difference_K": ("temperature_difference", 1.0),
+    "change_K": ("temperature_difference", 1.0), "lmtd_K": ("temperature_difference", 1.0), "difference_K": ("temperature_difference", 1.0),
     "approach_K": ("temperature_difference", 1.0), "drop_Pa": ("pressure_difference", 1.0), "momentum_Pa": ("momentum", 1.0), "margin_Pa": ("pressure_difference", 1.0), "roughness_m": ("diameter", 1.0),
-    "_m": ("length", 1.0),
+    "elevation_m": ("elevation", 1.0), "_m": ("length", 1.0),
     "_kg_mol": ("water_content", 1.0),
     "margin_K": ("temperature_difference", 1.0), "_W_m_K": ("conductivity", 1.0), "_kg_s": ("mass_rate", 1.0), "gas_m3_s": ("gas_rate", 1.0 / STANDARD_GAS), "actual_m3_s": ("actual_rate", 1.0), "_mol_s": ("molar_rate", 1.0), "_m3_s": ("volume_rate", 1.0),
     "_Pa_s": ("dynamic_viscosity", 1.0), "_m_s": ("velocity", 1.0), "_K_Pa": ("joule_thomson", 1.0), "_1_Pa": ("compressibility", 1.0),
@@ -33,6 +33,12 @@ def kind_of_key(path: str) -> tuple[str, float]:
     """Return what the value at a path of an answer measures, "" for a plain number, and the factor from there to SI."""
     key = re.sub(r"(\[\d+\])+$", "", path)
     return next((found for end, found in ENDINGS.items() if key.endswith(end)), ("", 1.0))
+
+
+def without_unit(key: str) -> str:
+    """Return a key without its unit: ``density_kg_m3`` is a density; words that tell what a unit is of stay."""
+    end = next((e for e in ENDINGS if key.endswith(e)), "")
+    return key[: len(key) - len(end) + end.index("_")] if end else key
 
 
 def last_key(path: str) -> str:

@@ -164,6 +164,7 @@ KINDS: dict[str, Kind] = {
         Kind("mass", "a mass", "kg", "kg", "3 lb", ("kg", "t", "lb")),
         Kind("power", "a power", "W", "W", "270 kW", ("W", "kW", "MW", "hp", "Btu/hour", "MMBtu/hour"), 1e13),
         Kind("length", "a length", "m", "m", "12 km", ("m", "km", "ft", "mi"), 1e8),
+        Kind("elevation", "an elevation", "m", "m", "150 m", ("m", "ft", "km"), 1e7, -1e7),
         Kind("diameter", "a diameter", "m", "m", "8 in", ("m", "mm", "in", "cm"), 100.0),
         Kind(
             "pressure_gradient",
@@ -201,17 +202,17 @@ LABELS = {
 }  # fmt: skip
 
 SETS: dict[str, dict[str, str]] = {
-    "SI": {"power": "kW", "length": "m", "diameter": "mm", "pressure_gradient": "Pa/m", "heat_transfer": "W/m**2/K", "conductance": "W/K", "momentum": "kg/m/s**2", "water_gas_ratio": "m**3/sm3", "pressure_difference": "MPa", "gas_rate": "sm3/s", "actual_rate": "m**3/s", "water_content": "mg/sm3", "gas_oil_ratio": "sm3/m**3", "molar_rate": "mol/s", "mass_rate": "kg/s", "volume_rate": "m**3/s", "temperature": "K", "temperature_difference": "K", "pressure": "MPa", "density": "kg/m**3",
+    "SI": {"power": "kW", "length": "m", "elevation": "m", "diameter": "mm", "pressure_gradient": "Pa/m", "heat_transfer": "W/m**2/K", "conductance": "W/K", "momentum": "kg/m/s**2", "water_gas_ratio": "m**3/sm3", "pressure_difference": "MPa", "gas_rate": "sm3/s", "actual_rate": "m**3/s", "water_content": "mg/sm3", "gas_oil_ratio": "sm3/m**3", "molar_rate": "mol/s", "mass_rate": "kg/s", "volume_rate": "m**3/s", "temperature": "K", "temperature_difference": "K", "pressure": "MPa", "density": "kg/m**3",
            "molar_mass": "g/mol", "enthalpy": "J/mol", "entropy": "J/mol/K", "dynamic_viscosity": "mPa*s",
            "heat_capacity": "J/mol/K", "velocity": "m/s", "compressibility": "1/MPa", "thermal_expansion": "1/K",
            "joule_thomson": "K/MPa", "conductivity": "W/m/K", "surface_tension": "mN/m", "heating_value": "MJ/m**3",
            "specific_enthalpy": "kJ/kg", "specific_entropy": "kJ/kg/K"},
-    "metric": {"power": "kW", "length": "km", "diameter": "mm", "pressure_gradient": "bar/km", "heat_transfer": "W/m**2/K", "conductance": "kW/K", "momentum": "kg/m/s**2", "water_gas_ratio": "m**3/sm3", "pressure_difference": "bar", "gas_rate": "sm3/day", "actual_rate": "m**3/hour", "water_content": "mg/sm3", "gas_oil_ratio": "sm3/m**3", "molar_rate": "kmol/hour", "mass_rate": "kg/hour", "volume_rate": "m**3/day", "temperature": "degC", "temperature_difference": "K", "pressure": "bar", "density": "kg/m**3",
+    "metric": {"power": "kW", "length": "km", "elevation": "m", "diameter": "mm", "pressure_gradient": "bar/km", "heat_transfer": "W/m**2/K", "conductance": "kW/K", "momentum": "kg/m/s**2", "water_gas_ratio": "m**3/sm3", "pressure_difference": "bar", "gas_rate": "sm3/day", "actual_rate": "m**3/hour", "water_content": "mg/sm3", "gas_oil_ratio": "sm3/m**3", "molar_rate": "kmol/hour", "mass_rate": "kg/hour", "volume_rate": "m**3/day", "temperature": "degC", "temperature_difference": "K", "pressure": "bar", "density": "kg/m**3",
                "molar_mass": "g/mol", "enthalpy": "kJ/mol", "entropy": "J/mol/K", "dynamic_viscosity": "cP",
                "heat_capacity": "J/mol/K", "velocity": "m/s", "compressibility": "1/bar", "thermal_expansion": "1/K",
                "joule_thomson": "K/bar", "conductivity": "W/m/K", "surface_tension": "mN/m", "heating_value": "MJ/m**3",
                "specific_enthalpy": "kJ/kg", "specific_entropy": "kJ/kg/K"},
-    "field": {"power": "hp", "length": "ft", "diameter": "in", "pressure_gradient": "psi/100ft", "heat_transfer": "Btu/hour/ft**2/degR", "conductance": "Btu/hour/degR", "momentum": "lb/ft/s**2", "water_gas_ratio": "bbl/MMscf", "pressure_difference": "psi", "gas_rate": "MMscf/day", "actual_rate": "ft**3/min", "water_content": "lb/MMscf", "gas_oil_ratio": "scf/bbl", "molar_rate": "lbmol/hour", "mass_rate": "lb/hour", "volume_rate": "bbl/day", "temperature": "degF", "temperature_difference": "degF", "pressure": "psia", "density": "degAPI",
+    "field": {"power": "hp", "length": "ft", "elevation": "ft", "diameter": "in", "pressure_gradient": "psi/100ft", "heat_transfer": "Btu/hour/ft**2/degR", "conductance": "Btu/hour/degR", "momentum": "lb/ft/s**2", "water_gas_ratio": "bbl/MMscf", "pressure_difference": "psi", "gas_rate": "MMscf/day", "actual_rate": "ft**3/min", "water_content": "lb/MMscf", "gas_oil_ratio": "scf/bbl", "molar_rate": "lbmol/hour", "mass_rate": "lb/hour", "volume_rate": "bbl/day", "temperature": "degF", "temperature_difference": "degF", "pressure": "psia", "density": "degAPI",
               "molar_mass": "lb/lbmol", "enthalpy": "Btu/lbmol", "entropy": "Btu/lbmol/degR", "dynamic_viscosity": "cP",
               "heat_capacity": "Btu/lbmol/degR", "velocity": "ft/s", "compressibility": "1/psi", "thermal_expansion": "1/degR",
               "joule_thomson": "degR/psi", "conductivity": "Btu/hour/ft/degR", "surface_tension": "dyn/cm",

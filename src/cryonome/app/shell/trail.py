@@ -148,7 +148,7 @@ class Card(QWidget):
                 painter.drawArc(box, -self._angle * 16, 250 * 16)
 
 
-APART = 18
+APART = 12
 """Pixels between groups of pages."""
 
 INDENT = 213

@@ -122,7 +122,7 @@ QFrame#blank QLineEdit[quiet="true"] {{ color: {t.mute}; font-weight: 500; }}
 QFrame#blank QLineEdit[blankfault="true"] {{ color: {t.fault}; }}
 QLabel#blankunit {{ color: {t.mute}; font-size: 14px; }}
 QToolButton#blankmore {{ background: transparent; border: none; color: {t.accent}; font-size: 12px; padding: 0 1px 3px 0; }}
-QToolButton#page {{ background: transparent; border: none; border-bottom: 2px solid transparent; color: {t.mute}; padding: 6px 1px 4px 1px; margin: 0 6px; }}
+QToolButton#page {{ background: transparent; border: none; border-bottom: 2px solid transparent; color: {t.mute}; padding: 6px 1px 4px 1px; margin: 0 4px; }}
 QToolButton#page:hover {{ color: {t.ink}; }}
 QToolButton#page:checked {{ color: {t.ink}; font-weight: 700; border-bottom: 2px solid {t.accent}; }}
 QLabel#section {{ font-size: 14px; font-weight: 700; }}

@@ -2,18 +2,20 @@
 
 from __future__ import annotations
 
-from dataclasses import dataclass
-from typing import Literal, NotRequired
+from dataclasses import dataclass, replace
+from typing import Annotated, Literal, NotRequired
 
 import numpy as np
 from pydantic import Field
 from typing_extensions import TypedDict
 
 from ...document import Document, Reader, Study
-from ...document.field_types import FluidRef, Pressure, Shares, Temperature
+from ...document.field_types import STUDIES, FluidRef, Names, Pressure, Shares, Temperature
 from ...document.kinds import StudyKind, register
 from ...document.model import Part
+from ...document.references import about
 from ...equilibrium.phases import Kind
+from ...errors import DomainError
 from ...remarks import Remark, measure, pascal
 from ...results.common import Common
 from ...results.context import Answer, Context
@@ -37,12 +39,13 @@ class Station(Part):
 
 class PathStudy(Study):
     """Asks for the state at each of the ``stations`` of a line, and how far it is from every limit there and on the
-    way; ``inhibitors`` by mass of the aqueous liquid."""
+    way; ``inhibitors`` by mass of the aqueous liquid. Its stations may be those of a profile (``from_profile``)."""
 
     kind: Literal["path"]
     fluid: FluidRef
     stations: tuple[Station, ...] = ()
     inhibitors: Shares = Field(default_factory=dict)
+    from_profile: Annotated[str, Names(STUDIES, needed=False)] = ""
 
 
 class MarginsAnswer(TypedDict):
@@ -92,18 +95,22 @@ class PathAnswer(Common):
 
 @dataclass(frozen=True)
 class Asked:
-    """Names, temperatures K and pressures Pa of the stations, and the dose."""
+    """Names, temperatures K and pressures Pa of the stations, and the dose; nothing of the stations where they are
+    those of a ``profile``."""
 
     fluid: str
     names: tuple[str, ...]
     T: tuple[float, ...]
     P: tuple[float, ...]
     dose: Dose
+    profile: str = ""
 
 
 def read(study: PathStudy, document: Document, reader: Reader) -> Asked | None:
     """Return what is asked, in SI."""
     here = reader.at("stations")
+    if study.from_profile:
+        return _of_profile(study, document, reader)
     if not study.stations:
         here.fault("a path has no station yet; give each a name, a temperature and a pressure")
     if len(study.stations) > MOST:
@@ -126,8 +133,35 @@ def read(study: PathStudy, document: Document, reader: Reader) -> Asked | None:
     return Asked(study.fluid, tuple(s.name for s in study.stations), tuple(T), tuple(P), dose)
 
 
+def _of_profile(study: PathStudy, document: Document, reader: Reader) -> Asked | None:
+    """Return a path along the stations of a profile."""
+    here = reader.at("from_profile")
+    if study.stations:
+        here.fault("the stations are typed and those of a profile are asked for; leave one of them out")
+    profiles = [s.name for s in document.studies if s.kind == "line_profile"]
+    if here.known(study.from_profile, profiles, "line profile"):
+        other = document.study(study.from_profile)
+        if other is not None and about(other) != study.fluid:
+            here.fault(f"'{other.name}' is the profile of {about(other)}, and this is the path of {study.fluid}")
+    dose = read_doses(study.inhibitors, reader.at("inhibitors"))
+    return None if reader.bad else Asked(study.fluid, (), (), (), dose, study.from_profile)
+
+
+def _with_stations(asked: Asked, context: Context) -> Asked:
+    """Return a path with the stations of its profile. Raises DomainError where that has no answer."""
+    profile = context.project.document.study(asked.profile)
+    answer = context.project.answer(profile) if profile is not None else {}
+    if not answer.get("ok"):
+        raise DomainError(f"the stations are those of '{asked.profile}', which has no answer")
+    found = answer["stations"]
+    T, P = (tuple(float(s[k]) for s in found) for k in ("temperature_K", "pressure_Pa"))
+    return replace(asked, names=tuple(s["name"] for s in found), T=T, P=P)
+
+
 def solve(asked: Asked, context: Context) -> Answer:
     """Return states and margins along the path."""
+    if asked.profile:
+        asked = _with_stations(asked, context)
     fluid = context.fluid(asked.fluid)
     key = ("path", context.project.fluid_key(fluid), asked.T, asked.P, asked.dose)
     found = context.project.evaluator.cache.get(
@@ -253,7 +287,7 @@ register(
     StudyKind(
         name="path", title="Operating path", meaning="the stations of a line with the state at each and the margins to every limit",
         model=PathStudy, answer=PathAnswer, read=read, solve=solve, line=line, begin=begin, order=42,
-        sentence="How close does {fluid} come to its limits along {stations#stations}[, dosed with <inhibitors| and |{.value} {.key}>]?",
+        sentence="How close does {fluid} come to its limits along {stations#stations}[?, or those of {from_profile}][, dosed with <inhibitors| and |{.value} {.key}>]?",
         phrases=("operating path", "path", "stations", "margins"),
         says=says,
     )

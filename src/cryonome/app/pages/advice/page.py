@@ -27,7 +27,7 @@ class AdviceDesk(PanelDesk):
 
 register(
     DeskEntry(
-        key="advice", title="Which equation", order=53, make=AdviceDesk, mark=lambda _live: "done", card="answers", kinds=AdviceDesk.kinds,
+        key="advice", title="Which equation", order=54, make=AdviceDesk, mark=lambda _live: "done", card="answers", kinds=AdviceDesk.kinds,
         needs="fluid", line=lambda _live: "equations against the fluid",
         help=(
             "The equations of state this program has, the best first for the fluid and the conditions in the sentence.",

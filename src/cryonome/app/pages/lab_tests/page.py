@@ -15,7 +15,7 @@ class LabTestsDesk(PanelDesk):
 
 register(
     DeskEntry(
-        key="tests", title="Lab tests", order=51, apart=True, make=LabTestsDesk, mark=lambda _live: "done", card="answers", kinds=LabTestsDesk.kinds,
+        key="tests", title="Lab tests", order=52, apart=True, make=LabTestsDesk, mark=lambda _live: "done", card="answers", kinds=LabTestsDesk.kinds,
         needs="fluid", line=lambda live: f"{sum(s.kind in LabTestsDesk.kinds for s in live.kept())} kept",
         help=(
             "A test of the laboratory, simulated: expansion, depletion, liberation, viscosity, swelling by gas.",

@@ -339,7 +339,7 @@ class MapDesk(Desk):
     def _path_studies(self) -> list[Study]:
         """Return the questions about operating paths of the fluid shown, where they are wanted."""
         name, document = self._live.fluid_name, self._live.document
-        there = [s for s in document.studies if s.kind in ("path", "process") and is_about(s, name)]
+        there = [s for s in document.studies if s.kind in ("path", "process", "line_profile") and is_about(s, name)]
         return there if document.display.map.paths else []
 
     def _paths(self) -> list[DrawnPath]:

@@ -12,6 +12,7 @@ from ....document import Study
 from ....document.edits import set_each, study_path
 from ....document.faults import PathParts
 from ....document.field_types import Cell
+from ....questions.kinds.path import PathStudy
 from ....questions.kinds.process import ProcessStudy
 from ....results.paths import HAZARDS
 from ....units import from_si, split
@@ -36,6 +37,8 @@ def paths_of(live: Live, studies: Sequence[Study]) -> list[DrawnPath]:
         chain = chain_path(live, study) if study.kind == "process" else None
         if chain is not None:
             out.append(chain)
+        if study.kind == "line_profile":
+            out += profile_path(live, study)
         asked = live.asked(study) if study.kind == "path" else None
         if asked is None:
             continue
@@ -43,8 +46,31 @@ def paths_of(live: Live, studies: Sequence[Study]) -> list[DrawnPath]:
         value = found.value if found.value and found.value.get("ok") and not found.old else None
         bad = [x for x in (value["least"] if value else []) if x.get("margin_K", 0.0) < 0.0 and x["limit"] in HAZARDS]
         passed = (bad[0]["temperature_K"], bad[0]["pressure_Pa"]) if bad else None
-        out.append(DrawnPath(study.name, asked.names, asked.T, asked.P, passed))
+        found_here = value["stations"] if value is not None and asked.profile else ()
+        names, T, P = (
+            (tuple(s[k] for s in found_here) if asked.profile else own)
+            for k, own in (("name", asked.names), ("temperature_K", asked.T), ("pressure_Pa", asked.P))
+        )
+        if names:
+            out.append(DrawnPath(study.name, names, T, P, passed))
     return out
+
+
+def profile_path(live: Live, study: Study) -> list[DrawnPath]:
+    """Return the way of a line's profile through all its points, its stations named; nothing without an answer."""
+    value = live.answer(study.name).value
+    if not value or not value.get("ok"):
+        return []
+    points, named = value["points"], {round(s["distance_m"], 6): s["name"] for s in value["stations"]}
+    names = tuple(named.get(round(p["distance_m"], 6), "") for p in points)
+    T, P = (tuple(float(p[k]) for p in points) for k in ("temperature_K", "pressure_Pa"))
+    deep = min(
+        (p for p in points if (p["margins"]["hydrate_margin_K"] or 0.0) < 0.0),
+        key=lambda p: p["margins"]["hydrate_margin_K"],
+        default=None,
+    )
+    passed = (deep["temperature_K"], deep["pressure_Pa"]) if deep is not None else None
+    return [DrawnPath(study.name, names, T, P, passed)]
 
 
 def chain_path(live: Live, study: Study) -> DrawnPath | None:
@@ -115,7 +141,8 @@ class PathHandles(QObject):
 
     def _near(self, position: QPointF) -> tuple[str, int] | None:
         best, nearest = None, REACH
-        for path in paths_of(self._live, self._studies()):
+        typed = [s for s in self._studies() if isinstance(s, PathStudy) and not s.from_profile]
+        for path in paths_of(self._live, typed):
             x, y = self._frame().xy(np.array(path.T), np.array(path.P))
             for i, (a, b) in enumerate(zip(x, y)):
                 seen = self._plot.view.mapFromScene(self._plot.box.mapViewToScene(QPointF(float(a), float(b))))
@@ -129,7 +156,7 @@ class PathHandles(QObject):
             return
         name, place = self.held
         study = self._live.document.study(name)
-        if study is None or study.kind != "path":
+        if study is None:
             return
         point = self._plot.box.mapSceneToView(self._plot.view.mapToScene(position.toPoint()))
         T, P = self._frame().state(point.x(), point.y())

@@ -31,7 +31,7 @@ class OtherDesk(PanelDesk):
 
 register(
     DeskEntry(
-        key="other", title="Other", order=54, make=OtherDesk, mark=lambda _live: "done", card="answers", line=lambda _live: "other questions",
+        key="other", title="Other", order=55, make=OtherDesk, mark=lambda _live: "done", card="answers", line=lambda _live: "other questions",
         there=lambda: bool(unclaimed(tuple(study_kinds()))), claims=lambda path: "" if path[:1] == ("studies",) else None,
         help=(
             "Questions of kinds that have no page of their own.",

@@ -12,6 +12,8 @@ from ....equilibrium.phase_map import PhaseMap
 from ....questions.kinds.path import PathStudy, Station
 from ....remarks import measure, pascal
 from ....results.paths import LIMITS
+from ....telling.panels import Panel, panels_of
+from ....telling.pipe_tables import point_block
 from ....telling.table_blocks import Block
 from ....units import from_si, label
 from ...shell.live import Live
@@ -20,6 +22,7 @@ from ..map.paths import PathHandles, paths_of
 from ..shared.desk import DeskEntry, register
 from ..shared.limit_picture import draw_hydrates, draw_paths, label_hydrates, label_paths
 from ..shared.map_picture import Labels, Picture
+from ..shared.panel_picture import draw_panel, name_panel
 from ..shared.sheet_desk import FanDesk
 from .stations import StationsModel
 
@@ -27,7 +30,8 @@ from .stations import StationsModel
 class PathDesk(FanDesk):
     """An operating path and its margins."""
 
-    kinds = ("path",)
+    kinds = ("path", "line_profile")
+    pictures = 3
     name = "Operating path"
     skipped = "stations"
     shows = frozenset({"selection", "answer", "map", "hydrate fan"})
@@ -42,6 +46,7 @@ class PathDesk(FanDesk):
             live, self.plots[0], self.frame, lambda: [s for s in [self.study()] if s is not None]
         )
         self._fitted: object = None
+        self._drawn: list[Panel] = []
 
     def below(self, column: QVBoxLayout) -> None:
         """Put the stations below the picture."""
@@ -51,12 +56,21 @@ class PathDesk(FanDesk):
     def focus_rows(self, key: str) -> None:
         self.stations_grid.setFocus()
 
+    def _is_profile(self) -> bool:
+        study = self.study()
+        return study is not None and study.kind == "line_profile"
+
     def _take(self, stations: tuple[Station, ...], text: str) -> None:
         if self.study() is not None:
             self.edit_study({("stations",): stations}, text)
 
     def blocks(self, answer: dict[str, Any]) -> list[Block]:
-        """Return the least margins, the worst first; the stations have a table of their own."""
+        """Return the least margins, the worst first; stations have a table of their own, points of a profile follow."""
+        if "points" in answer:
+            return [self._least(answer), point_block(answer, self._live.units_of(self.study()))]
+        return [self._least(answer)]
+
+    def _least(self, answer: dict[str, Any]) -> Block:
         units = self._live.units().of_states()
         t_unit, p_unit = units.unit("temperature"), units.unit("pressure")
         titles = {m.key: m.title for m in LIMITS}
@@ -82,7 +96,7 @@ class PathDesk(FanDesk):
             ("temperature", label(t_unit)),
             ("pressure", label(p_unit)),
         ]
-        return [Block("", heads, rows, paths)]
+        return Block("", heads, rows, paths)
 
     def refresh(self) -> None:
         super().refresh()
@@ -90,7 +104,12 @@ class PathDesk(FanDesk):
         shown = self._live.answer(study.name) if study is not None else None
         faults = {f.path[2:]: f.message for f in shown.faults if len(f.path) > 2} if shown else {}
         header = self.stations_grid.horizontalHeader()
-        self.stations.show(study if isinstance(study, PathStudy) else None, self.answer(), faults, self._live.units())
+        profile = self._is_profile()
+        self.stations_grid.setVisible(not profile)
+        for plot in self.plots[1:]:
+            plot.setVisible(profile)
+        path = study if isinstance(study, PathStudy) else None
+        self.stations.show(path, self.answer() if path is not None else None, faults, self._live.units())
         header.setSectionResizeMode(QHeaderView.ResizeMode.ResizeToContents)
         header.setSectionResizeMode(0, QHeaderView.ResizeMode.Interactive)
         header.resizeSection(0, 130)
@@ -98,6 +117,9 @@ class PathDesk(FanDesk):
     def draw(self, study: Study, answer: dict[str, Any] | None) -> None:
         """Draw envelope, limits and path."""
         plot, frame, live = self.plots[0], self.frame(), self._live
+        self._drawn = panels_of(study.kind, answer) if answer is not None and study.kind == "line_profile" else []
+        for own, panel in zip(self.plots[1:], self._drawn):
+            draw_panel(own, panel, live.units_of(study).of_states(), self.theme)
         plot.set_titles(f"Temperature, {label(frame.temperature)}", f"Pressure, {label(frame.pressure)}")
         plot.set_logarithmic(frame.logarithmic)
         self._picture().draw_lines(plot)
@@ -124,6 +146,8 @@ class PathDesk(FanDesk):
 
     def draw_labels(self) -> None:
         study, plot, frame = self.study(), self.plots[0], self.frame()
+        for own, panel in zip(self.plots[1:], self._drawn):
+            name_panel(own, panel, self._live.units_of(study).of_states(), self.theme)
         plot.begin("labels")
         if study is not None:
             labels = Labels(plot)
@@ -160,7 +184,7 @@ register(
             "Inhibitors are typed as methanol 20 wt%; the limit of the dosed water is the strong line.",
             "Several paths of a fluid, as normal, shut-in and restart, stand side by side on the map.",
             "A new station is typed in the last row; an emptied row goes.",
-            "Free water is assumed where hydrates and ice are judged.",
+            "A line profile computes the path: legs of pipe with length, rise, the temperature around and the heat transfer; steady flow alone.",
             "The same path is a question of the project and answered by the command line alike.",
         ),
     )

@@ -40,6 +40,7 @@ class StationsModel(GridModel):
         self._faults: dict[tuple[int, str], str] = {}
         self._units: Units | None = None
         self._study = ""
+        self._fixed = False
         self._margins: tuple[tuple[str, str, str], ...] = MARGINS
 
     def show(
@@ -47,6 +48,12 @@ class StationsModel(GridModel):
     ) -> None:
         """Show a path with its answer; ``faults`` by their path in the question."""
         stations = study.stations if study is not None else ()
+        self._fixed = study is not None and bool(study.from_profile)
+        if self._fixed:
+            stations = tuple(
+                Station(name=s["name"], temperature=s["temperature_K"], pressure=s["pressure_Pa"])
+                for s in (answer or {}).get("stations", ())
+            )
         same = len(stations) == len(self._stations)
         frosts = any(s["margins"].get("frost_margin_K") is not None for s in (answer or {}).get("stations", ()))
         margins = tuple(m for m in MARGINS if frosts or m[1] != "frost_margin_K") if answer else self._margins
@@ -77,7 +84,7 @@ class StationsModel(GridModel):
         return self._units.unit(kind) if self._units is not None else ""
 
     def rows(self) -> int:
-        return len(self._stations) + SPARE
+        return len(self._stations) + (0 if self._fixed else SPARE)
 
     def text(self, row: int, column: int) -> str:
         if row >= len(self._stations):
@@ -127,7 +134,7 @@ class StationsModel(GridModel):
         return column in (0, 3)
 
     def editable(self, row: int, column: int) -> bool:
-        return column < len(KEYS)
+        return column < len(KEYS) and not self._fixed
 
     def fault(self, row: int, column: int) -> str:
         return self._faults.get((row, KEYS[column]), "") if column < len(KEYS) else ""

@@ -31,7 +31,7 @@ class SeparationDesk(PanelDesk):
 
 register(
     DeskEntry(
-        key="separation", title="Separation", order=52, make=SeparationDesk, mark=lambda _live: "done", card="answers",
+        key="separation", title="Separation", order=53, make=SeparationDesk, mark=lambda _live: "done", card="answers",
         kinds=SeparationDesk.kinds, needs="fluid", line=lambda live: f"{sum(s.kind in SeparationDesk.kinds for s in live.kept())} kept",
         help=(
             "A fluid taken through its separators to the stock tank: type the stages as rows, the last is the tank.",

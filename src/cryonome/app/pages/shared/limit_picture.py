@@ -122,7 +122,8 @@ def draw_paths(plot: Plot, frame: Frame, theme: Theme, paths: Sequence[DrawnPath
             cached=True,
             name=path.name,
         )
-        plot.dots(f"stations {i}", x, y, pen(theme.ink, 1.6), "s", 9.0, theme.surface)
+        named = np.array([bool(name) for name in path.stations])
+        plot.dots(f"stations {i}", x[named], y[named], pen(theme.ink, 1.6), "s", 9.0, theme.surface)
         if path.passed is not None:
             plot.dots(f"passed {i}", *frame.xy(*path.passed), pen(theme.fault, 2.0), "x", 11.0, theme.fault)
 
@@ -131,10 +132,13 @@ def label_paths(labels: Labels, frame: Frame, theme: Theme, paths: Sequence[Draw
     """Name the stations, and paths where there are several."""
     for path in paths:
         labels.avoid(*frame.xy(np.array(path.T), np.array(path.P)))
-        for x, y in zip(*frame.xy(np.array(path.T), np.array(path.P))):
-            labels.reserve(float(x), float(y))
+        for name, x, y in zip(path.stations, *frame.xy(np.array(path.T), np.array(path.P))):
+            if name:
+                labels.reserve(float(x), float(y))
     for i, path in enumerate(paths):
         for k, (name, T, P) in enumerate(zip(path.stations, path.T, path.P)):
+            if not name:
+                continue
             x, y = frame.xy(T, P)
             shown = name if len(name) <= 22 else name[:21] + "…"
             if i == 0 or name not in paths[0].stations:
