@@ -16,6 +16,7 @@ from cryonome.document import DocumentError, Study, read_document
 from cryonome.document import kinds as registry
 from cryonome.document.files import document_text, parse_document
 from cryonome.document.kinds import StudyKind, study_kinds
+from cryonome.document.references import about
 from cryonome.errors import DomainError
 from cryonome.questions import kinds, solve
 from cryonome.questions import solving as solving_module
@@ -49,7 +50,7 @@ def test_every_answer_has_a_line_and_a_study_of_its_kind_can_be_begun(answers):
         for units in ("SI", "metric", "field"):
             line = kind.line(found[study.name], Units.of(units))
             assert 3 < len(line) < 60, (study.name, line)
-        subject = getattr(study, "of" if kind.subject == "study" else kind.subject)
+        subject = about(study, {"fluid": "fluids", "sample": "samples", "study": "studies"}[kind.subject])
         begun = kind.begin(subject, (350.0, 5e6))
         assert begun.kind == study.kind
         others = document.studies if kind.subject == "study" else ()

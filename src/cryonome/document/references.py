@@ -161,6 +161,11 @@ def about(study: Study, what: str = FLUIDS) -> str:
     return next((m.text for m in marks(study) if isinstance(m.mark, Names) and m.mark.what == what), "")
 
 
+def about_place(study: Study, what: str = FLUIDS) -> PathParts:
+    """Return where a question names what it is about, nothing where it names none."""
+    return next((m.path for m in marks(study) if isinstance(m.mark, Names) and m.mark.what == what), ())
+
+
 def asks_another(study: Study) -> bool:
     """Tell whether a question is asked of another question, with inputs of the document varied."""
     return bool(names_of(study, CELL))

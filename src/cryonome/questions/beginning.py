@@ -19,7 +19,7 @@ from ..units import KINDS, QuantityError, fits, from_si, parse, split
 
 Part = TypeVar("Part", bound=BaseModel)
 
-STANDARD = ("1 atm", "60 degF", "37.8 degC", "100 degF")
+STANDARD = ("1 atm", "60 degF", "37.8 degC", "100 degF", "0.0018 in")
 """Values that are meant as they stand."""
 
 
@@ -54,6 +54,9 @@ def _cells(part: Any, path: PathParts) -> Iterator[tuple[PathParts, str]]:
     if isinstance(part, BaseModel):
         for name in type(part).model_fields:
             yield from _cells(getattr(part, name), (*path, name))
+    elif isinstance(part, Mapping):
+        for key, item in part.items():
+            yield from _cells(item, (*path, key))
     elif isinstance(part, tuple):
         for i, item in enumerate(part):
             yield from _cells(item, (*path, i))

@@ -11,7 +11,7 @@ from dataclasses import dataclass
 from typing import Any, TypeGuard
 
 from ..units import format_number, from_si, label
-from ..units.endings import without_unit
+from ..units.endings import kind_of_key, without_unit
 from .point_tables import MARKS, columns_of, marks_of, tables_of
 from .sentences import Units
 from .step_tables import chain_blocks
@@ -184,7 +184,7 @@ class _Teller:
                 for other, inner in item.items() if other != "temperature_K" for x in self._lines(other, inner, f"{here}[{i}]")
             ]  # fmt: skip
         number = here if isinstance(value, (int, float)) and not isinstance(value, bool) else ""
-        kind, factor = next((found for end, found in ENDINGS.items() if key.endswith(end)), ("", 1.0))
+        kind, factor = kind_of_key(key)
         if not kind:
             return [_Line(words(key), "", self._text(value), number)]
         unit = label(self._units.of_value(key, kind))

@@ -11,7 +11,7 @@ from dataclasses import dataclass, field
 from ...document import Document, Study
 from ...document.edits import free_name, set_at
 from ...document.kinds import study_kinds
-from ...document.references import about, asks_another
+from ...document.references import about, about_place, asks_another
 from ...equilibrium.phase_map import PhaseMap
 from ...questions.asking import goal_for, sweep_over, varied_condition
 from ...questions.beginning import in_reader_units
@@ -88,7 +88,7 @@ class DraftQuestions:
         self.begun[stored.name] = set_at(fresh, ("name",), stored.name)
         if about(stored, SUBJECTS[subject]) == name:
             return document
-        return self._added(document, set_at(stored, (subject,), name), stored)
+        return self._added(document, set_at(stored, about_place(stored, SUBJECTS[subject]), name), stored)
 
     def _fresh(self, document: Document, kind: str, subject: str, stored: Study | None) -> Study:
         near = self.looked.near if kind in NEAR else None
@@ -157,7 +157,10 @@ def _same(made: Study, now: Study) -> bool:
     subject = study_kinds()[made.kind].subject
     if type(made) is not type(now) or asks_another(made):
         return False
-    return bool(made.model_copy(update={subject: getattr(now, subject)}) == now)
+    place = about_place(made, SUBJECTS[subject])
+    if not place or place != about_place(now, SUBJECTS[subject]):
+        return False
+    return bool(set_at(made, place, about(now, SUBJECTS[subject])) == now)
 
 
 def kept(document: Document) -> tuple[Study, ...]:

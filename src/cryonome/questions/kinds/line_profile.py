@@ -35,7 +35,7 @@ from ...process import Medium
 from ...process.line_profile import Leg, PressureLostError, Profile, march
 from ...process.pipe_sizes import SCHEDULES, pipe_sizes, size_named
 from ...process.two_phase import HOMOGENEOUS, LEAST_LIQUID, METHODS, REGIMES, SINGLE
-from ...remarks import Remark, Value, kelvin, measure, pascal
+from ...remarks import Measure, Remark, Value, kelvin, measure, pascal
 from ...results.common import Common
 from ...results.context import Answer, Context, NoAnswerError
 from ...results.hydrates import Dose, read_doses
@@ -48,6 +48,8 @@ Array = NDArray[np.float64]
 
 MOST_LEGS = 60
 INLET = "Inlet"
+NEAR = 1000.0
+"""m, below which a distance is told in metres or feet."""
 
 
 class PipeLeg(Part):
@@ -243,7 +245,7 @@ def solve(asked: Asked, context: Context) -> Answer:
             watch.part(0.0, 0.6),
         )  # fmt: skip
     except PressureLostError as lost:
-        values: dict[str, Value] = {"at": measure(lost.distance, "length"), "leg": _leg_at(asked, lost.distance)}
+        values: dict[str, Value] = {"at": far(lost.distance), "leg": _leg_at(asked, lost.distance)}
         raise NoAnswerError(
             Remark("warning", "line.choked" if lost.chokes else "line.no_pressure", "", values)
         ) from None
@@ -381,11 +383,16 @@ def _remarks(asked: Asked, found: Profile, enters: list[PassedAnswer]) -> list[R
     for one in enters:
         values = {
             "limit": titles[one["limit"]],
-            "before": measure(one["before_m"], "length"),
+            "before": far(one["before_m"]),
             "station": one["station"],
         }
         out.append(Remark("warning", "line.enters", "", values))
     return out
+
+
+def far(distance: float) -> Measure:
+    """Return a distance along a line as it is told: short ones in the unit of elevations."""
+    return measure(distance, "length") if distance >= NEAR else measure(distance, "elevation", 0)
 
 
 def line(answer: Answer, units: Units) -> str:
@@ -426,7 +433,7 @@ def says(asked: Asked, answer: Answer, units: Units) -> str:
     titles = {m.key: m.title for m in LIMITS}
     if answer["enters"]:
         one: Any = answer["enters"][0]
-        return f"{told}; {units.text(measure(one['before_m'], 'length'))} before {one['station']} it enters {titles[one['limit']]}."
+        return f"{told}; {units.text(far(one['before_m']))} before {one['station']} it enters {titles[one['limit']]}."
     worst = next((m for m in answer["least"] if "margin_K" in m), None)
     if worst is None:
         return f"{told}."
@@ -440,7 +447,7 @@ register(
         model=LineProfileStudy, answer=LineProfileAnswer, read=read, solve=solve, line=line, begin=begin, order=43,
         sentence=(
             "How does {rate} of {fluid} arrive, leaving at {inlet.temperature}[, {inlet.pressure}][, to end at {outlet.pressure}], through {legs#legs} "
-            "of[ {nominal} in pipe, schedule {schedule}][ inside diameter {inside_diameter}][, dosed with <inhibitors| and |{.value} {.key}>][?, of roughness {roughness}, by {method}]?"
+            "of[ {nominal} in pipe, schedule {schedule}][ inside diameter {inside_diameter}][, dosed with <inhibitors| and |{.value} {.key}>][?, of roughness {roughness}, by {method}, its rate {rate_by}]?"
         ),
         phrases=("line profile", "profile", "pipeline", "flowline"),
         says=says,

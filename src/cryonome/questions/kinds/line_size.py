@@ -99,6 +99,8 @@ class LineSizeAnswer(Common):
     limits: NotRequired[dict[str, float]]
     mass_kg_s: NotRequired[float]
     phases: NotRequired[list[str]]
+    temperature_K: NotRequired[float]
+    pressure_Pa: NotRequired[float]
 
 
 @dataclass(frozen=True)
@@ -315,7 +317,7 @@ register(
         answer=LineSizeAnswer, read=read, solve=solve, line=line, begin=begin, order=62,
         sentence=(
             f"Which pipe of schedule {{schedule}} carries {{rate}} of {{fluid}} at {_AT} and {_AT} below {{limits.gradient}}[, {{limits.velocity}}][, {{limits.momentum}}] "
-            "and C {limits.erosional_constant}[, over {length}][, rising at {inclination} degrees][?, of roughness {roughness}, by {method}]?"
+            "and C {limits.erosional_constant}[, over {length}][, rising at {inclination} degrees][?, of roughness {roughness}, by {method}, its rate {rate_by}]?"
         ),
         phrases=("line size", "pipe size", "which pipe", "pipe"),
         clues={"limits.gradient": ("below", "gradient"), "limits.velocity": ("velocity",), "length": ("over", "long"), "rate": ("carries", "rate", "flow", "flowing")},

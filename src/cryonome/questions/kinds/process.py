@@ -240,10 +240,10 @@ _AT = "{" + "|".join(f".{k}" for k in CONDITION.split("|")) + "}"
 
 register(
     StudyKind(
-        name="process", title="Steps", meaning="what becomes of streams on their way through a plant's steps", model=ProcessStudy,
+        name="process", title="Chain of steps", meaning="what becomes of streams on their way through a plant's steps", model=ProcessStudy,
         answer=ProcessAnswer, read=read, solve=solve, line=line, begin=begin, gives=STREAMS, narrowed=narrowed, order=60,
         sentence=f"What becomes of <feeds| and |{{.fluid}} at {_AT} and {_AT}, {{.rate}}> on its way through {{steps#steps}}?",
-        phrases=("steps", "what becomes of", "process", "chain of steps"),
+        phrases=("chain", "chain of steps", "process", "on its way"),
         says=says, many=solve_many,
     )
 )  # fmt: skip
