@@ -194,6 +194,26 @@ def path(w: MainWindow) -> None:
     w.open_study("cold line, shut-in")
 
 
+def steps(w: MainWindow) -> None:
+    """Open a gas train at its exchanger."""
+    w.open_study("gas train")
+    w.show_desk("steps")
+    settle(w)
+    w.desks["steps"].choose("gas-gas")
+
+
+def line_size(w: MainWindow) -> None:
+    """Open a flowline's sizes."""
+    w.show_desk("sizes")
+    w.open_study("flowline size")
+
+
+def profile(w: MainWindow) -> None:
+    """Open a cold line as it is computed."""
+    w.show_desk("path")
+    w.open_study("cold line, computed")
+
+
 def vapour(w: MainWindow) -> None:
     w.open_study("export specification")
 
@@ -293,6 +313,8 @@ SCREENS: dict[str, tuple[Callable[[MainWindow], None], Theme]] = {
     "table": (table, LIGHT), "table-surface": (table_surface, DARK), "table-contours": (table_contours, LIGHT),
     "table-formula": (table_formula, LIGHT), "sweep": (sweep, LIGHT), "goal": (goal, DARK),
     "hydrates": (hydrates, LIGHT), "hydrates-dark": (hydrates, DARK), "dose": (dose, LIGHT), "path": (path, LIGHT), "path-dark": (path, DARK),
+    "steps": (steps, LIGHT), "steps-dark": (steps, DARK), "line-size": (line_size, LIGHT), "line-size-dark": (line_size, DARK),
+    "profile": (profile, LIGHT), "profile-dark": (profile, DARK),
     "vapour": (vapour, LIGHT), "vapour-dark": (vapour, DARK), "map-limits": (map_limits, LIGHT), "map-limits-dark": (map_limits, DARK),
     "map-export": (map_export, LIGHT), "map-export-dark": (map_export, DARK),
     "state": (state, LIGHT), "state-dark": (state, DARK), "state-models": (state_models, LIGHT),

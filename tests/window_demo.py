@@ -16,6 +16,8 @@ SLOW = (
     "black_oil",
     "separator_optimum",
     "lumping",
+    "process",
+    "line_profile",
 )
 
 

@@ -170,7 +170,9 @@ def test_a_line_size_says_what_governs():
     found = answers["size"]
     at = next(i for i, s in enumerate(found["sizes"]) if s["nominal"] == found["least"])
     below, least = found["sizes"][at - 1], found["sizes"][at]
-    assert least["passes"] and least["velocity_m_s"] <= 12.0 and least["gradient_Pa_m"] <= 1100.0
+    assert least["passes"]
+    assert least["velocity_m_s"] <= 12.0
+    assert least["gradient_Pa_m"] <= 1100.0
     assert found["governing"] in below["fails"]
     assert below["fails"][0] == found["governing"]
     assert least["drop_Pa"] == pytest.approx(5000.0 * least["gradient_Pa_m"])

@@ -52,7 +52,8 @@ class StudyKind(Generic[S, Asked]):
     is asked, the answer and the reader's units; ``follows`` gives the cells that change with one that is typed,
     ``offers`` what else a blank may become, each with its words and cells; ``phrases`` are words that a typed
     question of this kind is known by, ``clues`` words by the key of a cell that tell a quantity typed beside them to
-    be meant for it."""
+    be meant for it; ``many`` answers several that differ in numbers alone (``Asked.shape``) together, None where that
+    is no quicker; ``sooner`` is what of it is answered first where somebody looks on, None for all at once."""
 
     name: str
     title: str
@@ -80,6 +81,7 @@ class StudyKind(Generic[S, Asked]):
     phrases: tuple[str, ...] = ()
     clues: Mapping[str, tuple[str, ...]] = field(default_factory=dict)
     many: Callable[[Sequence[Asked], Any], list[Any]] | None = None
+    sooner: Callable[[Asked], Asked] | None = None
 
 
 _KINDS: dict[str, StudyKind[Any, Any]] = {}

@@ -61,11 +61,22 @@ def _block(nodes: Sequence[Node], cost: Mapping[str, int]) -> Block:
         return Block(sequence)
     given = {name for node in nodes for name in node.gives}
     inner = sorted({name for node in nodes for name in node.takes if name in given}, key=lambda s: (cost[s], s))
+    best: Block | None = None
+    least = float("inf")
     for count in range(1, MOST_TORN + 1):
+        # The cheapest of so many names; where even these are no cheaper, more of them are not either.
+        if sum(cost[s] for s in inner[:count]) >= least:
+            break
         for names in sorted(combinations(inner, count), key=lambda c: sum(cost[s] for s in c)):
+            total = sum(cost[s] for s in names)
+            if total >= least:
+                break
             sequence = ordered(nodes, names)
             if sequence is not None:
-                return Block(sequence, names)
+                best, least = Block(sequence, names), total
+                break
+    if best is not None:
+        return best
     raise ValueError(
         f"the ring through {', '.join(n.key for n in nodes)} would have to be opened at more than {MOST_TORN} streams"
     )

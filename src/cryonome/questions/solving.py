@@ -5,6 +5,7 @@ from __future__ import annotations
 import logging
 import math
 from collections.abc import Hashable, Iterable, Sequence
+from dataclasses import replace
 from typing import Any
 
 from ..document import Document, Fault, Sample, StudyReading
@@ -39,6 +40,17 @@ def solve_study(study: Study, project: Project, watch: Watch = UNWATCHED) -> Ans
     if isinstance(known, dict) and not keep(known):
         project.evaluator.answers.forget(key)
     return project.evaluator.answers.get(key, lambda: frozen(_solved(study, reading, project, watch)), watch)
+
+
+def solve_sooner(study: Study, project: Project, watch: Watch = UNWATCHED) -> Answer:
+    """Return what of an answer is there first, for who looks on: all of it where it is known, else what its kind gives
+    sooner. Raises Cancelled."""
+    known = project.evaluator.answers.peek(answer_key(study, project))
+    kind, reading = study_kinds()[study.kind], project.read_study(study)
+    if isinstance(known, dict) or kind.sooner is None:
+        return solve_study(study, project, watch)
+    first: Answer = frozen(_solved(study, replace(reading, asked=kind.sooner(reading.asked)), project, watch))
+    return first
 
 
 def answer_key(study: Study, project: Project) -> Hashable:

@@ -544,6 +544,10 @@ class Live(QObject):
     def answer(self, name: str) -> Shown:
         """Return the answer of a question as it is shown, in the reader's units."""
         shown = self.results[f"answer:{name}"]
+        first = self.results[f"first answer:{name}"]
+        if shown.old and first.value is not None and not first.old:
+            # What is there first stands for the answer until that is there.
+            shown = replace(shown, value=first.value)
         value, units = shown.value, self.units()
         if not isinstance(value, dict):
             return shown

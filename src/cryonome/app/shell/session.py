@@ -15,6 +15,7 @@ from ...document.checks import StudyReading
 from ...document.drafts import drafts_below
 from ...document.edits import fluid_path
 from ...document.inner_fluids import used_samples
+from ...document.kinds import study_kinds
 from ...document.references import is_about
 from ...eos.building import SAFT
 from ...equilibrium.phase_map import PhaseMap
@@ -23,7 +24,7 @@ from ...fluids.building import FluidModel
 from ...fluids.map_lines import drawn
 from ...fluids.sample_lumping import RESERVOIR
 from ...fluids.states import full_states, margins
-from ...questions.solving import answer_key, faults_of, solve_study
+from ...questions.solving import answer_key, faults_of, solve_sooner, solve_study
 from ...results.evaluator import Evaluator, Project, placed
 from ...results.hydrates import Dose, hydrate_lines
 from .draft_questions import kept
@@ -299,6 +300,17 @@ def _asked(session: Session) -> Iterator[tuple[str, Request]]:
         )  # fmt: skip
 
 
+def _first_answers(session: Session, _results: Results) -> Iterator[tuple[str, Request]]:
+    """What is there first of the questions that are looked at, where their kind gives some of it sooner."""
+    project = session.project
+    for study in session.document.studies:
+        looked = study.name == session.study_name or (study.draft and study.kind in session.drafts)
+        if not looked or study_kinds()[study.kind].sooner is None or faults_of(study, project, curves_whole=False):
+            continue
+        key = ("first answer", study.name, answer_key(study, project))
+        yield f"first answer:{study.name}", Request(key, partial(solve_sooner, study, project), pause=BREATH)
+
+
 DECLARATIONS = (
     _sample,
     _fluid,
@@ -309,6 +321,7 @@ DECLARATIONS = (
     _probe,
     _ghosts,
     _lumping,
+    _first_answers,
     _answers,
 )
 """Every result on screen; one may read those before it."""

@@ -90,6 +90,13 @@ class SizeAnswer(TypedDict):
     fails: list[str]
 
 
+class InletAnswer(TypedDict):
+    """The state the line is sized at."""
+
+    temperature_K: float
+    pressure_Pa: float
+
+
 class LineSizeAnswer(Common):
     """The pipes, the smallest first; the ``least`` that passes, and which limit the next smaller one fails farthest."""
 
@@ -99,8 +106,7 @@ class LineSizeAnswer(Common):
     limits: NotRequired[dict[str, float]]
     mass_kg_s: NotRequired[float]
     phases: NotRequired[list[str]]
-    temperature_K: NotRequired[float]
-    pressure_Pa: NotRequired[float]
+    inlet: NotRequired[InletAnswer]
 
 
 @dataclass(frozen=True)
@@ -193,8 +199,7 @@ def solve(asked: Asked, context: Context) -> Answer:
         "limits": {_ENDED[k]: v for k, v in asked.limits},
         "mass_kg_s": flow.mass,
         "phases": [k for k, v in (("vapour", held.gas_volume[0]), ("liquid", held.liquid_volume[0])) if v > 0.0],
-        "temperature_K": float(phases.T[0]),
-        "pressure_Pa": P,
+        "inlet": {"temperature_K": float(phases.T[0]), "pressure_Pa": P},
     }
     return {**answer, "notes": remarks}
 

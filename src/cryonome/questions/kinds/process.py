@@ -148,6 +148,11 @@ def narrowed(asked: AskedChain, paths: Sequence[str]) -> AskedChain:
     return asked if not paths or any("margin" in p for p in paths) else replace(asked, margins=False)
 
 
+def without_margins(asked: AskedChain) -> AskedChain:
+    """Return the chain without the margins of its streams, which take longer than all else."""
+    return replace(asked, margins=False)
+
+
 def streams_of(answer: Answer) -> list[str]:
     """Return the streams that hold anything."""
     return [name for name, stream in answer.get("streams", {}).items() if stream["phases"]]
@@ -244,6 +249,6 @@ register(
         answer=ProcessAnswer, read=read, solve=solve, line=line, begin=begin, gives=STREAMS, narrowed=narrowed, order=60,
         sentence=f"What becomes of <feeds| and |{{.fluid}} at {_AT} and {_AT}, {{.rate}}> on its way through {{steps#steps}}?",
         phrases=("chain", "chain of steps", "process", "on its way"),
-        says=says, many=solve_many,
+        says=says, many=solve_many, sooner=without_margins,
     )
 )  # fmt: skip

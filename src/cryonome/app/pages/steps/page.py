@@ -43,7 +43,7 @@ class StepsDesk(FanDesk):
     name = "Steps"
     skipped = "steps"
     pictures = 2
-    shows = frozenset({"selection", "answer", "map", "hydrate fan"})
+    shows = frozenset({"selection", "answer", "first answer", "map", "hydrate fan"})
 
     def __init__(self, live: Live, parent: QWidget | None = None) -> None:
         self.steps = StepsModel(live)
