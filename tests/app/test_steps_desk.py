@@ -67,6 +67,24 @@ def test_a_step_in_the_line_is_its_row_and_its_numbers(window, desk):
     assert not desk.plots[1].isVisible()
 
 
+def test_a_stream_is_asked_as_a_fluid(window, desk):
+    desk.choose("condensate")
+    assert not desk.as_fluid.isHidden()
+    desk.ask_of_stream("vapour")
+    window.live.come_to_rest(60)
+    made = window.store.document.fluids[-1]
+    assert (made.made_by.study, made.made_by.stream) == ("gas train", "condensate")
+    assert window.live.fluid_name == made.name
+    assert "True" in window.desks["vapour"].found.text()
+    # Asked again it is the same fluid.
+    window.open_study("gas train")
+    desk.choose("condensate")
+    desk.ask_of_stream("map")
+    assert window.store.document.fluids[-1] == made
+    desk.choose("K-1")
+    assert desk.as_fluid.isHidden()
+
+
 def test_what_cannot_be_is_told_at_its_row(window, desk):
     rows = {desk.steps.name_of(r): r for r in range(desk.steps.rows() - 1)}
     type_in_cell(desk.steps_grid, rows["chiller"], TAKES, "precoled")

@@ -9,8 +9,10 @@ from typing import Any
 from PySide6.QtCore import QPoint, Qt
 from PySide6.QtWidgets import QHeaderView, QMenu, QScrollArea, QSplitter, QVBoxLayout, QWidget
 
-from ....document import Study
+from ....document import Fluid, Study
+from ....document.edits import add_fluid, free_name
 from ....document.faults import Fault, format_path
+from ....document.model import MadeBy
 from ....equilibrium.phase_map import PhaseMap
 from ....process import KINDS
 from ....questions.kinds.process import ProcessStudy
@@ -32,6 +34,14 @@ from .curves import draw_duty
 from .model import DOES, IS, StepsModel
 from .strip import ChainStrip, laid_out
 
+ASKED_ON = (
+    ("Map", "map"),
+    ("Vapour pressure", "vapour"),
+    ("Hydrates", "hydrates"),
+    ("State", "state"),
+    ("Line size", "sizes"),
+)
+"""Pages a stream is usually asked on."""
 WIDTHS = (78, 92, 108, 180, 140)
 """Pixels of the columns of the rows; what a step does has the rest."""
 
@@ -64,6 +74,7 @@ class StepsDesk(FanDesk):
         self.answer_grid.selectionModel().currentChanged.connect(lambda *_: self._stream_chosen())
         self._fitted: object = None
         self._begun = False
+        self._map_wanted = False
 
     def _arrange(self) -> None:
         """Lay the page out: the line above; rows and streams to the left; numbers and map to the right."""
@@ -88,17 +99,22 @@ class StepsDesk(FanDesk):
         side.setContentsMargins(0, 0, 0, 0)
         side.setSpacing(4)
         self.numbers_head = section("")
-        side.addWidget(self.numbers_head)
+        numbers = row_of(self.numbers_head)
+        self.as_fluid = link(
+            "ask of it ▾", self._offer_questions, "Ask a question of this stream as a fluid that follows the chain"
+        )
+        numbers.addWidget(self.as_fluid)
+        side.addLayout(numbers)
         side.addWidget(self.numbers_grid, 5)
         self.map_head = section("On the map")
-        self.duty_head = section("Duty")
-        side.addWidget(self.duty_head)
-        side.addWidget(self.plots[1], 4)
+        self.turn_link = link("the duty", self._turn_picture, "Show the duty curves of the exchanger, or the map")
         told = row_of(self.map_head)
         self.notes_link = link("notes", self._turn_notes, "Show or hide what was assumed and what is to be said")
+        told.addWidget(self.turn_link)
         told.addWidget(self.notes_link)
         self.assumed = section("")
         side.addLayout(told)
+        side.addWidget(self.plots[1], 6)
         side.addWidget(self.plots[0], 6)
         area = self.notes_area = QScrollArea()
         area.setObjectName("bare")
@@ -124,6 +140,11 @@ class StepsDesk(FanDesk):
         layout.addLayout(self.head())
         layout.addWidget(self.strip)
         layout.addWidget(self.body, 1)
+
+    def _turn_picture(self) -> None:
+        """Show an exchanger's duty or the map."""
+        self._map_wanted = not self._map_wanted
+        self._show_chosen()
 
     def _turn_notes(self) -> None:
         self.notes_area.setVisible(not self.notes_area.isVisible())
@@ -175,14 +196,20 @@ class StepsDesk(FanDesk):
             blocks = [_turned(stream_block(answer, units), self.chosen)]
         else:
             self.numbers_head.setText(self.chosen)
+        self.as_fluid.setVisible(answer is not None and self.chosen in answer["streams"])
         self.numbers.show(blocks, study.name, units)
         self.numbers_grid.horizontalHeader().setVisible(False)
         fill_width(self.numbers_grid)
         high = sum(self.numbers_grid.rowHeight(r) for r in range(self.numbers.rows())) + 6
         self.numbers_grid.setMaximumHeight(max(high, 40))
+        self.numbers_grid.setMinimumHeight(min(high, 210))
         curve = (step or {}).get("curve")
-        self.duty_head.setVisible(curve is not None)
-        self.plots[1].setVisible(curve is not None)
+        duty = curve is not None and not self._map_wanted
+        self.turn_link.setVisible(curve is not None)
+        self.turn_link.setText("the map" if duty else "the duty")
+        self.map_head.setText("Duty" if duty else "On the map")
+        self.plots[1].setVisible(duty)
+        self.plots[0].setVisible(not duty)
         if curve is not None:
             draw_duty(self.plots[1], curve, units.of_states(), self.theme)
 
@@ -199,6 +226,28 @@ class StepsDesk(FanDesk):
 
     def focus_rows(self, key: str) -> None:
         self.steps_grid.setFocus()
+
+    def _offer_questions(self) -> None:
+        """Offer the pages that a stream may be asked on."""
+        menu = QMenu(self)
+        for title, page in ASKED_ON:
+            menu.addAction(title, partial(self.ask_of_stream, page))
+        menu.exec(self.as_fluid.mapToGlobal(QPoint(0, self.as_fluid.height())))
+
+    def ask_of_stream(self, page: str) -> None:
+        """Open a page on the chosen stream, as a fluid that follows the chain; a draft is kept for that."""
+        self.keep()
+        study, live = self.study(), self._live
+        if study is None:
+            return
+        stream, document = self.chosen, live.document
+        known = next((f for f in document.fluids if f.made_by == MadeBy(study=study.name, stream=stream)), None)
+        name = known.name if known is not None else free_name(document, stream)
+        if known is None:
+            made = Fluid(name=name, made_by=MadeBy(study=study.name, stream=stream))
+            live.store.edit(f"{stream} as a fluid"[:60], lambda d: add_fluid(d, made))
+        live.select_fluid(name)
+        self.host().show_desk(page)
 
     def _row(self) -> int:
         row = self.steps_grid.currentIndex().row()
