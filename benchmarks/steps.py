@@ -11,6 +11,7 @@ from typing import Any
 
 import numpy as np
 
+import cryonome.questions  # noqa: F401  # gives the document its kinds
 from cryonome.demo import demo_document
 from cryonome.document import Document, Study
 from cryonome.document.kinds import study_kinds

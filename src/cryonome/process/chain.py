@@ -226,7 +226,9 @@ def _closed(run: _Run, block: Block, feeds: Mapping[str, Stream]) -> list[Recycl
     residual = _settled(passed, u)
     if residual is None:
         try:
-            u = np.asarray(mixing(off, u, alpha=1.0, f_tol=0.3 * CLOSED, maxiter=ROUNDS, line_search=None))
+            # Its first step is of no known length.
+            with np.errstate(invalid="ignore"):
+                u = np.asarray(mixing(off, u, alpha=1.0, f_tol=0.3 * CLOSED, maxiter=ROUNDS, line_search=None))
         except NoConvergence as error:
             u = np.asarray(error.args[0]).reshape(u.shape)
         residual = np.abs(passed(u, False) - u)
