@@ -81,8 +81,15 @@ def test_a_stream_is_asked_as_a_fluid(window, desk):
     desk.choose("condensate")
     desk.ask_of_stream("map")
     assert window.store.document.fluids[-1] == made
+    window.open_study("gas train")
+    window.live.come_to_rest(60)
     desk.choose("K-1")
     assert desk.as_fluid.isHidden()
+    # A stream that is called otherwise is the same fluid.
+    row = desk.steps.row_of("drum")
+    type_in_cell(desk.steps_grid, row, GIVES, "overhead, cold liquid")
+    window.live.come_to_rest(60)
+    assert window.store.document.fluids[-1].made_by.stream == "cold liquid"
 
 
 def test_what_cannot_be_is_told_at_its_row(window, desk):

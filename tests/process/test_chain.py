@@ -10,10 +10,10 @@ from cryonome.process.network import Node, blocks
 from plant import GAS, WET, medium, step, stream
 
 
-def _train(n=1, parts=WET, **exchanger):
+def _train(n=1, pressure=31e5, parts=WET, **exchanger):
     m = medium(parts)
     feed = stream(m, parts, np.full(n, 311.15), np.full(n, 11e5), 69.0)
-    P = np.linspace(28e5, 34e5, n) if n > 1 else np.array([31e5])
+    P = np.linspace(28e5, 34e5, n) if n > 1 else np.array([pressure])
     steps = [
         step("drum", "separator", "throttled", "overhead condensate water", "vapour", "liquid", "aqueous"),
         step("K-1", "compressor", "feed", "hot", pressure=P, efficiency=0.75, mechanical_efficiency=0.98),
@@ -48,14 +48,11 @@ def test_balances_of_every_step_and_the_whole(asked):
 
 def test_variants_together_are_what_each_is_alone():
     _, many = _train(5, least_approach=4.0)
-    for k, P in enumerate(np.linspace(28e5, 34e5, 5)):
-        m = medium(WET)
-        _, one = _train(1, least_approach=4.0) if P == 31e5 else (None, None)
-        if one is not None:
-            for name, s in one.streams.items():
-                assert many.streams[name].T[k] == pytest.approx(s.T[0], abs=1e-6), name
-        assert many.streams["hot"].P[k] == P
-        assert m is medium(WET)
+    for k, P in enumerate(many.streams["hot"].P):
+        _, one = _train(1, float(P), least_approach=4.0)
+        for name, s in one.streams.items():
+            assert many.streams[name].T[k] == pytest.approx(s.T[0], abs=1e-6), name
+            assert many.streams[name].flow[k] == pytest.approx(s.flow[0], rel=1e-8, abs=1e-12), name
 
 
 def test_a_stream_that_goes_back_is_closed():

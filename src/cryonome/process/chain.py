@@ -133,13 +133,11 @@ def _do(run: _Run, node: Node, trial: bool) -> None:
 
 
 def _duty(run: _Run, step: Step, doing: Doing) -> Array:
-    hot = run.values.get(step.takes[0])
     if "duty" in step.numbers:
         n = next(v.flow.size for v in run.values.values() if isinstance(v, Stream))
         return np.abs(step.number("duty")) * np.ones(n)
     pair = exchanger.pair_of(step, run.stream(step.takes[0]), run.stream(step.takes[1]), doing)
     before = run.values.get(DUTY + step.name)
-    assert hot is not None
     if isinstance(before, np.ndarray):
         return exchanger.duty_towards(step, pair, before, doing)
     return exchanger.duty_of(step, pair, doing)

@@ -25,6 +25,10 @@ STEPS = 24
 """Places on a leg."""
 COLD = 273.15
 """K; solid carbon dioxide is looked for along paths that come as cold as that."""
+FEW = 24
+"""States up to which bubble and dew points are solved for, not read off the drawn lines."""
+NEAR = 0.03
+"""Relative distance within which such a point is the one that was read."""
 DENSE = 96
 """Pressures at which the limits of hydrate and ice are found along a path; between them they are read off."""
 
@@ -120,8 +124,26 @@ def margins_at(
             margins["frost"] = t - at_pressure(at, frost, p)
     whole = project.map(fluid, (0.0, 1.0), watch.part(0.6, 1.0))
     bubble, dew = bubble_and_dew(whole, t, p)
+    if t.size <= FEW:
+        bubble, dew = _solved(whole, t, p, bubble, dew)
     margins["bubble"], margins["dew"] = p - bubble, t - dew
     return margins, remarks
+
+
+def _solved(whole: PhaseMap, T: Array, P: Array, bubble: Array, dew: Array) -> tuple[Array, Array]:
+    """Return bubble pressures and dew temperatures (n,) that were read off drawn lines as the points solved for on
+    them."""
+
+    def nearest(found: Sequence[float], read: float) -> float:
+        best = min(found, key=lambda v: abs(v - read), default=read)
+        return best if abs(best / read - 1.0) < NEAR else read
+
+    for i in range(T.size):
+        if np.isfinite(dew[i]):
+            dew[i] = nearest([q.T for q in whole.crossings((1.0,), P=float(P[i]))], float(dew[i]))
+        if np.isfinite(bubble[i]):
+            bubble[i] = nearest([q.P for q in whole.crossings((0.0,), T=float(T[i]))], float(bubble[i]))
+    return bubble, dew
 
 
 def follow(

@@ -12,7 +12,7 @@ from ...constants import ATM, T_60F
 from ...equilibrium.phases import Kind, Phases
 from ...fluids.standard import STANDARD_GAS, rates
 from ...fluids.states import with_properties
-from ...process import Done, Outcome
+from ...process import Done, Medium, Outcome
 from ...process.chain import Balance
 from ...remarks import Remark, Value, measure
 from ...results.context import Answer, Context
@@ -88,8 +88,6 @@ def _streams(done: Done, mixture: Mixture, row: int, names: Sequence[str], total
 def _flashed(mixture: Mixture, z: Array) -> dict[str, Array]:
     """Return what a mole of each composition (n, nc) gives, flashed once to 60 degF and 1 atm, m3: gas as ideal gas,
     liquid and water as they are."""
-    from ...process import Medium
-
     model = mixture.model
     n = len(z)
     medium = Medium(model.eos, model.substance, model.water)

@@ -37,7 +37,6 @@ from ...results.common import Common
 from ...results.context import Answer, Context
 from ...results.pair_states import state_at
 from ...telling.sentences import Units
-from ...units import format_number
 
 USUAL_ROUGHNESS = 0.0018 * INCH
 """m, commercial steel."""
@@ -307,11 +306,6 @@ def says(asked: Asked, answer: Answer, units: Units) -> str:
     smaller = rows[i - 1]["nominal"]
     why = "chokes" if answer["governing"] == "choking" else f"fails by the {answer['governing']}"
     return f"{told}; {smaller} in {why}."
-
-
-def shares(answer: Answer) -> str:
-    """Return which phases flow, in words."""
-    return " and ".join(answer["phases"]) or format_number(0.0, 1)
 
 
 _AT = "{temperature|pressure|vapour_fraction|vapour_volume_fraction|enthalpy|entropy|density|internal_energy}"

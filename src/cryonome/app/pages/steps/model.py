@@ -6,10 +6,12 @@ from __future__ import annotations
 from collections.abc import Mapping
 from typing import Any
 
+from ....document import Document, Fluid
 from ....document.cell_paths import named_path
 from ....document.drafts import draft_of, typed
 from ....document.edits import set_each, study_path
 from ....document.faults import PathParts
+from ....document.model import MadeBy
 from ....process import KINDS
 from ....questions.chains.model import Feed, Step
 from ....questions.kinds.process import ProcessStudy
@@ -185,7 +187,7 @@ class StepsModel(GridModel):
         odd = {(*here, *self._place(row)): told for row, told in rows.odd.items() if row < self.rows() - 1}
 
         def edit(document: Any) -> Any:
-            new = set_each(document, values)
+            new = _followed(set_each(document, values), study.name, rows.renames)
             gone = {p for p in new.drafts if any(p == _key(q) for q in self._paths(lines))}
             new = new.model_copy(update={"drafts": {k: v for k, v in new.drafts.items() if k not in gone}})
             for path, told in odd.items():
@@ -232,6 +234,18 @@ class StepsModel(GridModel):
         self._live.store.edit(text[:60], lambda d: typed(d, place, steps, ""))
 
 
+def _followed(document: Document, study: str, renames: Mapping[str, str]) -> Document:
+    """Return a document whose fluids that are streams of a chain go by the streams' new names."""
+
+    def of(fluid: Fluid) -> Fluid:
+        made = fluid.made_by
+        if made is None or made.study != study or made.stream not in renames:
+            return fluid
+        return fluid.model_copy(update={"made_by": MadeBy(study=study, stream=renames[made.stream])})
+
+    return document.model_copy(update={"fluids": tuple(of(f) for f in document.fluids)}) if renames else document
+
+
 def _key(path: PathParts) -> str:
     from ....document.faults import format_path
 
@@ -263,6 +277,7 @@ class _Rows:
         self.feeds: list[tuple[str, Feed]] = list(study.feeds.items())
         self.steps: list[Step] = list(study.steps)
         self.odd: dict[int, str] = {}
+        self.renames: dict[str, str] = {}
         self._units = model._live.units()
         self._first = len(self.feeds)
         self._fluid = model._live.fluid_name
@@ -308,6 +323,7 @@ class _Rows:
                 # A stream that is called otherwise is the same stream where it goes.
                 for a, b in zip(old, new):
                     if a and b and a != b:
+                        self.renames[a] = b
                         self.steps = list(renamed(self.steps, a, b))
                         step = renamed((step,), a, b)[0]
         if DOES in cells:
@@ -333,6 +349,7 @@ class _Rows:
                 self.odd[row] = cells[DOES]
         if cells.get(GIVES) and cells[GIVES] != name:
             self.steps = list(renamed(self.steps, name, cells[GIVES]))
+            self.renames[name] = cells[GIVES]
             name = cells[GIVES]
         self.feeds[row] = (name, feed)
 
