@@ -228,7 +228,14 @@ def says(asked: AskedChain, answer: Answer, units: Units) -> str:
         parts.append(f"{told} {'won' if power < 0 else 'at the shafts, up to ' + units.text(pascal(highest))}")
     name, cold = _coldest(answer)
     parts.append(f"coldest {units.text(kelvin(cold['temperature_K']))} in {name}")
-    drawn = [g for s in asked.steps if s.kind == "separator" for g, held in zip(s.gives, s.outlets) if held == "liquid"]
+    # The answer may be of the chain as it was: what it has no stream for is not there yet.
+    drawn = [
+        g
+        for s in asked.steps
+        if s.kind == "separator"
+        for g, held in zip(s.gives, s.outlets)
+        if held == "liquid" and g in streams
+    ]
     liquid = sum(streams[g]["standard_liquid_m3_s"] for g in drawn)
     if drawn:
         parts.append(
