@@ -2,7 +2,7 @@
 
 import numpy as np
 import pytest
-from hypothesis import given
+from hypothesis import given, settings
 from hypothesis import strategies as st
 
 from cryonome.process import StepFault, exchanger
@@ -83,6 +83,7 @@ def test_what_cannot_be_is_refused_with_its_place():
     assert wrong.value.told.code == "process.exchanger_hot_wrong"
 
 
+@settings(max_examples=15)
 @given(st.floats(0.2, 30.0))
 def test_a_least_approach_is_met(least):
     done, _ = _exchange(least_approach=least)

@@ -5,7 +5,7 @@ import itertools
 
 import numpy as np
 import pytest
-from hypothesis import given
+from hypothesis import given, settings
 from hypothesis import strategies as st
 
 from cryonome.process import KINDS
@@ -83,6 +83,7 @@ def test_the_usual_formulas_for_the_head_come_near():
     assert out.numbers["polytropic_head_J_kg"][0] * m.mass(inlet.z)[0] == pytest.approx(schultz, rel=2e-3)
 
 
+@settings(max_examples=15)
 @given(st.floats(0.3, 1.0), st.floats(1.05, 6.0), st.floats(280.0, 360.0), st.booleans())
 def test_efficiencies_heads_and_the_second_law_agree(eta, ratio, T, expanding):
     m = medium()

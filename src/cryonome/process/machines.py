@@ -16,7 +16,7 @@ from numpy.typing import NDArray
 from ..equilibrium.phases import Kind
 from ..remarks import Value
 from .medium import Medium, Stream
-from .polytropic import follow
+from .polytropic import SEGMENTS, follow
 from .steps import Doing, Each, Outcome, Step, StepKind, Told, nothing, per_mole, register
 
 Array = NDArray[np.float64]
@@ -24,6 +24,8 @@ Array = NDArray[np.float64]
 HOT = 423.15
 """K. Discharge above which a compressor is told of, unless its step says another limit."""
 MOST_PRESSURE = 1e9
+COARSE = 4
+"""Segments of a path that is only on the way to another."""
 TRACE = 1e-4
 """Mole fraction of a second phase that is told of at a machine's suction."""
 
@@ -111,16 +113,24 @@ def _polytropic_of(
     last: tuple[Array, Array] | None = None
     head = np.zeros_like(P2)
     scale = np.maximum(np.abs(work), 1e-9)
+    finest = SEGMENTS[-1]
     for _ in range(12):
-        path = follow(medium, inlet, P2, x, doing.watch)
+        path = follow(medium, inlet, P2, x, doing.watch, finest)
+        if path.slow and last is None:
+            # A path that boils is costly: few segments lead there, all of them end it.
+            finest = COARSE
         head, f = path.head, path.work - work
-        if (np.abs(f) < 1e-9 * scale).all():
+        # Along a path that boils the work is known to a millionth.
+        if (np.abs(f) < np.where(path.off > 1e-8, 1e-6, 1e-9) * scale).all():
             break
         with np.errstate(invalid="ignore", divide="ignore"):
             slope = head if last is None else (f - last[1]) / (x - last[0])
             step = np.where(np.abs(f) < 1e-12 * scale, 0.0, -f / slope)
         last = x, f
         x = x + np.nan_to_num(np.clip(step, -0.3 * x, 0.3 * x))
+    if finest == COARSE:
+        path = follow(medium, inlet, P2, x, doing.watch)
+        x, head = x * np.where(path.head == 0.0, 1.0, work / path.work), path.head
     return (x if expanding else 1.0 / x), head
 
 

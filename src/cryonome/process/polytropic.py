@@ -24,7 +24,7 @@ DEGREE = 8
 SEGMENTS = (1, 2, 4, 8, 16, 32)
 AGREED = 1e-9
 """Difference of the work by so many segments and by half as many, relative, at which it stands."""
-ROUGH = 1e-6
+ROUGH = 3e-6
 """The same for a path along which a temperature does not fix the state."""
 GOOD = 1e-5
 """The same, at which it is still told as found."""
@@ -44,16 +44,20 @@ class Path:
     work: Array
     off: Array
     found: Mask
+    slow: bool = False
+    """Whether it was found by substitution, where a temperature does not fix the state."""
 
 
-def follow(medium: Medium, inlet: Stream, P2: Array, multiplier: Array, watch: Watch = UNWATCHED) -> Path:
+def follow(
+    medium: Medium, inlet: Stream, P2: Array, multiplier: Array, watch: Watch = UNWATCHED, finest: int = SEGMENTS[-1]
+) -> Path:
     """Return the path from ``inlet`` to P2 Pa (N,) with dh = ``multiplier`` v dP: 1/eta where work is put in, eta
-    where it is taken out. Raises Cancelled."""
+    where it is taken out, by no more than ``finest`` segments. Raises Cancelled."""
     T: Array | None = None
     before: Array | None = None
     off = np.full(P2.shape, np.inf)
     old = np.zeros(0)
-    for number, segments in enumerate(SEGMENTS):
+    for number, segments in enumerate(s for s in SEGMENTS if s <= finest):
         watch.check()
         x, A = _grid(segments)
         start = _estimate(inlet, P2, multiplier, x) if T is None else np.stack([np.interp(x, old, t) for t in T])
@@ -67,7 +71,7 @@ def follow(medium: Medium, inlet: Stream, P2: Array, multiplier: Array, watch: W
             break
     last = np.arange(P2.size) * x.size + x.size - 1
     outlet = Stream(inlet.flow, states.phases.take(last), {k: v[last] for k, v in states.whole.items()})
-    return Path(outlet, head, outlet.h - inlet.h, off, good & (off < GOOD))
+    return Path(outlet, head, outlet.h - inlet.h, off, good & (off < GOOD), slow)
 
 
 def _estimate(inlet: Stream, P2: Array, multiplier: Array, x: Array) -> Array:
