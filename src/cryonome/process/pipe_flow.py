@@ -120,9 +120,6 @@ def sized(
     )
 
 
-LIMITS = ("gradient", "velocity", "erosional velocity", "momentum")
-
-
 def passes(found: Sized, limits: Mapping[str, float]) -> dict[str, Array]:
     """Return each limit's use (n,) by its name: what is reached over what is allowed; a pipe passes where none is above
     one. ``limits`` are SI; that of erosion always holds."""

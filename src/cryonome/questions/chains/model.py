@@ -7,7 +7,6 @@ from typing import Annotated
 
 from pydantic import ConfigDict, Field
 
-from ...document.conditions import CONDITIONS
 from ...document.field_types import (
     Cell,
     Conductance,
@@ -104,5 +103,3 @@ NUMBERS: dict[str, str] = {
 
 PORTS = ("hot_from", "hot_to", "cold_from", "cold_to")
 """Where the streams of an exchanger are named."""
-
-CONDITIONS_OF_FEEDS = tuple(CONDITIONS)

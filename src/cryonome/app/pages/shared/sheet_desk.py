@@ -92,27 +92,35 @@ class SheetDesk(StudyDesk):
         self.extras(side)
         self.assumed = section("Assumed")
         side.addWidget(self.assumed)
+        side.addWidget(self.scrolled_notes(40), 1)
+        self.body = self.side_by_side((3, 2), (620, 400))
+        layout = QVBoxLayout(self)
+        layout.setContentsMargins(20, 12, 20, 12)
+        layout.setSpacing(10)
+        layout.addLayout(self.head())
+        layout.addWidget(self.body, 1)
+
+    def scrolled_notes(self, least: int) -> QScrollArea:
+        """Return the notes in an area that scrolls, of so many pixels at the least."""
         area = QScrollArea()
         area.setObjectName("bare")
         area.setWidgetResizable(True)
         area.setFrameShape(QScrollArea.Shape.NoFrame)
         self.notes.setAlignment(Qt.AlignmentFlag.AlignTop)
         area.setWidget(self.notes)
-        area.setMinimumHeight(40)
-        side.addWidget(area, 1)
-        self.body = QSplitter()
-        self.body.setHandleWidth(20)
-        self.body.setChildrenCollapsible(False)
-        self.body.addWidget(self.left)
-        self.body.addWidget(self.side)
-        self.body.setStretchFactor(0, 3)
-        self.body.setStretchFactor(1, 2)
-        self.body.setSizes([620, 400])
-        layout = QVBoxLayout(self)
-        layout.setContentsMargins(20, 12, 20, 12)
-        layout.setSpacing(10)
-        layout.addLayout(self.head())
-        layout.addWidget(self.body, 1)
+        area.setMinimumHeight(least)
+        return area
+
+    def side_by_side(self, shares: tuple[int, int], widths: tuple[int, int]) -> QSplitter:
+        """Return both sides of the page beside each other, with how they share room and how wide they begin."""
+        body = QSplitter()
+        body.setHandleWidth(20)
+        body.setChildrenCollapsible(False)
+        for place, part in enumerate((self.left, self.side)):
+            body.addWidget(part)
+            body.setStretchFactor(place, shares[place])
+        body.setSizes(list(widths))
+        return body
 
     def _choose_columns(self) -> None:
         menu = self.columns.menu(-1)

@@ -7,7 +7,6 @@ from collections.abc import Mapping
 from typing import Any
 
 from ....document import Document, Fluid
-from ....document.cell_paths import named_path
 from ....document.drafts import draft_of, typed
 from ....document.edits import set_each, study_path
 from ....document.faults import PathParts
@@ -163,11 +162,6 @@ class StepsModel(GridModel):
         keys = ("temperature", "pressure", "rate") if row < n else tuple(k for k in _said_keys(part))
         key = next((k for k in keys if getattr(part, k) not in (None, "")), None)
         return None if key is None else (*self._draft_path(row), key)
-
-    def named_input(self, row: int) -> str:
-        """Return the path of what a step does as it is written in a sweep."""
-        path = self.input_path(row, DOES)
-        return "" if path is None else named_path(path, self._live.document)
 
     # -- edits -------------------------------------------------------------------------------------------------------
 

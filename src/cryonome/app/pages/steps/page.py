@@ -6,8 +6,8 @@ from __future__ import annotations
 from functools import partial
 from typing import Any
 
-from PySide6.QtCore import QPoint, Qt
-from PySide6.QtWidgets import QHeaderView, QMenu, QScrollArea, QSplitter, QVBoxLayout, QWidget
+from PySide6.QtCore import QPoint
+from PySide6.QtWidgets import QHeaderView, QMenu, QVBoxLayout, QWidget
 
 from ....document import Fluid, Study
 from ....document.edits import add_fluid, free_name
@@ -116,24 +116,11 @@ class StepsDesk(FanDesk):
         side.addLayout(told)
         side.addWidget(self.plots[1], 6)
         side.addWidget(self.plots[0], 6)
-        area = self.notes_area = QScrollArea()
-        area.setObjectName("bare")
-        area.setWidgetResizable(True)
-        area.setFrameShape(QScrollArea.Shape.NoFrame)
-        self.notes.setAlignment(Qt.AlignmentFlag.AlignTop)
-        area.setWidget(self.notes)
-        area.setMinimumHeight(34)
-        area.setMaximumHeight(110)
-        area.setVisible(False)
-        side.addWidget(area, 1)
-        self.body = QSplitter()
-        self.body.setHandleWidth(20)
-        self.body.setChildrenCollapsible(False)
-        self.body.addWidget(self.left)
-        self.body.addWidget(self.side)
-        self.body.setStretchFactor(0, 12)
-        self.body.setStretchFactor(1, 8)
-        self.body.setSizes([610, 400])
+        self.notes_area = self.scrolled_notes(34)
+        self.notes_area.setMaximumHeight(110)
+        self.notes_area.setVisible(False)
+        side.addWidget(self.notes_area, 1)
+        self.body = self.side_by_side((12, 8), (610, 400))
         layout = QVBoxLayout(self)
         layout.setContentsMargins(20, 12, 20, 12)
         layout.setSpacing(6)
@@ -313,11 +300,6 @@ class StepsDesk(FanDesk):
         self.steps_grid.setMaximumHeight(high + 14)
         self._show_chosen()
         self.columns.apply()
-
-    def _fit_table(self) -> None:
-        rows = self.shown.rows()
-        high = sum(self.answer_grid.rowHeight(r) for r in range(min(rows, 60)))
-        self.answer_grid.setMaximumHeight(high + self.answer_grid.horizontalHeader().height() + 16 if rows else 40)
 
     def _path(self, study: Study) -> DrawnPath | None:
         return chain_path(self._live, study)
