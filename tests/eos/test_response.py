@@ -107,7 +107,7 @@ def test_redlich_kwong_has_its_own_temperature_law():
 
 
 def test_equations_are_named_once_and_can_be_restricted():
-    assert set(EQUATIONS) == {*FORMS, "PC-SAFT", "reference"}
+    assert set(EQUATIONS) == {*FORMS, "PC-SAFT", "CPA", "reference"}
     assert all(len(source) > 10 for source in EQUATIONS.values())
     eos, z = mixture("sour gas")
     again = equation_of("PR78", [find(n) for n in ("hydrogen sulfide", "methane")], Interaction(np.zeros((2, 2))))

@@ -8,7 +8,7 @@ from dataclasses import dataclass, replace
 from ..components import UnknownComponentError, find
 from ..constants import T_REF
 from ..eos.aqueous_library import MOST_SALT, WATER
-from ..eos.building import ALPHAS, AQUEOUS_FAMILIES, EQUATIONS, PURE_FLUID, SAFT, family_of, shift_fits
+from ..eos.building import ALPHAS, AQUEOUS_FAMILIES, BONDS, EQUATIONS, PURE_FLUID, SAFT, family_of, shift_fits
 from ..eos.interaction import RULE, MethaneRule
 from ..eos.volume_shift import SHIFTS
 from ..properties import VISCOSITIES
@@ -100,7 +100,7 @@ def read_model(fluid: Fluid, document: Document, known: list[str], here: Reader)
             row.at(0).fault("water has no parameter with itself; name what is dissolved in it")
         elif own not in known and not inside:
             row.at(0).fault(f"'{name}' is not in the fluid{did_you_mean(name, known)}")
-        elif model.eos in EQUATIONS and family_of(model.eos) not in AQUEOUS_FAMILIES:
+        elif model.eos in EQUATIONS and (model.eos == BONDS or family_of(model.eos) not in AQUEOUS_FAMILIES):
             row.fault(
                 f"{model.eos} has one parameter a pair in all phases; leave this out, or choose PR78, PR76 or SRK"
             )

@@ -134,7 +134,7 @@ class _Dilute:
         smooth: bool = False,
     ) -> _Dilute:
         """Return the solutes at ``places`` (m,), all in one evaluation."""
-        P, n = _water_pressure(T), len(places)
+        P, n = water_pressure(T), len(places)
         pairs = np.repeat(np.array([(i, water) for i in places]), T.size, axis=0)
         Tc, Pc, omega = (np.array([getattr(c, k) for c in components])[pairs] for k in ("Tc", "Pc", "omega"))
         own = _unsalted(alpha)
@@ -168,7 +168,7 @@ def _unsalted(alpha: Alpha | None) -> Alpha | None:
     )
 
 
-def _water_pressure(T: Array) -> Array:
+def water_pressure(T: Array) -> Array:
     """Return the vapour pressure of water, Pa; Wagner and Pruß, J. Phys. Chem. Ref. Data 31, 387 (2002), eq. 2.5."""
     v = 1.0 - T / 647.096
     terms = (
@@ -199,7 +199,7 @@ def _correlated(part: Component, reference: _Dilute) -> Array:
         x = milligrams / mass * 1e-3 / 55.35
         own = _vapour_pressure(part)
         # The liquid's fugacity, all but its vapour pressure, over the mole fraction it dissolves to.
-        at_room = math.log(own / x / float(_water_pressure(np.array([ROOM]))[0]))
+        at_room = math.log(own / x / float(water_pressure(np.array([ROOM]))[0]))
         ln_phi = ln_phi + at_room - float(np.interp(ROOM, T, ln_phi))
     return np.asarray(ln_phi)
 

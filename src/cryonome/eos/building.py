@@ -9,9 +9,13 @@ import numpy as np
 from numpy.typing import NDArray
 
 from ..components import Component
+from ..constants import R
 from ..errors import DomainError
+from .alpha import Alpha, First, Soave
 from .alpha_library import fitted_alpha
 from .aqueous_library import aqueous_pairs, with_water
+from .cpa import CpaEos
+from .cpa_library import association, bonding
 from .cubic import CubicEos
 from .cubic_forms import FORMS, CubicForm
 from .equation import Equation
@@ -25,6 +29,7 @@ from .volume_shift import FAMILIES, shift_slopes, shifts
 Array = NDArray[np.float64]
 
 SAFT = "PC-SAFT"
+BONDS = "CPA"
 PURE_FLUID = "reference"
 """The reference equation of a pure fluid that has one."""
 
@@ -52,6 +57,14 @@ ENTRIES: dict[str, Entry] = {
         "<i>ã</i><sup>disp</sup>",
         False,
         3,
+    ),
+    BONDS: Entry(
+        "CPA",
+        "Kontogeorgis et al., Ind. Eng. Chem. Res. 35, 4310 (1996), and Fluid Phase Equilib. 158-160, 201 (1999)",
+        "<i>P</i> = <i>R T</i>/(<i>V</i> − <i>b</i>) − <i>a</i>(<i>T</i>)/(<i>V</i>² + <i>bV</i>) − "
+        "<i>R T g</i>/(2<i>V</i>) Σ <i>x</i><sub>i</sub> Σ (1 − <i>X</i><sub>A</sub>)",
+        True,
+        8,
     ),
     PURE_FLUID: Entry(
         "reference equation",
@@ -86,13 +99,14 @@ class Interaction:
     """Interaction parameters ``kij`` (nc, nc) at 298.15 K and, where any depends on temperature, ``slope`` (nc, nc)
     1/K.
 
-    With ``salt``, mol NaCl per kg of water, pairs of water differ in phases of water; ``aqueous`` are places, values
+    ``warming`` (nc, nc, 2) are the constants of pairs that bond, for cubic plus association. With ``salt``, mol NaCl per kg of water, pairs of water differ in phases of water; ``aqueous`` are places, values
     at 298.15 K and slopes 1/K of those that are the user's own there."""
 
     kij: Array
     slope: Array | None = None
     salt: float | None = None
     aqueous: tuple[tuple[int, float, float], ...] = ()
+    warming: Array | None = None
 
 
 def equation_of(name: str, components: Sequence[Component], pairs: Interaction, alpha: str = "own") -> Equation:
@@ -104,8 +118,10 @@ def equation_of(name: str, components: Sequence[Component], pairs: Interaction, 
         return SaftEos(m, 1e-10 * sigma, epsilon, pairs.kij, Tc, Pc, omega)
     if name == PURE_FLUID:
         return reference_equation(components)
-    form = FORMS[name]
+    form = form_of(name)
     given = fitted_alpha(components, form.family, alpha)
+    if name == BONDS:
+        return _with_bonds(form, components, pairs, given, alpha == "smooth")
     aqueous = None
     if form.family in AQUEOUS_FAMILIES and (pairs.salt is not None or pairs.aqueous):
         if pairs.salt is not None:
@@ -114,6 +130,29 @@ def equation_of(name: str, components: Sequence[Component], pairs: Interaction, 
     return CubicEos(
         form, Tc, Pc, omega, pairs.kij, given, pairs.slope, aqueous, *_factors(components, form), alpha == "smooth"
     )
+
+
+def form_of(name: str) -> CubicForm:
+    """Return the cubic of an equation that is one or has one in it."""
+    return FORMS["SRK" if name == BONDS else name]
+
+
+def _with_bonds(
+    form: CubicForm, components: Sequence[Component], pairs: Interaction, given: Alpha | None, smooth: bool
+) -> CpaEos:
+    """Return cubic plus association: what bonds has constants of its own."""
+    Tc, Pc, omega = (np.array([getattr(c, k) for c in components]) for k in ("Tc", "Pc", "omega"))
+    own = [bonding(c) for c in components]
+    if not any(own):
+        return CpaEos(form, Tc, Pc, omega, pairs.kij, given, pairs.slope, None, *_factors(components, form), smooth)
+    a_usual, b_usual = form.omega_a * (R * Tc) ** 2 / Pc, form.omega_b * R * Tc / Pc
+    factors = [np.ones(Tc.size) if f is None else f for f in _factors(components, form)]
+    a = np.where([b is not None for b in own], [b.a0 if b else 0.0 for b in own] / a_usual, factors[0])
+    b = np.where([b is not None for b in own], [b.b if b else 0.0 for b in own] / b_usual, factors[1])
+    soave = Soave(np.array([b.c1 if b else np.nan for b in own]))
+    alpha = soave if given is None else First((soave, given))
+    bonds = association(components, b * b_usual)
+    return CpaEos(form, Tc, Pc, omega, pairs.kij, alpha, pairs.slope, None, a, b, smooth, bonds, pairs.warming)
 
 
 def reference_equation(components: Sequence[Component]) -> HelmholtzEos:
@@ -142,7 +181,7 @@ def _factors(components: Sequence[Component], form: CubicForm) -> tuple[Array | 
 
 def family_of(name: str) -> str:
     """Return the family an equation takes its fitted parameters from, "" where it has none."""
-    return FORMS[name].family if name in FORMS else name
+    return form_of(name).family if name in FORMS or name == BONDS else name
 
 
 def shift_fits(kind: str, name: str) -> bool:
@@ -155,7 +194,11 @@ def volume_shift(kind: str, name: str, components: Sequence[Component], eos: Equ
     DomainError where the kind has none."""
     if name == PURE_FLUID:
         return np.zeros(len(components))
-    return shifts(kind, components, eos, family_of(name))
+    out = shifts(kind, components, eos, family_of(name))
+    # What bonds has constants made for its own density, which no correlation for the cubic's knows.
+    return (
+        np.where([bonding(c) is not None for c in components], 0.0, out) if name == BONDS and kind != "density" else out
+    )
 
 
 def volume_slope(kind: str, components: Sequence[Component], eos: Equation, shift: Array) -> Array:
@@ -171,6 +214,6 @@ def matched_components(components: Sequence[Component], name: str) -> list[Compo
     if name in (REFERENCE, SAFT, PURE_FLUID) or not places:
         return out
     Tc, Pc, nbp = (np.array([getattr(components[i], k) for i in places]) for k in ("Tc", "Pc", "nbp"))
-    for i, omega in zip(places, matched_omega(FORMS[name], Tc, Pc, nbp).tolist()):
+    for i, omega in zip(places, matched_omega(form_of(name), Tc, Pc, nbp).tolist()):
         out[i] = components[i] if np.isnan(omega) else replace(components[i], omega=omega)
     return out

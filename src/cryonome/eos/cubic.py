@@ -133,9 +133,9 @@ class CubicEos:
         own = self.form.omega_b * R * self.Tc / self.Pc
         return np.asarray(own if self.b_factor is None else own * self.b_factor)
 
-    @cached_property
-    def packed(self) -> Packed:
-        """The equation as compiled solvers take it; the order is told in ``kernels/source/cubic.py``."""
+    def packed_parts(self, sloped: bool) -> list[tuple[Array, int]]:
+        """Return the parameters in the order of ``kernels/source/cubic.py``, each with how many axes a state's own
+        has; ``sloped``: with slopes of interaction parameters in any case."""
         nc = self.nc
         head = self.form.head
         pairs = np.full((5, nc), np.nan)
@@ -147,8 +147,20 @@ class CubicEos:
         vectors = [self.Tc, self.a_critical, self.b, code, *constants, *pairs]
         whole = [v if v.ndim else np.full(nc, float(v)) for v in vectors]
         matrices = [1.0 - self.kij] if self.kij_slope is None else [1.0 - self.kij, self.kij_slope]
-        parts = [(head, 1), *((v, 1) for v in whole), *((m, 2) for m in matrices)]
-        return Packed.of(self, "cubic", packed_vectors(parts), HEAD + STATE_VECTORS * nc + nc * nc)
+        if sloped and self.kij_slope is None:
+            matrices.append(np.zeros((nc, nc)))
+        return [(head, 1), *((v, 1) for v in whole), *((m, 2) for m in matrices)]
+
+    @cached_property
+    def packed(self) -> Packed:
+        """The equation as compiled solvers take it."""
+        return self.packed_cubic
+
+    @property
+    def packed_cubic(self) -> Packed:
+        """The same; the order is told in ``kernels/source/cubic.py``."""
+        nc = self.nc
+        return Packed.of(self, "cubic", packed_vectors(self.packed_parts(False)), HEAD + STATE_VECTORS * nc + nc * nc)
 
     def prepare(self, T: ArrayLike, P: ArrayLike) -> CompiledStates:
         """Return the equation at temperatures T (N,) K and pressures P (N,) Pa, both positive."""

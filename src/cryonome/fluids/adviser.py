@@ -15,7 +15,7 @@ import numpy as np
 from ..components import Component
 from ..constants import R
 from ..eos.alpha import Soave
-from ..eos.building import EQUATIONS, PURE_FLUID, SAFT
+from ..eos.building import BONDS, EQUATIONS, PURE_FLUID, SAFT
 from ..eos.cubic import CubicEos
 from ..eos.cubic_forms import FORMS
 from ..eos.reference_fluids import REFERENCE_FLUIDS
@@ -195,6 +195,18 @@ def _saft(f: Facts) -> list[Reason]:
     return out
 
 
+def _bonds(f: Facts) -> list[Reason]:
+    if f.polar + f.water == 0.0:
+        return [(0.3, "advice.bonds_none", {}), *_shared(f, "SRK")]
+    out: list[Reason] = [(0.4, "advice.srk", {}), (-0.15, "advice.srk_density", {})]
+    if f.polar > 0.0:
+        out.append((0.5 if f.polar > 0.02 else 0.3, "advice.bonds_polar", {"names": f.sticky}))
+    if f.water > 0.0:
+        out.append((0.15, "advice.bonds_water", {}))
+    quiet = ("advice.water_cubic", "advice.polar_cubic")
+    return out + [r for r in _shared(f, "SRK") if r[1] not in quiet] + [(-0.05, "advice.bonds_slow", {})]
+
+
 def _pure_fluid(f: Facts) -> list[Reason]:
     if f.reference:
         return [(1.5, "advice.pure_fluid", {"name": f.reference})]
@@ -207,7 +219,7 @@ def _unjudged(f: Facts) -> list[Reason]:
 
 
 _RULES: dict[str, Callable[[Facts], list[Reason]]] = {
-    "PR78": _pr78, "PR76": _pr76, "SRK": _srk, SAFT: _saft, "RK": _rk, "VDW": _vdw, "ideal": _ideal, PURE_FLUID: _pure_fluid,
+    "PR78": _pr78, "PR76": _pr76, "SRK": _srk, SAFT: _saft, BONDS: _bonds, "RK": _rk, "VDW": _vdw, "ideal": _ideal, PURE_FLUID: _pure_fluid,
 }  # fmt: skip
 
 

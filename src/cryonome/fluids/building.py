@@ -13,7 +13,8 @@ from ..document import FluidInput
 from ..document.read_model import ModelInput
 from ..eos import Equation
 from ..eos.aqueous_library import WATER
-from ..eos.building import SAFT, Interaction, equation_of, matched_components, volume_shift, volume_slope
+from ..eos.building import BONDS, SAFT, Interaction, equation_of, matched_components, volume_shift, volume_slope
+from ..eos.cpa_library import bonding
 from ..eos.cubic import CubicEos
 from ..eos.saft_parameters import saft_sets
 from ..equilibrium.flash import flash_pt
@@ -98,6 +99,7 @@ def build_fluid(fluid: FluidInput, sources: Sources) -> FluidModel:
     if tuning is not None and isinstance(eos, CubicEos):
         eos = replace(eos, a_factor=times(eos.a_factor, tuning.a_factor), b_factor=times(eos.b_factor, tuning.b_factor))
     remarks += _saft_remarks(fluid.model.eos, components)
+    remarks += _bond_remarks(fluid.model.eos, components)
     if isinstance(eos, CubicEos) and fluid.model.alpha == "smooth":
         remarks.append(Remark("estimate", "model.alpha_smooth", "alpha"))
     substance = _substance(fluid.model, eos, components, z, content.shares, sources, remarks)
@@ -132,6 +134,20 @@ def _saft_remarks(name: str, components: Sequence[Component]) -> list[Remark]:
     sticky = tuple(c.name for c in components if c.family == "alcohol" or c.formula == "H2O")
     if sticky:
         out.append(Remark("warning", "model.saft_associates", "equation", {"names": sticky}))
+    return out
+
+
+def _bond_remarks(name: str, components: Sequence[Component]) -> list[Remark]:
+    """Say which components have constants of cubic plus association and which the cubic's own."""
+    if name != BONDS:
+        return []
+    own = tuple(c.name for c in components if bonding(c) is not None)
+    if not own:
+        return [Remark("estimate", "model.no_bonds", "equation")]
+    out = [Remark("estimate", "model.bonds", "equation", {"names": own})]
+    lonely = tuple(c.name for c in components if c.family == "alcohol" and bonding(c) is None)
+    if lonely:
+        out.append(Remark("warning", "model.bonds_unknown", "equation", {"names": lonely}))
     return out
 
 

@@ -17,6 +17,8 @@ from ..document import Document, Fluid, FluidPart
 from ..document.edits import add_fluid, add_study, free_name
 from ..document.kinds import study_kinds
 from ..document.model import Detail, Measured, Model, Pseudo, tests_of
+from ..eos.building import BONDS
+from ..eos.cpa_library import bonding
 from ..eos.cubic_forms import FORMS
 from .building import FluidModel
 
@@ -96,19 +98,23 @@ def lumped(model: FluidModel, fluid: Fluid, groups: Sequence[tuple[int, ...]], n
     weight = np.outer(model.z, model.z)
     told = [p.component or (p.pseudo.name if p.pseudo is not None else "") for p in parts]
     pairs: list[tuple[str, str, float] | tuple[str, str, float, float]] = []
+    bonds = fluid.model.eos == BONDS
     slopes = model.pairs.slope if model.pairs.slope is not None else np.zeros_like(model.kij)
     for i in range(len(groups)):
         for j in range(i):
             block = np.ix_(list(groups[i]), list(groups[j]))
             value, slope = (float((weight[block] * m[block]).sum() / weight[block].sum()) for m in (model.kij, slopes))
+            if bonds and any(bonding(model.components[m]) for m in (*groups[i], *groups[j])):
+                # The library knows these, warming with them.
+                continue
             if slope != 0.0:
                 pairs.append((told[j], told[i], value, slope))
-            elif value != 0.0:
+            elif value != 0.0 or bonds:
                 pairs.append((told[j], told[i], value))
     own_model = Model(
         eos=fluid.model.eos,
         alpha=fluid.model.alpha,
-        kij="zero",
+        kij="library" if bonds else "zero",
         kij_pairs=tuple(pairs),
         volume_shift=fluid.model.volume_shift,
         viscosity=fluid.model.viscosity,

@@ -17,6 +17,7 @@ from numpy.typing import NDArray
 
 from ..characterization.lumping import join_components, summed
 from ..components import Component
+from ..eos.cpa import CpaEos
 from ..eos.cubic import CubicEos
 from ..equilibrium.flash import flash_pt
 from ..equilibrium.phases import Kind
@@ -66,7 +67,7 @@ def searched_groups(
     The equation's own alpha functions are used in the search, with interaction parameters at 298.15 K. Of an equation
     that is no cubic the groups are those of :func:`proposed_groups`. Raises Cancelled."""
     eos = model.eos
-    if not isinstance(eos, CubicEos) or eos.form.omega_b == 0.0:
+    if not isinstance(eos, CubicEos) or eos.form.omega_b == 0.0 or (isinstance(eos, CpaEos) and eos.bonded):
         return proposed_groups(model.components, model.z, count)
     search = _Search(model, eos, temperatures)
     # What is all but alike is joined at once; weighed by its mass to the third, since the little at the heavy end

@@ -105,8 +105,12 @@ def compositions(project: Project, fluid: Fluid, phases: Phases, row: int = 0) -
     kij = joined(own.kij, detail.kij)
     slopes = [m.pairs.slope if m.pairs.slope is not None else np.zeros_like(m.kij) for m in (own, detail)]
     slope = joined(*slopes) if any(v.any() for v in slopes) else None
+    warming = None
+    if own.pairs.warming is not None and detail.pairs.warming is not None:
+        each = [joined(own.pairs.warming[..., k], detail.pairs.warming[..., k]) for k in (0, 1)]
+        warming = np.stack(each, axis=-1)
     components = matched_components([*own.components, *detail.components], reading.model.eos)
-    eos = equation_of(reading.model.eos, components, Interaction(kij, slope, None, ()), reading.model.alpha)
+    eos = equation_of(reading.model.eos, components, Interaction(kij, slope, None, (), warming), reading.model.alpha)
     there = np.flatnonzero(phases.present[row])
     x = np.zeros((there.size, nl + nd))
     x[:, :nl] = phases.composition[row, there]

@@ -15,7 +15,7 @@ from ..document import Fluid, FluidPart, Reader
 from ..document.faults import did_you_mean
 from ..document.field_types import Cell
 from ..document.reader import EMPTY
-from ..eos.building import equation_of, family_of, matched_components
+from ..eos.building import BONDS, equation_of, family_of, matched_components
 from ..fluids.building import FluidModel
 from ..remarks import Remark
 from ..solids.formation import Chart, Wanted, ice_temperatures, temperatures
@@ -60,7 +60,8 @@ DILUTE: dict[str, dict[str, float]] = {
 298.15 K in n-heptane, 90 and 50 (Tiegs et al., DECHEMA Chemistry Data Series IX, 1986), which the heats of solution
 confirm from 278 to 318 K. With methane they give methanol the second virial coefficient -128 cm3/mol at 298 K;
 Hemmaplardh and King, J. Phys. Chem. 76, 2170 (1972), measured some -135. The library's pairs are those of gas in the
-alcohol, where the alcohol associates, and would dissolve ten times as much of it."""
+alcohol, where the alcohol associates, and would dissolve ten times as much of it. An equation with bonds needs
+none."""
 NOT_HYDROCARBONS = frozenset({"alcohol", "inorganic", "water"})
 MOST_IN_ALL = 0.75
 """Mass fraction of all inhibitors together."""
@@ -204,7 +205,7 @@ def dilute(project: Project, fluid: Fluid, inhibitor: str) -> FluidModel:
     model = with_traces(project, fluid, ("water", inhibitor))
     reading = project.input_of(fluid)
     value = DILUTE.get(inhibitor, {}).get(family_of(reading.model.eos)) if reading is not None else None
-    if reading is None or value is None:
+    if reading is None or value is None or reading.model.eos == BONDS:
         return model
     place = model.names.index(inhibitor)
     kij = model.pairs.kij.copy()

@@ -106,6 +106,7 @@ def dry(model: FluidModel) -> FluidModel:
         slope=None if model.pairs.slope is None else model.pairs.slope[np.ix_(keep, keep)],
         salt=None,
         aqueous=(),
+        warming=None if model.pairs.warming is None else model.pairs.warming[np.ix_(keep, keep)],
     )
     z = model.z[keep] / model.z[keep].sum()
     return FluidModel(

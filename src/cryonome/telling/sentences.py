@@ -163,6 +163,10 @@ SENTENCES: dict[str, str] = {
     "model.viscosity_blended": "Viscosities of {samples} are blended by the double logarithm, ln ln(v + 0.8) by mass (ASTM D7152).",
     "model.viscosity_matched": "Liquid viscosities are brought to those measured of {sample} ({count}).",
     "model.viscosity_matched_curves": "Liquid viscosities are brought to those that the viscosity curves of {sample} ({count}) add up to.",
+    "model.bonds": "{names}: published constants of cubic plus association, with bonds; all others have the constants of SRK, from their critical "
+    "points and acentric factors.",
+    "model.no_bonds": "Nothing here bonds with its like, so that cubic plus association is SRK.",
+    "model.bonds_unknown": "{names}: molecules that associate, of which cubic plus association has no constants here; their bonds are left out.",
     "model.saft_estimated": "PC-SAFT parameters of {names} are estimated: the segment number from the molar mass, size and energy so that "
     "boiling point and liquid density are met.",
     "model.saft_associates": "{names}: molecules that associate, which PC-SAFT without its association term does not describe; use a cubic "
@@ -271,6 +275,10 @@ SENTENCES: dict[str, str] = {
     "advice.saft": "Liquid densities within 1 to 2 % and heat capacities within 3 %; sound in liquids is some 10 % slow, as by a cubic.",
     "advice.saft_heavy": "Heavy ends ({share:.3g} mol%) are what a chain equation is made for.",
     "advice.saft_polar": "{names}: molecules that associate, which it does not describe without its association term.",
+    "advice.bonds_polar": "{names}: hydrogen bonds are part of the equation, so that what stays in the liquid and what goes into gas and oil come out together.",
+    "advice.bonds_water": "Water: one set of parameters gives the water in gas and oil and what dissolves in water, from 0 to 200 °C.",
+    "advice.bonds_none": "Nothing here bonds: it is SRK.",
+    "advice.bonds_slow": "Two to three times the computing of SRK.",
     "advice.saft_near": "Near the critical point: it overshoots critical temperatures by 1 to 3 % and pressures by 5 to 25 %.",
     "advice.saft_quantum": "Hydrogen or helium ({share:.3g} mol%): its parameters serve them as a dissolved gas only.",
     "advice.pure_fluid": "The reference equation of {name}: densities within 0.2 %, caloric properties within 1 to 2 %, the critical point as measured.",

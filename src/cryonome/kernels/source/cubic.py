@@ -53,8 +53,14 @@ def shifted(base: F1, slope: F1, by: float, out: F1, n: int) -> None:
 @tabled
 def cubic_prepare(p: Place, st: Place, nc: int, T: float, P: float) -> int:
     """Fill the state at T and P, volumes in units of R T/P; P zero: at T alone, volumes in m3/mol."""
-    q = view(p, HEAD + VECTORS * nc + 2 * nc * nc)
-    state = view(st, HEAD + STATE_VECTORS * nc + nc * nc)
+    return cubic_state(
+        view(p, HEAD + VECTORS * nc + 2 * nc * nc), view(st, HEAD + STATE_VECTORS * nc + nc * nc), nc, T, P
+    )
+
+
+@inner
+def cubic_state(q: F1, state: F1, nc: int, T: float, P: float) -> int:
+    """Fill the state."""
     unit = P / (GAS * T) if P > 0.0 else 1.0
     state[0], state[1], state[2] = T, GAS * T, unit
     scale = unit / (GAS * T)
@@ -456,6 +462,24 @@ def cubic_hessian(p: Place, st: Place, nc: int, V: float, x: Place, out: Place) 
     return 0
 
 
+@inner
+def cubic_third_of(
+    q: F1, V: float, B0: float, B1: float, moles: float, D0: float, D1: float, D2: float, D3: float
+) -> float:
+    """Return it from the power series of covolume and attraction."""
+    f, f_v, f_B, f_vv, f_Bv, f_BB = attraction_derivatives(q, V, B0)
+    p1, p2 = V + q[DELTA1] * B0, V + q[DELTA2] * B0
+    f_vvv = 2.0 * f_v * f_v + 2.0 * (p1 + p2) ** 2 * f_v**3
+    size = B0 if q[OMEGA_B] > 0.0 else 1.0
+    f_Bvv = -(3.0 * f_vv + V * f_vvv) / size
+    f_BBv = -(3.0 * f_Bv + V * f_Bvv) / size
+    f_BBB = -(3.0 * f_BB + V * f_BBv) / size
+    r = B1 / (V - B0)
+    repulsive = r**3 / 3.0 + moles * r * r / 2.0
+    attractive = D0 * f_BBB * B1**3 / 6.0 + D1 * f_BB * B1 * B1 / 2.0 + D2 * f_B * B1 + D3 * f
+    return 6.0 * (repulsive - attractive)
+
+
 @tabled
 def cubic_third(p: Place, st: Place, nc: int, V: float, x: Place, dn: Place) -> float:
     """Return the third derivative of F along ``dn``: six times the cubic term of its power series."""
@@ -480,17 +504,7 @@ def cubic_third(p: Place, st: Place, nc: int, V: float, x: Place, dn: Place) -> 
         Gx, Gd = dot(z, g, nc), dot(step, g, nc)
         D2 -= 2.0 * (h2 * Gx + h1 * Gd)
         D3 = -2.0 * (h3 * Gx + h2 * Gd)
-    f, f_v, f_B, f_vv, f_Bv, f_BB = attraction_derivatives(q, V, B0)
-    p1, p2 = V + q[DELTA1] * B0, V + q[DELTA2] * B0
-    f_vvv = 2.0 * f_v * f_v + 2.0 * (p1 + p2) ** 2 * f_v**3
-    size = B0 if q[OMEGA_B] > 0.0 else 1.0
-    f_Bvv = -(3.0 * f_vv + V * f_vvv) / size
-    f_BBv = -(3.0 * f_Bv + V * f_Bvv) / size
-    f_BBB = -(3.0 * f_BB + V * f_BBv) / size
-    r = B1 / (V - B0)
-    repulsive = r**3 / 3.0 + moles * r * r / 2.0
-    attractive = D0 * f_BBB * B1**3 / 6.0 + D1 * f_BB * B1 * B1 / 2.0 + D2 * f_B * B1 + D3 * f
-    return 6.0 * (repulsive - attractive)
+    return cubic_third_of(q, V, B0, B1, moles, D0, D1, D2, D3)
 
 
 @entry

@@ -16,6 +16,7 @@ from ...document.field_types import FluidRef, MolarVolume, OneOf, Pressure, Temp
 from ...document.kinds import StudyKind, register
 from ...eos.building import EQUATIONS
 from ...eos.compiled import CompiledStates
+from ...eos.cpa import CpaEos
 from ...eos.cubic import CubicEos
 from ...eos.equation import PhaseResponse
 from ...fluids.building import FluidModel
@@ -125,7 +126,7 @@ def roots_answer(model: FluidModel, T: float, P: float) -> Answer:
     state, x = model.eos.prepare([T], [P]), model.z[None]
     out: Answer = {"temperature_K": T, "pressure_Pa": P}
     found: list[complex]
-    if isinstance(model.eos, CubicEos):
+    if isinstance(model.eos, CubicEos) and not (isinstance(model.eos, CpaEos) and model.eos.bonded):
         A, B = model.eos.reduced(T, P, model.z)
         coefficients = [1.0, *(float(c) for c in model.eos.form.coefficients(A, B))]
         out |= {"A": A, "B": B, "coefficients": coefficients}

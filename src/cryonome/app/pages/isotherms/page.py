@@ -42,7 +42,17 @@ TOP = 1.7
 
 def colours(theme: Theme) -> dict[str, str]:
     """Return the colour of every equation."""
-    palette = (theme.accent, theme.liquid, theme.vapour, theme.good, theme.fault, theme.half, theme.mute)
+    palette = (
+        theme.accent,
+        theme.liquid,
+        theme.vapour,
+        theme.good,
+        theme.fault,
+        theme.half,
+        theme.mute,
+        theme.water,
+        theme.hydrate,
+    )
     return {name: palette[entry.colour % len(palette)] for name, entry in ENTRIES.items()}
 
 

@@ -9,8 +9,7 @@ from ....document import Fault, Fluid
 from ....document.edits import fluid_path
 from ....document.faults import PathParts
 from ....document.reader import cell_text, plain_cell
-from ....eos.building import family_of
-from ....eos.interaction import library_pairs
+from ....fluids.pair_parameters import library_value
 from ...shell.live import Live
 from ...widgets.grid import GridModel
 
@@ -98,8 +97,7 @@ class PairsModel(GridModel):
             return "not in it"
         if fluid.model.kij != "library":
             return "0"
-        both = [model.components[i], model.components[j]]
-        return f"{library_pairs(both, family_of(fluid.model.eos), alpha=fluid.model.alpha).kij[0, 1]:.4f}"
+        return f"{library_value(fluid.model.eos, fluid.model.alpha, model.components[i], model.components[j]):.4f}"
 
     def left_aligned(self, column: int) -> bool:
         return column < 2

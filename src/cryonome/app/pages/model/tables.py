@@ -11,7 +11,9 @@ from ....document.reader import cell_text, plain_cell
 from ....eos import CubicEos
 from ....eos.alpha_library import entry_of
 from ....eos.aqueous_library import WATER
-from ....eos.building import family_of
+from ....eos.building import BONDS, family_of
+from ....eos.cpa import CpaEos
+from ....eos.cpa_library import bonding
 from ....eos.helmholtz import HelmholtzEos
 from ....eos.saft_parameters import saft_sets
 from ....fluids.building import FluidModel
@@ -87,6 +89,7 @@ class ParametersModel(TextRows):
     def _show_cubic(self, model: FluidModel, cubic: CubicEos, eos: str, alpha: str, T: float, unit: str) -> None:
         root = cubic.alpha.root(T / cubic.Tc[None])[0][0]
         form = cubic.form
+        bonds = cubic.bonds.alone(cubic.nc) if isinstance(cubic, CpaEos) and cubic.bonded else None
         in_water = None if cubic.aqueous is None else cubic.aqueous.value(T / cubic.Tc[None])[0][0]
         self._own()
         rows = []
@@ -102,6 +105,9 @@ class ParametersModel(TextRows):
                 _alpha_from(c, model, eos, alpha, T),
             ]
             row += [f"{omegas[0]:.5f}", f"{omegas[1]:.5f}"]
+            if bonds is not None:
+                count, energy, volume = (float(v[i]) for v in bonds)
+                row += [f"{count:g} + {count:g}", _number(energy), _number(1e6 * volume)] if count else ["–", "–", "–"]
             self._numbers |= {(i, OMEGA_A): omegas[0], (i, OMEGA_B): omegas[1]}
             if in_water is not None:
                 row.append("–" if np.isnan(in_water[i]) else _number(in_water[i]).replace("-", "−"))
@@ -116,6 +122,7 @@ class ParametersModel(TextRows):
             (ALPHA_FROM, ""),
             (OMEGA_A, ""),
             (OMEGA_B, ""),
+            *([("bonds", "give + take"), ("ε/R", "K"), ("bβ", "cm³/mol")] if bonds is not None else []),
         ]
         self.show(rows, titles=[*titles, *([(IN_WATER, unit)] if in_water is not None else [])])
 
@@ -208,8 +215,10 @@ class ParametersModel(TextRows):
 
 def _alpha_from(component: Component, model: FluidModel, eos: str, alpha: str, T: float) -> str:
     """Return where the alpha function of a component is from, as its column says it."""
-    if component.identity == WATER and model.pairs.salt is not None:
+    if eos != BONDS and component.identity == WATER and model.pairs.salt is not None:
         return "Mathias–Copeman, with salt" if model.pairs.salt > 0.0 else "Mathias–Copeman"
+    if eos == BONDS and bonding(component) is not None:
+        return "published, with bonds"
     entry = entry_of(component, family_of(eos), alpha)
     if entry is not None:
         return {"Twu": "Twu", "MathiasCopeman": "Mathias–Copeman"}[entry.function]
