@@ -20,11 +20,23 @@ from scipy.optimize import brentq
 ROOT = Path(__file__).parent.parent
 sys.path.insert(0, str(ROOT / "benchmarks"))
 
+from association_parameters import (  # noqa: E402
+    BOILS,
+    GAS_PRESSURES,
+    METHANOL_LIQUIDS,
+    SPARING,
+    boiling,
+    bubble_pressure,
+    liquids,
+)
+
 import published  # noqa: E402
 from cryonome.components import Component, find  # noqa: E402
 from cryonome.constants import ATM, T_REF  # noqa: E402
 from cryonome.eos.alpha_library import QUANTUM  # noqa: E402
 from cryonome.eos.building import Interaction, equation_of  # noqa: E402
+from cryonome.eos.equation import Equation  # noqa: E402
+from cryonome.eos.solubilities import of_water  # noqa: E402
 from cryonome.equilibrium.saturation import saturation  # noqa: E402
 
 EOS = ROOT / "src" / "cryonome" / "eos"
@@ -159,6 +171,136 @@ def heavy_ends() -> None:
                 out.writerow([gas, f"{mass:.2f}", f"{room:.4f}", f"{slope:.2e}", f"{other[1]:.4f}", f"{other[0]:.2e}"])
 
 
+def held_water(oil: Component, form: str) -> tuple[float, float]:
+    """Return the parameter at 298.15 K of water and a hydrocarbon in its own liquid, and its slope, 1/K, that hold as
+    much water as measured from 5 to 100 °C."""
+    T = np.array([278.15, 298.15, 323.15, 348.15, 373.15])
+    x, water = of_water(oil, T), find("water")
+    P = boiling([oil, water], T)
+    k = []
+    for t, p, w in zip(T, P, x):
+
+        def miss(k: float, t: float = t, p: float = p, w: float = w) -> float:
+            eos = equation_of(form, [oil, water], Interaction(np.array([[0.0, k], [k, 0.0]]), salt=0.0))
+            z = np.array([[1.0 - w, w], [0.0, 1.0]])
+            ln_phi = eos.prepare([t, t], [p, p]).ln_phi(z, "liquid")[0][:, 1]
+            return float(ln_phi[0] + np.log(w) - ln_phi[1])
+
+        k.append(brentq(miss, -0.5, 1.2))
+    slope, k0 = np.polyfit(T - T_REF, k, 1)
+    return float(k0), float(slope)
+
+
+def of_pair(form: str, one: str, other: str, k: object) -> Equation:
+    """Return the equation of two components with parameters k (n,)."""
+    kij = np.zeros((*np.shape(k), 2, 2))
+    kij[..., 0, 1] = kij[..., 1, 0] = k
+    return equation_of(form, [find(one), find(other)], Interaction(kij))
+
+
+def dissolving(form: str, donor: str, other: str, x: float, y: float | None = None) -> float:
+    """Return the parameter at which ``other`` dissolves to x in the donor at 25 °C; with y, of the donor in it, what
+    misses both the least, that one weighed four times: losses of an inhibitor count most."""
+    k = np.linspace(-0.15, 0.35, 501)
+    T = np.full(k.size, T_REF)
+    P = np.full(k.size, 5e5)
+    rich, poor = liquids(of_pair(form, other, donor, k), T, P, np.full(k.size, 0.95), np.full(k.size, min(x, 0.05)))
+    off = np.log(poor / x) ** 2 + (0.0 if y is None else 16.0 * np.log((1.0 - rich) / y) ** 2)
+    return float(k[np.argmin(np.where(rich - poor > 0.05, off, np.inf))])
+
+
+def with_activity(form: str, solvent: str, other: str, gamma: float) -> float:
+    """Return the parameter that gives an activity coefficient at infinite dilution at 25 °C."""
+
+    def miss(k: float) -> float:
+        at = of_pair(form, other, solvent, np.array(k)).prepare([T_REF, T_REF], [ATM, ATM])
+        dilute, alone = at.ln_phi(np.array([[1e-9, 1.0 - 1e-9], [1.0 - 1e-9, 1e-9]]), "liquid")[0][:, 0]
+        return float(dilute - alone - np.log(gamma))
+
+    return float(brentq(miss, -0.3, 0.4))
+
+
+def boils_with(form: str, one: str, other: str, points: tuple[tuple[float, float], ...]) -> float:
+    """Return the parameter with which mixtures boil at 1 atm as measured, on average."""
+
+    def miss(k: float) -> float:
+        eos = of_pair(form, one, other, np.array(k))
+        return float(np.mean([np.log(bubble_pressure(eos, 1.0 - x, T) / ATM) for x, T in points]))
+
+    return float(brentq(miss, -0.1, 0.25))
+
+
+def with_polar() -> None:
+    """Bring the rows of water, alcohols and glycols with hydrocarbons, and of gases in glycols, to measurements."""
+    path = EOS / "kij.csv"
+    rows = list(csv.DictReader(path.read_text(encoding="utf-8").splitlines()))
+    made: dict[tuple[str, str], dict[str, str]] = {}
+
+    def put(one: str, other: str, values: dict[str, float], source: str) -> None:
+        told = {c: f"{v:.2e}" if c.endswith("slope") else f"{v:.4f}" for c, v in values.items()}
+        made[one, other] = {"one": one, "other": other, **told, "source": source}
+
+    for other, name in (("n-alkane", "n-octane"), ("naphthene", "cyclohexane"), ("aromatic", "toluene"), ("benzene", "benzene"),
+                        ("hydrocarbon", "n-decane")):  # fmt: skip
+        values = {}
+        for column, form in FORMS.items():
+            values[column], values[f"{column}_slope"] = held_water(find(name), form)
+        put("water", other, values, "solubility of water, Hibbard and Schalla, NACA RM E52D24 (1952), 5 to 100 °C")
+    alkanes = {
+        c: float(np.mean([dissolving(f, "methanol", n, x, y) for n, (x, y) in METHANOL_LIQUIDS.items()]))
+        for c, f in FORMS.items()
+    }
+    put(
+        "methanol",
+        "n-alkane",
+        alkanes,
+        "both liquids at 298.15 K, Hradetzky and Lempe, Fluid Phase Equilib. 69, 285 (1991), in between",
+    )
+    for light in ("propane", "n-butane", "isobutane"):
+        for alcohol in ("methanol", "ethanol"):
+            put(
+                alcohol, light, {"PR": 0.05, "RK": 0.05}, "Knapp et al., DECHEMA Chemistry Data Series VI (1982), group"
+            )
+    put("ethanol", "ethane", {"PR": 0.05, "RK": 0.05}, "Knapp et al., DECHEMA Chemistry Data Series VI (1982), group")
+    families = {"benzene": "benzene", "toluene": "aromatic", "cyclohexane": "naphthene", "n-hexane": "n-alkane"}
+    for (one, other), points in BOILS.items():
+        if other in families:
+            values = {c: boils_with(f, one, other, points) for c, f in FORMS.items()}
+            if (one, families[other]) not in made:
+                put(one, families[other], values, "boiling points at 1 atm, Horsley (1973)")
+    for glycol in ("ethylene glycol", "diethylene glycol", "triethylene glycol"):
+        for family, names in (("n-alkane", ("n-hexane", "n-heptane")), ("aromatic", ("benzene", "toluene"))):
+            measured = [(n, SPARING[glycol, n][0]) for n in names if (glycol, n) in SPARING]
+            if glycol == "triethylene glycol" and family == "aromatic":
+                # Too much dissolves to be called dilute, and a cubic has no second liquid there: toluene's activity.
+                values = {c: with_activity(f, glycol, "toluene", 4.2) for c, f in FORMS.items()}
+                put(glycol, family, values, "activity coefficient of toluene at infinite dilution, 298.15 K, some 4.2")
+                continue
+            values = {c: float(np.mean([dissolving(f, glycol, n, x) for n, x in measured])) for c, f in FORMS.items()}
+            put(glycol, family, values, "solubility in the glycol at 298.15 K (scripts/association_parameters.py)")
+    gases = {d: dict(v) for d, v in GAS_PRESSURES.items()}
+    gases["diethylene glycol"] = {
+        g: float(np.sqrt(v * gases["triethylene glycol"][g])) for g, v in gases["ethylene glycol"].items()
+    }
+    for glycol, henry in gases.items():
+        for gas, H in henry.items():
+            values = {}
+            for column, form in FORMS.items():
+
+                def miss(k: float, form: str = form, gas: str = gas, glycol: str = glycol, H: float = H) -> float:
+                    return float(np.log(infinitely_dilute(find(gas), find(glycol), form, k, "own") * H / ATM))
+
+                values[column] = brentq(miss, -1.0, 1.2)
+            put(gas, glycol, values, "Henry's constant at 298.15 K (scripts/association_parameters.py)")
+    kept = [r for r in rows if (r["one"], r["other"]) not in made]
+    names = ("one", "other", "PR", "RK", "SAFT", "PR_slope", "RK_slope", "PR_fitted", "RK_fitted", "source")
+    with path.open("w", newline="", encoding="utf-8") as file:
+        out = csv.DictWriter(file, names, lineterminator="\n")
+        out.writeheader()
+        out.writerows({n: row.get(n) or "" for n in names} for row in [*kept, *made.values()])
+
+
 if __name__ == "__main__":
     library()
     heavy_ends()
+    with_polar()

@@ -16,7 +16,7 @@ from cryonome.properties import Substance, evaluate
 
 def substance(components, form="PR78", kind="density"):
     eos = equation_of(form, components, Interaction(np.zeros((len(components),) * 2)))
-    return Substance(eos, components, volume_shift(kind, form, components, eos))
+    return Substance(eos, components, volume_shift(kind, form, components, eos), aqueous="equation")
 
 
 @pytest.mark.parametrize("form", ["PR78", "SRK", "VDW"])

@@ -333,6 +333,7 @@ class Model(Part):
     omegas: dict[ComponentRef, tuple[Cell, Cell]] = {}
     volume_shift: str = "density"
     viscosity: str = "fitted-states"
+    aqueous: str = "correlations"
     reference: ReferenceState = ReferenceState()
     salinity: Cell = None
     tuned: Tuning | None = None

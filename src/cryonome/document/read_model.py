@@ -11,7 +11,7 @@ from ..eos.aqueous_library import MOST_SALT, WATER
 from ..eos.building import ALPHAS, AQUEOUS_FAMILIES, BONDS, EQUATIONS, PURE_FLUID, SAFT, family_of, shift_fits
 from ..eos.interaction import RULE, MethaneRule
 from ..eos.volume_shift import SHIFTS
-from ..properties import VISCOSITIES
+from ..properties import AQUEOUS, CORRELATIONS, VISCOSITIES
 from ..units import QuantityError, split
 from .faults import did_you_mean
 from .field_types import Cell
@@ -33,7 +33,8 @@ MOST_SLOPE = 0.01
 class ModelInput:
     """The equation and its parameters: ``pairs`` of component keys or names with a value at 298.15 K and a slope,
     1/K; ``omegas`` own constants Omega_a and Omega_b by component key or name; ``reference`` one of
-    :data:`REFERENCES`, at ``reference_T`` K where it is a saturated liquid; ``salt`` mol NaCl per kg of the water."""
+    :data:`REFERENCES`, at ``reference_T`` K where it is a saturated liquid; ``salt`` mol NaCl per kg of the water;
+    ``aqueous`` own pairs in phases of water, ``aqueous_by`` how properties of aqueous liquids are found."""
 
     eos: str = "PR78"
     alpha: str = "own"
@@ -48,6 +49,7 @@ class ModelInput:
     tuned: TuningInput | None = None
     omegas: tuple[tuple[str, tuple[float, float]], ...] = ()
     aqueous: tuple[tuple[str, float, float], ...] = ()
+    aqueous_by: str = CORRELATIONS
 
 
 NACL = 0.0584428
@@ -66,6 +68,7 @@ def read_model(fluid: Fluid, document: Document, known: list[str], here: Reader)
         text = f"the volume shift '{model.volume_shift}' was not made for {model.eos}; use density or none"
         here.at("volume_shift").fault(text)
     here.at("viscosity").known(model.viscosity, VISCOSITIES, "method of viscosity")
+    here.at("aqueous").known(model.aqueous, AQUEOUS, "way to find properties of aqueous liquids")
     rule = _rule(model.kij_rule, here.at("kij_rule"))
     here.at("reference", "state").known(model.reference.state, REFERENCES, "reference state")
     reference_T = here.at("reference", "temperature").given(model.reference.temperature, "temperature")
@@ -111,7 +114,7 @@ def read_model(fluid: Fluid, document: Document, known: list[str], here: Reader)
         model.eos, model.alpha, model.kij, rule, tuple(pairs), model.volume_shift, model.viscosity,
         model.reference.state,
         T_REF if reference_T is None else reference_T, _salt(model, here.at("salinity")), read_tuning(model.tuned, model.eos, here.at("tuned")),
-        _omegas(fluid, document, known, open_ended, here.at("omegas")), tuple(aqueous),
+        _omegas(fluid, document, known, open_ended, here.at("omegas")), tuple(aqueous), model.aqueous,
     )  # fmt: skip
 
 

@@ -2,9 +2,10 @@
 comes out.
 
 ln phi of a solute at infinite dilution is linear in its parameter, so each temperature gives its own; a parabola in
-Tr goes through them. What is met: Henry's constants of the international guideline where there is one, else the
-solubility that Søreide and Whitson's correlation gives, moved to the measured one at 25 °C of hydrocarbons that have
-been measured."""
+Tr, or with a term that fades, goes through them. What is met: Henry's constants of the international guideline where
+there is one; of propane, butanes and light olefins the solubility that Søreide and Whitson's correlation gives, moved
+to the measured one at 25 °C; of heavier hydrocarbons what is measured beside their own liquid
+(:mod:`.solubilities`)."""
 
 from __future__ import annotations
 
@@ -16,12 +17,15 @@ import numpy as np
 from numpy.typing import NDArray
 
 from ..components import Component
+from ..constants import ATM
 from .alpha import Alpha, First, MathiasCopeman, Salted
 from .alpha_library import alpha_library
 from .aqueous import Aqueous
+from .compiled import CompiledStates
 from .cubic import CubicEos
 from .cubic_forms import FORMS, CubicForm
 from .interaction import is_hydrocarbon
+from .solubilities import GASES, ROOM, WATER_MOLES, carbons, in_water, of_water
 
 Array = NDArray[np.float64]
 
@@ -31,7 +35,12 @@ MOST_SALT = 6.0
 
 T = np.linspace(278.15, 473.15, 20)
 """K. Where parameters are made."""
-ROOM = 298.15
+LIGHT = 4.5
+"""Carbon atoms up to which a hydrocarbon dissolves as a gas."""
+FADING = -8.0
+"""Rate in Tr at which the fourth term of a liquid's parameter fades."""
+NEARLY_IDEAL = 0.97
+"""Fugacity coefficient of propane and butanes at 25 °C and 1 atm, within 2 %."""
 
 GUIDELINE: dict[str, tuple[float, float, float]] = {
     "helium": (-3.52839, 7.12983, 4.47770),
@@ -47,14 +56,6 @@ GUIDELINE: dict[str, tuple[float, float, float]] = {
 }
 """A, B and C of Henry's constants in water, IAPWS G7-04; Fernández-Prini, Alvarez and Harvey, J. Phys. Chem. Ref.
 Data 32, 903 (2003), table 3."""
-
-SOLUBILITY: dict[str, tuple[float, float]] = {
-    "n-pentane": (38.5, 72.15), "n-hexane": (9.5, 86.18), "n-heptane": (2.93, 100.2), "n-octane": (0.66, 114.2),
-    "cyclohexane": (55.0, 84.16), "methylcyclohexane": (14.0, 98.19), "benzene": (1780.0, 78.11), "toluene": (515.0, 92.14),
-    "ethylbenzene": (152.0, 106.2), "o-xylene": (175.0, 106.2), "m-xylene": (146.0, 106.2), "p-xylene": (156.0, 106.2),
-}  # fmt: skip
-"""Solubility of the liquid in water at 25 °C, mg/l, and molar mass, g/mol; McAuliffe, J. Phys. Chem. 70, 1267 (1966),
-xylenes and ethylbenzene Sutton and Calder, J. Chem. Eng. Data 20, 320 (1975)."""
 
 
 def henry_constant(name: str, T: Array, saturation: Array) -> Array:
@@ -101,28 +102,43 @@ def aqueous_pairs(
         if i != water and salt is not None and i not in given and (i in gases or is_hydrocarbon(c))
     ]
     if places:
-        dilute = _Dilute.of(components, places, water, form, alpha, smooth)
+        liquid = np.array([i not in gases and carbons(components[i]) > LIGHT for i in places])
+        dilute = _Dilute.of(components, places, water, form, alpha, liquid, smooth)
         # The correlation is one for the equation of Peng and Robinson.
         fresh = with_water(components, "PR", 0.0, None)
-        reference = dilute if form.family == "PR" else _Dilute.of(components, places, water, FORMS["PR78"], fresh)
+        reference = dilute
+        if form.family != "PR" and not liquid.all():
+            reference = _Dilute.of(components, places, water, FORMS["PR78"], fresh, liquid)
     for row, i in enumerate(places):
         part = components[i]
         solute = dilute.take(row)
-        wanted = _henry(part.name, solute) if i in gases else _correlated(part, reference.take(row))
+        if i in gases:
+            wanted = _henry(part.name, solute)
+        elif liquid[row]:
+            wanted = _beside_its_liquid(part, solute)
+        else:
+            wanted = _correlated(part, reference.take(row))
         k = solute.parameter(wanted) + _salt_effect(part, salt or 0.0)
-        for place, term in enumerate(np.polynomial.polynomial.polyfit(T / part.Tc, k, 2).tolist()):
+        Tr = T / part.Tc
+        terms = [np.ones(T.size), Tr, Tr**2, *([np.exp(FADING * Tr)] if liquid[row] else [])]
+        # Weighed as the solubility is: what k is multiplied by in its logarithm.
+        found = np.linalg.lstsq(np.stack(terms, axis=1) * solute.rise[:, None], k * solute.rise, rcond=None)[0]
+        for place, term in enumerate(found.tolist()):
             out[place][i] = term
+        out[4][i] = FADING if liquid[row] else 0.0
     return None if np.isnan(out[0]).all() else Aqueous(water, *out)
 
 
 @dataclass(frozen=True)
 class _Dilute:
-    """Solutes at infinite dilution in water at its vapour pressure ``P``, at the temperatures :data:`T`: ln phi
-    without an interaction parameter, and how it rises with it, (..., nT)."""
+    """Solutes at infinite dilution in water at the temperatures :data:`T` and pressures ``P``, its vapour pressure or
+    of liquids that and their own: ln phi without an interaction parameter, how it rises with it, and that of the
+    solute ``alone``, (..., nT)."""
 
     P: Array
     none: Array
     rise: Array
+    alone: Array
 
     @staticmethod
     def of(
@@ -131,26 +147,29 @@ class _Dilute:
         water: int,
         form: CubicForm,
         alpha: Alpha | None,
+        liquid: NDArray[np.bool_],
         smooth: bool = False,
     ) -> _Dilute:
-        """Return the solutes at ``places`` (m,), all in one evaluation."""
-        P, n = water_pressure(T), len(places)
+        """Return the solutes at ``places`` (m,), all in one evaluation; ``liquid`` (m,) tells which stand beside their
+        own liquid."""
+        own_P = np.array([_vapour_pressure(components[i], T) for i in places])
+        P = water_pressure(T) + np.where(liquid[:, None], own_P, 0.0)
         pairs = np.repeat(np.array([(i, water) for i in places]), T.size, axis=0)
         Tc, Pc, omega = (np.array([getattr(c, k) for c in components])[pairs] for k in ("Tc", "Pc", "omega"))
         own = _unsalted(alpha)
         own = None if own is None else own.apply(lambda v: v[..., pairs])
         x = np.tile([0.0, 1.0], (len(pairs), 1))
 
-        def ln_phi(k: float) -> Array:
+        def states(k: float) -> CompiledStates:
             eos = CubicEos(form, Tc, Pc, omega, np.array([[0.0, k], [k, 0.0]]), own, smooth=smooth)
-            return eos.prepare(np.tile(T, n), np.tile(P, n)).ln_phi(x, "liquid")[0][:, 0].reshape(n, T.size)
+            return eos.prepare(np.tile(T, len(places)), P.ravel())
 
-        none = ln_phi(0.0)
-        return _Dilute(P, none, ln_phi(1.0) - none)
+        none, one = (states(k).ln_phi(x, "liquid")[0][:, 0].reshape(P.shape) for k in (0.0, 1.0))
+        return _Dilute(P, none, one - none, states(0.0).pure_ln_phi()[:, 0].reshape(P.shape))
 
     def take(self, row: int) -> _Dilute:
         """Return one solute."""
-        return _Dilute(self.P, self.none[row], self.rise[row])
+        return _Dilute(self.P[row], self.none[row], self.rise[row], self.alone[row])
 
     def parameter(self, ln_phi: Array) -> Array:
         """Return the parameter that gives a fugacity coefficient."""
@@ -189,27 +208,32 @@ def _henry(name: str, dilute: _Dilute) -> Array:
 
 def _correlated(part: Component, reference: _Dilute) -> Array:
     """Return ln phi at infinite dilution of a hydrocarbon by the correlation of Søreide and Whitson (1992), eqs. 11
-    to 13, for the equation of Peng and Robinson, moved to a measured solubility at 25 °C."""
+    to 13, for the equation of Peng and Robinson, moved to a measured solubility of the gas at 25 °C."""
     omega = max(part.omega, 0.005)
     Tr = T / part.Tc
     k = 1.1120 - 1.7369 * omega**-0.1 + (1.1001 + 0.8360 * omega) * Tr + (-0.15742 - 1.0988 * omega) * Tr**2
     ln_phi = reference.none + k * reference.rise
-    if part.kind == "pure" and part.name in SOLUBILITY:
-        milligrams, mass = SOLUBILITY[part.name]
-        x = milligrams / mass * 1e-3 / 55.35
-        own = _vapour_pressure(part)
-        # The liquid's fugacity, all but its vapour pressure, over the mole fraction it dissolves to.
-        at_room = math.log(own / x / float(water_pressure(np.array([ROOM]))[0]))
+    if part.kind == "pure" and part.name in GASES:
+        x = GASES[part.name] * 1e-6 / part.molar_mass / WATER_MOLES
+        # The gas at 1 atm, all but its fugacity coefficient there, over the mole fraction it dissolves to.
+        at_room = math.log(ATM * NEARLY_IDEAL / x / float(water_pressure(np.array([ROOM]))[0]))
         ln_phi = ln_phi + at_room - float(np.interp(ROOM, T, ln_phi))
     return np.asarray(ln_phi)
 
 
-def _vapour_pressure(part: Component) -> float:
-    """Return the vapour pressure at 25 °C, Pa, by Lee and Kesler, AIChE J. 21, 510 (1975), eqs. 15 to 17."""
-    Tr = ROOM / part.Tc
-    simple = 5.92714 - 6.09648 / Tr - 1.28862 * math.log(Tr) + 0.169347 * Tr**6
-    other = 15.2518 - 15.6875 / Tr - 13.4721 * math.log(Tr) + 0.43577 * Tr**6
-    return float(part.Pc * math.exp(simple + part.omega * other))
+def _beside_its_liquid(part: Component, dilute: _Dilute) -> Array:
+    """Return ln phi at infinite dilution of a hydrocarbon that dissolves as measured beside its own liquid, which holds
+    water."""
+    return np.asarray(dilute.alone + np.log((1.0 - of_water(part, T)) / in_water(part, T)))
+
+
+def _vapour_pressure(part: Component, T: Array) -> Array:
+    """Return the vapour pressure at T (n,) K, Pa, by Lee and Kesler, AIChE J. 21, 510 (1975), eqs. 15 to 17; that at
+    the critical temperature above it."""
+    Tr = np.minimum(T / part.Tc, 1.0)
+    simple = 5.92714 - 6.09648 / Tr - 1.28862 * np.log(Tr) + 0.169347 * Tr**6
+    other = 15.2518 - 15.6875 / Tr - 13.4721 * np.log(Tr) + 0.43577 * Tr**6
+    return np.asarray(part.Pc * np.exp(simple + part.omega * other))
 
 
 def _salt_effect(part: Component, salt: float) -> Array:

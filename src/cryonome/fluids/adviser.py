@@ -202,7 +202,7 @@ def _bonds(f: Facts) -> list[Reason]:
     if f.polar > 0.0:
         out.append((0.5 if f.polar > 0.02 else 0.3, "advice.bonds_polar", {"names": f.sticky}))
     if f.water > 0.0:
-        out.append((0.15, "advice.bonds_water", {}))
+        out.append((0.15, "advice.bonds_water", {"low": kelvin(273.15, 0), "high": kelvin(473.15, 0)}))
     quiet = ("advice.water_cubic", "advice.polar_cubic")
     return out + [r for r in _shared(f, "SRK") if r[1] not in quiet] + [(-0.05, "advice.bonds_slow", {})]
 

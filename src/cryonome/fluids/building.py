@@ -9,6 +9,7 @@ import numpy as np
 from numpy.typing import NDArray
 
 from ..components import Component
+from ..constants import T_REF
 from ..document import FluidInput
 from ..document.read_model import ModelInput
 from ..eos import Equation
@@ -16,9 +17,11 @@ from ..eos.aqueous_library import WATER
 from ..eos.building import BONDS, SAFT, Interaction, equation_of, matched_components, volume_shift, volume_slope
 from ..eos.cpa_library import bonding
 from ..eos.cubic import CubicEos
+from ..eos.cubic_forms import FORMS
+from ..eos.interaction import is_hydrocarbon
 from ..eos.saft_parameters import saft_sets
 from ..equilibrium.flash import flash_pt
-from ..properties import Reference, Substance
+from ..properties import CORRELATIONS, ORGANICS, Reference, Substance
 from ..remarks import Remark, kelvin, pascal
 from ..tuning.parameters import times
 from .blended_viscosity import viscosity_match
@@ -29,6 +32,8 @@ from .tuned import applied_tuning
 Array = NDArray[np.float64]
 
 
+HEAVIER = 0.06
+"""kg/mol. Molar mass above which a hydrocarbon is heavier than butane."""
 UNLIKE = 0.06
 """Interaction parameters of a component with most others above which it may have a liquid of its own."""
 MANY = 0.2
@@ -100,6 +105,7 @@ def build_fluid(fluid: FluidInput, sources: Sources) -> FluidModel:
         eos = replace(eos, a_factor=times(eos.a_factor, tuning.a_factor), b_factor=times(eos.b_factor, tuning.b_factor))
     remarks += _saft_remarks(fluid.model.eos, components)
     remarks += _bond_remarks(fluid.model.eos, components)
+    remarks += _water_remarks(fluid.model, components)
     if isinstance(eos, CubicEos) and fluid.model.alpha == "smooth":
         remarks.append(Remark("estimate", "model.alpha_smooth", "alpha"))
     substance = _substance(fluid.model, eos, components, z, content.shares, sources, remarks)
@@ -137,6 +143,20 @@ def _saft_remarks(name: str, components: Sequence[Component]) -> list[Remark]:
     return out
 
 
+def _water_remarks(model: ModelInput, components: Sequence[Component]) -> list[Remark]:
+    """Say how properties of aqueous liquids are found, and what a cubic gets wrong of alcohols and glycols."""
+    out = []
+    if any(c.identity == WATER for c in components) and model.aqueous_by == CORRELATIONS:
+        out.append(Remark("estimate", "model.aqueous", "aqueous"))
+    sticky = tuple(c.name for c in components if c.kind == "pure" and c.name in ORGANICS)
+    oily = any(is_hydrocarbon(c) and c.molar_mass > HEAVIER for c in components)
+    if sticky and oily and model.eos in FORMS:
+        glycols = any("glycol" in n for n in sticky)
+        code = "model.cubic_glycol" if glycols else "model.cubic_alcohol"
+        out.append(Remark("warning", code, "equation", {"names": sticky, "T": kelvin(T_REF, 0)}))
+    return out
+
+
 def _bond_remarks(name: str, components: Sequence[Component]) -> list[Remark]:
     """Say which components have constants of cubic plus association and which the cubic's own."""
     if name != BONDS:
@@ -169,6 +189,8 @@ def _substance(
         Reference(model.reference, model.reference_T),
         model.viscosity,
         slope=volume_slope(model.volume_shift, components, eos, shift),
+        aqueous=model.aqueous_by,
+        salt=model.salt,
     )
     cuts = np.array([c.kind == "cut" for c in components])
     match = viscosity_match(model, plain, cuts, z, shares, sources, remarks)

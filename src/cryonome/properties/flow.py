@@ -8,6 +8,7 @@ from numpy.typing import NDArray
 from ..constants import R
 from ..equilibrium.phases import Kind
 from . import transport
+from .aqueous import tension
 from .registry import Sheet, phase_property, whole_property
 from .thermal import _ideal_cp
 
@@ -28,7 +29,7 @@ def viscosity(sheet: Sheet) -> Array:
     if match is not None:
         a, b = match.line
         values = values * np.exp((mass @ match.share) / mass.sum(axis=-1) * (a + b / T))
-    return sheet.spread(values)
+    return sheet.blended(sheet.spread(values), lambda a: a.viscosity)
 
 
 @phase_property("Kinematic viscosity", "dynamic viscosity over density", "kinematic_viscosity", "_m2_s")
@@ -47,7 +48,8 @@ def thermal_conductivity(sheet: Sheet) -> Array:
     state, place = np.nonzero(sheet.present)
     x, T = sheet.phases.composition[state, place], sheet.phases.T[state]
     volume, cv = sheet["molar_volume"][state, place], _ideal_cp(sheet)[state, place] - R
-    return sheet.spread(transport.conductivity(sheet.substance, T, x, volume, cv))
+    own = sheet.spread(transport.conductivity(sheet.substance, T, x, volume, cv))
+    return sheet.blended(own, lambda a: a.conductivity)
 
 
 @whole_property(
@@ -67,3 +69,38 @@ def surface_tension(sheet: Sheet) -> Array:
         volume = sheet["molar_volume"]
         out[rows] = transport.surface_tension(sheet.substance, x, y, volume[rows, dense], volume[rows, thin])
     return out
+
+
+def _with_water(sheet: Sheet, other: Kind) -> Array:
+    """Return the tension of the aqueous liquid with the gas or the oil, N/m (N,)."""
+    kind = np.where(sheet.present, sheet.phases.kind, Kind.ABSENT)
+    out = np.full(kind.shape[0], np.nan)
+    rows = np.flatnonzero((kind == Kind.AQUEOUS).any(axis=-1) & (kind == other).any(axis=-1))
+    if rows.size:
+        wet, oil = (np.argmax(kind[rows] == k, axis=-1) for k in (Kind.AQUEOUS, other))
+        Tc = sheet.phases.composition[rows, oil] @ sheet.substance.Tc
+        dense, light = (sheet["density"][rows, place] for place in (wet, oil))
+        out[rows] = tension.with_water(sheet.phases.T[rows], Tc, dense, light, sheet.substance.salt)
+    return out
+
+
+@whole_property(
+    "Gas–water tension",
+    "between the gas and the aqueous liquid",
+    "surface_tension",
+    "_N_m",
+    "Sutton, SPE Prod. Oper. 24, 446 (2009)",
+)
+def gas_water_tension(sheet: Sheet) -> Array:
+    return _with_water(sheet, Kind.VAPOUR)
+
+
+@whole_property(
+    "Oil–water tension",
+    "between the hydrocarbon liquid and the aqueous one",
+    "surface_tension",
+    "_N_m",
+    "Sutton, SPE Prod. Oper. 24, 446 (2009)",
+)
+def oil_water_tension(sheet: Sheet) -> Array:
+    return _with_water(sheet, Kind.LIQUID)

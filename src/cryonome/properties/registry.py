@@ -16,6 +16,7 @@ from numpy.typing import NDArray
 from ..eos import PhaseResponse
 from ..equilibrium.phases import ROOTS, Phases
 from ..equilibrium.response import Exchange, exchange
+from .aqueous.correction import AqueousPhases
 from .substance import Substance
 
 Array = NDArray[np.float64]
@@ -95,6 +96,33 @@ class Sheet:
             for values, name in zip(out, PhaseResponse.__dataclass_fields__):
                 values[rows] = getattr(found, name)
         return PhaseResponse(*out)
+
+    @cached_property
+    def aqueous(self) -> AqueousPhases | None:
+        """The phases that correlations of aqueous liquids hold for, None where there is none."""
+        return AqueousPhases.among(self.substance, self.phases, self.present)
+
+    def corrected(self, values: Array, change: Callable[[AqueousPhases], Array]) -> Array:
+        """Return values (N, p) with what ``change`` makes of the aqueous phases (M,) added there."""
+        own = self.aqueous
+        if own is not None:
+            values = values.copy()
+            values[own.state, own.place] += change(own)
+        return values
+
+    def blended(self, values: Array, known: Callable[[AqueousPhases], Array]) -> Array:
+        """Return positive values (N, p) with what is ``known`` of aqueous phases (M,) in their place, by its weight."""
+        own = self.aqueous
+        if own is not None:
+            values = values.copy()
+            before = np.log(values[own.state, own.place])
+            values[own.state, own.place] = np.exp(before + own.weight * (np.log(known(own)) - before))
+        return values
+
+    @cached_property
+    def mass(self) -> Array:
+        """Mass of a mole of each phase, salt counted, kg/mol (N, p)."""
+        return self.corrected(self["molar_mass"], lambda own: own.salt_mass)
 
     @cached_property
     def exchange(self) -> Exchange:

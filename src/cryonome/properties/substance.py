@@ -12,6 +12,7 @@ from numpy.typing import NDArray
 from ..components import Component
 from ..eos import Equation
 from ..eos.volume_shift import Shifts
+from .aqueous.solvents import CORRELATIONS, Solvents, water_datum
 from .heating import heats_at
 from .reference import IDEAL_GAS, Reference
 
@@ -39,7 +40,8 @@ class Substance:
     ``shift`` (nc,) m3/mol is what the equation's partial volumes are too large by at 60 degF, ``slope`` (nc,) m3/(mol
     K) what that changes by (:mod:`eos.volume_shift`); ``reference`` tells where enthalpy and entropy are zero;
     ``viscosity`` names the method; ``match`` brings it to measured ones; ``thicker`` (nc,) are logarithms of factors
-    on it, which act by mass fraction."""
+    on it, which act by mass fraction. ``aqueous`` names how aqueous liquids are found (:data:`AQUEOUS`), ``salt`` is
+    in mol NaCl per kg of their water."""
 
     eos: Equation
     components: Sequence[Component]
@@ -49,6 +51,20 @@ class Substance:
     match: ViscosityMatch | None = None
     thicker: Array | float = 0.0
     slope: Array | None = None
+    aqueous: str = CORRELATIONS
+    salt: float = 0.0
+
+    @cached_property
+    def solvents(self) -> Solvents | None:
+        """The solvents of aqueous liquids among the components, None without water."""
+        return Solvents.of(self.components)
+
+    @cached_property
+    def water_datum(self) -> tuple[float, float]:
+        """What enthalpy J/mol and entropy J/(mol K) of liquid water differ by at 25 degC and 1 atm from the
+        equation's, which are kept there."""
+        water = self.solvents
+        return (0.0, 0.0) if water is None else water_datum(self.eos, self.shifts, self.cp, int(water.places[0]))
 
     @cached_property
     def shifts(self) -> Shifts:

@@ -38,13 +38,18 @@ def vapour_volume_fraction(sheet: Sheet) -> Array:
 
 @phase_property("Density", "mass per volume at this temperature and pressure", "density", "_kg_m3")
 def density(sheet: Sheet) -> Array:
-    return sheet["molar_mass"] / sheet["molar_volume"]
+    return sheet.mass / sheet["molar_volume"]
 
 
 @whole_of("density")
 def _density_of_whole(sheet: Sheet) -> Array:
     with np.errstate(invalid="ignore", divide="ignore"):
-        return sheet.by_mole("molar_mass") / sheet.by_mole("molar_volume")
+        return _mass_of_whole(sheet) / sheet.by_mole("molar_volume")
+
+
+def _mass_of_whole(sheet: Sheet) -> Array:
+    """Return the mass of a mole of the whole, salt counted, kg/mol (N,)."""
+    return np.asarray((np.where(sheet.present, sheet.mass, 0.0) * sheet.phases.fraction).sum(axis=-1))
 
 
 @phase_property("Molar mass", "mass per amount of substance", "molar_mass", "_g_mol", whole="mole", factor=1e3)
@@ -60,7 +65,8 @@ def Z(sheet: Sheet) -> Array:
 
 @phase_property("Molar volume", "volume per amount of substance", "molar_volume", "_m3_mol", whole="mole")
 def molar_volume(sheet: Sheet) -> Array:
-    return sheet.spread(sheet.response.Z) * R * sheet.T / sheet.P - sheet.volume_shift
+    own = sheet.spread(sheet.response.Z) * R * sheet.T / sheet.P - sheet.volume_shift
+    return sheet.corrected(own, lambda a: a.volumes.V)
 
 
 @phase_property("Enthalpy", "molar enthalpy above the reference state", "enthalpy", "_J_mol", whole="mole")
@@ -82,14 +88,13 @@ def entropy(sheet: Sheet) -> Array:
 @phase_property("Enthalpy departure", "enthalpy above the ideal gas at the same state", "enthalpy", "_J_mol")
 def enthalpy_departure(sheet: Sheet) -> Array:
     # A shift c takes c P from the Gibbs energy, and so (c - T dc/dT) P from enthalpy.
-    return (
-        sheet.spread(sheet.response.h_res) * R * sheet.T - (sheet.volume_shift - sheet.T * sheet.shift_rise) * sheet.P
-    )
+    shifted = (sheet.volume_shift - sheet.T * sheet.shift_rise) * sheet.P
+    return sheet.corrected(sheet.spread(sheet.response.h_res) * R * sheet.T - shifted, lambda a: a.heats[0])
 
 
 @phase_property("Entropy departure", "entropy above the ideal gas at the same state", "entropy", "_J_mol_K")
 def entropy_departure(sheet: Sheet) -> Array:
-    return sheet.spread(sheet.response.s_res) * R + sheet.shift_rise * sheet.P
+    return sheet.corrected(sheet.spread(sheet.response.s_res) * R + sheet.shift_rise * sheet.P, lambda a: a.heats[1])
 
 
 @phase_property("Gibbs energy", "molar enthalpy less T times molar entropy", "enthalpy", "_J_mol", whole="mole")
@@ -111,7 +116,8 @@ def _ideal_cp(sheet: Sheet) -> Array:
 
 @phase_property("Heat capacity Cp", "at constant pressure and composition", "heat_capacity", "_J_mol_K", MODELS)
 def heat_capacity_p(sheet: Sheet) -> Array:
-    return _ideal_cp(sheet) + R * sheet.spread(sheet.response.cp_res) + sheet.T * sheet.shift_bend * sheet.P
+    own = _ideal_cp(sheet) + R * sheet.spread(sheet.response.cp_res) + sheet.T * sheet.shift_bend * sheet.P
+    return sheet.corrected(own, lambda a: a.heats[2])
 
 
 @phase_property("Heat capacity Cv", "at constant volume and composition", "heat_capacity", "_J_mol_K", MODELS)
@@ -121,13 +127,19 @@ def heat_capacity_v(sheet: Sheet) -> Array:
     own = sheet.spread(-sheet.response.p_T / sheet.response.p_V * sheet.response.Z) * R / sheet.P
     shifted = own - sheet.shift_rise
     plain = _ideal_cp(sheet) - R + R * sheet.spread(sheet.response.cv_res)
-    return plain + sheet.T * (sheet.shift_bend * sheet.P + push * (own**2 - shifted**2))
+    out = plain + sheet.T * (sheet.shift_bend * sheet.P + push * (own**2 - shifted**2))
+    if sheet.aqueous is not None:
+        at = sheet.aqueous.state, sheet.aqueous.place
+        V, alpha, kappa = (sheet[k][at] for k in ("molar_volume", "thermal_expansion", "isothermal_compressibility"))
+        out[at] = sheet["heat_capacity_p"][at] - sheet.aqueous.T * V * alpha**2 / kappa
+    return out
 
 
 def _stiffness(sheet: Sheet) -> Array:
     """Return -V (dP/dV)/P of every phase at constant T, with the shifted V (N, p)."""
     own = sheet.spread(sheet.response.Z) * R * sheet.T / sheet.P
-    return -sheet.spread(sheet.response.p_V) * sheet["molar_volume"] / own
+    V_P = sheet.corrected(own / (sheet.P * sheet.spread(sheet.response.p_V)), lambda a: a.volumes.V_P)
+    return -sheet["molar_volume"] / (sheet.P * V_P)
 
 
 @phase_property(
@@ -142,7 +154,7 @@ def joule_thomson(sheet: Sheet) -> Array:
 def speed_of_sound(sheet: Sheet) -> Array:
     ratio = sheet["heat_capacity_p"] / sheet["heat_capacity_v"]
     with np.errstate(invalid="ignore"):
-        return np.sqrt(_stiffness(sheet) * sheet.P * sheet["molar_volume"] * ratio / sheet["molar_mass"])
+        return np.sqrt(_stiffness(sheet) * sheet.P * ratio / sheet["density"])
 
 
 @phase_property(
@@ -154,7 +166,8 @@ def isothermal_compressibility(sheet: Sheet) -> Array:
 
 @phase_property("Thermal expansion", "(1/V) dV/dT at constant pressure", "thermal_expansion", "_1_K", MODELS)
 def thermal_expansion(sheet: Sheet) -> Array:
-    return sheet.spread(sheet.response.p_T) / (sheet.T * _stiffness(sheet)) - sheet.shift_rise / sheet["molar_volume"]
+    own = sheet.spread(-sheet.response.p_T / sheet.response.p_V * sheet.response.Z) * R / sheet.P - sheet.shift_rise
+    return sheet.corrected(own, lambda a: a.volumes.V_T) / sheet["molar_volume"]
 
 
 # -- the whole: phases in equilibrium exchange matter as temperature and pressure change
@@ -212,7 +225,7 @@ def _sound_of_whole(sheet: Sheet) -> Array:
     T, P = sheet.phases.T, sheet.phases.P
     with np.errstate(invalid="ignore", divide="ignore"):
         slope = _whole_compression(sheet) * R * T / P**2
-        volume, mass = sheet.by_mole("molar_volume"), sheet.by_mole("molar_mass")
+        volume, mass = sheet.by_mole("molar_volume"), _mass_of_whole(sheet)
         return _finite(volume * np.sqrt(_whole_cp(sheet) / _whole_cv(sheet) / (slope * mass)))
 
 

@@ -151,8 +151,6 @@ its pressure."""
 
 HOT = (700.0, 1200.0)
 """Corresponding temperatures of methane, K, between which light fluids go over to Lohrenz, Bray and Clark."""
-WATERY = (0.5, 0.9)
-"""Mole fractions of water between which a dense phase goes over to the viscosity of water."""
 
 
 def fitted_states(substance: Constants, T: Array, P: Array, x: Array, volume: Array, liquid: Mask) -> Array:
@@ -179,23 +177,7 @@ def fitted_states(substance: Constants, T: Array, P: Array, x: Array, volume: Ar
     if heavy.any():
         thick = one.by_pressure(T, P, liquid, lambda r: coupled(COUPLING, r, one.mixed))
         out = out + weight * np.log(np.where(heavy, thick, 1.0))
-    wet = _passage(np.vecdot(x, _is_water(substance)), WATERY)
-    if (wet > 0.0).any():
-        wet = wet * _passage(np.vecdot(x, substance.Vc) / volume, DENSE)
-        out = (1.0 - wet) * out + wet * np.log(water_viscosity(T))
     return np.asarray(np.exp(out))
-
-
-def _is_water(substance: Constants) -> Array:
-    """Return 1 for water, by its constants, which no other component has, and 0 for others, (nc,) or (M, nc)."""
-    water = (np.abs(substance.Tc - 647.1) < 0.5) & (np.abs(substance.Pc - 22.06e6) < 5e4)
-    return np.asarray(water.astype(float))
-
-
-def water_viscosity(T: Array) -> Array:
-    """Return the viscosity of liquid water, Pa s, at T K: 2.414e-5 10^(247.8/(T - 140)), 0 to 370 degC, 2.5 %;
-    Al-Shemmeri, Engineering Fluid Mechanics (2012), after Vogel (1921)."""
-    return np.asarray(2.414e-5 * 10.0 ** (247.8 / (np.maximum(T, 250.0) - 140.0)))
 
 
 def viscosity(method: str, substance: Constants, T: Array, P: Array, x: Array, volume: Array, liquid: Mask) -> Array:

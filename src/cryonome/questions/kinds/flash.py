@@ -151,6 +151,8 @@ class WholeAnswer(TypedDict):
     isothermal_compressibility_1_Pa: NotRequired[float]
     thermal_expansion_1_K: NotRequired[float]
     surface_tension_N_m: NotRequired[float]
+    gas_water_tension_N_m: NotRequired[float]
+    oil_water_tension_N_m: NotRequired[float]
     phases: NotRequired[list[PhaseAnswer]]
 
 

@@ -15,7 +15,7 @@ from ....eos.building import ALPHAS, ENTRIES, EQUATIONS, SAFT, shift_fits
 from ....eos.interaction import RULE
 from ....eos.volume_shift import SHIFTS
 from ....fluids.adviser import Advice, advise, gather
-from ....properties import VISCOSITIES
+from ....properties import AQUEOUS, CORRELATIONS, EQUATION, VISCOSITIES
 from ....remarks import kelvin
 from ....telling.sentences import sentence
 from ....units import SETS
@@ -36,6 +36,7 @@ SHIFT_WORDS = {
     "jhaveri-youngren": "Jhaveri–Youngren",
     "none": "none",
 }
+AQUEOUS_WORDS = {CORRELATIONS: "correlations of water and brine", EQUATION: "the equation of state"}
 VISCOSITY_WORDS = {
     "fitted-states": "corresponding states, fitted",
     "corresponding-states": "corresponding states",
@@ -66,14 +67,15 @@ class ModelDesk(Desk):
         self.alpha = ChoiceField(form, 1, "Alpha function", ALPHA_WORDS, lambda k: self._change("alpha", k))
         self.shift = ChoiceField(form, 2, "Volume shift", SHIFT_WORDS, lambda k: self._change("volume_shift", k))
         self.viscosity = ChoiceField(form, 3, "Viscosity by", VISCOSITY_WORDS, lambda k: self._change("viscosity", k))
+        self.aqueous = ChoiceField(form, 4, "Aqueous liquids by", AQUEOUS_WORDS, lambda k: self._change("aqueous", k))
         self.reference = ChoiceField(
-            form, 4, "Enthalpy is zero for", {r: r.capitalize() for r in REFERENCES}, self._choose_reference
+            form, 5, "Enthalpy is zero for", {r: r.capitalize() for r in REFERENCES}, self._choose_reference
         )
-        self.datum = QuantityField(form, 5, "at", "temperature", lambda t: self._nested("reference", "temperature", t))
+        self.datum = QuantityField(form, 6, "at", "temperature", lambda t: self._nested("reference", "temperature", t))
         kinds = {"library": "the library", "zero": "all zero"}
-        self.kij = ChoiceField(form, 6, "Pairs from", kinds, lambda k: self._change("kij", k))
-        self.scale = QuantityField(form, 7, "Methane's rule: scale", "", lambda t: self._rule("scale", t))
-        self.exponent = QuantityField(form, 8, "and exponent", "", lambda t: self._rule("exponent", t))
+        self.kij = ChoiceField(form, 7, "Pairs from", kinds, lambda k: self._change("kij", k))
+        self.scale = QuantityField(form, 8, "Methane's rule: scale", "", lambda t: self._rule("scale", t))
+        self.exponent = QuantityField(form, 9, "and exponent", "", lambda t: self._rule("exponent", t))
         self.fault = section("", "fault")
         self.fault.setWordWrap(True)
         self.advice = QLabel()
@@ -179,7 +181,7 @@ class ModelDesk(Desk):
             return
         self._show_choices(fluid)
         # The model of a fluid that a question gives is chosen where it comes from.
-        for choice in (self.equation, self.alpha, self.shift, self.viscosity, self.reference, self.kij):
+        for choice in (self.equation, self.alpha, self.shift, self.viscosity, self.aqueous, self.reference, self.kij):
             choice.combo.setEnabled(fluid.made_by is None)
         T, unit = self._temperature()
         self.parameters_model.show_model(model, fluid.model.eos, fluid.model.alpha, T, unit)
@@ -199,6 +201,9 @@ class ModelDesk(Desk):
         self.shift.fill(fitting)
         self.shift.show(chosen.volume_shift)
         self.viscosity.show(chosen.viscosity)
+        self.aqueous.show(chosen.aqueous)
+        model = self._live.model()
+        self.aqueous.set_visible(model is not None and model.water is not None)
         self.reference.show(chosen.reference.state)
         saturated = chosen.reference.state == "saturated liquid"
         self.datum.set_visible(saturated)
@@ -216,6 +221,7 @@ class ModelDesk(Desk):
             (self.alpha, ALPHAS.get(chosen.alpha)),
             (self.shift, SHIFTS.get(chosen.volume_shift)),
             (self.viscosity, VISCOSITIES.get(chosen.viscosity)),
+            (self.aqueous, AQUEOUS.get(chosen.aqueous)),
         ):
             choice.combo.setToolTip(tip(told or ""))
 
