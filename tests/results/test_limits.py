@@ -227,7 +227,7 @@ def water(**asked):
     ("asked", "path", "words"),
     [
         ({"temperatures": ["0 K"]}, ("temperatures", 0), "above 0 K"),
-        ({"temperatures": ["90 degC"]}, ("temperatures", 0), "outside 233.15 to 325 K"),
+        ({"temperatures": ["210 degC"]}, ("temperatures", 0), "outside 233.15 to 473.15 K"),
         ({"temperatures": []}, ("temperatures",), "one or more"),
         ({"pressures": []}, ("pressures",), "one or more"),
         ({"pressures": ["-3 bar"]}, ("pressures", 0), "above 0 Pa"),

@@ -7,16 +7,19 @@ In the fluid it is dilute, y = f/(phi P) with phi by the fluid's own equation.""
 from __future__ import annotations
 
 from dataclasses import dataclass
+from typing import Any
 
 import numpy as np
 from numpy.typing import ArrayLike, NDArray
 
 from ..equilibrium.flash import flash_pt
+from ..equilibrium.multiphase import flash_all
 from ..equilibrium.phases import Kind
+from ..equilibrium.pure import saturation_pressure
 from ..watch import UNWATCHED, Watch
-from .activity import Doses
+from .activity import Doses, ln_activity
 from .lattice import STRUCTURES, lowering
-from .potentials import given
+from .potentials import HOTTEST, given
 from .surroundings import Host
 from .water import water_over_ice
 
@@ -25,6 +28,8 @@ Array = NDArray[np.float64]
 FORMS = ("water", "ice", *(s.name for s in STRUCTURES))
 """What water may be beside a fluid, by place."""
 SUBSTITUTIONS = 4
+FREE, EXCESS = 0.3, 3.0
+"""Moles of water beside a mole of a hot fluid, and how many times what its gas may hold more."""
 
 
 @dataclass(frozen=True)
@@ -46,6 +51,9 @@ def water_content(host: Host, T: ArrayLike, P: ArrayLike, dose: Doses, watch: Wa
     nan where the state was not found. Raises Cancelled.
     """
     T, P = np.asarray(T, dtype=float), np.asarray(P, dtype=float)
+    hot = T > HOTTEST
+    if hot.any():
+        return _joined(host, T, P, dose, hot, watch)
     seen = host.around(T, P, watch.part(0.0, 0.5))
     forms = [-seen.ln_activity - given(T, dose), water_over_ice(T, P)]
     forms += [lowering(s, T, seen.f, host.names) - own.above_water(T, P) for s, own in enumerate(STRUCTURES)]
@@ -65,6 +73,42 @@ def water_content(host: Host, T: ArrayLike, P: ArrayLike, dose: Doses, watch: Wa
                     if kind == Kind.VAPOUR:
                         over[rows] = part.holds(pure[rows] - below[0, rows])
     return WaterContent(beside, vapour, liquid, over)
+
+
+def _joined(host: Host, T: Array, P: Array, dose: Doses, hot: NDArray[np.bool_], watch: Watch) -> WaterContent:
+    """Return the water held at states of which some are ``hot``: there the fluid is flashed with more water than it
+    can hold, since so much of it is in the gas that it moves the other phases too."""
+    out = WaterContent(np.zeros(T.size, dtype=np.intp), *(np.full(T.size, np.nan) for _ in range(3)))
+    cold = np.flatnonzero(~hot)
+    if cold.size:
+        given_there = {n: w if w.size == 1 else w[cold] for n, w in dose.items()}
+        part = water_content(host, T[cold], P[cold], given_there, watch.part(0.0, 0.4))
+        for whole, own in zip(_fields(out), _fields(part)):
+            whole[cold] = own
+    rows = np.flatnonzero(hot)
+    activity = ln_activity(T[rows], dose)
+    boils = saturation_pressure(host.pure_water, T[rows]) * np.exp(activity)
+    kept = boils < P[rows]
+    rows, boils = rows[kept], boils[kept]
+    if rows.size:
+        dry = np.where(np.arange(host.z.size) == host.water, 0.0, host.z)
+        feed = np.tile(dry / dry.sum(), (rows.size, 1))
+        feed[:, host.water] = FREE + EXCESS * boils / (P[rows] - boils)
+        found = flash_all(
+            host.eos.take(rows), T[rows], P[rows], feed / feed.sum(axis=1, keepdims=True), watch.part(0.4, 1.0)
+        )
+        for kind, values in ((Kind.VAPOUR, out.vapour), (Kind.LIQUID, out.liquid)):
+            place = np.argmax(found.kind == kind, axis=1)
+            there = found.converged & (found.kind == kind).any(axis=1)
+            held = found.composition[np.arange(rows.size), place, host.water]
+            # A dose lowers what is held as it does the water's activity.
+            values[rows[there]] = (held * np.exp(activity[kept]))[there]
+        out.vapour_over_water[rows] = out.vapour[rows]
+    return out
+
+
+def _fields(of: WaterContent) -> tuple[NDArray[Any], ...]:
+    return of.beside, of.vapour, of.liquid, of.vapour_over_water
 
 
 class _Fluid:

@@ -276,6 +276,26 @@ def _line_profile(answer: Answer) -> list[Panel]:
     ]
 
 
+def _glycol_contact(answer: Answer) -> list[Panel]:
+    """Return the dew point over the strength."""
+    rows, x = answer["curve"], "strength_mass_percent"
+    upright = {f"{answer[x]:.2f} wt%": answer[x]}
+    own = curve("dew point", rows, x, "dew_point_K", share=0.0)
+    return [Panel(x, "dew_point_K", (own,), "strength, wt%", "water dew point", None, upright)]
+
+
+def _boiling_curve(answer: Answer) -> list[Panel]:
+    """Return bubble and dew temperatures over the share of glycol, a pair at every pressure."""
+    x, curves = "mass_percent", []
+    for i, own in enumerate(answer["curves"]):
+        share = 0.4 * i
+        curves += [
+            curve("boils", own["points"], x, "bubble_K", share=share),
+            curve("all vapour", own["points"], x, "dew_K", share=1.0),
+        ]
+    return [Panel(x, "temperature_K", tuple(curves), "glycol, wt%", "temperature")]
+
+
 PANELS: dict[str, Callable[[Answer], list[Panel]]] = {
     "expansion": _over_pressure(("relative_volume", "relative volume", 0.0), ("liquid_volume_fraction", "liquid, of the volume", 0.0)),
     "depletion": _over_pressure(("liquid_volume_fraction", "liquid, of the volume", 0.0), ("produced_mole_fraction", "produced", 1.0)),
@@ -283,6 +303,7 @@ PANELS: dict[str, Callable[[Answer], list[Panel]]] = {
     "viscosity": _over_pressure(("viscosity_Pa_s", "viscosity", 0.0)),
     "swelling": _swelling, "characterization": _characterization, "black_oil": _black_oil, "separator_optimum": _optimum,
     "separators": _separators, "lumping": _lumping, "components": _components, "yields": _yields,
+    "glycol_contact": _glycol_contact, "boiling_curve": _boiling_curve,
     "line_size": _line_size, "line_profile": _line_profile,
 }  # fmt: skip
 """What draws the answers of each kind; kinds with a picture of their own have none here."""

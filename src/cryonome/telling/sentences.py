@@ -163,6 +163,9 @@ SENTENCES: dict[str, str] = {
     "model.viscosity_blended": "Viscosities of {samples} are blended by the double logarithm, ln ln(v + 0.8) by mass (ASTM D7152).",
     "model.viscosity_matched": "Liquid viscosities are brought to those measured of {sample} ({count}).",
     "model.viscosity_matched_curves": "Liquid viscosities are brought to those that the viscosity curves of {sample} ({count}) add up to.",
+    "inhibitor.weak": "{name} injected at {lean} wt% cannot make {needed} wt% of the water; inject it stronger.",
+    "contact.no_gas": "There is no gas at {T} and {P} to be dried.",
+    "contact.no_strength": "No strength of {name} gives a dew point of {dew} there; between 50 and 99.99 wt% they are from {low} to {high}.",
     "model.aqueous": "Aqueous liquids have the density, heat capacity, sound, viscosity and conductivity of correlations for water, brine, alcohols and "
     "glycols; equilibria are the equation's.",
     "model.cubic_alcohol": "{names} with hydrocarbons beyond butane: a cubic cannot describe both liquids. At {T} methanol dissolves a tenth to a "

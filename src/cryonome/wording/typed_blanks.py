@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import re
+from collections.abc import Mapping
 from dataclasses import dataclass
 
 from ..document import Study
@@ -103,8 +104,11 @@ class Filler(Conditions):
 
     def _kinds(self, path: PathParts) -> tuple[str, ...]:
         kind = kind_at(self.study, path, self.reader.document)
-        if kind is None or kind == SHARE:
+        if kind is None:
             return ()
+        if kind == SHARE:
+            # Shares by name are doses, which have their own words.
+            return () if len(path) > 1 or isinstance(getattr(self.study, str(path[0])), Mapping) else (SHARE,)
         if kind in ("enthalpy", "entropy"):
             return (kind, f"specific_{kind}")
         return ("",) if kind == "" else kinds_of(kind)
@@ -115,8 +119,8 @@ class Filler(Conditions):
             return False
         if not token.unit:
             return kinds in (("",), ("fraction",))
-        if token.unit == "%":
-            return kinds in (("fraction",), ("",))
+        if token.unit in ("%", "wt%"):
+            return kinds in ((SHARE,), *((("fraction",), ("",)) if token.unit == "%" else ()))
         return any(k in KINDS and fits(token.unit, k) for k in kinds if k)
 
     def _takes(self, token: Token, path: PathParts) -> bool:

@@ -30,6 +30,7 @@ class SpecialWords(Filling):
     def _inhibitors(self) -> None:
         """Take doses: an amount beside the name of what is dosed."""
         fields = type(self.study).model_fields
+        meant = next((key for key in ("inhibitor", "glycol", "solvent") if key in fields), "")
         dosed: dict[str, Cell] = {}
         asked = ""
         for i, piece in enumerate(self.pieces):
@@ -46,7 +47,7 @@ class SpecialWords(Filling):
                 if token.unit not in ("%", "wt%"):
                     raise self._fail(token, f"a dose is percent by mass of the aqueous liquid, as 20 wt% {name}")
                 dosed[name] = f"{token.numbers[0]:.10g} wt%"
-            elif "inhibitor" in fields and not asked:
+            elif meant and not asked:
                 asked = name
             elif "inhibitors" in fields:
                 raise self._fail(
@@ -57,7 +58,7 @@ class SpecialWords(Filling):
             for p in run:
                 p.used = True
         if asked:
-            self._set(("inhibitor",), asked)
+            self._set((meant,), asked)
         if dosed:
             self._set(("inhibitors",), dosed)
 

@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 from typing import Annotated, Literal, NotRequired
 
 import numpy as np
@@ -10,7 +10,7 @@ from numpy.typing import NDArray
 from pydantic import Field
 
 from ...document import Document, Fluid, Reader, Study
-from ...document.field_types import Cell, Difference, FluidRef, Pressure, Rate, Shares, Suggested, Temperature
+from ...document.field_types import Cell, Difference, FluidRef, OfKind, Pressure, Rate, Shares, Suggested, Temperature
 from ...document.kinds import StudyKind, register
 from ...document.reader import EMPTY
 from ...remarks import Remark, Value, kelvin, measure, pascal
@@ -25,6 +25,7 @@ from ...solids.potentials import COLDEST, HOTTEST, known_at
 from ...telling.sentences import Units
 from ...units import fits, split
 from ...units.errors import QuantityError
+from ..injection import Lean, diluted, injected, read_lean
 
 Array = NDArray[np.float64]
 
@@ -38,7 +39,9 @@ PUT_BACK = 0.005
 class InhibitorDoseStudy(Study):
     """Asks for the least ``inhibitor`` in the aqueous liquid that keeps hydrates away at ``temperature`` and
     ``pressure`` with a ``margin`` of temperature, beside ``inhibitors`` that are there already; with a ``water_rate``
-    also the rates, and with a ``fluid_rate`` of the dry fluid what goes with vapour and condensate."""
+    also the rates, and with a ``fluid_rate`` of the dry fluid what goes with vapour and condensate. With a
+    ``lean_strength`` the dose is what is injected: inhibitor by mass with water and its own ``lean_salts``, into water
+    that brings its ``water_salts``, both in percent by mass before they meet."""
 
     kind: Literal["inhibitor_dose"]
     fluid: FluidRef
@@ -49,12 +52,17 @@ class InhibitorDoseStudy(Study):
     inhibitors: Shares = Field(default_factory=dict)
     water_rate: Rate = None
     fluid_rate: Rate = None
+    lean_strength: Annotated[Cell, OfKind("share")] = None
+    lean_salts: Shares = Field(default_factory=dict)
+    water_salts: Shares = Field(default_factory=dict)
 
 
 class InhibitorDoseAnswer(Common):
     """Mass percent of the aqueous liquid, 0 where none is needed; where hydrates begin without and with it at the
     pressure; where the dosed water freezes; its mole fractions in vapour and condensate; rates of the inhibitor, null
-    where the fluid's rate is not known."""
+    where the fluid's rate is not known. As injected: by mass of water the lean inhibitor by mass and as a volume at 60
+    degF, what it becomes in the water, salt left aside, the salts of the dosed liquid, and how much sodium chloride
+    that can hold, null where it was not measured."""
 
     aqueous_mass_percent: NotRequired[float]
     structure: NotRequired[str]
@@ -67,6 +75,14 @@ class InhibitorDoseAnswer(Common):
     lost_to_vapour_kg_s: NotRequired[float | None]
     lost_to_condensate_kg_s: NotRequired[float | None]
     total_kg_s: NotRequired[float | None]
+    lean_kg_kg: NotRequired[float]
+    lean_m3_kg: NotRequired[float]
+    lean_kg_s: NotRequired[float]
+    lean_m3_s: NotRequired[float]
+    rich_mass_percent: NotRequired[float]
+    salts_mass_percent: NotRequired[dict[str, float]]
+    most_salt_mass_percent: NotRequired[float | None]
+    salt_drops_out: NotRequired[bool | None]
 
 
 @dataclass(frozen=True)
@@ -82,6 +98,7 @@ class Asked:
     beside: Dose
     water: float | None
     flow: tuple[str, float] | None
+    lean: Lean | None = None
 
 
 def read(study: InhibitorDoseStudy, document: Document, reader: Reader) -> Asked | None:
@@ -97,10 +114,13 @@ def read(study: InhibitorDoseStudy, document: Document, reader: Reader) -> Asked
         reader.at("inhibitors").fault(f"{name} is what is asked for; leave it out of what is there already")
     water = _rate(study.water_rate, reader.at("water_rate"), ("mass_rate", "volume_rate", "molar_rate"))
     flow = _rate(study.fluid_rate, reader.at("fluid_rate"), ("molar_rate", "mass_rate"))
+    lean = read_lean(study, name, reader)
     if reader.bad or T is None or P is None or name is None:
         return None
     by = {"mass_rate": 1.0, "volume_rate": WATER_DENSITY, "molar_rate": WATER_MASS}
-    return Asked(study.fluid, T, P, name, margin, beside, None if water is None else water[1] * by[water[0]], flow)
+    return Asked(
+        study.fluid, T, P, name, margin, beside, None if water is None else water[1] * by[water[0]], flow, lean
+    )
 
 
 def _rate(cell: Cell, here: Reader, kinds: tuple[str, ...]) -> tuple[str, float] | None:
@@ -135,6 +155,10 @@ def _solved(asked: Asked, context: Context) -> tuple[Answer, list[Remark]]:
     beside = own.dose(asked.beside)
     T, P = asked.T - asked.margin, np.array([asked.P])
     place: dict[str, Value] = {"T": kelvin(T), "P": pascal(asked.P)}
+    salts = diluted(own, asked.lean, asked.inhibitor, asked.beside, T, asked.P)
+    if salts is not None:
+        asked = replace(asked, beside=salts)
+        beside = own.dose(asked.beside)
     share, structure = least_share(own, asked.inhibitor, asked.beside, T, asked.P)
     if share is None:
         limit: dict[str, Value] = {"name": asked.inhibitor, "most": f"{100 * most(asked.inhibitor):g}"}
@@ -171,6 +195,7 @@ def _solved(asked: Asked, context: Context) -> tuple[Answer, list[Remark]]:
         "ice_temperature_K": ice if np.isfinite(ice) else None,
         **goes,
         **_only_water(asked, dose, share, goes),
+        **injected(asked, dose, share, goes),
     }, [*remarks, *more]
 
 
@@ -248,6 +273,15 @@ def says(asked: Asked, answer: Answer, units: Units) -> str:
         total = units.text(measure(answer["total_kg_s"], "mass_rate"))
         lost = answer.get("lost_to_vapour_kg_s") or 0.0
         text += f": {total}" + (f", {units.text(measure(lost, 'mass_rate'))} of it lost to the gas" if lost else "")
+    if answer.get("lean_kg_kg") is not None:
+        lean = answer.get("lean_m3_s")
+        told = (
+            units.text(measure(lean, "volume_rate"))
+            if lean is not None
+            else f"{answer['lean_kg_kg']:.3g} kg for each kg of water"
+        )
+        salt = "; salt drops out" if answer.get("salt_drops_out") else ""
+        text += f"; lean: {told}, rich {answer['rich_mass_percent']:.1f} wt%{salt}"
     return f"{text}."
 
 
@@ -255,9 +289,9 @@ register(
     StudyKind(
         name="inhibitor_dose", title="Inhibitor dose", meaning="the least of an inhibitor that keeps hydrates away, and where it goes",
         model=InhibitorDoseStudy, answer=InhibitorDoseAnswer, read=read, solve=solve, line=line, begin=begin, order=41,
-        sentence="How much {inhibitor} keeps {fluid} clear of hydrate at {temperature} and {pressure}[ with {margin} to spare][, for {water_rate} of water][? beside {fluid_rate} of fluid][?, where the water already holds <inhibitors| and |{.value} {.key}>]?",
+        sentence="How much {inhibitor} keeps {fluid} clear of hydrate at {temperature} and {pressure}[ with {margin} to spare][, for {water_rate} of water][? beside {fluid_rate} of fluid][?, injected at {lean_strength}][? with <lean_salts| and |{.value} {.key}> in it][?, into water that brings <water_salts| and |{.value} {.key}>][?, where the water already holds <inhibitors| and |{.value} {.key}>]?",
         phrases=("keep", "clear of hydrates", "dosage", "inhibition", "inhibitor dose", "dose", "how much methanol", "how much inhibitor", "how much", "keeps", "clear of hydrate", "inhibitor"),
-        clues={"margin": ("clear", "to spare", "margin", "spare", "subcooling"), "water_rate": ("of water", "water"), "fluid_rate": ("of fluid", "of gas", "fluid rate")},
+        clues={"margin": ("clear", "to spare", "margin", "spare", "subcooling"), "water_rate": ("of water", "water"), "fluid_rate": ("of fluid", "of gas", "fluid rate"), "lean_strength": ("injected at", "lean", "strength")},
         says=says,
     )
 )  # fmt: skip

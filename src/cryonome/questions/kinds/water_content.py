@@ -17,11 +17,13 @@ from ...remarks import Remark, kelvin, measure, pascal
 from ...results.common import Common
 from ...results.context import Answer, Context, NoAnswerError
 from ...results.hydrates import Dose, as_arrays, read_doses, wet
-from ...solids.potentials import COLDEST, HOTTEST, known_at
+from ...solids.potentials import COLDEST
 from ...solids.water import MOLAR_MASS
 from ...solids.water_content import FORMS, water_content
 from ...telling.sentences import Units
 
+MOST_T = 473.15
+"""K, up to which water in gas is known; hydrates and ice are looked for as far as they are known."""
 MOST = 400
 """Temperatures or pressures of one question."""
 
@@ -73,9 +75,9 @@ def read(study: WaterContentStudy, document: Document, reader: Reader) -> Asked 
     T = read_values(study.temperatures, reader.at("temperatures"), "temperature", MOST)
     P = read_values(study.pressures, reader.at("pressures"), "pressure", MOST)
     for i, v in enumerate(T or ()):
-        if not known_at(v):
+        if not COLDEST <= v <= MOST_T:
             reader.at("temperatures", i).fault(
-                f"{v:.5g} K is outside {COLDEST:g} to {HOTTEST:g} K, where water, ice and hydrates are known"
+                f"{v:.5g} K is outside {COLDEST:g} to {MOST_T:g} K, where water beside the fluid is known"
             )
     dose = read_doses(study.inhibitors, reader.at("inhibitors"))
     for key in ("temperatures", "pressures"):
