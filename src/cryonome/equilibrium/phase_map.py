@@ -100,7 +100,7 @@ class PhaseMap:
             self,
             lines=(*self.lines, *lines),
             parts=(*self.parts, *parts),
-            stable=(*self.stable, *(np.ones(len(p.u), dtype=bool) for p in parts)),
+            stable=(*self.stable, *_stable_inner(self.eos, self.z, parts)),
             remarks=(*self.remarks, *_ends(lines)),
         )
 
@@ -312,13 +312,30 @@ def _stable_points(eos: Equation, z: Array, parts: list[Line], watch: Watch) -> 
     # The incipient phase itself lies at no distance: what is looked for lies deeper.
     feeds = np.ascontiguousarray(np.broadcast_to(z, (T.size, z.size)))
     state = eos.prepare(T, P)
-    incipient = np.concatenate([_incipient(part, z) for part in parts if len(part.u)])
-    known = KnownPhase(incipient, state.ln_phi(incipient)[1])
+    forming = np.concatenate([incipient(part, z) for part in parts if len(part.u)])
+    known = KnownPhase(forming, state.ln_phi(forming)[1])
     test = stability(eos, T, P, feeds, watch=watch, below=METASTABLE, known=[known])
     return np.split(test.tm > METASTABLE, np.cumsum([len(p.u) for p in parts])[:-1])
 
 
-def _incipient(part: Line, z: Array) -> Array:
+UNLIKE = 0.06
+"""Interaction parameter with most others from which on a component may have a liquid of its own."""
+
+
+def _stable_inner(eos: Equation, z: Array, parts: Sequence[Line]) -> list[NDArray[np.bool_]]:
+    """Tell for every part of lines between bubble and dew lines which points no third phase upsets; none where all
+    components are alike."""
+    if z.size < 3 or not (eos.unlikeness()[z > 0.0] > UNLIKE).any() or not any(len(p.u) for p in parts):
+        return [np.ones(len(p.u), dtype=bool) for p in parts]
+    T, P = np.concatenate([p.T for p in parts]), np.concatenate([p.P for p in parts])
+    both = [compositions(p.u, z, np.full(len(p.u), p.beta)) for p in parts if len(p.u)]
+    x, y = (np.concatenate([b[k] / b[k].sum(axis=-1, keepdims=True) for b in both]) for k in (0, 1))
+    known = KnownPhase(y, eos.prepare(T, P).ln_phi(y)[1])
+    test = stability(eos, T, P, np.ascontiguousarray(x), below=METASTABLE, known=[known])
+    return np.split(test.tm > METASTABLE, np.cumsum([len(p.u) for p in parts])[:-1])
+
+
+def incipient(part: Line, z: Array) -> Array:
     """Return the phase that just forms at every point of a bubble or dew line, (n, nc)."""
     # Beyond a critical point the traced line keeps the fraction it began with.
     beta = part.beta if part.side[0] > 0.0 else 1.0 - part.beta

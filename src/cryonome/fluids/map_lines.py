@@ -33,6 +33,36 @@ def curves(whole: PhaseMap, fractions: list[float]) -> list[tuple[float, Array, 
     return _chosen(_joined(whole), fractions)
 
 
+def drawn_stable(whole: PhaseMap, fractions: list[float]) -> list[tuple[float, Array, Array]]:
+    """Return (vapour fraction, T, P) of the stable stretches of the parts of some fractions, smoothed for drawing and
+    joined to the critical points."""
+    out = []
+    for part, u, good in _stretches(whole):
+        if any(abs(part.beta - f) < 1e-12 for f in fractions):
+            out += [(part.beta, *smooth(np.exp(u[run, -2]), np.exp(u[run, -1]))) for run in runs_of(good)]
+    return out
+
+
+def runs_of(good: NDArray[np.bool_]) -> list[NDArray[np.intp]]:
+    """Return the runs of two or more places that are true."""
+    runs = np.split(np.arange(good.size), np.flatnonzero(np.diff(good)) + 1)
+    return [run for run in runs if run.size > 1 and good[run[0]]]
+
+
+def _stretches(whole: PhaseMap) -> list[tuple[Line, Array, NDArray[np.bool_]]]:
+    """Return every traced part with its unknowns joined to the critical points, and which of them are stable."""
+    flags = [good for part, good in zip(whole.parts, whole.stable, strict=True) if len(part.u)]
+    out = []
+    for (part, u), good in zip(_points(whole), flags, strict=True):
+        more = len(u) - len(good)
+        if more:
+            # What was joined at an end is as stable as its neighbour.
+            first = int(not np.array_equal(u[0], part.u[0]))
+            good = np.concatenate([np.repeat(good[:1], first), good, np.repeat(good[-1:], more - first)])
+        out.append((part, u, good))
+    return out
+
+
 def drawn(whole: PhaseMap, fractions: list[float]) -> list[tuple[float, Array, Array]]:
     """Return the same smoothed for drawing; remembered for the maps last drawn, since it takes a while."""
     return _chosen(_smoothed(_Same(whole)), fractions)
@@ -82,11 +112,14 @@ def _points(whole: PhaseMap) -> list[tuple[Line, Array]]:
     return out
 
 
-def line_phases(whole: PhaseMap, fraction: float) -> list[Phases]:
-    """Return the states (n,) along every traced part of a vapour fraction, joined to the critical points."""
+def line_phases(whole: PhaseMap, fraction: float, stable: bool = True) -> list[Phases]:
+    """Return the states (n,) along every traced part of a vapour fraction, joined to the critical points: the stretches
+    that no further phase upsets, or, where not ``stable``, the others."""
     out = []
-    for part, u in _points(whole):
-        if abs(part.beta - fraction) < 1e-12:
+    for part, every, good in _stretches(whole):
+        if abs(part.beta - fraction) >= 1e-12:
+            continue
+        for u in (every[run] for run in runs_of(good if stable else ~good)):
             n = len(u)
             # Beyond a critical point the phases have changed roles: the unknowns are still those of the line.
             turned = part.side[0] < 0.0

@@ -364,9 +364,9 @@ class Project:
         old = self.evaluator.last_map(model)
         return retraced(model.eos, model.z, old, watch) if old is not None else None
 
-    def regions(self, fluid: Fluid, watch: Watch = UNWATCHED) -> Regions | None:
-        """Return the boundaries of the regions with an aqueous phase and with three phases; None where neither is to
-        be expected.
+    def regions(self, fluid: Fluid, watch: Watch = UNWATCHED, fractions: Sequence[float] = ()) -> Regions | None:
+        """Return the boundaries of the regions with an aqueous phase and with three phases, and the lines of the inner
+        ``fractions`` through the latter; None where neither is to be expected.
 
         Raises Cancelled, DomainError.
         """
@@ -374,8 +374,13 @@ class Project:
         water = model.water
         if water is None and not self._second_liquid(fluid, model, watch.part(0.0, 0.4)):
             return None
-        key = ("regions", self.fluid_key(fluid))
-        return self.evaluator.cache.get(key, lambda: regions(model.eos, model.z, water, watch.part(0.4, 1.0)))
+        inner = _inner(fractions)
+
+        def compute() -> Regions:
+            whole = self.map(fluid, (), watch.part(0.4, 0.6))
+            return regions(model.eos, model.z, water, watch.part(0.6, 1.0), whole, inner)
+
+        return self.evaluator.cache.get(("regions", inner, self.fluid_key(fluid)), compute)
 
     def spinodal(self, fluid: Fluid, watch: Watch = UNWATCHED) -> Spinodal:
         """Return where a fluid becomes unstable to the smallest fluctuation. Raises Cancelled, DomainError."""
