@@ -460,6 +460,7 @@ class MapDisplay(Part):
     quality: tuple[float, ...] = (0.1, 0.25, 0.5, 0.75, 0.9)
     by_volume: bool = False
     regions: bool = True
+    metastable: bool = False
     spinodal: bool = False
     hydrates: bool = False
     vapour_pressures: bool = True

@@ -402,7 +402,7 @@ def _crossings(cells: _Cells, inside: Array, outside: Array, which: int, watch: 
         outside = np.where(hit[:, None], outside, middle)
     with np.errstate(invalid="ignore", divide="ignore"):
         ahead = near_amount / (far_amount - near_amount)
-    point = inside + ahead[:, None] * (inside - far)
+        point = inside + ahead[:, None] * (inside - far)
     between = ((point - inside) * (point - outside) <= 0.0).all(axis=-1) & np.isfinite(ahead)
     return np.where(between[:, None], point, 0.5 * (inside + outside))
 

@@ -127,6 +127,8 @@ def follow(
                 return points, "critical" if _alike(here, nc) < 12.0 * ALIKE else "stuck", -1
             continue
         tries = 0
+        if share != 0.0 and any(here[o] @ new[o] < 0.0 for o in (slice(0, nc), slice(nc, 2 * nc))):
+            return points, "critical", -1
         shares = compositions(new[None], z)[1][0]
         out = [k for k in other if shares[k] < 0.0]
         if out:

@@ -29,18 +29,9 @@ def metastable(whole: PhaseMap) -> list[tuple[float, Array, Array]]:
 
 
 def curves(whole: PhaseMap, fractions: list[float]) -> list[tuple[float, Array, Array]]:
-    """Return (vapour fraction, T, P) of every traced part of the given fractions, joined to the critical points."""
+    """Return (vapour fraction, T, P) of the stretches of traced parts of the given fractions that no further phase
+    upsets, joined to the critical points."""
     return _chosen(_joined(whole), fractions)
-
-
-def drawn_stable(whole: PhaseMap, fractions: list[float]) -> list[tuple[float, Array, Array]]:
-    """Return (vapour fraction, T, P) of the stable stretches of the parts of some fractions, smoothed for drawing and
-    joined to the critical points."""
-    out = []
-    for part, u, good in _stretches(whole):
-        if any(abs(part.beta - f) < 1e-12 for f in fractions):
-            out += [(part.beta, *smooth(np.exp(u[run, -2]), np.exp(u[run, -1]))) for run in runs_of(good)]
-    return out
 
 
 def runs_of(good: NDArray[np.bool_]) -> list[NDArray[np.intp]]:
@@ -91,7 +82,11 @@ def _smoothed(same: _Same) -> list[tuple[float, Array, Array]]:
 
 
 def _joined(whole: PhaseMap) -> list[tuple[float, Array, Array]]:
-    return [(part.beta, np.exp(u[:, -2]), np.exp(u[:, -1])) for part, u in _points(whole)]
+    return [
+        (part.beta, np.exp(u[run, -2]), np.exp(u[run, -1]))
+        for part, u, good in _stretches(whole)
+        for run in runs_of(good)
+    ]
 
 
 def _points(whole: PhaseMap) -> list[tuple[Line, Array]]:

@@ -10,7 +10,9 @@ import numpy as np
 from numpy.typing import NDArray
 
 from ..document import Fluid
-from ..equilibrium.phase_map import PhaseMap
+from ..equilibrium.phase_map import PhaseMap, incipient
+from ..equilibrium.phases import Kind
+from ..equilibrium.regions import RICH
 from ..fluids.states import States, full_states
 from ..remarks import Remark
 from ..watch import UNWATCHED, Watch
@@ -50,10 +52,11 @@ LIMITS = (
     Limit("ice", "ice", "temperature", 1.0, True),
     Limit("frost", "solid carbon dioxide", "temperature", 1.0, True),
     Limit("dew", "dew line", "temperature", 1.0),
+    Limit("water", "water line", "temperature", 1.0),
     Limit("bubble", "bubble line", "pressure", 1e5),
 )
 """Margins above the temperatures of hydrate, ice and solid carbon dioxide at the pressure of a place, above the dew
-temperature there, and above the true vapour pressure at its temperature."""
+temperatures of hydrocarbons and of water there, and above the true vapour pressure at its temperature."""
 
 
 HAZARDS = frozenset(m.key for m in LIMITS if m.hazard)
@@ -122,28 +125,41 @@ def margins_at(
         at, frost = frost_line(project, fluid, spread(p, stations), watch.part(0.5, 0.6))
         if at.size:
             margins["frost"] = t - at_pressure(at, frost, p)
-    whole = project.map(fluid, (0.0, 1.0), watch.part(0.6, 1.0))
-    bubble, dew = bubble_and_dew(whole, t, p)
+    whole = project.map(fluid, (0.0, 1.0), watch.part(0.6, 0.8))
+    place = project.fluid(fluid).water
+    bubble, dew, water = bubble_and_dew(whole, t, p, place)
     if t.size <= FEW:
-        bubble, dew = _solved(whole, t, p, bubble, dew)
-    margins["bubble"], margins["dew"] = p - bubble, t - dew
+        bubble, dew, water = _solved(whole, t, p, bubble, dew, water)
+    elif place is not None:
+        # Beside water the lines go on along the boundaries of three phases.
+        found = project.regions(fluid, watch.part(0.8, 1.0))
+        for b in found.bounds if found is not None else ():
+            lnp = np.log(b.P)
+            if b.gone == Kind.VAPOUR:
+                bubble = np.fmax(bubble, np.exp(_crossed(b.T, lnp, t)))
+            elif b.gone == Kind.LIQUID:
+                dew = np.fmax(dew, _crossed(lnp, b.T, np.log(p)))
+            else:
+                water = np.fmax(water, _crossed(lnp, b.T, np.log(p)))
+    margins["bubble"], margins["dew"], margins["water"] = p - bubble, t - dew, t - water
     return margins, remarks
 
 
-def _solved(whole: PhaseMap, T: Array, P: Array, bubble: Array, dew: Array) -> tuple[Array, Array]:
-    """Return bubble pressures and dew temperatures (n,) that were read off drawn lines as the points solved for on
-    them."""
+def _solved(whole: PhaseMap, T: Array, P: Array, bubble: Array, dew: Array, water: Array) -> tuple[Array, Array, Array]:
+    """Return bubble pressures and dew temperatures (n,), of hydrocarbons and of water, that were read off drawn lines
+    as the points solved for on them."""
 
     def nearest(found: Sequence[float], read: float) -> float:
         best = min(found, key=lambda v: abs(v - read), default=read)
         return best if abs(best / read - 1.0) < NEAR else read
 
     for i in range(T.size):
-        if np.isfinite(dew[i]):
-            dew[i] = nearest([q.T for q in whole.crossings((1.0,), P=float(P[i]))], float(dew[i]))
+        for line in (dew, water):
+            if np.isfinite(line[i]):
+                line[i] = nearest([q.T for q in whole.crossings((1.0,), P=float(P[i]))], float(line[i]))
         if np.isfinite(bubble[i]):
             bubble[i] = nearest([q.P for q in whole.crossings((0.0,), T=float(T[i]))], float(bubble[i]))
-    return bubble, dew
+    return bubble, dew, water
 
 
 def follow(
@@ -180,10 +196,10 @@ def at_pressure(line: Array, T: Array, P: Array) -> Array:
     return np.asarray(np.where(np.interp(np.log(P), np.log(line), (~good).astype(float)) > 0.0, np.nan, out))
 
 
-def bubble_and_dew(whole: PhaseMap, T: Array, P: Array) -> tuple[Array, Array]:
-    """Return the highest bubble pressures at T, Pa, and the highest dew temperatures at P, K, (n,) each; nan where
-    there is none."""
-    bubble, dew = np.full(T.size, np.nan), np.full(T.size, np.nan)
+def bubble_and_dew(whole: PhaseMap, T: Array, P: Array, water: int | None = None) -> tuple[Array, Array, Array]:
+    """Return the highest bubble pressures at T, Pa, and the highest dew temperatures at P, K, of hydrocarbons and of
+    what is mostly ``water``, by its place, (n,) each; nan where there is none."""
+    bubble, dew, wet = (np.full(T.size, np.nan) for _ in range(3))
     for part, good in zip(whole.parts, whole.stable, strict=True):
         if part.beta not in (0.0, 1.0) or not len(part.u):
             continue
@@ -191,9 +207,13 @@ def bubble_and_dew(whole: PhaseMap, T: Array, P: Array) -> tuple[Array, Array]:
         t, lnp = np.where(good, part.T, np.nan), np.where(good, np.log(part.P), np.nan)
         if part.beta == 0.0:
             bubble = np.fmax(bubble, np.exp(_crossed(t, lnp, T)))
-        else:
+        elif water is None:
             dew = np.fmax(dew, _crossed(lnp, t, np.log(P)))
-    return bubble, dew
+        else:
+            aqueous = incipient(part, whole.z)[:, water] > RICH
+            dew = np.fmax(dew, _crossed(lnp, np.where(aqueous, np.nan, t), np.log(P)))
+            wet = np.fmax(wet, _crossed(lnp, np.where(aqueous, t, np.nan), np.log(P)))
+    return bubble, dew, wet
 
 
 def _crossed(x: Array, y: Array, at: Array) -> Array:

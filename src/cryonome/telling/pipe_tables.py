@@ -55,9 +55,13 @@ def _verdict(size: Mapping[str, Any], least: str | None) -> str:
 
 POINTS = (
     "distance_m", "elevation_m", "temperature_K", "pressure_Pa", "velocity_m_s", "holdup", "regime", "margins.hydrate_margin_K",
-    "margins.dew_margin_K",
+    "margins.dew_margin_K", "margins.water_margin_K",
 )  # fmt: skip
-NAMED = {"margins.hydrate_margin_K": "to hydrate", "margins.dew_margin_K": "to dew"}
+NAMED = {
+    "margins.hydrate_margin_K": "to hydrate",
+    "margins.dew_margin_K": "to dew",
+    "margins.water_margin_K": "to water",
+}
 
 
 def point_block(answer: Mapping[str, Any], units: Units) -> Block:

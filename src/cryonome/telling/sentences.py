@@ -189,6 +189,7 @@ SENTENCES: dict[str, str] = {
     "map.no_start": "No start at low pressure was found for the {fraction:line}.",
     "map.stuck": "The {fraction:line} stops at {T} and {P}: it could not be followed further; a third phase may begin there.",
     "map.pressure_limit": "The {fraction:line} rises beyond {P} at {T} and is cut there.",
+    "map.fourth": "From {T} and {P} on a fourth phase would form; the boundaries of three phases are left off there.",
     "map.metastable": "Between {low} and {high} the {fraction:line} is metastable: another phase forms before it is reached (a second "
     "liquid, or a solid the equation does not know).",
     "map.no_critical": "No critical point was found.",

@@ -20,6 +20,7 @@ STREAMS = (
     ("to ice", "margins.ice_margin_K"),
     ("to solid CO2", "margins.frost_margin_K"),
     ("to dew", "margins.dew_margin_K"),
+    ("to water", "margins.water_margin_K"),
     ("to bubble", "margins.bubble_margin_Pa"),
     ("whole", "mole_mol_s"),
     ("mass", "mass_kg_s"),

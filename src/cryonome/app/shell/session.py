@@ -193,9 +193,10 @@ def _regions(session: Session, results: Results) -> Iterator[tuple[str, Request]
     fluid, shown = session.fluid, results["map"]
     if fluid is None or shown.value is None or shown.old or not session.document.display.map.regions:
         return
-    project = session.project
-    key = ("regions", project.map_key(fluid, ()))
-    yield "regions", Request(key, lambda watch: project.regions(fluid, watch), pause=REST, behind=True)
+    project, display = session.project, session.document.display.map
+    inner = display.quality if display.quality_lines and not display.by_volume else ()
+    key = ("regions", project.map_key(fluid, inner))
+    yield "regions", Request(key, lambda watch: project.regions(fluid, watch, inner), pause=REST, behind=True)
 
 
 def _spinodal(session: Session, results: Results) -> Iterator[tuple[str, Request]]:

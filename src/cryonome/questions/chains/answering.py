@@ -155,6 +155,7 @@ MARGINS = {
     "ice": "ice_margin_K",
     "frost": "frost_margin_K",
     "dew": "dew_margin_K",
+    "water": "water_margin_K",
     "bubble": "bubble_margin_Pa",
 }
 """Keys of margins by their limit."""

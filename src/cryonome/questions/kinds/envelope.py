@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from collections.abc import Sequence
 from dataclasses import dataclass
 from typing import Annotated, Literal, NotRequired
 
@@ -12,11 +13,11 @@ from ...document import Document, Reader, Study
 from ...document.field_types import Cell, FluidRef, OfKind
 from ...document.kinds import StudyKind, register
 from ...equilibrium.phase_map import SaturationPoint
-from ...equilibrium.phases import Phases
+from ...equilibrium.phases import Kind, Phases
 from ...equilibrium.regions import Lines
 from ...equilibrium.volume_lines import VolumeLine
 from ...fluids.building import FluidModel
-from ...fluids.map_lines import line_phases
+from ...fluids.map_lines import line_phases, metastable
 from ...properties import PROPERTIES, evaluate
 from ...remarks import Remark, kelvin, pascal
 from ...results.common import Common
@@ -67,8 +68,18 @@ class VolumeLineAnswer(TypedDict):
 
 
 class BoundaryAnswer(TypedDict):
-    """The boundary of a region, in order along it."""
+    """The boundary of a region, in order along it; of three phases which of them is ``gone`` there (vapour, liquid,
+    aqueous)."""
 
+    temperature_K: list[float]
+    pressure_Pa: list[float]
+    gone: NotRequired[str]
+
+
+class MetastableAnswer(TypedDict):
+    """A stretch of a traced line where another phase has formed before."""
+
+    vapour_fraction: float
     temperature_K: list[float]
     pressure_Pa: list[float]
 
@@ -92,8 +103,10 @@ class ExtremeAnswer(TypedDict):
 
 
 class EnvelopeAnswer(Common):
-    """The lines asked for with critical points and extremes and the spinodal; ``water_dew`` bounds where there is an
-    aqueous phase, ``three_phase`` where there are three."""
+    """The lines asked for, as far as no further phase upsets them, through the three-phase region with all three; what
+    is upset is ``metastable``. Critical points and extremes and the spinodal; ``water_dew`` bounds where there is an
+    aqueous phase, ``three_phase`` where there are three, with the ``corners`` where but one is left, critical end
+    points, and points from which on a fourth would form."""
 
     lines: NotRequired[list[LineAnswer]]
     volume_lines: NotRequired[list[VolumeLineAnswer]]
@@ -105,6 +118,10 @@ class EnvelopeAnswer(Common):
     spinodal: NotRequired[SpinodalAnswer]
     water_dew: NotRequired[list[BoundaryAnswer]]
     three_phase: NotRequired[list[BoundaryAnswer]]
+    metastable: NotRequired[list[MetastableAnswer]]
+    corners: NotRequired[list[PointAnswer]]
+    critical_end_points: NotRequired[list[PointAnswer]]
+    fourth_phase: NotRequired[list[PointAnswer]]
 
 
 @dataclass(frozen=True)
@@ -144,7 +161,13 @@ def solve(asked: Asked, context: Context) -> Answer:
     by_volume = context.project.volume_lines(fluid, asked.shares, context.watch)
     missing = [s for s in asked.shares if all(abs(s - line.share) > 1e-12 for line in by_volume)]
     remarks = [Remark("warning", "envelope.no_volume_line", "map", {"fraction": s}) for s in missing]
-    found = context.project.regions(fluid, context.watch.part(0.5, 1.0))
+    found = context.project.regions(fluid, context.watch.part(0.5, 1.0), asked.fractions)
+    if found is not None:
+        lines += [
+            line_answer(model, f, p) for f, p in found.quality if any(abs(f - v) < 1e-12 for v in asked.fractions)
+        ]
+        if 0.0 in asked.fractions:
+            lines += [line_answer(model, 0.0, b.states) for b in found.bounds if b.gone == Kind.VAPOUR]
     if not lines and found is None:
         raise NoAnswerError(Remark("warning", "envelope.none"), *whole.remarks)
     limit = context.project.spinodal(fluid, context.watch)
@@ -153,9 +176,23 @@ def solve(asked: Asked, context: Context) -> Answer:
     frost = {"temperature_K": frost_T[there].tolist(), "pressure_Pa": frost_P[there].tolist()} if there.any() else {}
     bounds: Answer = {}
     if found is not None:
-        bounds = {"three_phase": _boundary(found.three)} | (
-            {} if model.water is None else {"water_dew": _boundary(found.aqueous)}
-        )
+        named = [{**b, "gone": GONE[own.gone]} for b, own in zip(_boundary(found.three), found.bounds)]
+        bounds = {
+            "three_phase": [*named, *_boundary(found.three[len(named) :])],
+            "corners": _points(found.corners),
+            "critical_end_points": _points(found.ends),
+            "fourth_phase": _points(found.fourth),
+        } | ({} if model.water is None else {"water_dew": _boundary(found.aqueous)})
+        if found.fourth:
+            T, P = found.fourth[0]
+            remarks.append(Remark("warning", "map.fourth", "map", {"T": kelvin(T), "P": pascal(P)}))
+    upset = [
+        {"vapour_fraction": f, "temperature_K": T.tolist(), "pressure_Pa": P.tolist()}
+        for f, T, P in metastable(whole)
+        if any(abs(f - v) < 1e-12 for v in asked.fractions)
+    ]
+    if upset:
+        bounds["metastable"] = upset
     return {
         "lines": lines,
         **({"volume_lines": [volume_line_answer(model, v) for v in by_volume]} if asked.shares else {}),
@@ -202,6 +239,13 @@ def _along(model: FluidModel, phases: Phases) -> Answer:
     }
 
 
+GONE = {Kind.VAPOUR: "vapour", Kind.LIQUID: "liquid", Kind.AQUEOUS: "aqueous"}
+
+
+def _points(points: Sequence[tuple[float, float]]) -> list[dict[str, float]]:
+    return [{"temperature_K": T, "pressure_Pa": P} for T, P in points]
+
+
 def _boundary(lines: Lines) -> list[dict[str, list[float]]]:
     return [{"temperature_K": T.tolist(), "pressure_Pa": P.tolist()} for T, P in lines]
 
@@ -224,8 +268,9 @@ def begin(fluid: str, at: tuple[float, float] | None) -> EnvelopeStudy:
 
 
 def says(asked: Asked, answer: Answer, units: Units) -> str:
-    """Return the answer as a sentence."""
-    top, hot = answer["cricondenbar"], answer["cricondentherm"]
+    """Return the answer as a sentence; where a line of water goes on beyond them, with the turns of the others."""
+    turns = {e["kind"]: e for e in reversed(answer["other_extremes"])}
+    top, hot = (answer[k] or turns.get(k) for k in ("cricondenbar", "cricondentherm"))
     found = [f"{units.text(pascal(top['pressure_Pa']))}"] if top else []
     found += [f"{units.text(kelvin(hot['temperature_K']))}"] if hot else []
     told = f"Up to {' and '.join(found)}" if found else "No highest pressure or temperature was found"

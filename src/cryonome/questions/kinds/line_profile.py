@@ -303,6 +303,7 @@ def _told(asked: Asked, fluid: Fluid, found: Profile, context: Context, remarks:
             "margins": {
                 "hydrate_margin_K": _number(margins["hydrate"][i]), "ice_margin_K": _number(margins["ice"][i]),
                 "frost_margin_K": _number(margins["frost"][i]), "dew_margin_K": _number(margins["dew"][i]),
+                "water_margin_K": _number(margins["water"][i]),
                 "bubble_margin_Pa": _number(margins["bubble"][i]),
             },
         }

@@ -50,13 +50,14 @@ class PathStudy(Study):
 
 class MarginsAnswer(TypedDict):
     """Margins at a place, null where the limit does not exist: kelvin above the temperatures of hydrate, ice, solid
-    carbon dioxide and dew at its pressure, Pa above the bubble pressure at its temperature. Negative where the limit
+    carbon dioxide, and dew of hydrocarbons and of water at its pressure, Pa above the bubble pressure at its temperature. Negative where the limit
     is passed."""
 
     hydrate_margin_K: float | None
     ice_margin_K: float | None
     frost_margin_K: float | None
     dew_margin_K: float | None
+    water_margin_K: float | None
     bubble_margin_Pa: float | None
 
 
@@ -219,7 +220,7 @@ def _station(asked: Asked, found: PathStates, i: int) -> StationAnswer:
         "density_kg_m3": _number(values.whole["density"][i]) if there else None,
         "margins": {
             "hydrate_margin_K": margins["hydrate"], "ice_margin_K": margins["ice"], "frost_margin_K": margins["frost"],
-            "dew_margin_K": margins["dew"], "bubble_margin_Pa": margins["bubble"],
+            "dew_margin_K": margins["dew"], "water_margin_K": margins["water"], "bubble_margin_Pa": margins["bubble"],
         },
     }  # fmt: skip
 

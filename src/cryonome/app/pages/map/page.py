@@ -50,6 +50,7 @@ LAYERS = {
     "quality_lines": "Quality",
     "by_volume": "by volume",
     "regions": "Regions",
+    "metastable": "Metastable",
     "spinodal": "Spinodal",
     "hydrates": "Hydrates",
     "vapour_pressures": "Vapour pressures",
@@ -61,7 +62,7 @@ LAYERS = {
 
 LOOKS = {
     "envelope": ("liquid", "line"), "quality_lines": ("half", "line"), "by_volume": ("half", "dash"), "regions": ("water", "area"),
-    "spinodal": ("mute", "dot"), "hydrates": ("hydrate", "line"), "vapour_pressures": ("accent", "line"), "paths": ("ink", "line"),
+    "metastable": ("half", "dot"), "spinodal": ("mute", "dot"), "hydrates": ("hydrate", "line"), "vapour_pressures": ("accent", "line"), "paths": ("ink", "line"),
     "pins": ("ink", "area"), "logarithmic": ("mute", "area"),
 }  # fmt: skip
 """The colour of the theme and the stroke of each layer."""
@@ -322,6 +323,7 @@ class MapDesk(Desk):
             self._regions(),
             self._spinodal(),
             live.volume_lines(),
+            display.metastable,
             [place for path in self._paths() for place in zip(path.T, path.P)],
         )
 

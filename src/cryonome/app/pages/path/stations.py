@@ -23,6 +23,7 @@ MARGINS = (
     ("to solid CO2", "frost_margin_K", "temperature_difference"),
     ("to bubble", "bubble_margin_Pa", "pressure"),
     ("to dew", "dew_margin_K", "temperature_difference"),
+    ("to water", "water_margin_K", "temperature_difference"),
 )
 HAZARDS = ("hydrate_margin_K", "ice_margin_K", "frost_margin_K")
 """Margins whose passing stops a line: told by their ground."""

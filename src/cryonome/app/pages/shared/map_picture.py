@@ -11,6 +11,7 @@ from PySide6.QtCore import Qt
 from PySide6.QtGui import QFontMetricsF
 
 from ....equilibrium.phase_map import PhaseMap
+from ....equilibrium.phases import Kind
 from ....equilibrium.regions import Regions
 from ....equilibrium.spinodal import Spinodal
 from ....equilibrium.volume_lines import VolumeLine
@@ -189,6 +190,7 @@ def fit(plot: Plot, frame: Frame, whole: PhaseMap, pinned: Sequence[Pinned] = ()
     P = np.concatenate([p.P for p in parts])
     tops = [P.max(), *(p.P for p in pinned)]
     known = [c.P for c in whole.critical_points] + ([whole.cricondenbar.P] if whole.cricondenbar is not None else [])
+    known += [p.P for name, p in whole.others if name == "cricondenbar"]
     if known:
         # A line without a top, or with a tail in the cold, would press the rest flat.
         tops[0] = min(tops[0], max(HEADROOM * max(known), LEAST_HEIGHT))
@@ -218,6 +220,7 @@ class Picture:
     regions: Regions | None = None
     spinodal: Spinodal | None = None
     volumes: Sequence[VolumeLine] = ()
+    metastable: bool = False
     places: Sequence[tuple[float, float]] = ()
     """T K and P Pa of marks that others draw, to keep labels off."""
 
@@ -232,7 +235,23 @@ class Picture:
             return []
         found = drawn(self.whole, [0.0, 1.0, *self.quality])
         by_volume = [(v.share, *smooth(v.states.T, v.states.P)) for v in self.volumes]
-        return [(f"{beta:g} {i}", beta, *self.frame.xy(T, P)) for i, (beta, T, P) in enumerate([*found, *by_volume])]
+        through = self._through() if not self.volumes else []
+        return [
+            (f"{beta:g} {i}", beta, *self.frame.xy(T, P))
+            for i, (beta, T, P) in enumerate([*found, *by_volume, *through])
+        ]
+
+    def _through(self) -> list[tuple[float, Array, Array]]:
+        """Return (vapour fraction, T, P) of the lines that go on along the boundaries of three phases and through
+        them: where the vapour is gone like a bubble line, where the oil is like a dew line."""
+        if self.regions is None:
+            return []
+        like = {Kind.VAPOUR: 0.0, Kind.LIQUID: 1.0}
+        bounds = [(like[b.gone], *smooth(b.T, b.P)) for b in self.regions.bounds if b.gone in like]
+        wanted = [
+            (f, *smooth(p.T, p.P)) for f, p in self.regions.quality if any(abs(f - q) < 1e-12 for q in self.quality)
+        ]
+        return [*bounds, *wanted]
 
     def draw_lines(self, plot: Plot) -> None:
         """Draw ghosts behind, the envelope, quality lines, marks, and kept states before them."""
@@ -251,10 +270,8 @@ class Picture:
                 cached=True,
                 name=name_of(beta),
             )
-        for i, (beta, T, P) in enumerate(metastable(self.whole) if self.whole is not None else ()):
-            # Paint over with the ground, then dot: the line is not what would be seen there.
+        for i, (beta, T, P) in enumerate(metastable(self.whole) if self.whole is not None and self.metastable else ()):
             x, y = frame.xy(T, P)
-            plot.line(f"cover {i}", x, y, pen(t.surface, 4.0), cached=True)
             plot.line(f"metastable {i}", x, y, pen(t.phase(beta), 1.6, Qt.PenStyle.DotLine), cached=True)
         for key, name, colour, style, x, y in [*self._boundaries(), *self._limits()]:
             plot.line(key, x, y, pen(colour, 2.0, style), cached=True, name=name)
@@ -297,8 +314,14 @@ class Picture:
         if self.regions is None:
             return []
         kinds = (
-            ("water", "water dew", self.theme.water, Qt.PenStyle.SolidLine, self.regions.aqueous),
-            ("three", "three phases", self.theme.good, Qt.PenStyle.DashLine, self.regions.three),
+            ("water", "water", self.theme.water, Qt.PenStyle.SolidLine, self.regions.aqueous),
+            (
+                "three",
+                "three phases",
+                self.theme.good,
+                Qt.PenStyle.DashLine,
+                self.regions.three[len(self.regions.bounds) :],
+            ),
         )
         return [
             (f"{key} {i}", name, colour, style, *self.frame.xy(T, P))
