@@ -47,7 +47,9 @@ def test_lines_go_on_from_one_another_at_corners_and_critical_end_points(condens
 def test_lines_of_one_vapour_fraction_go_through_three_phases(condensate):
     assert {f for f, _ in condensate.found.quality} == {0.5, 0.9}
     for fraction, states in condensate.found.quality:
-        rows = np.flatnonzero((states.T > 235.0) & (states.P > 1e5))[::6]
+        # Next to the critical end point a flash sees vapour and oil as one.
+        apart = np.abs(np.log(states.composition[:, 0] / states.composition[:, 1])).max(axis=1) > 0.15
+        rows = np.flatnonzero((states.T > 235.0) & (states.P > 1e5) & apart)[::6]
         found = flash_all(condensate.eos, states.T[rows], states.P[rows], condensate.z)
         np.testing.assert_allclose(found.vapour_fraction, fraction, atol=2e-6)
         assert (found.count == 3).all()

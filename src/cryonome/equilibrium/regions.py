@@ -93,16 +93,30 @@ def regions(
     lines = [*lines, *_beside_flips(cells, whole, lines)]
     bounds = _stable(cells, [b for line in lines for b in cells.named(line)])
     exact = [(b.T, b.P) for b in bounds[0]]
-    wet = [(b.T, b.P) for b in bounds[0] if b.gone == Kind.AQUEOUS] + _on_the_map(whole, water)
+    corners = _apart(
+        {_told(line.u[k]) for line in lines for k, end in ((0, line.ends[0]), (-1, line.ends[1])) if end == "corner"}
+    )
+    wet = [(b.T, b.P) for b in bounds[0] if b.gone == Kind.AQUEOUS]
+    wet += [to_corners(T, P, corners) for T, P in _on_the_map(whole, water)]
     three = (*exact, *_left(cells, _edges(masks[1]), exact, 1, watch.part(0.6, 0.8)))
     aqueous = (*wet, *_left(cells, _edges(masks[0]), [*wet, *exact], 0, watch.part(0.8, 0.9)))
-    corners = {
-        _told(line.u[k]) for line in lines for k, end in ((0, line.ends[0]), (-1, line.ends[1])) if end == "corner"
-    }
     quality = _quality(cells, lines, fractions, watch.part(0.9, 1.0))
-    return Regions(
-        aqueous, three, tuple(bounds[0]), _apart(corners), _apart(set(cells.ends)), _apart(set(bounds[1])), quality
-    )
+    return Regions(aqueous, three, tuple(bounds[0]), corners, _apart(set(cells.ends)), _apart(set(bounds[1])), quality)
+
+
+NEAR_CORNER = 0.45
+"""Distance, in ln P and eight times ln T, within which the end of a stable stretch goes on to a corner."""
+
+
+def to_corners(T: Array, P: Array, corners: Sequence[tuple[float, float]]) -> tuple[Array, Array]:
+    """Return a stretch of a line with the corners that it ends at: its last traced point lies short of them."""
+    for t, p in corners:
+        for end, insert in ((0, 0), (-1, T.size)):
+            away = np.hypot(8.0 * np.log(T[end] / t), np.log(P[end] / p))
+            if 1e-9 < away < NEAR_CORNER:
+                T, P = np.insert(T, insert, t), np.insert(P, insert, p)
+                break
+    return T, P
 
 
 def _told(u: Array) -> tuple[float, float]:

@@ -287,13 +287,13 @@ def _glycol_contact(answer: Answer) -> list[Panel]:
 def _boiling_curve(answer: Answer) -> list[Panel]:
     """Return bubble and dew temperatures over the share of glycol, a pair at every pressure."""
     x, curves = "mass_percent", []
-    for i, own in enumerate(answer["curves"]):
-        share = 0.4 * i
+    for i, P in enumerate(dict.fromkeys(p["pressure_Pa"] for p in answer["points"])):
+        own = [p for p in answer["points"] if p["pressure_Pa"] == P]
         curves += [
-            curve("boils", own["points"], x, "bubble_K", share=share),
-            curve("all vapour", own["points"], x, "dew_K", share=1.0),
+            curve("boils", own, x, "bubble_temperature_K", share=0.3 * i),
+            curve("all vapour", own, x, "dew_temperature_K", share=1.0),
         ]
-    return [Panel(x, "temperature_K", tuple(curves), "glycol, wt%", "temperature")]
+    return [Panel(x, "temperature_K", tuple(curves), "in the liquid, wt%", "temperature")]
 
 
 PANELS: dict[str, Callable[[Answer], list[Panel]]] = {

@@ -36,24 +36,18 @@ class BoilingCurveStudy(Study):
 
 
 class BoilingPoint(TypedDict):
-    """A share by mass, where it begins to boil and where it is all vapour."""
-
-    mass_percent: float
-    bubble_K: float | None
-    dew_K: float | None
-
-
-class BoilingAtAnswer(TypedDict):
-    """The curve at one pressure."""
+    """A share by mass at a pressure, where it begins to boil and where it is all vapour."""
 
     pressure_Pa: float
-    points: list[BoilingPoint]
+    mass_percent: float
+    bubble_temperature_K: float | None
+    dew_temperature_K: float | None
 
 
 class BoilingCurveAnswer(Common):
-    """A curve for every pressure."""
+    """The curves, one pressure after another."""
 
-    curves: NotRequired[list[BoilingAtAnswer]]
+    points: NotRequired[list[BoilingPoint]]
 
 
 @dataclass(frozen=True)
@@ -84,27 +78,26 @@ def solve(asked: Asked, context: Context) -> Answer:
     """Return the curves."""
     model = with_traces(context.project, context.fluid(asked.fluid), ("water", asked.solvent))
     water, other = model.names.index("water"), model.names.index(asked.solvent)
-    curves = []
+    points = []
     for k, P in enumerate(asked.pressures):
         part = context.watch.part(k / len(asked.pressures), (k + 1) / len(asked.pressures))
         bubble, dew = boiling(model.eos, water, other, SHARES, P, model.molar_mass, part)
-        points = [
+        points += [
             {
-                "mass_percent": 100.0 * float(w),
-                "bubble_K": float(b) if np.isfinite(b) else None,
-                "dew_K": float(d) if np.isfinite(d) else None,
+                "pressure_Pa": P,
+                "mass_percent": round(100.0 * float(w), 6),
+                "bubble_temperature_K": float(b) if np.isfinite(b) else None,
+                "dew_temperature_K": float(d) if np.isfinite(d) else None,
             }
             for w, b, d in zip(SHARES, bubble, dew)
         ]
-        curves.append({"pressure_Pa": P, "points": points})
-    return {"curves": curves, "notes": [*model.remarks]}
+    return {"points": points, "notes": [*model.remarks]}
 
 
 def line(answer: Answer, units: Units) -> str:
     """Return the answer in a few words."""
-    first = answer["curves"][0]
-    half = min(first["points"], key=lambda p: abs(p["mass_percent"] - 50.0))
-    return f"half and half boils at {units.text(kelvin(half['bubble_K']))}"
+    half = min(answer["points"], key=lambda p: abs(p["mass_percent"] - 50.0))
+    return f"half and half boils at {units.text(kelvin(half['bubble_temperature_K']))}"
 
 
 def begin(fluid: str, at: tuple[float, float] | None) -> BoilingCurveStudy:
@@ -114,20 +107,22 @@ def begin(fluid: str, at: tuple[float, float] | None) -> BoilingCurveStudy:
 
 def says(asked: Asked, answer: Answer, units: Units) -> str:
     """Return the answer as a sentence: a few strengths and where they boil."""
-    first = answer["curves"][0]
+    first = answer["points"][0]["pressure_Pa"]
     told = [
-        f"{p['mass_percent']:g} wt% at {units.text(kelvin(p['bubble_K']))}"
-        for p in first["points"]
-        if p["mass_percent"] in (50.0, 90.0, 99.0) and p["bubble_K"] is not None
+        f"{p['mass_percent']:g} wt% at {units.text(kelvin(p['bubble_temperature_K']))}"
+        for p in answer["points"]
+        if p["pressure_Pa"] == first
+        and p["mass_percent"] in (50.0, 90.0, 99.0)
+        and p["bubble_temperature_K"] is not None
     ]
-    return f"At {units.text(pascal(first['pressure_Pa']))} {', '.join(told)}."
+    return f"At {units.text(pascal(first))} {', '.join(told)}."
 
 
 register(
     StudyKind(
         name="boiling_curve", title="Boiling with water", meaning="where a glycol or an alcohol with water boils, over its strength",
         model=BoilingCurveStudy, answer=BoilingCurveAnswer, read=read, solve=solve, line=line, begin=begin, order=43,
-        sentence="Where do {solvent} and water boil at {pressures}, with the model of {fluid}?",
+        sentence="Where do {solvent} and water boil {pressures}, with the model of {fluid}?",
         phrases=("boiling with water", "and water boil", "boil", "boiling curve", "reboiler", "with the model of"),
         says=says,
     )

@@ -28,7 +28,10 @@ from ...telling.sentences import Units
 Array = NDArray[np.float64]
 
 GLYCOLS = ("triethylene glycol", "diethylene glycol", "ethylene glycol")
-STRENGTHS = 1.0 - np.geomspace(0.5, 1e-4, 40)
+STRENGTHS = 0.01 * np.array([
+    50, 55, 60, 65, 70, 75, 80, 82.5, 85, 87.5, 90, 91, 92, 93, 94, 95, 95.5, 96, 96.5, 97, 97.5, 98, 98.25, 98.5, 98.75, 99, 99.2,
+    99.3, 99.4, 99.5, 99.6, 99.7, 99.8, 99.85, 99.9, 99.93, 99.95, 99.97, 99.98, 99.99,
+])  # fmt: skip
 """Mass fractions at which the curve is computed."""
 COLD, POINTS = 205.0, 70
 """K, from where dew points are looked for, and at how many temperatures."""
@@ -132,7 +135,7 @@ def solve(asked: Asked, context: Context) -> Answer:
     held = water_content(own.host, grid, np.full(POINTS, asked.P), {}, context.watch.part(0.6, 0.95))
     dew = _cooled(y, grid, held.vapour_over_water)
     curve = [
-        {"strength_mass_percent": 100.0 * float(w), "dew_point_K": float(d) if np.isfinite(d) else None}
+        {"strength_mass_percent": round(100.0 * float(w), 6), "dew_point_K": float(d) if np.isfinite(d) else None}
         for w, d in zip(STRENGTHS, dew[: STRENGTHS.size])
     ]
     strength, row = asked.strength, strengths.size - 1

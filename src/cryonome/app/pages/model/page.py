@@ -36,7 +36,7 @@ SHIFT_WORDS = {
     "jhaveri-youngren": "Jhaveri–Youngren",
     "none": "none",
 }
-AQUEOUS_WORDS = {CORRELATIONS: "correlations of water and brine", EQUATION: "the equation of state"}
+AQUEOUS_WORDS = {CORRELATIONS: "their correlations", EQUATION: "the equation of state"}
 VISCOSITY_WORDS = {
     "fitted-states": "corresponding states, fitted",
     "corresponding-states": "corresponding states",

@@ -12,7 +12,7 @@ from PySide6.QtGui import QFontMetricsF
 
 from ....equilibrium.phase_map import PhaseMap
 from ....equilibrium.phases import Kind
-from ....equilibrium.regions import Regions
+from ....equilibrium.regions import Regions, to_corners
 from ....equilibrium.spinodal import Spinodal
 from ....equilibrium.volume_lines import VolumeLine
 from ....fluids.map_lines import drawn, metastable, smooth
@@ -234,6 +234,11 @@ class Picture:
         if self.whole is None:
             return []
         found = drawn(self.whole, [0.0, 1.0, *self.quality])
+        if self.regions is not None:
+            found = [
+                (beta, *to_corners(T, P, self.regions.corners)) if beta in (0.0, 1.0) else (beta, T, P)
+                for beta, T, P in found
+            ]
         by_volume = [(v.share, *smooth(v.states.T, v.states.P)) for v in self.volumes]
         through = self._through() if not self.volumes else []
         return [
