@@ -13,15 +13,18 @@ def test_the_maps_extremes_are_a_table_and_its_layers_are_data(window):
     window.live.select_fluid("Quillmoor wet stream")
     window.show_desk("map")
     window.live.come_to_rest()
-    desk, whole = window.desks["map"], window.live.envelope()
+    desk = window.desks["map"]
+    # The traced turn is metastable beside water; the boundary of three phases has the one that is there.
+    highest = max(b.P.max() for b in window.live.results["regions"].value.bounds)
+    assert window.live.envelope().cricondenbar.P < 0.95 * highest
     model = desk.readout.extreme_points
     rows = {model.text(i, 0): model.text(i, 2) for i in range(model.rows())}
-    assert float(rows["cricondenbar"]) == pytest.approx(from_si(whole.cricondenbar.P, "bar", "pressure"), rel=1e-4)
+    assert float(rows["cricondenbar"]) == pytest.approx(from_si(highest, "bar", "pressure"), rel=2e-3)
     copied = table_text(model, list(range(model.rows())), [0, 1, 2], True).splitlines()
     assert copied[0] == "\tT (°C)\tP (bar)"
     assert len(copied) == model.rows() + 1
     tables = {title: columns for title, _, columns in desk._data()}
-    assert {"bubble", "dew", "hydrate", "hydrate with 25 % methanol", "water dew", "cold line, normal"} <= set(tables)
+    assert {"bubble", "dew", "hydrate", "hydrate with 25 % methanol", "water", "cold line, normal"} <= set(tables)
     lines = desk._hydrates()
     P = tables["hydrate"][1]
     assert min(P) >= from_si(lines.P.min(), "bar", "pressure") * 0.999

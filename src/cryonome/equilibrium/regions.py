@@ -99,24 +99,38 @@ def regions(
     wet = [(b.T, b.P) for b in bounds[0] if b.gone == Kind.AQUEOUS]
     wet += [to_corners(T, P, corners) for T, P in _on_the_map(whole, water)]
     three = (*exact, *_left(cells, _edges(masks[1]), exact, 1, watch.part(0.6, 0.8)))
-    aqueous = (*wet, *_left(cells, _edges(masks[0]), [*wet, *exact], 0, watch.part(0.8, 0.9)))
+    left = _left(cells, _edges(masks[0]), [*wet, *exact], 0, watch.part(0.8, 0.9))
+    aqueous = (*wet, *(to_corners(T, P, corners) for T, P in left))
     quality = _quality(cells, lines, fractions, watch.part(0.9, 1.0))
     return Regions(aqueous, three, tuple(bounds[0]), corners, _apart(set(cells.ends)), _apart(set(bounds[1])), quality)
 
 
-NEAR_CORNER = 0.45
+NEAR_CORNER = 0.6
 """Distance, in ln P and eight times ln T, within which the end of a stable stretch goes on to a corner."""
 
 
 def to_corners(T: Array, P: Array, corners: Sequence[tuple[float, float]]) -> tuple[Array, Array]:
     """Return a stretch of a line with the corners that it ends at: its last traced point lies short of them."""
-    for t, p in corners:
-        for end, insert in ((0, 0), (-1, T.size)):
-            away = np.hypot(8.0 * np.log(T[end] / t), np.log(P[end] / p))
-            if 1e-9 < away < NEAR_CORNER:
-                T, P = np.insert(T, insert, t), np.insert(P, insert, p)
-                break
+    if not corners or not T.size:
+        return T, P
+    t, p = np.array(corners).T
+    for end in (0, -1):
+        away = np.hypot(8.0 * np.log(T[end] / t), np.log(P[end] / p))
+        k = int(np.argmin(away))
+        if 1e-9 < away[k] < NEAR_CORNER:
+            T, P = (np.insert(v, 0 if end == 0 else v.size, c[k]) for v, c in ((T, t), (P, p)))
     return T, P
+
+
+def _where_alike(u: Array, apart: Array, cut: int) -> Array:
+    """Return the point of a line u (n, m) between ``cut`` - 1 and ``cut`` where two phases become one: there what is
+    ``apart`` (n,) between them passes through zero, about linearly, and the line is interpolated in it."""
+    rows = np.arange(max(cut - 2, 0), min(cut + 2, len(u)))
+    if rows.size < 4 or not ((np.diff(apart[rows]) > 0.0).all() or (np.diff(apart[rows]) < 0.0).all()):
+        rows = np.array([cut - 1, cut])
+    at = apart[rows]
+    weights = [np.prod([-b / (a - b) for j, b in enumerate(at) if j != i]) for i, a in enumerate(at)]
+    return np.asarray(np.asarray(weights) @ u[rows])
 
 
 def _told(u: Array) -> tuple[float, float]:
@@ -173,12 +187,12 @@ class _Cells:
     def named(self, line: ThreeLine) -> list[Boundary]:
         """Return a line in stretches of which each has one name for the phase that is gone: the thinnest phase is the
         vapour, which another is beyond a critical end point."""
-        names = self.names(line.u)
+        names, packing = self.names(line.u)
         gone = names[:, line.given]
         cuts = np.flatnonzero(np.diff(gone)) + 1
         for cut in cuts:
-            middle = 0.5 * (line.u[cut - 1] + line.u[cut])
-            self.ends.append(_told(middle))
+            before, after = (int(np.argmin(names[k])) for k in (cut - 1, cut))
+            self.ends.append(_told(_where_alike(line.u, packing[:, before] - packing[:, after], int(cut))))
         out = []
         for run in np.split(np.arange(len(line.u)), cuts):
             # Neighbouring stretches meet at the critical end point.
@@ -188,18 +202,19 @@ class _Cells:
                 out.append(Boundary(Kind(int(gone[run[0]])), states.T, states.P, states))
         return out
 
-    def names(self, u: Array) -> NDArray[np.int64]:
-        """Return the kinds of the phases of points u (n, m), (n, 3)."""
+    def names(self, u: Array) -> tuple[NDArray[np.int64], Array]:
+        """Return the kinds of the phases of points u (n, m), and how densely they are packed, both (n, 3)."""
         x, _ = compositions(u, self.z)
         x = x / x.sum(axis=-1, keepdims=True)
         T, P = np.exp(u[:, -2]), np.exp(u[:, -1])
         state = self.eos.prepare(T, P)
-        Z = np.stack([state.ln_phi(x[:, k])[1] for k in range(3)], axis=1)
-        wet = x[..., self.water] > RICH if self.water is not None else np.zeros(Z.shape, dtype=bool)
-        thinnest = np.argmax(np.where(wet, -1.0, Z), axis=1)
+        # By packing as flashes name them: a dense gas may have less volume a mole than an oil of large molecules.
+        packing = np.stack([state.packing(x[:, k], state.ln_phi(x[:, k])[1]) for k in range(3)], axis=1)
+        wet = x[..., self.water] > RICH if self.water is not None else np.zeros(packing.shape, dtype=bool)
+        thinnest = np.argmin(np.where(wet, np.inf, packing), axis=1)
         out = np.where(wet, int(Kind.AQUEOUS), int(Kind.LIQUID))
         out[np.arange(len(u)), thinnest] = int(Kind.VAPOUR)
-        return np.asarray(out, dtype=np.int64)
+        return np.asarray(out, dtype=np.int64), packing
 
     def states(self, line: ThreeLine, rows: NDArray[np.intp], names: NDArray[np.int64]) -> Phases:
         """Return points of a line as states of three phases, the vapour first, water last."""
@@ -378,11 +393,11 @@ def _quality(
                 row = i * GRID[1] + j
                 near = min((row, row + stride), key=lambda r: abs(share[r] - fraction))
                 u, _, _ = cells.seed(cells.found, near)
-                kinds = cells.names(u[None])[0]
+                kinds = cells.names(u[None])[0][0]
                 seeds.append((u, (Kind(int(kinds[0])), Kind(int(kinds[1])), Kind(int(kinds[2])))))
         seeds = [s for s in seeds if Kind.VAPOUR in s[1]]
         for line in of_fraction(cells.eos, cells.z, seeds, fraction, watch.silent()):
-            names = cells.names(line.u)
+            names, _ = cells.names(line.u)
             out.append((fraction, cells.states(line, np.arange(len(line.u)), names)))
         watch.at((k + 1) / max(len(fractions), 1))
     return tuple(out)

@@ -101,6 +101,7 @@ class Plot(QWidget):
         self._veil.setVisible(False)
         self.box.addItem(self._veil, ignoreBounds=True)
         self.box.sigRangeChanged.connect(lambda *_: self._cover() if self._veil.isVisible() else None)
+        self.box.sigRangeChanged.connect(self._keep_pictures)
         self.y_title, self.x_title = self._title(clickable), self._title(clickable)
         self.y_title.clicked.connect(
             lambda: self.y_title_clicked.emit(self.y_title.mapToGlobal(QPoint(0, self.y_title.height())))
@@ -206,12 +207,28 @@ class Plot(QWidget):
         item = self._item(f"line {key}", lambda: pg.PlotCurveItem(skipFiniteCheck=True))
         item.said = name
         x, y = np.asarray(x, float), np.asarray(y, float)
-        if cached and item.cacheMode() == QGraphicsItem.CacheMode.NoCache:
-            item.setCacheMode(QGraphicsItem.CacheMode.DeviceCoordinateCache)
+        item.kept_as_picture = cached
         known = item.opts.get("pen")
-        if item.xData is not None and known == look and np.array_equal(item.xData, x) and np.array_equal(item.yData, y):
+        same = item.xData is not None and np.array_equal(item.xData, x) and np.array_equal(item.yData, y)
+        if not same or known != look:
+            item.setData(x, y, pen=look)
+        self._keep_as_picture(item)
+
+    def _keep_pictures(self, *_range: object) -> None:
+        for _, item in self._items.values():
+            self._keep_as_picture(item)
+
+    def _keep_as_picture(self, item: pg.GraphicsObject) -> None:
+        """Keep a cached line as a picture while all of it is in view: one that goes far beyond is kept in part, and
+        such a part is drawn at the wrong place after the view has moved."""
+        if not getattr(item, "kept_as_picture", False) or item.xData is None or not len(item.xData):
             return
-        item.setData(x, y, pen=look)
+        ranges = zip((item.xData, item.yData), self.box.viewRange(), strict=True)
+        inside = all(low <= np.nanmin(v) and np.nanmax(v) <= high for v, (low, high) in ranges)
+        modes = QGraphicsItem.CacheMode
+        mode = modes.DeviceCoordinateCache if inside else modes.NoCache
+        if item.cacheMode() != mode:
+            item.setCacheMode(mode)
 
     def area(self, key: str, x: object, y: object, level: float, fill: QColor) -> None:
         """Fill what lies between a line and a level."""

@@ -12,6 +12,7 @@ from typing_extensions import TypedDict
 from ...document import Document, Reader, Study
 from ...document.field_types import Cell, FluidRef, OfKind
 from ...document.kinds import StudyKind, register
+from ...equilibrium.extremes import with_stable_extremes
 from ...equilibrium.phase_map import SaturationPoint
 from ...equilibrium.phases import Kind, Phases
 from ...equilibrium.regions import Lines
@@ -186,6 +187,7 @@ def solve(asked: Asked, context: Context) -> Answer:
         if found.fourth:
             T, P = found.fourth[0]
             remarks.append(Remark("warning", "map.fourth", "map", {"T": kelvin(T), "P": pascal(P)}))
+    whole = with_stable_extremes(whole, found)
     upset = [
         {"vapour_fraction": f, "temperature_K": T.tolist(), "pressure_Pa": P.tolist()}
         for f, T, P in metastable(whole)

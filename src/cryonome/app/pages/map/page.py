@@ -17,8 +17,10 @@ from ....document.edits import add_ghost, add_study, set_each, without
 from ....document.faults import PathParts
 from ....document.kinds import study_kinds
 from ....document.references import is_about
+from ....equilibrium.extremes import with_stable_extremes
 from ....equilibrium.phase_map import PhaseMap
-from ....equilibrium.regions import Regions
+from ....equilibrium.phases import Kind
+from ....equilibrium.regions import Boundary, Regions
 from ....equilibrium.spinodal import Spinodal
 from ....fluids.map_lines import curves
 from ....remarks import kelvin, measure, pascal
@@ -214,8 +216,12 @@ class MapDesk(Desk):
         units = self._live.units().of_states()
         told = "Choose or make a fluid first; the map is of one." if not name else ""
         if whole is not None:
-            ends = [units.text(pascal(whole.cricondenbar.P))] if whole.cricondenbar is not None else []
-            ends += [units.text(kelvin(whole.cricondentherm.T))] if whole.cricondentherm is not None else []
+            whole = with_stable_extremes(whole, self._regions())
+            turns = dict(reversed(whole.others))
+            top = whole.cricondenbar or turns.get("cricondenbar")
+            hot = whole.cricondentherm or turns.get("cricondentherm")
+            ends = [units.text(pascal(top.P))] if top is not None else []
+            ends += [units.text(kelvin(hot.T))] if hot is not None else []
             critical = [f"{units.text(kelvin(c.T))}, {units.text(pascal(c.P))}" for c in whole.critical_points]
             told = f"Up to {' and '.join(ends)}" if ends else "No highest pressure or temperature was found"
             told += f"; critical at {' and '.join(critical)}." if critical else "."
@@ -303,12 +309,13 @@ class MapDesk(Desk):
             self._settle.start(0)
             self._draw_probe()
             self.readout.show_kept()
-            self.readout.show_extremes(whole)
+            self.readout.show_extremes(with_stable_extremes(whole, self._regions()) if whole is not None else None)
         self.plot.set_faint(faint)
-        key = f"{name}|{self.units()}|{display.logarithmic}"
+        beyond = self._three_phases()
+        key = f"{name}|{self.units()}|{display.logarithmic}|{bool(beyond)}"
         if whole is not None and not faint and self._fitted != key:
             self._fitted = key
-            fit(self.plot, self._frame(), whole, pinned)
+            fit(self.plot, self._frame(), whole, pinned, beyond)
             self._first_place(whole)
 
     def _picture(self) -> Picture:
@@ -361,6 +368,11 @@ class MapDesk(Desk):
         draw_paths(self.plot, self._frame(), self.theme, self._paths())
         self.plot.end()
 
+    def _three_phases(self) -> tuple[Boundary, ...]:
+        """Return the boundaries of three phases, drawn or not."""
+        known = self._live.results["regions"]
+        return known.value.bounds if known.value is not None and not known.old else ()
+
     def _regions(self) -> Regions | None:
         """Return the regions of the fluid shown, where they are known and wanted."""
         shown = self._live.results["regions"]
@@ -396,7 +408,7 @@ class MapDesk(Desk):
         """Show the whole envelope again."""
         whole = self._live.envelope()
         if whole is not None:
-            fit(self.plot, self._frame(), whole, self._pinned())
+            fit(self.plot, self._frame(), whole, self._pinned(), self._three_phases())
 
     # -- the probe -----------------------------------------------------------------------------------------------
 
@@ -584,6 +596,13 @@ class MapDesk(Desk):
             out.append((f"vapour by volume {line.share:g}", names, columns(line.states.T, line.states.P)))
         for point in whole.critical_points:
             out.append(("critical", names, columns(point.T, point.P)))
+        found = self._regions()
+        for b in found.bounds if found is not None else ():
+            if b.gone in (Kind.VAPOUR, Kind.LIQUID):
+                out.append(("bubble" if b.gone == Kind.VAPOUR else "dew", names, columns(b.T, b.P)))
+        for fraction, states in found.quality if found is not None else ():
+            out.append((f"vapour fraction {fraction:g}", names, columns(states.T, states.P)))
+        whole = with_stable_extremes(whole, found)
         for title, extreme in (("cricondentherm", whole.cricondentherm), ("cricondenbar", whole.cricondenbar)):
             if extreme is not None:
                 out.append((title, names, columns(extreme.T, extreme.P)))
@@ -605,7 +624,8 @@ def _line(live: Live) -> str:
     worst = worst_margin(live)
     if worst is not None:
         return worst
-    top = whole.cricondenbar
+    regions = live.results["regions"]
+    top = with_stable_extremes(whole, None if regions.old else regions.value).cricondenbar
     unit = live.document.display.map.pressure or SETS[live.document.display.units]["pressure"]
     if top is None:
         return "open envelope"

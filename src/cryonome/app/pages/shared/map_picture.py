@@ -10,9 +10,10 @@ from numpy.typing import NDArray
 from PySide6.QtCore import Qt
 from PySide6.QtGui import QFontMetricsF
 
+from ....equilibrium.extremes import with_stable_extremes
 from ....equilibrium.phase_map import PhaseMap
 from ....equilibrium.phases import Kind
-from ....equilibrium.regions import Regions, to_corners
+from ....equilibrium.regions import Boundary, Regions, to_corners
 from ....equilibrium.spinodal import Spinodal
 from ....equilibrium.volume_lines import VolumeLine
 from ....fluids.map_lines import drawn, metastable, smooth
@@ -181,16 +182,19 @@ LEAST_HEIGHT = 3e7
 """Pa. Up to where such a map is shown at least."""
 
 
-def fit(plot: Plot, frame: Frame, whole: PhaseMap, pinned: Sequence[Pinned] = ()) -> None:
+def fit(
+    plot: Plot, frame: Frame, whole: PhaseMap, pinned: Sequence[Pinned] = (), beyond: Sequence[Boundary] = ()
+) -> None:
     """Show the envelope where engineers look: from -60 degC, and from zero pressure."""
     parts = [p for p in whole.parts if p.beta in (0.0, 1.0) and len(p.u)]
     if not parts:
         return
     T = np.concatenate([p.T for p in parts])
-    P = np.concatenate([p.P for p in parts])
+    P = np.concatenate([*(p.P for p in parts), *(b.P for b in beyond)])
     tops = [P.max(), *(p.P for p in pinned)]
     known = [c.P for c in whole.critical_points] + ([whole.cricondenbar.P] if whole.cricondenbar is not None else [])
     known += [p.P for name, p in whole.others if name == "cricondenbar"]
+    known += [float(b.P.max()) for b in beyond if b.gone in (Kind.VAPOUR, Kind.LIQUID)]
     if known:
         # A line without a top, or with a tail in the cold, would press the rest flat.
         tops[0] = min(tops[0], max(HEADROOM * max(known), LEAST_HEIGHT))
@@ -359,6 +363,7 @@ class Picture:
         if whole is None:
             return []
         critical = enumerate(whole.critical_points)
+        whole = with_stable_extremes(whole, self.regions)
         marks = [_Mark(f"critical {i}", "critical", "d", 12.0, t.ink, c.T, c.P) for i, c in critical]
         if whole.z.size > 1:
             extremes = (("cricondenbar", whole.cricondenbar), ("cricondentherm", whole.cricondentherm))
