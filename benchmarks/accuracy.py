@@ -12,6 +12,7 @@ from pathlib import Path
 import numpy as np
 from numpy.typing import NDArray
 
+import aqueous_accuracy
 import hydrate_accuracy
 import lab_reports
 import published
@@ -209,29 +210,6 @@ def reservoir_fluids() -> list[str]:
     return rows
 
 
-def water() -> list[str]:
-    """Return the table of solutes in water and of water in gas."""
-    rows = ["| mixture | state | measured | PR78 | SRK |", "| --- | --- | --- | --- | --- |"]
-    off: dict[tuple[str, str], list[float]] = {}
-    for name, T, P, which, measured, source in published.WATER:
-        cells = []
-        for form in ("PR78", "SRK"):
-            eos = unseen.pairs_of((name, "water"), form)
-            found = flash_pt(eos, [T], [P], [0.5, 0.5])
-            x = found.composition[0]
-            wet = int(np.argmax(x[:2, 1]))
-            value = float(x[wet, 0] if which == "gas in water" else x[1 - wet, 1])
-            off.setdefault((which, form), []).append(100.0 * (value / measured - 1.0))
-            cells.append(f"{value:.3g} ({off[which, form][-1]:+.1f} %)".replace("-", "−"))
-        words = which if name in ("methane", "carbon dioxide") else "in water"
-        rows.append(
-            f"| {name}, {words} ({source}) | {T:.2f} K, {P / 1e6:.2f} MPa | {measured:.3g} | {' | '.join(cells)} |"
-        )
-    rows.append("")
-    rows += [f"{w}, {f}: {told(np.array(v))}." for (w, f), v in off.items()]
-    return rows
-
-
 def page() -> str:
     """Return docs/accuracy.md."""
     return "\n".join([
@@ -250,17 +228,15 @@ def page() -> str:
         "## Gas solubilities at 298.15 K and 1 atm", "",
         "Fitted. Against Wilhelm and Battino, Chem. Rev. 73, 1 (1973). Most were what the library was fitted to ([interaction.md](interaction.md)); helium is beyond any "
         "interaction parameter.", "", *solubilities(), "",
-        "## Water", "", "Fitted at 1 atm, never seen under pressure and of water in gas. Mole fractions; pairs of water follow the water of the phase. The gases' parameters were made from Henry's constants, benzene's and "
-        "hexane's from the solubility itself.", "", *water(), "",
         "## Density of carbon dioxide, 280 to 400 K, 1 to 30 MPa", "",
         "Never seen. 143 states against the reference equation of Span and Wagner (1996). The last column leaves out 8 % around Tc within 70 % around Pc.", "",
         *carbon_dioxide(), "",
         "## Highest critical pressures of pairs", "", "Methane with n-decane was fitted; of these never seen. As read from drawn loci, to some 2 %.", "", *critical_tops(), "",
-        "## Azeotropes", "", "Never seen as such; the parameters of the first two and of ethanol are from vapour–liquid equilibria. An alcohol beside water is beyond a cubic with one "
-        "parameter, and PC-SAFT has no association here.", "", *unseen.azeotropes(), "",
+        "## Azeotropes", "", "Never seen as such; the parameters of the first two are from vapour–liquid equilibria. Those with an alcohol stand below.", "", *unseen.azeotropes(), "",
         "## Gases: second virial and Joule–Thomson coefficients", "", "Never seen.", "", *unseen.gases(), "",
         "## Reservoir fluids", "", "The rule for methane was chosen by the first and the third; the second never seen. Plus fractions split by the gamma distribution to C30, densities after Søreide.", "", *reservoir_fluids(), "",
         *lab_reports.section(),
+        *aqueous_accuracy.section(), "",
         *hydrate_accuracy.tables(), "",
         "## Quadruple points", "", "Never seen: where hydrate, water, gas and liquid meet.", "", *unseen.quadruple_points(), "",
     ])  # fmt: skip

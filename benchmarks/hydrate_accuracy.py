@@ -29,7 +29,7 @@ EXAMPLE_OIL = {
     "n-decane": 2.0,
     "n-dodecane": 1.5,
 }
-EQUATIONS = ("PR78", "SRK", "PC-SAFT")
+EQUATIONS = ("PR78", "SRK", "CPA", "PC-SAFT")
 
 
 def chart_of(gas: dict[str, float], equation: str = "PR78") -> Chart:

@@ -8,7 +8,8 @@ import hydrate_accuracy
 from cryonome.components import find
 from cryonome.constants import R
 from cryonome.eos import Equation
-from cryonome.eos.building import Interaction, equation_of, family_of, volume_shift
+from cryonome.eos.building import BONDS, Interaction, equation_of, family_of, volume_shift
+from cryonome.eos.cpa_library import bonded_pairs
 from cryonome.eos.interaction import library_pairs
 from cryonome.equilibrium.flash import flash_pt
 from cryonome.equilibrium.fraction_states import fraction_states
@@ -18,7 +19,7 @@ FORMS = ("PR78", "SRK", "PC-SAFT")
 
 AZEOTROPES = (
     ("carbon dioxide", "ethane", 263.15, 0.67, "Fredenslund and Mollerup (1974)"), ("hydrogen sulfide", "propane", 310.93, 0.83, "Kay and Rambosek (1953)"),
-    ("benzene", "cyclohexane", 350.7, 0.54, "Horsley (1973)"), ("ethanol", "water", 351.3, 0.894, "Horsley (1973)"),
+    ("benzene", "cyclohexane", 350.7, 0.54, "Horsley (1973)"),
 )  # fmt: skip
 """Two components, K, mole fraction of the first, source."""
 VIRIALS = (
@@ -41,9 +42,13 @@ def pairs_of(names: tuple[str, ...], form: str) -> Equation:
     """Return the equation of components with the library's parameters, slopes among them."""
     parts = [find(n) for n in names]
     found = library_pairs(parts, family_of(form))
-    slope = found.slope if found.slope.any() else None
-    water = 0.0 if "water" in names and form != "PC-SAFT" else None
-    return equation_of(form, parts, Interaction(found.kij, slope, water))
+    kij, slope, warming = found.kij, found.slope, None
+    if form == BONDS:
+        own = bonded_pairs(parts)
+        there = ~np.isnan(own.kij)
+        kij, slope, warming = np.where(there, own.kij, kij), np.where(there, 0.0, slope), own.warming
+    water = 0.0 if "water" in names and form not in ("PC-SAFT", BONDS) else None
+    return equation_of(form, parts, Interaction(kij, slope if slope.any() else None, water, (), warming))
 
 
 def azeotropes() -> list[str]:

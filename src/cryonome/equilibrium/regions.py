@@ -129,8 +129,29 @@ def _where_alike(u: Array, apart: Array, cut: int) -> Array:
     if rows.size < 4 or not ((np.diff(apart[rows]) > 0.0).all() or (np.diff(apart[rows]) < 0.0).all()):
         rows = np.array([cut - 1, cut])
     at = apart[rows]
+    if len(set(at.tolist())) < at.size:
+        return np.asarray(u[rows].mean(axis=0))
     weights = [np.prod([-b / (a - b) for j, b in enumerate(at) if j != i]) for i, a in enumerate(at)]
     return np.asarray(np.asarray(weights) @ u[rows])
+
+
+ALIKE = 0.1
+"""The most by which mole fractions of two phases differ between points of a line beside a critical end point."""
+
+
+def _steady(names: NDArray[np.int64], x: Array) -> NDArray[np.int64]:
+    """Return the kinds of phases (n, 3) along a line, compositions x (n, 3, nc), changed only where two of them are
+    alike; between such places all have the kinds of most of the points."""
+    out, start = names.copy(), 0
+    for cut in [*(np.flatnonzero((np.diff(names, axis=0) != 0).any(axis=1)) + 1).tolist(), len(names)]:
+        if cut < len(names):
+            a, b = np.flatnonzero(names[cut] != names[cut - 1])[[0, -1]]
+            if np.abs(x[cut - 1 : cut + 1, a] - x[cut - 1 : cut + 1, b]).max(axis=-1).min() > ALIKE:
+                continue
+        kinds, often = np.unique(names[start:cut], axis=0, return_counts=True)
+        out[start:cut] = kinds[np.argmax(often)]
+        start = cut
+    return out
 
 
 def _told(u: Array) -> tuple[float, float]:
@@ -211,10 +232,11 @@ class _Cells:
         # By packing as flashes name them: a dense gas may have less volume a mole than an oil of large molecules.
         packing = np.stack([state.packing(x[:, k], state.ln_phi(x[:, k])[1]) for k in range(3)], axis=1)
         wet = x[..., self.water] > RICH if self.water is not None else np.zeros(packing.shape, dtype=bool)
-        thinnest = np.argmin(np.where(wet, np.inf, packing), axis=1)
+        # Hot vapour may be mostly water too.
+        thinnest = np.argmin(packing, axis=1)
         out = np.where(wet, int(Kind.AQUEOUS), int(Kind.LIQUID))
         out[np.arange(len(u)), thinnest] = int(Kind.VAPOUR)
-        return np.asarray(out, dtype=np.int64), packing
+        return _steady(np.asarray(out, dtype=np.int64), x), packing
 
     def states(self, line: ThreeLine, rows: NDArray[np.intp], names: NDArray[np.int64]) -> Phases:
         """Return points of a line as states of three phases, the vapour first, water last."""
