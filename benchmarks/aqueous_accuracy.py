@@ -32,7 +32,8 @@ T = np.array([298.15, 323.15, 373.15, 423.15, 473.15])
 DEEP = ((100.0, 0.9503), (160.0, 4.7472))
 """°F, with the vapour pressure of water there, psia (steam tables)."""
 DEEP_PSIA = (1000.0, 5000.0, 7500.0, 10000.0)
-AZEOTROPES = tuple((pair, x, K) for pair, points in fitted.BOILS.items() for x, K in points if "water" not in pair) + (
+AZEOTROPES = (
+    *((pair, x, K) for pair, points in fitted.BOILS.items() for x, K in points if "water" not in pair),
     (("ethanol", "water"), 0.894, 351.3),
 )
 
@@ -175,7 +176,7 @@ def section() -> list[str]:
     return [
         "## Water, alcohols and glycols", "",
         "Mole fractions. Hydrocarbons and water in each other along the lines of Tsonopoulos and Wilson (1983), Heidman, Tsonopoulos, Brady and Wilson (1985) and, by McAuliffe's (1966) solubilities at 25 °C, their families; water in hydrocarbons "
-        "after Hibbard and Schalla (1952), to 100 °C, to some 15 %. *Fitted*: hydrocarbons in water by all three, water in aromatics by CPA; *never seen*: water in other hydrocarbons. Deviations in the order of the temperatures; – where there is no number or are not two liquids.",
+        "after Hibbard and Schalla (1952), to 100 °C, to some 15 %. *Fitted*: hydrocarbons in water by all three, water in them by PR78 and SRK (one parameter a family), in aromatics by CPA; *never seen*: water in other hydrocarbons by CPA. Deviations stand in the order of the temperatures; – where nothing is published.",
         "", *mutual(), "",
         "Gases in water were fitted at low pressure, carbon dioxide and hydrogen sulfide by CPA at mole fractions of 0.012 and 0.02; water in gas, and all under pressure, is *never seen*.", "", *gases(), "",
         "Methanol and glycols beside hydrocarbons at 25 °C; sources stand in `scripts/association_parameters.py`. *Fitted* by CPA, with one number a pair for both liquids of methanol, and methanol with hydrocarbons by PR78 and SRK.", "", *polar(), "",

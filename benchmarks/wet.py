@@ -15,11 +15,11 @@ import numpy as np
 
 sys.path.insert(0, str(Path(__file__).parent.parent / "tests" / "equilibrium"))
 
-from run import best, say  # noqa: E402
-from wet_maps import drawn, equation, random_fluid  # noqa: E402
+from wet_maps import drawn, equation, random_fluid
 
-from cryonome.equilibrium.flash import flash_pt  # noqa: E402
-from cryonome.equilibrium.multiphase import flash_all  # noqa: E402
+from cryonome.equilibrium.flash import flash_pt
+from cryonome.equilibrium.multiphase import flash_all
+from run import best, say
 
 MAPS = 40
 NAMES = [

@@ -9,7 +9,7 @@ from typing import TYPE_CHECKING
 if TYPE_CHECKING:
     from .scripting import Project
 
-__version__ = "0.18.0"
+__version__ = "0.19.0"
 
 
 def open(source: str | Path) -> Project:
