@@ -96,3 +96,31 @@ def test_yields_of_a_blend_are_read_from_their_page(whole_window):
     assert rows["cetane index"][heads.index("diesel")].startswith("~")
     assert rows["flash point"][heads.index("light ends")] == "–"
     assert "sulphur" in rows
+
+
+def test_metastable_lines_of_a_wet_fluid_are_a_layer_that_is_off(window):
+    window.live.select_fluid("Quillmoor wet stream")
+    window.show_desk("map")
+    window.live.come_to_rest()
+    desk = window.desks["map"]
+
+    def metastable() -> list[str]:
+        return [k for k in desk.plot._items if k.startswith("line metastable")]
+
+    assert not metastable()
+    assert "266.4 bar" in desk.found.text()
+    desk.chips["metastable"].click()
+    window.live.come_to_rest()
+    assert len(metastable()) >= 2
+    window.store.undo_stack.undo()
+    window.live.come_to_rest()
+    assert not metastable()
+    # What goes far beyond the view is not kept as a picture: such a one is drawn at the wrong place once the view moves.
+    desk.plot.fit_y(0.0, 50.0)
+    kept = [i for _, i in desk.plot._items.values() if i.cacheMode() == i.CacheMode.DeviceCoordinateCache]
+    assert all(i.yData.max() <= 50.0 for i in kept if getattr(i, "kept_as_picture", False))
+    assert any(
+        i.cacheMode() == i.CacheMode.NoCache
+        for _, i in desk.plot._items.values()
+        if getattr(i, "kept_as_picture", False)
+    )
