@@ -105,7 +105,7 @@ def test_metastable_lines_of_a_wet_fluid_are_a_layer_that_is_off(window):
     desk = window.desks["map"]
 
     def metastable() -> list[str]:
-        return [k for k in desk.plot._items if k.startswith("line metastable")]
+        return [k for k, (_, i) in desk.plot._items.items() if k.startswith("line metastable") and i.isVisible()]
 
     assert not metastable()
     assert "266.4 bar" in desk.found.text()

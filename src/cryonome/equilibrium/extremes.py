@@ -12,7 +12,8 @@ from numpy.typing import NDArray
 
 from .phase_map import PhaseMap, SaturationPoint
 from .phases import Kind
-from .regions import Boundary, Regions
+from .region_cells import Boundary
+from .regions import Regions
 
 Array = NDArray[np.float64]
 

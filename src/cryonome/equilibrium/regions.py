@@ -17,11 +17,13 @@ from numpy.typing import NDArray
 from ..eos import Equation
 from ..watch import UNWATCHED, Watch
 from .multiphase import flash_all
+from .naming import RICH
 from .phase_map import METASTABLE, PhaseMap, incipient
 from .phases import Kind, Phases
+from .region_cells import Boundary, Cells, told
 from .stability import stability
 from .three_lines import ThreeLine, boundary, of_fraction
-from .three_points import compositions, in_order, solve, unknowns
+from .three_points import compositions, solve
 
 Array = NDArray[np.float64]
 Mask = NDArray[np.bool_]
@@ -34,8 +36,6 @@ LEAST_PART = 0.6
 """Of the mean critical temperature, from where a fluid without water is looked at: liquids part in the cold."""
 P_RANGE = (2e4, 1e8)
 HALVINGS = 9
-RICH = 0.5
-"""Mole fraction of water above which a phase is one of water."""
 BESIDE = 0.8
 """Widths of a cell within which a line explains an edge of the grid."""
 MOST_SEEDS = 40
@@ -44,17 +44,6 @@ Edge = tuple[tuple[int, int], tuple[int, int]]
 """Two neighbours of a grid by their places."""
 Lines = tuple[tuple[Array, Array], ...]
 """Lines as T K and P Pa (n,) each."""
-
-
-@dataclass(frozen=True)
-class Boundary:
-    """A stretch of the three-phase region's boundary: T K and P Pa (n,), the phase that is ``gone`` there, and the
-    points as states of three phases."""
-
-    gone: Kind
-    T: Array
-    P: Array
-    states: Phases
 
 
 @dataclass(frozen=True)
@@ -87,14 +76,14 @@ def regions(
     x, y = np.log(np.geomspace(cold, HOTTEST, GRID[0])), np.log(np.geomspace(*P_RANGE, GRID[1]))
     grid_x, grid_y = np.meshgrid(x, y, indexing="ij")
     found = flash_all(eos, np.exp(grid_x.ravel()), np.exp(grid_y.ravel()), z, watch.part(0.0, 0.3))
-    cells = _Cells(eos, z, water, x, y, found)
+    cells = Cells(eos, z, water, x, y, found)
     masks = [(amount > 0.0).reshape(GRID) for amount in _amounts(found, water).T]
     lines = _three_lines(cells, _edges(masks[1]), watch.part(0.3, 0.6))
     lines = [*lines, *_beside_flips(cells, whole, lines)]
     bounds = _stable(cells, [b for line in lines for b in cells.named(line)])
     exact = [(b.T, b.P) for b in bounds[0]]
     corners = _apart(
-        {_told(line.u[k]) for line in lines for k, end in ((0, line.ends[0]), (-1, line.ends[1])) if end == "corner"}
+        {told(line.u[k]) for line in lines for k, end in ((0, line.ends[0]), (-1, line.ends[1])) if end == "corner"}
     )
     wet = [(b.T, b.P) for b in bounds[0] if b.gone == Kind.AQUEOUS]
     wet += [to_corners(T, P, corners) for T, P in _on_the_map(whole, water)]
@@ -122,42 +111,6 @@ def to_corners(T: Array, P: Array, corners: Sequence[tuple[float, float]]) -> tu
     return T, P
 
 
-def _where_alike(u: Array, apart: Array, cut: int) -> Array:
-    """Return the point of a line u (n, m) between ``cut`` - 1 and ``cut`` where two phases become one: there what is
-    ``apart`` (n,) between them passes through zero, about linearly, and the line is interpolated in it."""
-    rows = np.arange(max(cut - 2, 0), min(cut + 2, len(u)))
-    if rows.size < 4 or not ((np.diff(apart[rows]) > 0.0).all() or (np.diff(apart[rows]) < 0.0).all()):
-        rows = np.array([cut - 1, cut])
-    at = apart[rows]
-    if len(set(at.tolist())) < at.size:
-        return np.asarray(u[rows].mean(axis=0))
-    weights = [np.prod([-b / (a - b) for j, b in enumerate(at) if j != i]) for i, a in enumerate(at)]
-    return np.asarray(np.asarray(weights) @ u[rows])
-
-
-ALIKE = 0.1
-"""The most by which mole fractions of two phases differ between points of a line beside a critical end point."""
-
-
-def _steady(names: NDArray[np.int64], x: Array) -> NDArray[np.int64]:
-    """Return the kinds of phases (n, 3) along a line, compositions x (n, 3, nc), changed only where two of them are
-    alike; between such places all have the kinds of most of the points."""
-    out, start = names.copy(), 0
-    for cut in [*(np.flatnonzero((np.diff(names, axis=0) != 0).any(axis=1)) + 1).tolist(), len(names)]:
-        if cut < len(names):
-            a, b = np.flatnonzero(names[cut] != names[cut - 1])[[0, -1]]
-            if np.abs(x[cut - 1 : cut + 1, a] - x[cut - 1 : cut + 1, b]).max(axis=-1).min() > ALIKE:
-                continue
-        kinds, often = np.unique(names[start:cut], axis=0, return_counts=True)
-        out[start:cut] = kinds[np.argmax(often)]
-        start = cut
-    return out
-
-
-def _told(u: Array) -> tuple[float, float]:
-    return float(np.exp(u[-2])), float(np.exp(u[-1]))
-
-
 def _apart(points: set[tuple[float, float]]) -> tuple[tuple[float, float], ...]:
     """Return points without those that stand on another."""
     out: list[tuple[float, float]] = []
@@ -177,88 +130,7 @@ def _amounts(found: Phases, water: int | None) -> Array:
     return out
 
 
-class _Cells:
-    """The grid of a feed with its states, and what phases of three-phase states are called."""
-
-    def __init__(self, eos: Equation, z: Array, water: int | None, x: Array, y: Array, found: Phases) -> None:
-        self.eos, self.z, self.water, self.x, self.y, self.found = eos, z, water, x, y, found
-        self.ends: list[tuple[float, float]] = []
-
-    def at(self, T: Array, P: Array, watch: Watch = UNWATCHED) -> Phases:
-        """Return the states at T K and P Pa (n,)."""
-        return flash_all(self.eos, T, P, self.z, watch)
-
-    def seed(self, found: Phases, row: int) -> tuple[Array, tuple[Kind, Kind, Kind], Array]:
-        """Return a three-phase state as unknowns (m,), its kinds, and its shares (3,)."""
-        order = list(in_order(found.composition[row]))
-        x, share = found.composition[row, order], found.fraction[row, order]
-        u = unknowns(x[None], share[None], found.T[row : row + 1], found.P[row : row + 1])[0]
-        return u, self.kinds(x[None])[0], share
-
-    def kinds(self, x: Array) -> list[tuple[Kind, Kind, Kind]]:
-        """Return what the three phases of compositions x (n, 3, nc) are called, by the water in them and their volume."""
-        out = []
-        for row in x / x.sum(axis=-1, keepdims=True):
-            names = [Kind.LIQUID] * 3
-            if self.water is not None:
-                names = [Kind.AQUEOUS if v > RICH else Kind.LIQUID for v in row[:, self.water]]
-            out.append(names)
-        return [(a[0], a[1], a[2]) for a in out]
-
-    def named(self, line: ThreeLine) -> list[Boundary]:
-        """Return a line in stretches of which each has one name for the phase that is gone: the thinnest phase is the
-        vapour, which another is beyond a critical end point."""
-        names, packing = self.names(line.u)
-        gone = names[:, line.given]
-        cuts = np.flatnonzero(np.diff(gone)) + 1
-        for cut in cuts:
-            before, after = (int(np.argmin(names[k])) for k in (cut - 1, cut))
-            self.ends.append(_told(_where_alike(line.u, packing[:, before] - packing[:, after], int(cut))))
-        out = []
-        for run in np.split(np.arange(len(line.u)), cuts):
-            # Neighbouring stretches meet at the critical end point.
-            more = run if run[0] == 0 else np.concatenate([[run[0] - 1], run])
-            states = self.states(line, more, names[run])
-            if len(more) > 1:
-                out.append(Boundary(Kind(int(gone[run[0]])), states.T, states.P, states))
-        return out
-
-    def names(self, u: Array) -> tuple[NDArray[np.int64], Array]:
-        """Return the kinds of the phases of points u (n, m), and how densely they are packed, both (n, 3)."""
-        x, _ = compositions(u, self.z)
-        x = x / x.sum(axis=-1, keepdims=True)
-        T, P = np.exp(u[:, -2]), np.exp(u[:, -1])
-        state = self.eos.prepare(T, P)
-        # By packing as flashes name them: a dense gas may have less volume a mole than an oil of large molecules.
-        packing = np.stack([state.packing(x[:, k], state.ln_phi(x[:, k])[1]) for k in range(3)], axis=1)
-        wet = x[..., self.water] > RICH if self.water is not None else np.zeros(packing.shape, dtype=bool)
-        # Hot vapour may be mostly water too.
-        thinnest = np.argmin(packing, axis=1)
-        out = np.where(wet, int(Kind.AQUEOUS), int(Kind.LIQUID))
-        out[np.arange(len(u)), thinnest] = int(Kind.VAPOUR)
-        return _steady(np.asarray(out, dtype=np.int64), x), packing
-
-    def states(self, line: ThreeLine, rows: NDArray[np.intp], names: NDArray[np.int64]) -> Phases:
-        """Return points of a line as states of three phases, the vapour first, water last."""
-        x, share = compositions(line.u[rows], self.z)
-        x = x / x.sum(axis=-1, keepdims=True)
-        n = rows.size
-        kinds = names if len(names) == n else np.concatenate([names[:1], names])
-        order = np.argsort(kinds, axis=1, kind="stable")
-        take = np.take_along_axis
-        T, P = line.T[rows], line.P[rows]
-        x = take(x, order[..., None], axis=1)
-        state = self.eos.prepare(T, P)
-        Z = np.stack([state.ln_phi(x[:, k])[1] for k in range(3)], axis=1)
-        zero = np.zeros(n)
-        return Phases(
-            T, P, np.tile(self.z, (n, 1)), take(kinds, order, axis=1).astype(np.int8),
-            np.clip(take(share, order, axis=1), 0.0, 1.0), x, Z, np.zeros((n, 3), dtype=np.int8),
-            np.zeros(n, dtype=np.int8), zero, np.zeros(n, dtype=np.int64),
-        )  # fmt: skip
-
-
-def _three_lines(cells: _Cells, edges: list[Edge], watch: Watch) -> list[ThreeLine]:
+def _three_lines(cells: Cells, edges: list[Edge], watch: Watch) -> list[ThreeLine]:
     """Return the boundaries of the three-phase region, followed from the edges of the grid that none explains yet."""
     out: list[ThreeLine] = []
     tried = 0
@@ -281,7 +153,7 @@ RING = np.array([0.0015, 0.005, 0.015, 0.04])
 stability."""
 
 
-def _beside_flips(cells: _Cells, whole: PhaseMap | None, known: list[ThreeLine]) -> list[ThreeLine]:
+def _beside_flips(cells: Cells, whole: PhaseMap | None, known: list[ThreeLine]) -> list[ThreeLine]:
     """Return boundaries of three-phase regions that are too thin for the grid: where a bubble or dew line ceases to be
     stable one begins."""
     out: list[ThreeLine] = []
@@ -305,7 +177,7 @@ def _beside_flips(cells: _Cells, whole: PhaseMap | None, known: list[ThreeLine])
     return out
 
 
-def _at_nothing(cells: _Cells, u: Array, share: Array, specs: Sequence[int]) -> tuple[Array, int] | None:
+def _at_nothing(cells: Cells, u: Array, share: Array, specs: Sequence[int]) -> tuple[Array, int] | None:
     """Return the boundary next to a three-phase state, with one of some unknowns held, and the phase that is gone
     there."""
     for given in np.argsort(share).tolist():
@@ -318,7 +190,7 @@ def _at_nothing(cells: _Cells, u: Array, share: Array, specs: Sequence[int]) -> 
 
 
 def _seed(
-    cells: _Cells, inside: Array, outside: Array, upright: bool
+    cells: Cells, inside: Array, outside: Array, upright: bool
 ) -> tuple[Array, tuple[Kind, Kind, Kind], int] | None:
     """Return a point on the boundary of the three-phase region that crosses an edge, with its kinds and which phase is
     gone there; None where Newton's method finds none between its ends."""
@@ -334,7 +206,7 @@ def _seed(
     return None if start is None else (start[0], kinds, start[1])
 
 
-def _explained(cells: _Cells, point: Array, lines: Sequence[tuple[Array, Array]], within: float = BESIDE) -> bool:
+def _explained(cells: Cells, point: Array, lines: Sequence[tuple[Array, Array]], within: float = BESIDE) -> bool:
     """Tell whether a point in ln T and ln P lies beside one of some lines, in widths of a cell."""
     width, height = cells.x[1] - cells.x[0], cells.y[1] - cells.y[0]
     for T, P in lines:
@@ -348,7 +220,7 @@ def _explained(cells: _Cells, point: Array, lines: Sequence[tuple[Array, Array]]
     return False
 
 
-def _stable(cells: _Cells, bounds: list[Boundary]) -> tuple[list[Boundary], list[tuple[float, float]]]:
+def _stable(cells: Cells, bounds: list[Boundary]) -> tuple[list[Boundary], list[tuple[float, float]]]:
     """Return the boundaries without what a fourth phase upsets, and the points where that begins."""
     out, begins = [], []
     for b in bounds:
@@ -377,7 +249,7 @@ def _on_the_map(whole: PhaseMap | None, water: int | None) -> list[tuple[Array, 
     return out
 
 
-def _left(cells: _Cells, edges: list[Edge], known: Sequence[tuple[Array, Array]], which: int, watch: Watch) -> Lines:
+def _left(cells: Cells, edges: list[Edge], known: Sequence[tuple[Array, Array]], which: int, watch: Watch) -> Lines:
     """Return boundaries where the grid's edges are explained by no line, joined cell by cell."""
     own = [
         e
@@ -393,7 +265,7 @@ def _left(cells: _Cells, edges: list[Edge], known: Sequence[tuple[Array, Array]]
 
 
 def _quality(
-    cells: _Cells, lines: list[ThreeLine], fractions: Sequence[float], watch: Watch
+    cells: Cells, lines: list[ThreeLine], fractions: Sequence[float], watch: Watch
 ) -> tuple[tuple[float, Phases], ...]:
     """Return the lines of the inner ``fractions`` through the three-phase region: started where the grid's vapour
     passes them along a row or a column."""
@@ -437,7 +309,7 @@ def _edges(mask: Mask) -> list[Edge]:
     return out
 
 
-def _crossings(cells: _Cells, inside: Array, outside: Array, which: int, watch: Watch) -> Array:
+def _crossings(cells: Cells, inside: Array, outside: Array, which: int, watch: Watch) -> Array:
     """Return where the boundaries cross edges, (m, 2): halved, then by the share that goes to zero there."""
     n = len(inside)
     far, far_amount = inside.copy(), np.full(n, np.nan)

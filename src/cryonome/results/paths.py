@@ -10,9 +10,9 @@ import numpy as np
 from numpy.typing import NDArray
 
 from ..document import Fluid
+from ..equilibrium.naming import RICH
 from ..equilibrium.phase_map import PhaseMap, incipient
 from ..equilibrium.phases import Kind
-from ..equilibrium.regions import RICH
 from ..fluids.states import States, full_states
 from ..remarks import Remark
 from ..watch import UNWATCHED, Watch

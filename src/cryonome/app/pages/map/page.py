@@ -20,7 +20,8 @@ from ....document.references import is_about
 from ....equilibrium.extremes import with_stable_extremes
 from ....equilibrium.phase_map import PhaseMap
 from ....equilibrium.phases import Kind
-from ....equilibrium.regions import Boundary, Regions
+from ....equilibrium.region_cells import Boundary
+from ....equilibrium.regions import Regions
 from ....equilibrium.spinodal import Spinodal
 from ....fluids.map_lines import curves
 from ....remarks import kelvin, measure, pascal

@@ -13,7 +13,8 @@ from PySide6.QtGui import QFontMetricsF
 from ....equilibrium.extremes import with_stable_extremes
 from ....equilibrium.phase_map import PhaseMap
 from ....equilibrium.phases import Kind
-from ....equilibrium.regions import Boundary, Regions, to_corners
+from ....equilibrium.region_cells import Boundary
+from ....equilibrium.regions import Regions, to_corners
 from ....equilibrium.spinodal import Spinodal
 from ....equilibrium.volume_lines import VolumeLine
 from ....fluids.map_lines import drawn, metastable, smooth
