@@ -51,6 +51,8 @@ def test_water_is_no_part_of_the_standard_oil_and_gas():
     for other in ("gas", "liquid"):
         ratio = found["water_oil_ratio_m3_m3" if other == "liquid" else "water_gas_ratio_m3_m3"]
         assert ratio == pytest.approx(found["water_m3_mol"] / found[f"{other}_m3_mol"], rel=1e-12)
+    water, oil = found["water_m3_mol"], found["liquid_m3_mol"]
+    assert found["water_cut"] == pytest.approx(water / (water + oil), rel=1e-12)
 
 
 def test_any_rate_gives_all_the_others():

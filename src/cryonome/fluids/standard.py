@@ -37,6 +37,7 @@ STANDARD = {
     "gas_oil_ratio_m3_m3": ("Gas–oil ratio", "gas to liquid after one flash to 60 °F and 1 atm, water aside"),
     "water_gas_ratio_m3_m3": ("Water–gas ratio", "liquid water to gas after one flash to 60 °F and 1 atm"),
     "water_oil_ratio_m3_m3": ("Water–oil ratio", "liquid water to the other liquid after one flash to 60 °F and 1 atm"),
+    "water_cut": ("Water cut", "volume of liquid water by that of all liquid after one flash to 60 °F and 1 atm"),
     "api": ("API gravity", "of the liquid left at 60 °F and 1 atm, without its water"),
     "gas_gravity": ("Gas gravity", "molar mass of the gas at 60 °F and 1 atm to that of air"),
     "gross_heating_value_J_m3": ("Gross heating value", "of the gas at 60 °F and 1 atm as an ideal gas, its water condensed"),
@@ -73,6 +74,7 @@ def standard_values(model: FluidModel, heating: Heating = USUAL) -> dict[str, fl
     if water > 0.0:
         out["water_m3_mol"] = water
         out |= {f"water_{name}_ratio_m3_m3": water / v for name, v in (("gas", gas), ("oil", oil)) if v > 0.0}
+        out["water_cut"] = water / (water + oil)
     if gas > 0.0:
         y = each[int(np.argmax(moles[Kind.VAPOUR]))]
         out |= _of_gas(model, y / y.sum(), heating)

@@ -119,6 +119,7 @@ class StandardAnswer(TypedDict):
     gas_oil_ratio_m3_m3: NotRequired[float]
     water_gas_ratio_m3_m3: NotRequired[float]
     water_oil_ratio_m3_m3: NotRequired[float]
+    water_cut: NotRequired[float]
     api: NotRequired[float]
     gas_gravity: NotRequired[float]
     gross_heating_value_J_m3: NotRequired[float]
