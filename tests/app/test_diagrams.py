@@ -9,6 +9,8 @@ from ask import fluid_of
 from cryonome.equilibrium.phase_map import phase_map
 from cryonome.fluids.diagrams import DIAGRAMS, diagram, state_of
 from cryonome.fluids.states import full_states
+from cryonome.results import Evaluator
+from cryonome.watch import UNWATCHED
 from window_demo import demo_document
 
 
@@ -52,3 +54,22 @@ def test_the_picture_and_the_place_pointed_at(window):
     w.live.ask_place({"enthalpy": 1e9, "pressure": 30e5})
     w.live.come_to_rest()
     assert "no state" in desk.note.text()
+
+
+def test_a_wet_fluid_is_whole_where_three_phases_meet():
+    document = demo_document()
+    project = Evaluator().at(document)
+    fluid = document.fluid("Quillmoor wet stream")
+    found = project.regions(fluid, UNWATCHED, (0.75,))
+    shown = diagram(project.fluid(fluid), project.map(fluid, (0.0, 0.75, 1.0)), (0.0, 0.75, 1.0), found=found)
+    (T, P) = found.corners[0]
+    # Dew line, the boundaries without oil and without water end there in one state.
+    ends = [
+        (v["enthalpy"][k], v["molar_volume"][k])
+        for v in [*(v for f, v in shown.lines if f in (0.0, 1.0)), *shown.water]
+        for k in (0, -1)
+        if abs(v["temperature"][k] / T - 1.0) < 1e-9 and abs(v["pressure"][k] / P - 1.0) < 1e-9
+    ]
+    assert len(ends) >= 3
+    np.testing.assert_allclose(ends, [ends[0]] * len(ends), rtol=1e-5)
+    assert any(f == 0.75 and v["temperature"].min() < 250.0 for f, v in shown.lines)

@@ -12,8 +12,9 @@ from ..equilibrium.line_states import two_phases
 from ..equilibrium.multiphase import flash_all
 from ..equilibrium.pair_flash import flash_pair
 from ..equilibrium.phase_map import PhaseMap
-from ..equilibrium.phases import Phases
+from ..equilibrium.phases import Kind, Phases
 from ..equilibrium.pure import boiling_temperature, saturation_pressure
+from ..equilibrium.regions import Regions, to_corners
 from ..equilibrium.volume_lines import VolumeLine
 from ..properties import evaluate
 from ..watch import UNWATCHED, Watch
@@ -60,12 +61,14 @@ class Isoline:
 
 @dataclass(frozen=True)
 class Diagram:
-    """Lines by vapour fraction, isolines, and critical points, all over every variable."""
+    """Lines by vapour fraction, isolines, critical points, and the lines at which an aqueous phase of three ends, all
+    over every variable."""
 
     model: FluidModel
     lines: tuple[tuple[float, Values], ...]
     isolines: tuple[Isoline, ...]
     critical: Values
+    water: tuple[Values, ...] = ()
 
 
 def diagram(
@@ -74,10 +77,19 @@ def diagram(
     fractions: Sequence[float],
     volumes: Sequence[VolumeLine] = (),
     watch: Watch = UNWATCHED,
+    found: Regions | None = None,
 ) -> Diagram:
-    """Return the diagram of a traced map, with lines by volume beside its own. Raises Cancelled."""
+    """Return the diagram of a traced map, with lines by volume beside its own and those of the regions that were
+    ``found``. Raises Cancelled."""
     lines = [(f, _values(model, p)) for f in fractions for p in line_phases(whole, f)]
     lines += [(line.share, _values(model, line.states)) for line in volumes]
+    water: list[Values] = []
+    if found is not None:
+        lines = [(f, _to_corners(model, v, found) if f in (0.0, 1.0) else v) for f, v in lines]
+        like = {Kind.VAPOUR: 0.0, Kind.LIQUID: 1.0}
+        lines += [(like[b.gone], _values(model, b.states)) for b in found.bounds if b.gone in like]
+        lines += [(f, _values(model, p)) for f, p in found.quality if f in fractions]
+        water = [_values(model, b.states) for b in found.bounds if b.gone == Kind.AQUEOUS]
     watch.at(0.3)
     T_most = max((float(v["temperature"].max()) for _, v in lines), default=500.0)
     P_most = max((float(v["pressure"].max()) for _, v in lines), default=1e7)
@@ -86,8 +98,8 @@ def diagram(
     along_P, along_T = np.geomspace(1e4, 5.0 * P_most, POINTS), np.linspace(0.4 * T_most, 1.3 * T_most, POINTS)
     grid_T = np.concatenate([np.repeat(T, POINTS), np.tile(along_T, ISOBARS)])
     grid_P = np.concatenate([np.tile(along_P, ISOTHERMS), np.repeat(P, POINTS)])
-    found = flash_all(model.eos, grid_T, grid_P, model.z, watch.part(0.3, 0.95))
-    values = _values(model, found)
+    states = flash_all(model.eos, grid_T, grid_P, model.z, watch.part(0.3, 0.95))
+    values = _values(model, states)
     isolines = []
     for number, (of, level) in enumerate([("temperature", v) for v in T] + [("pressure", v) for v in P]):
         rows = slice(number * POINTS, (number + 1) * POINTS)
@@ -97,7 +109,20 @@ def diagram(
     T_c, P_c = (np.array([p[k] for p in points]) for k in (0, 1))
     # A hair above the critical temperature there is one phase, as there.
     critical = _values(model, flash_all(model.eos, T_c * (1.0 + 1e-6), P_c, model.z)) if points else {}
-    return Diagram(model, tuple(lines), tuple(isolines), critical)
+    return Diagram(model, tuple(lines), tuple(isolines), critical, tuple(water))
+
+
+def _to_corners(model: FluidModel, values: Values, found: Regions) -> Values:
+    """Return a line with the corners of three phases that it ends at, where one phase is left."""
+    T, P = to_corners(values["temperature"], values["pressure"], found.corners)
+    more = T.size - values["temperature"].size
+    if not more:
+        return values
+    first = bool(T[0] != values["temperature"][0])
+    ends = ([0] if first else []) + ([T.size - 1] if more > first else [])
+    corners = _values(model, flash_all(model.eos, T[ends], P[ends], model.z))
+    parts = {k: (v[:first], values[k], v[first:]) for k, v in corners.items()}
+    return {k: np.concatenate(v) for k, v in parts.items()}
 
 
 def _boiling(model: FluidModel, of: str, level: float, values: Values) -> Values:

@@ -174,6 +174,9 @@ class DiagramDesk(Desk):
                 x, y = self._xy(values)
                 wide = 2.4 if beta in (0.0, 1.0) else 1.1
                 self.plot.line(f"line {i}", x, y, pen(t.phase(beta), wide), name=name_of(beta))
+            for i, values in enumerate(found.water):
+                x, y = self._xy(values)
+                self.plot.line(f"water {i}", x, y, pen(t.water, 2.0), name="water")
             if found.critical:
                 x, y = self._xy(found.critical)
                 self.plot.dots("critical", x, y, pen(t.ink, 1.4), "d", 12.0, t.surface)
@@ -292,6 +295,7 @@ class DiagramDesk(Desk):
             ]
 
         tables = [(f"vapour fraction {beta:g}", heads, columns(values)) for beta, values in shown.lines]
+        tables += [("water", heads, columns(values)) for values in shown.water]
         tables += [(f"{i.of} {i.value:.6g}", heads, columns(i.states)) for i in shown.isolines]
         return tables
 

@@ -5,6 +5,7 @@ from __future__ import annotations
 from collections.abc import Iterator
 
 from ....equilibrium.phase_map import PhaseMap
+from ....equilibrium.regions import Regions
 from ....fluids.building import FluidModel
 from ....fluids.diagrams import diagram, state_of
 from ...shell.results_table import Request, Results
@@ -24,12 +25,14 @@ def declared(session: Session, results: Results) -> Iterator[tuple[str, Request]
         own = session.document.display.map.quality_lines and not session.document.display.map.by_volume
         traced = lines.value if own and isinstance(lines.value, PhaseMap) and not lines.old else whole.value
         fractions = (0.0, *session.document.display.map.quality, 1.0) if traced is not whole.value else (0.0, 1.0)
+        known = results["regions"]
+        found = known.value if isinstance(known.value, Regions) and not known.old else None
         by_volume = volumes_of(session, volumes.value if not volumes.old else None)
         yield (
             "diagram",
             Request(
-                ("diagram", id(traced), tuple(map(id, by_volume)), results.key("fluid")),
-                lambda watch: diagram(model, traced, fractions, by_volume, watch),
+                ("diagram", id(traced), tuple(map(id, by_volume)), id(found), results.key("fluid")),
+                lambda watch: diagram(model, traced, fractions, by_volume, watch, found),
                 pause=REST,
                 behind=True,
             ),
