@@ -9,6 +9,7 @@ from ..constants import R
 from ..equilibrium.phases import Kind
 from . import transport
 from .aqueous import tension
+from .aqueous.region1 import liquid_water
 from .registry import Sheet, phase_property, whole_property
 from .thermal import _ideal_cp
 
@@ -80,7 +81,10 @@ def _with_water(sheet: Sheet, other: Kind) -> Array:
         wet, oil = (np.argmax(kind[rows] == k, axis=-1) for k in (Kind.AQUEOUS, other))
         Tc = sheet.phases.composition[rows, oil] @ sheet.substance.Tc
         dense, light = (sheet["density"][rows, place] for place in (wet, oil))
-        out[rows] = tension.with_water(sheet.phases.T[rows], Tc, dense, light, sheet.substance.salt)
+        T, salt = sheet.phases.T[rows], sheet.substance.salt
+        if salt > 0.0:
+            dense = np.minimum(dense, liquid_water(T, sheet.phases.P[rows]).density)
+        out[rows] = tension.with_water(T, Tc, dense, light, salt)
     return out
 
 
