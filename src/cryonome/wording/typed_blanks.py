@@ -9,7 +9,7 @@ from dataclasses import dataclass
 from ..document import Study
 from ..document.cell_kinds import kind_at
 from ..document.conditions import CONDITIONS
-from ..document.edits import add_study, set_at
+from ..document.edits import add_study, get_at, set_at
 from ..document.faults import PathParts, did_you_mean
 from ..document.field_types import SHARE, Cell
 from ..document.kinds import study_kinds
@@ -67,9 +67,19 @@ class Filler(Conditions):
         if self.kind.name == "table":
             self._axes()
         self._quantities()
+        self._give_way()
         self._leftover()
         self._missing()
         return self.study
+
+    def _give_way(self) -> None:
+        """Empty the cells whose place was taken by those that were typed."""
+        for path in sorted(self.filled_paths, key=str):
+            for other, value in self.kind.follows(
+                self.study, path, get_at(self.study, path), self.reader.document
+            ).items():
+                if value is None and other not in self.filled_paths:
+                    self.study = set_at(self.study, other, None)
 
     def check_words(self) -> None:
         """Take the words that need no quantity, and raise where others are not understood."""

@@ -32,7 +32,7 @@ RELATED: dict[str, tuple[str, ...]] = {
     "hydrate": ("flash", "inhibitor_dose"), "table": ("flash", "viscosity"), "saturation": ("flash", "envelope"),
     "envelope": ("saturation", "flash"), "separator_optimum": ("separators", "flash"), "separators": ("flash",), "black_oil": ("separators", "flash"),
     "advice": ("flash", "roots"), "roots": ("flash", "advice", "isotherms"), "isotherms": ("flash",), "vapour_pressure": ("flash", "saturation"),
-    "liberation": ("flash",), "depletion": ("flash",), "expansion": ("flash",), "swelling": ("saturation", "flash"), "lumping": ("flash", "components"),
+    "glycol_contact": ("saturation", "flash"), "liberation": ("flash",), "depletion": ("flash",), "expansion": ("flash",), "swelling": ("saturation", "flash"), "lumping": ("flash", "components"),
     "characterization": ("flash", "components"), "components": ("flash", "characterization"), "sweep": ("flash", "separators", "saturation"),
     "goal": ("flash", "sweep"), "path": ("hydrate", "flash"), "match": ("flash",), "viscosity": ("flash", "table"),
 }  # fmt: skip

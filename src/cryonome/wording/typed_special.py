@@ -201,7 +201,7 @@ class SpecialWords(Filling):
             self._set(("fluid",), "")
 
     def _choices(self) -> None:
-        """Take words that pick: the water as given, a container, no air, a formula of the first property."""
+        """Take words that pick: the water as given, a container, no air, a glycol, a formula of the first property."""
         for piece in self.pieces if self.kind.name == "table" and self.reader.properties else ():
             if piece.word == "formula" and not piece.used and ("compact",) not in self.filled_paths:
                 piece.used = True
@@ -215,6 +215,12 @@ class SpecialWords(Filling):
             ("air free", ("air",), False),
             ("dead", ("container",), "dead"),
             ("live", ("container",), "live"),
+            ("over teg", ("glycol",), "triethylene glycol"),
+            ("over deg", ("glycol",), "diethylene glycol"),
+            ("over meg", ("glycol",), "ethylene glycol"),
+            ("over triethylene glycol", ("glycol",), "triethylene glycol"),
+            ("over diethylene glycol", ("glycol",), "diethylene glycol"),
+            ("over ethylene glycol", ("glycol",), "ethylene glycol"),
         ):
             if words in text and path[0] in type(self.study).model_fields:
                 wanted = words.split()

@@ -252,7 +252,7 @@ register(
         name="glycol_contact", title="Drying by glycol", meaning="how dry a gas leaves a glycol of a strength, and what the glycol takes",
         model=GlycolContactStudy, answer=GlycolContactAnswer, read=read, solve=solve, line=line, begin=begin, order=42,
         sentence="How dry does {fluid} leave {glycol} at {temperature} and {pressure}[, of {strength}][, to a dew point of {dew_point}]?",
-        phrases=("how dry", "drying", "glycol contactor", "contactor", "dried by", "dehydration"),
+        phrases=("how dry", "drying", "glycol contactor", "contactor", "dried by", "dehydration", "over glycol", "over teg", "over deg", "over meg", "over triethylene glycol", "over diethylene glycol", "over ethylene glycol"),
         clues={"dew_point": ("dew point", "to a dew point of"), "strength": ("strength", "lean", "wt%")},
         says=says, follows=follows,
     )
