@@ -81,8 +81,8 @@ def test_glycols_boil_with_water_where_they_were_measured():
     assert boils(meg, 50.0) == pytest.approx(380.35, abs=1.0)
     assert boils(meg, 0.0) == pytest.approx(373.15, abs=0.5)
     assert boils(meg, 100.0) == pytest.approx(470.5, abs=1.5)
-    # What reboilers at 204 °C leave: 98.7 wt%, within the 5 % by which the vapour pressure of the glycol is off.
-    assert boils(teg, 98.7) == pytest.approx(477.0, abs=8.0)
+    # What reboilers at 204 °C leave: 98.7 wt%. It boils 6 K colder here, 12 % in pressure.
+    assert boils(teg, 98.7) == pytest.approx(477.0, abs=6.5)
     for p in meg["points"]:
         if p["dew_temperature_K"] is not None:
             assert p["dew_temperature_K"] >= p["bubble_temperature_K"] - 1e-6
