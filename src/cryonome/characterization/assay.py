@@ -188,6 +188,7 @@ class _Solver:
         self.sample, self.curve, self.basis, self.ends, self.included = sample, curve, basis, ends, included
         self.density_scale, self.mass_scale = 1.0, 1.0
         self.density_key = sample.correlations.get("density", DEFAULTS["density"])
+        self.mass_factor = sample.factors.get("molar_mass", 1.0)
         self.mass_entry = REGISTRY["molar_mass"][sample.correlations.get("molar_mass", DEFAULTS["molar_mass"])]
         self.fit_density = sample.density is not None and "density" not in sample.keep
         self.fit_mass = sample.molar_mass is not None and "molar_mass" not in sample.keep
@@ -223,8 +224,8 @@ class _Solver:
 
         def estimate(at: Array) -> Array:
             if at is x:
-                return self.mass_entry.function(Fraction(nbp, sg))
-            return self.mass_entry.function(Fraction(self._boiling(at), np.interp(at, x, sg)))
+                return self.mass_factor * self.mass_entry.function(Fraction(nbp, sg))
+            return self.mass_factor * self.mass_entry.function(Fraction(self._boiling(at), np.interp(at, x, sg)))
 
         values = through(points, x, estimate) if points else estimate(x)
         return np.asarray(values * self.mass_scale)

@@ -12,6 +12,9 @@ from .property_curves import PropertyPoints
 
 NO_POINTS = PropertyPoints((), ())
 
+FACTORED = ("molar_mass", "Tc", "Pc")
+"""Properties whose estimates may carry a factor: how far a correlation may be off is varied so."""
+
 
 @dataclass(frozen=True)
 class Tail:
@@ -89,7 +92,8 @@ class LabSample:
     kg/mol, Watson factor, viscosities; property curves; light ends; and the choices of how to go on from there.
 
     ``loss`` is the percent that was added to percents recovered, so that ``percent`` is evaporated. ``key`` is what
-    the sample is known by where its name may change; ``keep`` names the properties ("density", "molar_mass",
+    the sample is known by where its name may change; ``factors`` multiply what the correlation of a property gives
+    (:data:`FACTORED`); ``keep`` names the properties ("density", "molar_mass",
     "viscosity") whose curve is trusted over the whole-sample number."""
 
     name: str
@@ -119,6 +123,7 @@ class LabSample:
     cuts: CutChoice = CutChoice()
     correlations: dict[str, str] = field(default_factory=dict)
     conversions: dict[str, str] = field(default_factory=dict)
+    factors: dict[str, float] = field(default_factory=dict)
     products: tuple[ProductRange, ...] = PRODUCTS
     loss: float | None = None
     key: str = ""

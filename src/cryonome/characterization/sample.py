@@ -87,7 +87,7 @@ def _assemble(sample: LabSample, assay: Assay, edges: Array, remarks: list[Remar
     volume, mass, mole = (gathered(assay.amounts(b)) for b in ("volume", "mass", "mole"))
     nbp = gathered(assay.amounts("volume") * assay.nbp) / volume
     sg = mass / volume / WATER_DENSITY_60F
-    found = estimate(nbp, sg, sample.correlations, {"molar_mass": mass / mole})
+    found = estimate(nbp, sg, sample.correlations, {"molar_mass": mass / mole}, factors=sample.factors)
     if sample.carbon is None and not sample.molar_mass_curve:
         key = sample.correlations.get("molar_mass", DEFAULTS["molar_mass"])
         found.used["molar_mass"] = REGISTRY["molar_mass"][key]

@@ -68,7 +68,23 @@ def _path_of(group: str, things: Iterable[Sample | Fluid | Study], name: str) ->
 
 
 def set_each(thing: T, values: dict[PathParts, object]) -> T:
-    """Return a document, or a part of one, with the values at several paths replaced."""
+    """Return a document, or a part of one, with the values at several paths replaced, each part on the way copied
+    once. Paths lead to places that are there."""
+    if () in values:
+        return values[()]  # type: ignore[return-value]
+    below: dict[str | int, dict[PathParts, object]] = {}
+    for path, value in values.items():
+        below.setdefault(path[0], {})[path[1:]] = value
+    if not below:
+        return thing
+    if isinstance(thing, BaseModel):
+        return thing.model_copy(update={str(k): set_each(getattr(thing, str(k)), v) for k, v in below.items()})
+    if isinstance(thing, dict):
+        return {**thing, **{k: set_each(thing.get(k), v) for k, v in below.items()}}  # type: ignore[return-value]
+    if isinstance(thing, tuple) and all(isinstance(k, int) and 0 <= k < len(thing) for k in below):
+        changed = {int(k): set_each(thing[int(k)], v) for k, v in below.items()}
+        return tuple(changed.get(i, part) for i, part in enumerate(thing))  # type: ignore[return-value]
+    # A list takes one more at its end.
     for path, value in values.items():
         thing = set_at(thing, path, value)
     return thing

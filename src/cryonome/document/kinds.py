@@ -53,7 +53,8 @@ class StudyKind(Generic[S, Asked]):
     ``offers`` what else a blank may become, each with its words and cells; ``phrases`` are words that a typed
     question of this kind is known by, ``clues`` words by the key of a cell that tell a quantity typed beside them to
     be meant for it; ``many`` answers several that differ in numbers alone (``Asked.shape``) together, None where that
-    is no quicker; ``sooner`` is what of it is answered first where somebody looks on, None for all at once."""
+    is no quicker; ``together`` answers the same question of several documents, samples of one, each with its project;
+    ``sooner`` is what of it is answered first where somebody looks on, None for all at once."""
 
     name: str
     title: str
@@ -81,6 +82,7 @@ class StudyKind(Generic[S, Asked]):
     phrases: tuple[str, ...] = ()
     clues: Mapping[str, tuple[str, ...]] = field(default_factory=dict)
     many: Callable[[Sequence[Asked], Any], list[Any]] | None = None
+    together: Callable[[Sequence[tuple[Asked, Any]], Any], list[Any]] | None = None
     sooner: Callable[[Asked], Asked] | None = None
 
 

@@ -13,7 +13,7 @@ from pydantic import AfterValidator, BaseModel, ConfigDict, Field, GetCoreSchema
 from pydantic_core import CoreSchema, PydanticCustomError, core_schema
 
 from ..units import KINDS, normal_unit
-from .field_types import FLUIDS, STUDIES, AnswerPath, Cell, ComponentRef, FluidRef, Names, SampleRef, StudyRef
+from .field_types import FLUIDS, STUDIES, AnswerPath, Cell, ComponentRef, FluidRef, Names, OfKind, SampleRef, StudyRef
 
 FORMAT = "cryonome/1"
 EDITION = 2
@@ -207,6 +207,7 @@ class Sample(Part):
     cuts: Cuts = Cuts()
     correlations: dict[str, str] = Field(default_factory=dict)
     conversions: dict[str, str] = Field(default_factory=dict)
+    factors: Annotated[dict[str, Cell], OfKind("")] = Field(default_factory=dict)
     display: SampleDisplay = SampleDisplay()
 
 
@@ -382,9 +383,12 @@ def whole_sample(name: str, key: str) -> Fluid:
 class Study(Part):
     """A question of the project: its name and kind, and what its kind asks for (see :mod:`kinds`); ``reference``
     holds numbers from elsewhere by their path in the answer, a list for the items of one. A ``draft`` is not kept
-    yet: it is asked while it is looked at."""
+    yet: it is asked while it is looked at. A kind that ``varies`` others asks them with other inputs; one that
+    ``may_be_asked`` is asked in its turn, with inputs of its own varied."""
 
     from_untuned: ClassVar[bool] = False
+    varies: ClassVar[bool] = False
+    may_be_asked: ClassVar[bool] = False
     """Whether its answer is of the fluid without its tuning."""
 
     name: str

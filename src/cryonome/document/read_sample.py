@@ -9,10 +9,10 @@ import numpy as np
 
 from ..characterization import LabSample
 from ..characterization.carbon_analysis import DENSITIES, LUMPINGS, SPLITS, CarbonAnalysis, PlusFraction
-from ..characterization.correlations import REGISTRY
+from ..characterization.correlations import REGISTRY, TITLES
 from ..characterization.curve import ENDS, INTERPOLATIONS, LEAST_POINTS
 from ..characterization.cuts import IN_FAHRENHEIT, PRODUCTS, REGIONS, ProductRange
-from ..characterization.lab_sample import CutChoice, LightEnds, Quantity, Tail, ViscosityCurve, ViscosityPoint
+from ..characterization.lab_sample import FACTORED, CutChoice, LightEnds, Quantity, Tail, ViscosityCurve, ViscosityPoint
 from ..characterization.methods import CARBON, CONVERSIONS, METHODS, TWO_PART
 from ..characterization.property_curves import PropertyPoints
 from ..characterization.recovered import corrected_loss, evaporated
@@ -68,7 +68,7 @@ def read_sample(sample: Sample, path: PathParts = ()) -> SampleReading:
     density_curve, mass_curve, viscosity_curves, quantities = _curves(sample, reader)
     light_ends = _light_ends(sample, reader.at("light_ends"))
     cuts, products = _cuts(sample, reader.at("cuts"))
-    _choices(sample, reader)
+    factors = _choices(sample, reader)
     curve = sample.distillation
     pressure, initial, final = method
     percents, loss = _evaporated(sample, points, pressure, reader)
@@ -105,12 +105,14 @@ def read_sample(sample: Sample, path: PathParts = ()) -> SampleReading:
         cuts=cuts,
         correlations=dict(sample.correlations),
         conversions=dict(sample.conversions),
+        factors=factors,
         products=products,
     )
     return SampleReading(lab, reading.faults)
 
 
-def _choices(sample: Sample, reader: Reader) -> None:
+def _choices(sample: Sample, reader: Reader) -> dict[str, float]:
+    """Check the correlations and conversions chosen, and return the factors on estimates."""
     for prop, key in sample.correlations.items():
         here = reader.at("correlations", prop)
         if here.known(prop, REGISTRY, "property"):
@@ -119,6 +121,14 @@ def _choices(sample: Sample, reader: Reader) -> None:
         here = reader.at("conversions", method)
         if here.known(method, CONVERSIONS, "method"):
             here.known(key, CONVERSIONS[method], "conversion")
+    factors = {}
+    for prop, cell in sample.factors.items():
+        here = reader.at("factors", prop)
+        if here.known(prop, FACTORED, "property with a factor") and cell not in EMPTY:
+            value = here.between(cell, 0.5, 2.0, f"a factor on the {TITLES[prop].lower()}")
+            if value is not None:
+                factors[prop] = value
+    return factors
 
 
 _Method = tuple[float | None, float | None, float | None]

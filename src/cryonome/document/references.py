@@ -168,7 +168,7 @@ def about_place(study: Study, what: str = FLUIDS) -> PathParts:
 
 def asks_another(study: Study) -> bool:
     """Tell whether a question is asked of another question, with inputs of the document varied."""
-    return bool(names_of(study, CELL))
+    return study.varies or bool(names_of(study, CELL))
 
 
 def is_about(study: Study, fluid: str) -> bool:

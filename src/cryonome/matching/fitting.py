@@ -293,6 +293,7 @@ def _parameter(wanted: Wanted, i: int, own: Bench, found: Fit) -> Answer:
         "with_components": partners,
         "start": float(own.starts()[i]),
         "value": float(found.values[i]),
+        "standard_deviation": float(found.deviation[i]) if np.isfinite(found.deviation[i]) else None,
         "interval": [low if np.isfinite(low) else None, high if np.isfinite(high) else None],
         "between": [wanted.low, wanted.high],
         "at_bound": bool(found.at_bound[i]),

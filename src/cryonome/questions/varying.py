@@ -175,9 +175,14 @@ def answered_together(
 
 
 def read_subject(name: str, own: Study, document: Document, reader: Reader) -> Study | None:
-    """Return the study that a sweep or goal asks, None with a fault: it must be there and ask nothing of others
-    itself."""
-    others = [s.name for s in document.studies if s.name != own.name and not asks_another(s)]
+    """Return the study that a sweep, a goal or a spread asks, None with a fault: it must be there and ask nothing of
+    others itself; a goal may be set for a spread."""
+    spreads = not own.may_be_asked
+    others = [
+        s.name
+        for s in document.studies
+        if s.name != own.name and (not asks_another(s) or (s.may_be_asked and spreads))
+    ]
     if name == own.name:
         reader.fault("a study cannot ask itself; name another one")
         return None

@@ -14,6 +14,7 @@ from ..units import format_number, from_si, label
 from ..units.endings import kind_of_key, without_unit
 from .point_tables import MARKS, columns_of, marks_of, tables_of
 from .sentences import Units
+from .spread_words import spread_blocks
 from .step_tables import chain_blocks
 from .table_blocks import Block, goal_block, hydrate_blocks, property_blocks, reference_block, sweep_block, told
 
@@ -66,6 +67,8 @@ def tables(answer: dict[str, Any], units: Units) -> list[Block]:
         shown = {k: _formula(v) for k, v in shown.items() if k == "compact"}
     elif "varied" in shown and "rows" in shown:
         first, shown = [sweep_block(shown, units)], {}
+    elif "reads" in shown and "shares" in shown:
+        return [*beside, *spread_blocks(answer, units)]
     elif "reached" in shown and "answer" in shown:
         inner = shown.pop("answer")
         return [goal_block(shown, units), *beside, *tables(inner, units)]

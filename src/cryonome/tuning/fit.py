@@ -32,7 +32,7 @@ Told = Callable[[Array, Array, int], None]
 @dataclass(frozen=True)
 class Fit:
     """How a fit ended: values (p,), residuals (n,) before and after (nan where the start had none), the Jacobian (n,
-    p) of the latter, the likely range (p, 2) at 95 %, correlations (p, p), which ended at a bound (p,), ``reason``
+    p) of the latter, the likely range (p, 2) at 95 %, standard deviations (p,), correlations (p, p), which ended at a bound (p,), ``reason``
     and the number of ``steps``; ``scatter`` is the root of chi-square by degree of freedom."""
 
     values: Array
@@ -40,6 +40,7 @@ class Fit:
     after: Array
     jacobian: Array
     interval: Array
+    deviation: Array
     correlation: Array
     at_bound: NDArray[np.bool_]
     reason: str
@@ -118,12 +119,12 @@ def fit(
     n = int(there.sum())
     free = n + int(drawn.sum()) - p
     scatter = float(np.sqrt(cost / free)) if free > 0 else np.nan
-    interval, correlation = _uncertainty(J, scale, x, scatter, free)
+    interval, deviation, correlation = _uncertainty(J, scale, x, scatter, free)
     span = high - low
     jacobian = np.full((before.size, p), np.nan)
     jacobian[there] = J[:n]
     bound = (x - low < AT_BOUND * span) | (high - x < AT_BOUND * span)
-    return Fit(x, before, after, jacobian, interval, correlation, bound, reason, steps[0], scatter)
+    return Fit(x, before, after, jacobian, interval, deviation, correlation, bound, reason, steps[0], scatter)
 
 
 def derivatives(residuals: Residuals, x: Array, low: Array, high: Array, scale: Array) -> Array:
@@ -145,17 +146,19 @@ def derivatives(residuals: Residuals, x: Array, low: Array, high: Array, scale: 
     return np.where(np.isfinite(out), out, 0.0).T
 
 
-def _uncertainty(J: Array, scale: Array, x: Array, scatter: float, free: int) -> tuple[Array, Array]:
-    """Return likely ranges (p, 2), infinite where nothing tells a parameter, and correlations (p, p)."""
+def _uncertainty(J: Array, scale: Array, x: Array, scatter: float, free: int) -> tuple[Array, Array, Array]:
+    """Return likely ranges (p, 2) and standard deviations (p,), infinite where nothing tells a parameter, and
+    correlations (p, p)."""
     from scipy.stats import t as student
 
     p = x.size
     if not np.isfinite(scatter):
-        return np.column_stack([np.full(p, -np.inf), np.full(p, np.inf)]), np.eye(p)
+        return np.column_stack([np.full(p, -np.inf), np.full(p, np.inf)]), np.full(p, np.inf), np.eye(p)
     _, s, vt = np.linalg.svd(J * scale, full_matrices=False)
     weak = s < 1e-9 * max(s.max(initial=0.0), 1e-30)
     inverse = np.where(weak, 1e12, 1.0 / np.maximum(s, 1e-300))
     covariance = (vt.T * inverse**2) @ vt
     sd = np.sqrt(np.diagonal(covariance))
-    half = float(student.ppf(0.5 + 0.5 * CONFIDENCE, free)) * scatter * sd * scale
-    return np.column_stack([x - half, x + half]), covariance / np.outer(sd, sd)
+    deviation = scatter * sd * scale
+    half = float(student.ppf(0.5 + 0.5 * CONFIDENCE, free)) * deviation
+    return np.column_stack([x - half, x + half]), deviation, covariance / np.outer(sd, sd)

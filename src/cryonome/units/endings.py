@@ -29,14 +29,32 @@ SPELLED = {"molar_mass": "g/mol"}
 """Units of answers that are not those of SI, by kind."""
 
 
+_OF_SAMPLES = re.compile(r"^reads\.(?P<read>.+)\.(?P<what>base|mean|standard_deviation|percentiles\.[\d.]+)$")
+
+
+def of_samples(path: str) -> tuple[str, str]:
+    """Return the path that was read of samples and what is told of it, where a path leads into such an answer:
+    ``reads.TVP_Pa.percentiles.95`` is percentile 95 of ``TVP_Pa``; else the path itself and nothing."""
+    found = _OF_SAMPLES.match(re.sub(r"(\[\d+\])+$", "", path))
+    return (path, "") if found is None else (found["read"], found["what"].replace("_", " ").replace("s.", " "))
+
+
 def kind_of_key(path: str) -> tuple[str, float]:
     """Return what the value at a path of an answer measures, "" for a plain number, and the factor from there to SI."""
+    inner, what = of_samples(path)
+    if what:
+        kind, factor = kind_of_key(inner)
+        apart = kind in ("temperature", "pressure") and what == "standard deviation"
+        return (f"{kind}_difference" if apart else kind), factor
     key = re.sub(r"(\[\d+\])+$", "", path)
     return next((found for end, found in ENDINGS.items() if key.endswith(end)), ("", 1.0))
 
 
 def without_unit(key: str) -> str:
     """Return a key without its unit: ``density_kg_m3`` is a density; words that tell what a unit is of stay."""
+    inner, what = of_samples(key)
+    if what:
+        return f"{without_unit(inner)}, {what}"
     end = next((e for e in ENDINGS if key.endswith(e)), "")
     return key[: len(key) - len(end) + end.index("_")] if end else key
 

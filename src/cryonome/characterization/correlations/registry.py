@@ -132,11 +132,12 @@ def estimate(
     choice: dict[str, str] | None = None,
     given: dict[str, Array] | None = None,
     form: str = "PR78",
+    factors: dict[str, float] | None = None,
 ) -> Estimated:
     """Return all properties of narrow fractions of boiling points nbp (n,) K and specific gravities sg (n,).
 
     ``choice`` names the correlation by property where not the default; ``given`` holds values that are known and
-    not to be estimated.
+    not to be estimated; ``factors`` multiply what correlations give.
     """
     picked = {**DEFAULTS, **(choice or {})}
     known: dict[str, Array] = dict(given or {})
@@ -146,7 +147,7 @@ def estimate(
             continue
         fraction = Fraction(nbp, sg, known, form)
         chosen = REGISTRY[name][picked[name]]
-        value = chosen.function(fraction)
+        value = chosen.function(fraction) * (factors or {}).get(name, 1.0)
         if name == "Tc":
             # Far outside the range of every correlation a fraction may seem to boil above its critical point.
             value = np.maximum(value, nbp / HIGHEST_TBR)

@@ -56,7 +56,8 @@ class MatchStudy(OfTests):
 
 
 class MatchedParameter(TypedDict):
-    """A parameter as it was and as it is, where it likely lies (95 %, null where nothing tells), its bounds."""
+    """A parameter as it was and as it is, its standard deviation and where it likely lies (95 %, null where nothing
+    tells), its bounds."""
 
     label: str
     property: str
@@ -64,6 +65,7 @@ class MatchedParameter(TypedDict):
     with_components: list[str]
     start: float
     value: float
+    standard_deviation: float | None
     interval: list[float | None]
     between: list[float]
     at_bound: bool

@@ -39,6 +39,7 @@ from ...results.context import Answer, Context
 from ...results.delumping import asked_of, holding
 from ...results.pair_states import state_at
 from ...telling.sentences import Units
+from ...uncertainty.precision import PRECISIONS
 from ...vapour_pressure.laboratory import (
     COLD,
     DEAD,
@@ -58,9 +59,8 @@ ROOM = 293.15
 """K. A sample whose vapour pressure exceeds the atmosphere here is live."""
 MOST = 200
 """Ratios or temperatures of one question."""
-PRECISION = {"D323": (3.2e3, 5.2e3), "D6377": (2.48e3, 5.61e3)}
-"""Repeatability and reproducibility, Pa: ASTM D323 procedure A for gasolines of 35 to 100 kPa, D6377 for VPCR4 at
-37.8 degC."""
+TYPICAL = 70e3
+"""Pa, for which the precision of the tests is told where they were not simulated."""
 TRACE = 1e-8
 """Moles of air per mole of sample that bring its components in and change nothing."""
 
@@ -253,10 +253,14 @@ def _numbers(asked: Asked, fluid: Fluid, own: FluidModel, context: Context) -> A
         out["DVPE_Pa"] = dry if dry is not None and DVPE_RANGE[0] <= dry <= DVPE_RANGE[1] else None
     if asked.limit is not None and asked.wants("limit_temperature_K"):
         out["limit_temperature_K"] = _held_under(fluid, asked.limit, context)
-    out["precision"] = [
-        {"method": m, "repeatability_Pa": r, "reproducibility_Pa": R} for m, (r, R) in PRECISION.items()
-    ]
+    out["precision"] = [_precision("D323", out.get("RVP_Pa")), _precision("D6377", None)]
     return out
+
+
+def _precision(method: str, value: float | None) -> Answer:
+    """Return what a test states of its precision at a pressure it gives, Pa."""
+    r, R = PRECISIONS[method].of(np.array([TYPICAL if value is None else value]))
+    return {"method": method, "repeatability_Pa": float(r[0]), "reproducibility_Pa": float(R[0])}
 
 
 def _told(asked: Asked, numbers: Answer, wet: bool) -> list[Remark]:
