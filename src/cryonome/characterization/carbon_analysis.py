@@ -14,6 +14,7 @@ from dataclasses import dataclass
 import numpy as np
 from numpy.typing import NDArray
 
+from ..bracketing import bracketed
 from ..components import Component
 from ..errors import DomainError
 from .carbon_groups import CARBON_GROUPS
@@ -229,10 +230,9 @@ def group_properties(group: Group) -> tuple[float, float, float]:
 
 
 def boiling_points(mass: Array, sg: Array, molar_mass: Callable[[Array, Array], Array]) -> Array:
-    """Return the boiling points (n,) K between 150 and 1300 K at which a correlation gives molar masses (n,) kg/mol."""
-    low, high = np.full(mass.shape, 150.0), np.full(mass.shape, 1300.0)
-    for _ in range(50):
-        middle = 0.5 * (low + high)
-        below = molar_mass(middle, sg) < mass
-        low, high = np.where(below, middle, low), np.where(below, high, middle)
-    return np.asarray(0.5 * (low + high))
+    """Return the boiling points (n,) K between 150 and 1300 K at which a correlation gives molar masses (n,) kg/mol; one
+    of these ends where it gives none."""
+    low, high = 150.0, 1300.0
+    found = bracketed(lambda nbp: molar_mass(nbp, sg) - mass, mass.shape, (low, high))
+    least = molar_mass(np.full(mass.shape, low), sg)
+    return np.where(np.isfinite(found), found, np.where(least > mass, low, high))

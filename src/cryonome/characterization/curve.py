@@ -5,11 +5,13 @@ from __future__ import annotations
 import re
 from collections.abc import Callable, Sequence
 from dataclasses import dataclass
+from functools import cached_property
 
 import numpy as np
 from numpy.typing import NDArray
 
 from ..errors import DomainError
+from .monotone import Monotone
 
 Array = NDArray[np.float64]
 
@@ -125,9 +127,7 @@ def _worst_descent(p: Array, t: Array, usable: NDArray[np.bool_], show: Callable
     rest = np.delete(index, worst)
     proposal = None
     if rest.size >= 3:
-        from scipy.interpolate import PchipInterpolator
-
-        between = PchipInterpolator(p[rest], np.maximum.accumulate(t[rest]), extrapolate=True)
+        between = Monotone(p[rest], np.maximum.accumulate(t[rest]))
         proposal = _likely_slip(t[i], float(between(p[i])), show)
     # A temperature that equals its neighbour is as wrong as one that falls.
     message = f"{p[i]:g} %: {show(t[i])} is {side} the {show(t[j])} at {p[j]:g} %."
@@ -201,25 +201,24 @@ class BoilingCurve:
     interpolation: str = "monotone-cubic"
     held: tuple[str, ...] = ()
 
+    @cached_property
     def _line(self) -> Callable[[Array], Array]:
-        from scipy.interpolate import PchipInterpolator
-
         if self.interpolation == "linear":
             return lambda x: np.interp(x, self.fraction, self.temperature)
         if self.interpolation == "probability":
-            line = PchipInterpolator(_spread(self.fraction), self.temperature)
-            return lambda x: np.asarray(line(_spread(np.clip(x, 0.0, 1.0))))
-        return PchipInterpolator(self.fraction, self.temperature)
+            line = Monotone(_spread(self.fraction), self.temperature)
+            return lambda x: line(_spread(np.clip(x, 0.0, 1.0)))
+        return Monotone(self.fraction, self.temperature)
 
     def at(self, fraction: Array) -> Array:
         """Return the boiling point (K) at distilled fractions of any shape."""
-        return np.asarray(self._line()(np.asarray(fraction, float)))
+        return np.asarray(self._line(np.asarray(fraction, float)))
 
     def distilled(self, temperature: Array) -> Array:
         """Return the fraction (m,) distilled at temperatures (m,) K; 0 and 1 beyond the ends."""
         T = np.asarray(temperature, float)
         lo, hi = np.zeros_like(T), np.ones_like(T)
-        line = self._line()
+        line = self._line
         for _ in range(50):
             middle = 0.5 * (lo + hi)
             below = line(middle) < T
@@ -229,15 +228,12 @@ class BoilingCurve:
 
     def mean(self, edges: Array) -> Array:
         """Return the mean boiling point (m,) between consecutive distilled fractions edges (m + 1,)."""
-        from scipy.interpolate import PchipInterpolator
-
-        if self.interpolation == "monotone-cubic":
-            integral = PchipInterpolator(self.fraction, self.temperature).antiderivative()
-            return np.asarray(np.diff(integral(edges)) / np.diff(edges))
+        if isinstance(self._line, Monotone):
+            return np.asarray(np.diff(self._line.integral(edges)) / np.diff(edges))
         # Gauss-Legendre with five points in every interval.
         points, weights = np.polynomial.legendre.leggauss(5)
         half, middle = 0.5 * np.diff(edges), 0.5 * (edges[1:] + edges[:-1])
-        return np.asarray(self._line()(middle[:, None] + half[:, None] * points) @ weights / 2.0)
+        return np.asarray(self._line(middle[:, None] + half[:, None] * points) @ weights / 2.0)
 
 
 def close_curve(

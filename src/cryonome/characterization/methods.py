@@ -14,6 +14,7 @@ import numpy as np
 from numpy.typing import NDArray
 
 from ..constants import ATM
+from .monotone import Monotone
 from .pressure import MAXWELL_BONNELL, MMHG, boiling_point_at, normal_boiling_point
 
 Array = NDArray[np.float64]
@@ -382,9 +383,7 @@ for _method, _key, _title, _source in (
 
 def _shift(nodes: Array, difference: Array, x: Array) -> Array:
     """Return a difference given at nodes at other fractions: a monotone cubic, held beyond the outer nodes."""
-    from scipy.interpolate import PchipInterpolator
-
-    return np.asarray(PchipInterpolator(nodes, difference)(np.clip(x, nodes[0], nodes[-1])))
+    return Monotone(nodes, difference)(np.clip(x, nodes[0], nodes[-1]))
 
 
 def to_tbp(curve: Curve, conversion: Conversion, x: Array, context: Context) -> Array:

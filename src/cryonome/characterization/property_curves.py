@@ -10,6 +10,7 @@ from numpy.typing import NDArray
 
 from ..remarks import Remark, Value, Word
 from .curve import PointFault, plain_number
+from .monotone import Monotone
 
 Array = NDArray[np.float64]
 
@@ -81,11 +82,9 @@ def shifted(points: PropertyPoints, x: Array, base: Callable[[Array], Array]) ->
 
 
 def _held(at: Array, value: Array, x: Array) -> Array:
-    from scipy.interpolate import PchipInterpolator
-
     if at.size == 1:
         return np.full(np.shape(x), value[0])
-    return np.asarray(PchipInterpolator(at, value)(np.clip(x, at[0], at[-1])))
+    return Monotone(at, value)(np.clip(x, at[0], at[-1]))
 
 
 def continued(points: PropertyPoints, x: Array) -> Array:

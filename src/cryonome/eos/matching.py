@@ -5,6 +5,7 @@ from __future__ import annotations
 import numpy as np
 from numpy.typing import NDArray
 
+from ..bracketing import bracketed
 from ..constants import ATM
 from .cubic_forms import CubicForm
 
@@ -21,40 +22,28 @@ def matched_omega(form: CubicForm, Tc: Array, Pc: Array, T: Array, P: float = AT
     Equal Gibbs energies of liquid and vapour fix the attraction parameter; the alpha function is then inverted. nan
     where the form's alpha function does not depend on the acentric factor, T is not below Tc, P not below Pc, or the
     omega would lie outside -0.8 to 4."""
-    from scipy.optimize.elementwise import find_root
-
     Tr, Pr = np.asarray(T / Tc, float), np.asarray(P / Pc, float)
     kappa = form.kappa
     if kappa is None or Tr.size == 0:
         return np.full(Tr.shape, np.nan)
     with np.errstate(invalid="ignore", divide="ignore"):
         wanted = (matched_root_alpha(form, Tr, Pr) - 1.0) / (1.0 - np.sqrt(Tr))
-    ends = np.full(Tr.shape, OMEGA_RANGE[0]), np.full(Tr.shape, OMEGA_RANGE[1])
-
-    def miss(omega: Array, target: Array) -> Array:
-        return np.asarray(kappa(omega) - target)
-
-    omega = find_root(miss, ends, args=(wanted,), tolerances={"xrtol": 1e-14})
-    return np.where(omega.success & (Tr < 1.0) & (Pr < 1.0), omega.x, np.nan)
+    omega = bracketed(lambda w: np.asarray(kappa(w) - wanted), Tr.shape, OMEGA_RANGE)
+    return np.where((Tr < 1.0) & (Pr < 1.0), omega, np.nan)
 
 
 def matched_root_alpha(form: CubicForm, Tr: Array, Pr: Array) -> Array:
     """Return sqrt(alpha) (n,) at which pure fluids boil at reduced temperatures Tr (n,) and pressures Pr (n,); nan
     where none does."""
-    from scipy.optimize.elementwise import find_root
-
     B = form.omega_b * Pr / Tr
     scale = form.omega_a * Pr / Tr**2
 
-    def lighter(root: Array, A: Array, B: Array) -> Array:
+    def lighter(root: Array) -> Array:
         """Gibbs energy of the liquid above the vapour's; where one root exists its kind decides the sign."""
-        A = A * root * root
+        A = scale * root * root
         low, high, dense, thin = form.roots(A, B)
         alone = np.abs(low - high) < 1e-9 * high
         liquid = low < form.critical_volume_ratio * B
         return np.where(alone, np.where(liquid, -1.0, 1.0), dense - thin)
 
-    ends = np.full(Tr.shape, ROOT_ALPHA_RANGE[0]), np.full(Tr.shape, ROOT_ALPHA_RANGE[1])
-    # The function jumps where the second root begins, so its own size says nothing about the root.
-    found = find_root(lighter, ends, args=(scale, B), tolerances={"xrtol": 1e-13, "fatol": 0.0})
-    return np.where(found.success, found.x, np.nan)
+    return bracketed(lighter, Tr.shape, ROOT_ALPHA_RANGE)

@@ -50,7 +50,7 @@ def lines_near(
             for run in np.split(keep, np.flatnonzero(np.diff(keep) > 1) + 1):
                 if run.size > 2:
                     stretches.append(replace(line, u=line.u[run], volume=line.volume[run], side=line.side[run]))
-    lines = _moved(eos, z, [_within(s) for s in stretches], watch) if stretches else None
+    lines = _moved(eos, z, [within(s) for s in stretches], watch) if stretches else None
     if lines is None:
         return None
     parts = [part for line in lines for part in split_at_critical(line)]
@@ -74,7 +74,7 @@ def retraced(eos: Equation, z: Array, old: PhaseMap, watch: Watch = UNWATCHED) -
     The components must be those of ``old``, one by one. Raises Cancelled where ``watch`` says so.
     """
     z = np.asarray(z, float) / np.sum(z)
-    outer = [_within(line) for line in old.lines if line.beta in (0.0, 1.0) and len(line.u) > 1]
+    outer = [within(line) for line in old.lines if line.beta in (0.0, 1.0) and len(line.u) > 1]
     if not outer or not _alike(eos, z, old):
         return None
     lines = _moved(eos, z, outer, watch.part(0.0, 0.6))
@@ -93,14 +93,14 @@ def with_moved_fractions(
     """Return a map with the lines of the inner ``fractions`` that ``old`` has moved to it; None where they do not
     lead to it."""
     inner = {f for f in fractions if 0.0 < f < 1.0}
-    lines = [_within(line) for line in old.lines if line.beta in inner]
+    lines = [within(line) for line in old.lines if line.beta in inner]
     if {line.beta for line in lines} != inner or not all(len(line.u) > 1 for line in lines):
         return None
     moved = _moved(whole.eos, whole.z, lines, watch)
     return None if moved is None else whole.with_lines(moved)
 
 
-def _within(line: Line) -> Line:
+def within(line: Line) -> Line:
     """Return a line without what lies so deep in the cold that its equilibrium ratios are at the end of what is
     looked at."""
     keep = np.abs(line.u[:, :-2]).max(axis=-1) < COLDEST
@@ -113,26 +113,34 @@ def _moved(eos: Equation, z: Array, lines: Sequence[Line], watch: Watch) -> list
     u = np.concatenate([line.u for line in lines])
     beta = np.concatenate([np.full(len(line.u), line.beta) for line in lines])
     light = np.concatenate([line.volume for line in lines])
-    spec = np.concatenate([_held(line) for line in lines])
+    spec = np.concatenate([held(line) for line in lines])
     feeds = np.broadcast_to(z, (len(u), z.size))
     points = correct(eos, feeds, beta, u, spec, max_iterations=ITERATIONS, largest_step=30.0, light=light, watch=watch)
+    return followed(lines, u, points.u, points.volume, points.converged, light)
+
+
+def followed(
+    lines: Sequence[Line], u: Array, moved: Array, volume: Array, converged: NDArray[np.bool_], light: Array
+) -> list[Line] | None:
+    """Return lines by their moved points (n, nc + 2), which were at ``u`` on the old ones, without a point that was
+    lost between two that were not; None where more were, or where they do not follow the old ones."""
     ends = np.cumsum([len(line.u) for line in lines])[:-1]
-    good = np.split(points.converged, ends)
+    good = np.split(converged, ends)
     if not all(_few_lost(g) for g in good):
         return None
-    change = np.where(points.converged[:, None], np.abs(points.u - u), 0.0)
-    trivial = (np.abs(points.u[:, :-2]).max(axis=-1) < TRIVIAL) & (np.abs(points.volume) < 10.0 * TRIVIAL)
-    trivial &= points.converged
+    change = np.where(converged[:, None], np.abs(moved - u), 0.0)
+    trivial = (np.abs(moved[:, :-2]).max(axis=-1) < TRIVIAL) & (np.abs(volume) < 10.0 * TRIVIAL)
+    trivial &= converged
     far = (change[:, -2] > FARTHEST) | (change[:, -1] > 6.0 * FARTHEST)
-    if trivial.any() or far.any() or (np.sign(points.volume) != np.sign(light))[points.converged].any():
+    if trivial.any() or far.any() or (np.sign(volume) != np.sign(light))[converged].any():
         return None
     out = []
-    whole = zip(lines, np.split(points.u, ends), np.split(points.volume, ends), good)
-    for old, moved, volumes, keep in whole:
+    whole = zip(lines, np.split(moved, ends), np.split(volume, ends), good)
+    for old, there, volumes, keep in whole:
         line = replace(old, u=old.u[keep], volume=old.volume[keep], side=old.side[keep])
-        new, volume = moved[keep], volumes[keep]
+        new, own = there[keep], volumes[keep]
         before, after = (np.abs(np.diff(v, axis=0)) for v in (line.u, new))
-        if (after > WIDEST * before + 0.02 * np.array([*[5.0] * z.size, 1.0, 5.0])).any():
+        if (after > WIDEST * before + 0.02 * np.array([*[5.0] * (u.shape[1] - 2), 1.0, 5.0])).any():
             return None
         # However often a line is moved, it stays as fine as a traced one.
         if (after[:, -2:] > COARSEST).any():
@@ -140,7 +148,7 @@ def _moved(eos: Equation, z: Array, lines: Sequence[Line], watch: Watch) -> list
         # Neighbours must follow each other as they did.
         if (np.vecdot(np.diff(line.u, axis=0), np.diff(new, axis=0)) <= 0.0).any():
             return None
-        out.append(replace(line, u=new, volume=volume))
+        out.append(replace(line, u=new, volume=own))
     return out
 
 
@@ -150,17 +158,17 @@ def _few_lost(good: NDArray[np.bool_]) -> bool:
     return not (lost[[0, -1]].any() or (lost[1:] & lost[:-1]).any())
 
 
-def _held(line: Line) -> NDArray[np.intp]:
+def held(line: Line) -> NDArray[np.intp]:
     """Return the unknown to hold at every point of a line: the one that changes fastest there."""
     slopes = np.gradient(line.u, axis=0)
-    held = fastest(slopes, line.u, line.volume).tolist()
+    chosen = fastest(slopes, line.u, line.volume).tolist()
     # A lone choice among others would let that point slide past its neighbours.
-    for i in range(1, len(held) - 1):
-        if held[i - 1] == held[i + 1]:
-            held[i] = held[i - 1]
+    for i in range(1, len(chosen) - 1):
+        if chosen[i - 1] == chosen[i + 1]:
+            chosen[i] = chosen[i - 1]
     # Ends stand where tracing begins and stops.
     last = line.u.shape[1] - 1
     for end in (0, -1):
         if np.exp(line.u[end, -1]) < 3.0 * P_MIN:
-            held[end] = last
-    return np.array(held, dtype=np.intp)
+            chosen[end] = last
+    return np.array(chosen, dtype=np.intp)

@@ -179,9 +179,7 @@ def read_subject(name: str, own: Study, document: Document, reader: Reader) -> S
     others itself; a goal may be set for a spread."""
     spreads = not own.may_be_asked
     others = [
-        s.name
-        for s in document.studies
-        if s.name != own.name and (not asks_another(s) or (s.may_be_asked and spreads))
+        s.name for s in document.studies if s.name != own.name and (not asks_another(s) or (s.may_be_asked and spreads))
     ]
     if name == own.name:
         reader.fault("a study cannot ask itself; name another one")

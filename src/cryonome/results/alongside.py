@@ -4,20 +4,20 @@ from __future__ import annotations
 
 from ..equilibrium.phase_map import PhaseMap
 from ..fluids.building import FluidModel
-from .evaluator import Evaluator
+from .evaluator import Evaluator, Project
 
 
 class Alongside(Evaluator):
-    """An evaluator that takes the lines of another as a start for all of its own, and none of its own for the next:
+    """An evaluator that takes the lines of a ``base`` as a start for all of its own, and none of its own for the next:
     what it gives hangs on the document alone, not on what was asked before."""
 
-    def __init__(self, base: Evaluator) -> None:
+    def __init__(self, base: Project) -> None:
         super().__init__()
-        self._base = base
+        self.base = base
 
     def last_map(self, model: FluidModel, inner: tuple[float, ...] = ()) -> PhaseMap | None:
         """Return the envelope of the base's fluid of the same components."""
-        return self._base.last_map(model, inner)
+        return self.base.evaluator.last_map(model, inner)
 
     def keep_map(self, model: FluidModel, inner: tuple[float, ...], whole: PhaseMap) -> None:
         """Keep nothing."""

@@ -52,9 +52,13 @@ def _hydrate(answer: Answer) -> list[Panel]:
 def _vapour_pressure(answer: Answer) -> list[Panel]:
     out = []
     if answer.get("curve"):
-        out.append(Panel(TEMPERATURE, "TVP_Pa", (curve("true vapour pressure", answer["curve"], TEMPERATURE, "TVP_Pa"),)))
+        out.append(
+            Panel(TEMPERATURE, "TVP_Pa", (curve("true vapour pressure", answer["curve"], TEMPERATURE, "TVP_Pa"),))
+        )
     if len(answer.get("VPCR", ())) > 1:
-        out.append(Panel("ratio", PRESSURE, (curve("VPCR", answer["VPCR"], "ratio", PRESSURE),), "vapour to liquid, by volume"))
+        out.append(
+            Panel("ratio", PRESSURE, (curve("VPCR", answer["VPCR"], "ratio", PRESSURE),), "vapour to liquid, by volume")
+        )
     return out
 
 
@@ -100,7 +104,7 @@ BANDED: dict[str, Callable[[Answer], list[Panel]]] = {
     "table": _table,
 }
 PATHS: dict[str, tuple[str, ...]] = {
-    "envelope": ("lines", "volume_lines", "water_dew", "three_phase"),
+    "envelope": ("lines",),
     "vapour_pressure": ("VPCR", "curve"),
 }
 """Keys of the answer that the curves of a kind are made of, of kinds that give some of their answer alone."""

@@ -79,8 +79,12 @@ def spread_says(answer: Mapping[str, Any], units: Units) -> str:
             ends = f"{percents[0]} to {percents[-1]} %"
             name = of_read(path, units).name
             out.append(f"{name[:1].upper()}{name[1:]} {text}")
-    told_bands = f"{'; '.join(out)} ({ends} of {answer['samples']} samples)." if out else f"{answer['samples']} samples."
-    return " ".join([told_bands, *(limit_says(limit, units) for limit in answer["limits"]), *dominant(answer, units)][:4])
+    told_bands = (
+        f"{'; '.join(out)} ({ends} of {answer['samples']} samples)." if out else f"{answer['samples']} samples."
+    )
+    return " ".join(
+        [told_bands, *(limit_says(limit, units) for limit in answer["limits"]), *dominant(answer, units)][:4]
+    )
 
 
 def limit_says(limit: Mapping[str, Any], units: Units) -> str:
@@ -102,7 +106,13 @@ def limit_says(limit: Mapping[str, Any], units: Units) -> str:
 def _percent(share: float) -> str:
     if share == 0.0 or share == 1.0:
         return f"{100.0 * share:.0f} %"
-    return f"{100.0 * share:.2g} %" if share < 0.1 else f"{100.0 * share:.3g} %" if share > 0.99 else f"{100.0 * share:.0f} %"
+    return (
+        f"{100.0 * share:.2g} %"
+        if share < 0.1
+        else f"{100.0 * share:.3g} %"
+        if share > 0.99
+        else f"{100.0 * share:.0f} %"
+    )
 
 
 def dominant(answer: Mapping[str, Any], units: Units) -> list[str]:
@@ -119,7 +129,11 @@ def dominant(answer: Mapping[str, Any], units: Units) -> list[str]:
         what = f"the spread of the {of_read(path, units).name}"
         first, share = named[0]
         tenths = TENTHS[round(10.0 * share)]
-        text = f"{tenths[:1].upper()}{tenths[1:]} of {what} comes from {first}" if share < 0.95 else f"All but a little of {what} comes from {first}"
+        text = (
+            f"{tenths[:1].upper()}{tenths[1:]} of {what} comes from {first}"
+            if share < 0.95
+            else f"All but a little of {what} comes from {first}"
+        )
         if share >= 0.15 and tenths.endswith("tenths"):
             text = text.replace(" comes from", " come from", 1)
         if share < 0.9 and len(named) > 1:
@@ -138,6 +152,7 @@ def spread_blocks(answer: Mapping[str, Any], units: Units) -> list[Block]:
         shown = of_read(path, units)
         many = not _single(told)
         for i, mean in enumerate(_flat(told["mean"])):
+
             def text(values: Any, at: int = i) -> str:
                 value = _flat(values)[at]
                 return "" if value is None else shown.text(value)
@@ -148,7 +163,14 @@ def spread_blocks(answer: Mapping[str, Any], units: Units) -> list[Block]:
             rows.append([name, shown.head[1], text(told["base"]), "" if mean is None else shown.text(mean), "" if deviation is None else difference(shown, deviation), *(text(told["percentiles"][p]) for p in percents)])  # fmt: skip
             end = f"[{i}]" if many else ""
             paths.append(["", "", f"{root}.base{end}", f"{root}.mean{end}", "", *(f"{root}.percentiles.{p}{end}" for p in percents)])  # fmt: skip
-    heads = [("", ""), ("unit", ""), ("as it stands", ""), ("mean", ""), ("deviation", ""), *((f"{p} %", "") for p in percents)]
+    heads = [
+        ("", ""),
+        ("unit", ""),
+        ("as it stands", ""),
+        ("mean", ""),
+        ("deviation", ""),
+        *((f"{p} %", "") for p in percents),
+    ]
     if rows:
         blocks.append(Block("What is read", heads, rows, paths))
     if answer["limits"]:

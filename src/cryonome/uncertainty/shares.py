@@ -95,7 +95,5 @@ def sobol(count: int, inputs: int, answer: object, seed: int) -> tuple[Array, Ar
     Saltelli et al., Comput. Phys. Commun. 181, 259 (2010), by SciPy. Raises ValueError for another ``count``."""
     from scipy.stats import norm, sobol_indices
 
-    found = sobol_indices(
-        func=answer, n=count, dists=[norm()] * inputs, rng=np.random.default_rng([seed, 0x50B01])
-    )
+    found = sobol_indices(func=answer, n=count, dists=[norm()] * inputs, rng=np.random.default_rng([seed, 0x50B01]))
     return np.ravel(found.first_order), np.ravel(found.total_order)

@@ -56,7 +56,10 @@ def _twu_mass(nbp: Array, sg: Array) -> Array:
         grown = np.exp(5.71419 + 2.71579 * t - 0.286590 * t**2 - 39.8544 / t - 0.122488 / t**2)
         miss = grown - 24.7522 * t + 35.3155 * t**2 - tb
         slope = grown * (2.71579 - 0.573180 * t + 39.8544 / t**2 + 0.244976 / t**3) - 24.7522 + 70.631 * t
-        t = np.clip(t - np.clip(miss / slope, -0.3, 0.3), 2.0, 8.0)
+        step = np.clip(miss / slope, -0.3, 0.3)
+        t = np.clip(t - step, 2.0, 8.0)
+        if np.abs(step).max(initial=0.0) < 1e-14:
+            break
     ln_m0 = t
     _, _, _, sg0 = _twu_alkane(tb)
     root = np.sqrt(tb)
@@ -68,13 +71,13 @@ def _twu_mass(nbp: Array, sg: Array) -> Array:
 def _continued(function: Callable[[Array, Array], Array], f: Fraction) -> Array:
     """Return function(nbp, sg), continued beyond the end of Twu's range as a power of nbp."""
     inside = np.minimum(f.nbp, _TWU_END)
-    value = function(inside, f.sg)
-    beyond = f.nbp > _TWU_END
-    if beyond.any():
-        below = function(np.full_like(inside, 0.98 * _TWU_END), f.sg)
-        at_end = function(np.full_like(inside, _TWU_END), f.sg)
+    value = np.array(function(inside, f.sg))
+    beyond = np.flatnonzero(f.nbp > _TWU_END)
+    if beyond.size:
+        sg, at_end = f.sg[beyond], value[beyond]
+        below = function(np.full(sg.shape, 0.98 * _TWU_END), sg)
         power = np.log(at_end / below) / np.log(1.0 / 0.98)
-        value = np.where(beyond, at_end * (f.nbp / _TWU_END) ** power, value)
+        value[beyond] = at_end * (f.nbp[beyond] / _TWU_END) ** power
     return np.asarray(value)
 
 

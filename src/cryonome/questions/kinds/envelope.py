@@ -2,9 +2,10 @@
 
 from __future__ import annotations
 
+import re
 from collections.abc import Sequence
-from dataclasses import dataclass
-from typing import Annotated, Literal, NotRequired
+from dataclasses import dataclass, replace
+from typing import Annotated, Literal, NotRequired, get_type_hints
 
 import numpy as np
 from typing_extensions import TypedDict
@@ -12,19 +13,25 @@ from typing_extensions import TypedDict
 from ...document import Document, Reader, Study
 from ...document.field_types import Cell, FluidRef, OfKind
 from ...document.kinds import StudyKind, register
+from ...eos.stacked import stacked
 from ...equilibrium.extremes import with_stable_extremes
-from ...equilibrium.phase_map import SaturationPoint
+from ...equilibrium.moved_lines import moved_maps
+from ...equilibrium.phase_map import PhaseMap, SaturationPoint
 from ...equilibrium.phases import Kind, Phases
-from ...equilibrium.regions import Lines
+from ...equilibrium.regions import Lines, Regions
 from ...equilibrium.volume_lines import VolumeLine
+from ...errors import DomainError
 from ...fluids.building import FluidModel
 from ...fluids.map_lines import line_phases, metastable
 from ...properties import PROPERTIES, evaluate
 from ...remarks import Remark, kelvin, pascal
+from ...results.alongside import Alongside
 from ...results.common import Common
 from ...results.context import Answer, Context, NoAnswerError
+from ...results.evaluator import Project
 from ...results.frost import frost_line
 from ...telling.sentences import Units
+from ...watch import Watch
 
 
 class EnvelopeStudy(Study):
@@ -132,6 +139,22 @@ class Asked:
     fluid: str
     fractions: tuple[float, ...]
     shares: tuple[float, ...] = ()
+    only: frozenset[str] = frozenset()
+    """Keys of the answer that are wanted, all where none is named."""
+    along: bool = True
+    """Whether properties are wanted along the lines."""
+
+    def wants(self, *keys: str) -> bool:
+        """Tell whether any of some keys of the answer is wanted."""
+        return not self.only or not self.only.isdisjoint(keys)
+
+
+def narrowed(asked: Asked, paths: Sequence[str]) -> Asked:
+    """Return what is asked where only these paths of the answer are read."""
+    keys = frozenset(re.split(r"[.\[]", path)[0] for path in paths)
+    if not keys <= frozenset(get_type_hints(EnvelopeAnswer)):
+        return asked
+    return replace(asked, only=keys, along=any(PROPERTIES[k].answer_key in path for k in ALONG for path in paths))
 
 
 def read(study: EnvelopeStudy, document: Document, reader: Reader) -> Asked | None:
@@ -154,62 +177,148 @@ def read(study: EnvelopeStudy, document: Document, reader: Reader) -> Asked | No
 def solve(asked: Asked, context: Context) -> Answer:
     """Return the asked lines with critical points, cricondentherm and cricondenbar."""
     fluid = context.fluid(asked.fluid)
-    whole = context.project.map(fluid, asked.fractions, context.watch.part(0.0, 0.5))
-    model = context.project.fluid(fluid)
-    lines = [
-        line_answer(model, fraction, phases) for fraction in asked.fractions for phases in line_phases(whole, fraction)
-    ]
-    by_volume = context.project.volume_lines(fluid, asked.shares, context.watch)
-    missing = [s for s in asked.shares if all(abs(s - line.share) > 1e-12 for line in by_volume)]
-    remarks = [Remark("warning", "envelope.no_volume_line", "map", {"fraction": s}) for s in missing]
-    found = context.project.regions(fluid, context.watch.part(0.5, 1.0), asked.fractions)
-    if found is not None:
-        lines += [
-            line_answer(model, f, p) for f, p in found.quality if any(abs(f - v) < 1e-12 for v in asked.fractions)
-        ]
-        if 0.0 in asked.fractions:
-            lines += [line_answer(model, 0.0, b.states) for b in found.bounds if b.gone == Kind.VAPOUR]
-    if not lines and found is None:
-        raise NoAnswerError(Remark("warning", "envelope.none"), *whole.remarks)
-    limit = context.project.spinodal(fluid, context.watch)
-    frost_P, frost_T = frost_line(context.project, fluid, watch=context.watch)
-    there = np.isfinite(frost_T)
-    frost = {"temperature_K": frost_T[there].tolist(), "pressure_Pa": frost_P[there].tolist()} if there.any() else {}
-    bounds: Answer = {}
-    if found is not None:
-        named = [{**b, "gone": GONE[own.gone]} for b, own in zip(_boundary(found.three), found.bounds)]
-        bounds = {
-            "three_phase": [*named, *_boundary(found.three[len(named) :])],
-            "corners": _points(found.corners),
-            "critical_end_points": _points(found.ends),
-            "fourth_phase": _points(found.fourth),
-        } | ({} if model.water is None else {"water_dew": _boundary(found.aqueous)})
-        if found.fourth:
-            T, P = found.fourth[0]
-            remarks.append(Remark("warning", "map.fourth", "map", {"T": kelvin(T), "P": pascal(P)}))
+    project, watch = context.project, context.watch
+    whole = project.map(fluid, asked.fractions, watch.part(0.0, 0.5))
+    model = project.fluid(fluid)
+    along = ALONG if asked.along else ()
+    remarks: list[Remark] = []
+    out: Answer = {}
+    found = project.regions(fluid, watch.part(0.5, 1.0), asked.fractions) if asked.wants(*FROM_REGIONS) else None
+    if asked.wants("lines"):
+        lines = [line_answer(model, f, phases, along) for f in asked.fractions for phases in line_phases(whole, f)]
+        if found is not None:
+            every = [(f, p) for f, p in found.quality if any(abs(f - v) < 1e-12 for v in asked.fractions)]
+            every += [(0.0, b.states) for b in found.bounds if b.gone == Kind.VAPOUR and 0.0 in asked.fractions]
+            lines += [line_answer(model, f, p, along) for f, p in every]
+        if not lines and found is None:
+            raise NoAnswerError(Remark("warning", "envelope.none"), *whole.remarks)
+        out["lines"] = lines
+    if asked.shares and asked.wants("volume_lines"):
+        by_volume = project.volume_lines(fluid, asked.shares, watch)
+        missing = [s for s in asked.shares if all(abs(s - line.share) > 1e-12 for line in by_volume)]
+        remarks += [Remark("warning", "envelope.no_volume_line", "map", {"fraction": s}) for s in missing]
+        out["volume_lines"] = [volume_line_answer(model, v, along) for v in by_volume]
+    bounds, said = _bounds(found, model)
+    remarks += said
     whole = with_stable_extremes(whole, found)
     upset = [
         {"vapour_fraction": f, "temperature_K": T.tolist(), "pressure_Pa": P.tolist()}
         for f, T, P in metastable(whole)
         if any(abs(f - v) < 1e-12 for v in asked.fractions)
     ]
-    if upset:
-        bounds["metastable"] = upset
-    return {
-        "lines": lines,
-        **({"volume_lines": [volume_line_answer(model, v) for v in by_volume]} if asked.shares else {}),
+    out |= {
         "critical_points": [{"temperature_K": c.T, "pressure_Pa": c.P} for c in whole.critical_points],
         "cricondentherm": _extreme(whole.cricondentherm),
         "cricondenbar": _extreme(whole.cricondenbar),
         "other_extremes": [{"kind": k, "temperature_K": p.T, "pressure_Pa": p.P} for k, p in whole.others],
-        **({"frost": frost} if frost else {}),
-        "spinodal": {
+    }
+    if asked.wants("frost"):
+        frost_P, frost_T = frost_line(project, fluid, watch=watch)
+        there = np.isfinite(frost_T)
+        if there.any():
+            out["frost"] = {"temperature_K": frost_T[there].tolist(), "pressure_Pa": frost_P[there].tolist()}
+    if asked.wants("spinodal"):
+        limit = project.spinodal(fluid, watch)
+        out["spinodal"] = {
             "temperature_K": limit.T.tolist(),
             "pressure_Pa": limit.P.tolist(),
             "molar_volume_m3_mol": limit.V.tolist(),
-        },
-        **bounds,
-        "notes": [*model.remarks, *whole.remarks, *remarks],
+        }
+    out |= bounds | ({"metastable": upset} if upset else {})
+    return {**out, "notes": [*model.remarks, *whole.remarks, *remarks]}
+
+
+FROM_REGIONS = (
+    "lines", "critical_points", "cricondentherm", "cricondenbar", "other_extremes", "water_dew", "three_phase", "metastable", "corners",
+    "critical_end_points", "fourth_phase",
+)  # fmt: skip
+"""Keys of the answer that three phases, where there are any, have a say in."""
+MOVED = frozenset(("lines", "cricondentherm", "cricondenbar"))
+"""Keys that lines moved from those of the fluid as it stands give by themselves."""
+
+
+def _bounds(found: Regions | None, model: FluidModel) -> tuple[Answer, list[Remark]]:
+    """Return the boundaries of regions as they are answered, and what is said of them."""
+    if found is None:
+        return {}, []
+    named = [{**b, "gone": GONE[own.gone]} for b, own in zip(_boundary(found.three), found.bounds)]
+    out: Answer = {
+        "three_phase": [*named, *_boundary(found.three[len(named) :])],
+        "corners": _points(found.corners),
+        "critical_end_points": _points(found.ends),
+        "fourth_phase": _points(found.fourth),
+    } | ({} if model.water is None else {"water_dew": _boundary(found.aqueous)})
+    if not found.fourth:
+        return out, []
+    T, P = found.fourth[0]
+    return out, [Remark("warning", "map.fourth", "map", {"T": kelvin(T), "P": pascal(P)})]
+
+
+def solve_together(items: Sequence[tuple[Asked, Project]], watch: Watch) -> list[Answer | DomainError]:
+    """Return the envelopes of samples of one fluid: their lines are moved from those of the fluid as it stands, all in
+    one batch, where nothing else is wanted and no third phase is about."""
+    moved = _moved_together(items, watch.part(0.0, 0.7)) if items[0][0].only <= MOVED and not items[0][0].along else {}
+    out: list[Answer | DomainError] = []
+    for i, (asked, project) in enumerate(items):
+        part = watch.part(0.7 + 0.3 * i / len(items), 0.7 + 0.3 * (i + 1) / len(items))
+        whole = moved.get(i)
+        if whole is not None:
+            part.check()
+            out.append(_of_moved(asked, whole))
+            continue
+        try:
+            out.append(solve(asked, Context(project, part)))
+        except DomainError as error:
+            out.append(error)
+    return out
+
+
+def _moved_together(items: Sequence[tuple[Asked, Project]], watch: Watch) -> dict[int, PhaseMap]:
+    """Return the maps of those samples whose lines could be moved, by their place."""
+    asked, first = items[0]
+    evaluator = first.evaluator
+    if not isinstance(evaluator, Alongside) or not asked.only:
+        return {}
+    own = evaluator.base.document.fluid(asked.fluid)
+    if own is None:
+        return {}
+    base = evaluator.base.map(own, (), watch.part(0.0, 0.1))
+    old = evaluator.base.map(own, asked.fractions, watch.part(0.1, 0.2))
+    model = evaluator.base.fluid(own)
+    wanted = [c for c, key in ((-2, "cricondentherm"), (-1, "cricondenbar")) if key in asked.only]
+    plain = model.water is None and not (model.may_have_third and not all(g.all() for g in base.stable))
+    if not plain or not all(g.all() for g in old.stable) or old.others:
+        return {}
+    found, places = [], []
+    for i, (one, project) in enumerate(items):
+        fluid = project.document.fluid(one.fluid)
+        try:
+            there = None if fluid is None else project.fluid(fluid)
+        except DomainError:
+            continue
+        if there is not None and there.z.size == model.z.size and not ((there.z > 0.0) != (model.z > 0.0)).any():
+            found.append(there)
+            places.append(i)
+    eos = stacked([m.eos for m in found])
+    if eos is None:
+        return {}
+    maps = moved_maps(eos, np.array([m.z for m in found]), old, asked.fractions, wanted, watch.part(0.2, 1.0))
+    return {i: m for i, m in zip(places, maps) if m is not None}
+
+
+def _of_moved(asked: Asked, whole: PhaseMap) -> Answer:
+    """Return the answer of a moved map: its lines and its turns."""
+    lines = [
+        {"vapour_fraction": part.beta, "temperature_K": part.T.tolist(), "pressure_Pa": part.P.tolist()}
+        for f in asked.fractions
+        for part in whole.parts
+        if abs(part.beta - f) < 1e-12
+    ]
+    return {
+        "lines": lines,
+        "cricondentherm": _extreme(whole.cricondentherm),
+        "cricondenbar": _extreme(whole.cricondenbar),
+        "notes": [],
     }
 
 
@@ -217,27 +326,27 @@ ALONG = ("molar_volume", "density", "enthalpy", "entropy")
 """Properties of the whole that stand beside a line."""
 
 
-def line_answer(model: FluidModel, fraction: float, phases: Phases) -> Answer:
+def line_answer(model: FluidModel, fraction: float, phases: Phases, along: Sequence[str] = ALONG) -> Answer:
     """Return a line of states as lists in SI."""
-    return {"vapour_fraction": fraction, **_along(model, phases)}
+    return {"vapour_fraction": fraction, **_along(model, phases, along)}
 
 
-def volume_line_answer(model: FluidModel, line: VolumeLine) -> Answer:
+def volume_line_answer(model: FluidModel, line: VolumeLine, along: Sequence[str] = ALONG) -> Answer:
     """Return a line of one share by volume as lists in SI."""
     fractions = line.states.light_fraction.tolist()
     return {
         "vapour_volume_fraction": line.share,
         "vapour_fraction": fractions,
-        **_along(model, line.states),
+        **_along(model, line.states, along),
     }
 
 
-def _along(model: FluidModel, phases: Phases) -> Answer:
-    values = evaluate(model.substance, phases, ALONG).whole
+def _along(model: FluidModel, phases: Phases, along: Sequence[str]) -> Answer:
+    values = evaluate(model.substance, phases, along).whole if along else {}
     return {
         "temperature_K": phases.T.tolist(),
         "pressure_Pa": phases.P.tolist(),
-        **{PROPERTIES[k].answer_key: values[k].tolist() for k in ALONG},
+        **{PROPERTIES[k].answer_key: values[k].tolist() for k in along},
     }
 
 
@@ -286,7 +395,7 @@ def says(asked: Asked, answer: Answer, units: Units) -> str:
 register(
     StudyKind(
         name="envelope", title="Phase envelope", meaning="bubble and dew line, quality lines, critical point and extremes",
-        model=EnvelopeStudy, answer=EnvelopeAnswer, read=read, solve=solve, line=line, begin=begin, order=10,
+        model=EnvelopeStudy, answer=EnvelopeAnswer, read=read, solve=solve, line=line, begin=begin, order=10, narrowed=narrowed, together=solve_together,
         sentence="Where is {fluid} two phases[, with lines of {vapour_fractions} vapour by mole][? and of {vapour_volume_fractions} by volume]?",
         phrases=("p-t diagram", "pt diagram", "p-t envelope", "critical temperature and pressure", "phase envelope", "envelope", "phase map", "phase diagram", "critical point", "cricondentherm", "cricondenbar", "two phases", "two-phase region"),
         clues={"vapour_fractions": ("lines", "quality", "vapour", "vapor"), "vapour_volume_fractions": ("by volume",)},

@@ -360,7 +360,11 @@ def _notes(asked: Asked, groups: Sequence[Group], tally: Tally, tied: bool, out:
         notes.append(Remark("estimate", "spread.rising"))
     if tally.failed:
         notes.append(
-            Remark("warning", "spread.failed", values={"failed": tally.failed, "count": tally.count, "why": next(iter(tally.reasons), "")})
+            Remark(
+                "warning",
+                "spread.failed",
+                values={"failed": tally.failed, "count": tally.count, "why": next(iter(tally.reasons), "")},
+            )
         )
     short = {k: v["missing"] - tally.failed for k, v in out["reads"].items() if v["missing"] > tally.failed}
     for key, number in short.items():
@@ -377,7 +381,9 @@ def _notes(asked: Asked, groups: Sequence[Group], tally: Tally, tied: bool, out:
         notes.append(Remark("estimate", "spread.some_bands", values={"count": BANDS_OF}))
     scores = sum(g.size for g in groups)
     if tally.count < 2 * scores:
-        notes.append(Remark("warning", "spread.few", values={"count": tally.count, "scores": scores, "wanted": 3 * scores}))
+        notes.append(
+            Remark("warning", "spread.few", values={"count": tally.count, "scores": scores, "wanted": 3 * scores})
+        )
     return notes
 
 

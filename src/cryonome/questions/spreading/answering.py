@@ -233,9 +233,7 @@ def bands_told(tally: Tally, panels: Sequence[Panel], percents: tuple[float, flo
             lines = [c for sample in tally.curves if (c := _same(sample, place, own)) is not None]
             if len(lines) < 2:
                 continue
-            found = band(
-                (np.array(own.x), np.array(own.y)), [(np.array(c.x), np.array(c.y)) for c in lines], percents
-            )
+            found = band((np.array(own.x), np.array(own.y)), [(np.array(c.x), np.array(c.y)) for c in lines], percents)
             there = np.isfinite(found.low_x) & np.isfinite(found.low_y)
             if not there.any():
                 continue

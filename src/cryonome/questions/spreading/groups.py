@@ -80,7 +80,9 @@ class Group:
         high = np.array(self.most) if self.most else np.full(centre.shape, np.inf)
         with np.errstate(divide="ignore", invalid="ignore"):
             a, b = (ndtr((v - centre) / deviation) for v in (low, high))
-        there = np.where(deviation > 0.0, centre + deviation * ndtri(np.clip(a + ndtr(z) * (b - a), 1e-15, 1.0 - 1e-15)), centre)
+        there = np.where(
+            deviation > 0.0, centre + deviation * ndtri(np.clip(a + ndtr(z) * (b - a), 1e-15, 1.0 - 1e-15)), centre
+        )
         return np.asarray(np.clip(there, low, high))
 
     def cell(self, place: int, value: float) -> Cell:

@@ -176,7 +176,12 @@ def _deviation_of_factor(item: UncertainInput, document: Document, here: Reader)
 
 
 def groups_of(
-    given: Sequence[UncertainInput], cells: Sequence[Group], of: Study, which: str, project: Project, remarks: list[Remark]
+    given: Sequence[UncertainInput],
+    cells: Sequence[Group],
+    of: Study,
+    which: str,
+    project: Project,
+    remarks: list[Remark],
 ) -> tuple[Group, ...]:
     """Return everything that is uncertain of a question ``of``: what is named, else what the methods of all samples
     that it depends on state. ``which`` of repeatability and reproducibility. Raises DomainError where nothing is."""
@@ -283,7 +288,9 @@ def _fit(name: str, project: Project) -> Group:
         raise DomainError(f"no fluid has the tuning of '{name}'; take it over into its fluid first")
     free = [k for k, p in enumerate(parameters) if p["standard_deviation"]]
     if not free:
-        raise DomainError(f"nothing tells how sure the parameters of '{name}' are: it has no more points than parameters")
+        raise DomainError(
+            f"nothing tells how sure the parameters of '{name}' are: it has no more points than parameters"
+        )
     correlation = np.array(answer["correlations"], float)[np.ix_(free, free)]
     return Group(
         f"the fit '{name}'",

@@ -46,13 +46,11 @@ class Sampled:
         self, changes: Sequence[Mapping[PathParts, object]], base: Project, watch: Watch
     ) -> list[tuple[Answer | DomainError, Project]]:
         """Return the answers of samples, each with its project, of one that has none why. Raises Cancelled."""
-        evaluator = Alongside(base.evaluator)
+        evaluator = Alongside(base)
         projects = [evaluator.at(changed(base.document, c)) for c in changes]
         return list(zip(self._answers(projects, watch), projects, strict=True))
 
-    def _answers(
-        self, projects: Sequence[Project], watch: Watch, whole: bool = False
-    ) -> list[Answer | DomainError]:
+    def _answers(self, projects: Sequence[Project], watch: Watch, whole: bool = False) -> list[Answer | DomainError]:
         out: list[Answer | DomainError] = [DomainError("")] * len(projects)
         asked: list[tuple[int, Any]] = []
         for i, project in enumerate(projects):
@@ -116,7 +114,13 @@ def parts(first: int, number: int) -> Iterator[tuple[int, int]]:
 
 
 def run(
-    sampled: Sampled, drawing: Drawing, base: Project, keep: Values, watch: Watch, first: int = 0, number: int | None = None
+    sampled: Sampled,
+    drawing: Drawing,
+    base: Project,
+    keep: Values,
+    watch: Watch,
+    first: int = 0,
+    number: int | None = None,
 ) -> Iterator[tuple[int, list[Any]]]:
     """Yield the first sample of each group with what is kept of it, of one without an answer its DomainError."""
     count = drawing.count if number is None else number

@@ -83,9 +83,7 @@ class _Cells:
         )  # fmt: skip
 
 
-def stated_groups(
-    sample: Sample, place: int, document: Document, which: str, remarks: list[Remark]
-) -> Iterator[Group]:
+def stated_groups(sample: Sample, place: int, document: Document, which: str, remarks: list[Remark]) -> Iterator[Group]:
     """Yield what the methods of a sample at samples[place] state; what states nothing is told."""
     root: PathParts = ("samples", place)
     name = sample.name
@@ -128,7 +126,9 @@ def _boiling(sample: Sample, key: str, root: PathParts, document: Document, whic
     if len(percents) > 1:
         method = CURVES[key]
         of = method.of(np.array(percents), np.array(cells.values))
-        found = cells.group(f"{sample.name}: boiling curve", "temperature_difference", of, method.title, which, rising=True)
+        found = cells.group(
+            f"{sample.name}: boiling curve", "temperature_difference", of, method.title, which, rising=True
+        )
         if found is not None:
             yield found
 
@@ -149,7 +149,9 @@ def _analysis(sample: Sample, root: PathParts, document: Document, which: str) -
     yield from _of_number(masses, f"{sample.name}: molar masses of groups", "molar_mass", which, False)
     yield from _of_number(densities, f"{sample.name}: densities of groups", "density", which, False)
     plus = (*root, "distillation", "plus")
-    yield from _single(f"{sample.name}: molar mass of the plus fraction", (*plus, "molar_mass"), "molar_mass", document, which)
+    yield from _single(
+        f"{sample.name}: molar mass of the plus fraction", (*plus, "molar_mass"), "molar_mass", document, which
+    )
     yield from _single(f"{sample.name}: density of the plus fraction", (*plus, "density"), "density", document, which)
 
 
@@ -216,5 +218,3 @@ def composition_group(fluid: Fluid, place: int, document: Document, which: str) 
         if cells.add(("fluids", place, "parts", i, "amount")) is None:
             return
     yield from _amounts(cells, f"{fluid.name}: composition", 0.0, which, True)
-
-
