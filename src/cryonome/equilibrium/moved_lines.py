@@ -17,7 +17,7 @@ from .envelope import Line, split_at_critical
 from .phase_map import METASTABLE, PhaseMap, SaturationPoint
 from .quality import compositions, correct
 from .retrace import ITERATIONS, followed, held, within
-from .stability import stability
+from .stability import KnownPhase, stability
 
 Array = NDArray[np.float64]
 
@@ -30,26 +30,91 @@ def moved_maps(
 ) -> list[PhaseMap | None]:
     """Return for each of M fluids z (M, nc), normalised, the lines of ``betas`` moved from those of ``old``, as a map
     with nothing else but the highest temperature (-2) and pressure (-1) that ``turns`` ask for; None where they do not
-    lead there. ``old`` must be of the same components and all stable. Raises Cancelled."""
+    lead there. ``old`` must be of the same components, with no region of three phases. Raises Cancelled."""
     m = z.shape[0]
     lines = [within(line) for line in old.lines if any(abs(line.beta - b) < 1e-12 for b in betas) and len(line.u) > 1]
     if not lines or old.z.size != z.shape[1] or old.z.size < 2:
         return [None] * m
-    found = _moved(eos, z, lines, watch.part(0.0, 0.7))
+    found = _moved(eos, z, lines, watch.part(0.0, 0.6))
+    flags = _stability_of(old, lines)
+    tested = _tested(eos, z, found, flags, watch.part(0.6, 0.7))
     out: list[PhaseMap | None] = []
     for i, new in enumerate(found):
         if new is None:
             out.append(None)
             continue
-        parts = [part for line in new for part in split_at_critical(line)]
-        stable = tuple(np.ones(len(p.u), dtype=bool) for p in parts)
-        out.append(PhaseMap(eos.single(i), z[i], tuple(new), tuple(parts), stable, (), None, None, ()))
+        parts = [part for line, _ in new for part in split_at_critical(line)]
+        ends = np.cumsum([len(p.u) for p in parts])[:-1]
+        stable = tuple(np.split(np.concatenate(tested[i]), ends))
+        moved = tuple(line for line, _ in new)
+        out.append(PhaseMap(eos.single(i), z[i], moved, tuple(parts), stable, (), None, None, ()))
     for place, column in enumerate(turns):
         _turned(eos, z, out, old, column, watch.part(0.7 + 0.15 * place, 0.85 + 0.15 * place))
     return out
 
 
-def _moved(eos: Stacked, z: Array, lines: Sequence[Line], watch: Watch) -> list[list[Line] | None]:
+Moved = list[tuple[Line, NDArray[np.bool_]]]
+"""Lines of a fluid, each with which points of the base's line are on it."""
+
+
+def _stability_of(old: PhaseMap, lines: Sequence[Line]) -> list[NDArray[np.bool_]]:
+    """Return which points of the traced lines no further phase upsets, as the map knows of its parts."""
+    there = [(p, g) for p, g in zip(old.parts, old.stable, strict=True) if len(p.u)]
+    u = np.concatenate([p.u for p, _ in there])
+    good = np.concatenate([g for _, g in there])
+    out = []
+    for line in lines:
+        apart = np.abs(line.u[:, None, -2:] - u[None, :, -2:]).sum(axis=-1)
+        out.append(good[np.argmin(apart, axis=1)])
+    return out
+
+
+NEAR_FLIP = 4
+"""Points on either side of where a line loses its stability that are tested anew for every fluid."""
+
+
+def _tested(
+    eos: Stacked, z: Array, found: Sequence[Moved | None], flags: Sequence[NDArray[np.bool_]], watch: Watch
+) -> list[list[NDArray[np.bool_]]]:
+    """Return for every fluid which points of its lines are stable: as those of the base, but about where that changes,
+    which is tested."""
+    out: list[list[NDArray[np.bool_]]] = []
+    owners, points, betas, places = [], [], [], []
+    for i, new in enumerate(found):
+        own = []
+        for (line, kept), flag in zip(new or (), flags):
+            mine = flag[kept].copy()
+            flips = np.flatnonzero(np.diff(mine))
+            near = np.zeros(mine.size, bool)
+            for at in flips.tolist():
+                near[max(0, at - NEAR_FLIP + 1) : at + 1 + NEAR_FLIP] = True
+            rows = np.flatnonzero(near)
+            if rows.size:
+                owners.append(np.full(rows.size, i))
+                points.append(line.u[rows])
+                betas.append(np.full(rows.size, line.beta))
+                places.append((i, len(own), rows))
+            own.append(mine)
+        out.append(own)
+    if not owners:
+        return out
+    owner, u, beta = np.concatenate(owners), np.concatenate(points), np.concatenate(betas)
+    x, y = (v / v.sum(axis=-1, keepdims=True) for v in compositions(u, z[owner], beta))
+    inner = (beta > 0.0) & (beta < 1.0)
+    feeds = np.where(inner[:, None], x, z[owner])
+    forming = np.where(((beta == 0.0) | inner)[:, None], y, x)
+    T, P = np.exp(u[:, -2]), np.exp(u[:, -1])
+    each = eos.take(owner)
+    known = KnownPhase(forming, each.prepare(T, P).ln_phi(forming)[1])
+    good = stability(each, T, P, feeds, watch=watch, below=METASTABLE, known=[known]).tm > METASTABLE
+    at = 0
+    for i, line_at, rows in places:
+        out[i][line_at][rows] = good[at : at + rows.size]
+        at += rows.size
+    return out
+
+
+def _moved(eos: Stacked, z: Array, lines: Sequence[Line], watch: Watch) -> list[Moved | None]:
     """Return the lines of every fluid, None where a line did not follow."""
     u = np.concatenate([line.u for line in lines])
     beta = np.concatenate([np.full(len(line.u), line.beta) for line in lines])
@@ -57,7 +122,8 @@ def _moved(eos: Stacked, z: Array, lines: Sequence[Line], watch: Watch) -> list[
     spec = np.concatenate([held(line) for line in lines])
     n, m = len(u), z.shape[0]
     each = max(1, TOGETHER // n)
-    out: list[list[Line] | None] = []
+    ends = np.cumsum([len(line.u) for line in lines])[:-1]
+    out: list[Moved | None] = []
     for first in range(0, m, each):
         rows = np.arange(first, min(first + each, m))
         own = np.repeat(rows, n)
@@ -68,7 +134,9 @@ def _moved(eos: Stacked, z: Array, lines: Sequence[Line], watch: Watch) -> list[
         )  # fmt: skip
         for i in range(k):
             mine = slice(i * n, (i + 1) * n)
-            out.append(followed(lines, u, points.u[mine], points.volume[mine], points.converged[mine], light))
+            good = points.converged[mine]
+            new = followed(lines, u, points.u[mine], points.volume[mine], good, light)
+            out.append(None if new is None else list(zip(new, np.split(good, ends), strict=True)))
     return out
 
 

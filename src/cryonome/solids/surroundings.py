@@ -7,7 +7,7 @@ flashed."""
 
 from __future__ import annotations
 
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 from functools import cached_property
 
 import numpy as np
@@ -51,7 +51,8 @@ class Surroundings:
 @dataclass(frozen=True)
 class Host:
     """A fluid that hydrates may form in: its equation, mole fractions ``z`` (nc,), the place of ``water`` and the
-    ``places`` of the formers ``names``; ``free`` where free water is assumed."""
+    ``places`` of the formers ``names``; ``free`` where free water is assumed. Or N such fluids of the same components,
+    one for each state that is asked for: ``z`` (N, nc) and an equation with as many sets of parameters."""
 
     eos: Equation
     z: Array
@@ -63,7 +64,7 @@ class Host:
     @cached_property
     def _rest(self) -> NDArray[np.intp]:
         """The components other than water."""
-        return np.flatnonzero(np.arange(self.z.size) != self.water)
+        return np.flatnonzero(np.arange(self.z.shape[-1]) != self.water)
 
     @cached_property
     def _dry(self) -> Equation:
@@ -75,13 +76,21 @@ class Host:
         """The equation of water alone."""
         return self.eos.of(np.array([self.water]))
 
+    def take(self, rows: NDArray[np.intp]) -> Host:
+        """Return the fluids ``rows`` of several."""
+        out = replace(self, eos=self.eos.take(rows), z=self.z[rows])
+        # Values kept, as cached_property keeps them.
+        out.__dict__["_dry"], out.__dict__["pure_water"] = self._dry.take(rows), self.pure_water.take(rows)
+        return out
+
     def around(self, T: ArrayLike, P: ArrayLike, watch: Watch = UNWATCHED) -> Surroundings:
         """Return what a hydrate sees at T (N,) K and P (N,) Pa, nothing where a limit that was followed there does
         not exist (nan)."""
         T, P = np.asarray(T, dtype=float), np.asarray(P, dtype=float)
         there = np.isfinite(T) & np.isfinite(P)
         if not there.all():
-            part = self.around(T[there], P[there], watch)
+            own = self.take(np.flatnonzero(there)) if self.z.ndim > 1 else self
+            part = own.around(T[there], P[there], watch)
             out = Surroundings(
                 *(np.full((T.size, *v.shape[1:]), np.nan) for v in (part.f, part.ln_activity, part.vapour_water))
             )
@@ -93,7 +102,7 @@ class Host:
                 whole[there] = found
             return out
         with np.errstate(divide="ignore", invalid="ignore", over="ignore"):
-            if self.free and self.z[self.water] < MUCH:
+            if self.free and (self.z[..., self.water] < MUCH).all():
                 f, held = self._beside_a_drop(T, P, watch)
             else:
                 f, held = self._as_given(T, P, watch)
@@ -103,9 +112,10 @@ class Host:
 
     def _beside_a_drop(self, T: Array, P: Array, watch: Watch) -> tuple[Array, Array]:
         """Return fugacities, Pa (N, nc), of the dry fluid beside a drop of water, and the water it holds, (N,)."""
-        nc = self.z.size
+        nc = self.z.shape[-1]
         rest = self._rest
-        dry = flash_pt(self._dry, T, P, self.z[rest] / self.z[rest].sum(), watch)
+        own_dry = self.z[..., rest]
+        dry = flash_pt(self._dry, T, P, own_dry / own_dry.sum(axis=-1, keepdims=True), watch)
         y, f, held = np.zeros((T.size, nc)), np.empty((T.size, nc)), np.empty(T.size)
         y[:, rest] = dry.composition[:, 0]
         own = self.eos.packed.of_states(T.size)

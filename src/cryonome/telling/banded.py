@@ -105,6 +105,7 @@ BANDED: dict[str, Callable[[Answer], list[Panel]]] = {
 }
 PATHS: dict[str, tuple[str, ...]] = {
     "envelope": ("lines",),
+    "hydrate": ("points[*].temperature_K", "points[*].pressure_Pa"),
     "vapour_pressure": ("VPCR", "curve"),
 }
 """Keys of the answer that the curves of a kind are made of, of kinds that give some of their answer alone."""

@@ -22,7 +22,7 @@ from ...equilibrium.regions import Lines, Regions
 from ...equilibrium.volume_lines import VolumeLine
 from ...errors import DomainError
 from ...fluids.building import FluidModel
-from ...fluids.map_lines import line_phases, metastable
+from ...fluids.map_lines import line_phases, metastable, runs_of
 from ...properties import PROPERTIES, evaluate
 from ...remarks import Remark, kelvin, pascal
 from ...results.alongside import Alongside
@@ -287,7 +287,7 @@ def _moved_together(items: Sequence[tuple[Asked, Project]], watch: Watch) -> dic
     model = evaluator.base.fluid(own)
     wanted = [c for c, key in ((-2, "cricondentherm"), (-1, "cricondenbar")) if key in asked.only]
     plain = model.water is None and not (model.may_have_third and not all(g.all() for g in base.stable))
-    if not plain or not all(g.all() for g in old.stable) or old.others:
+    if not plain or old.others:
         return {}
     found, places = [], []
     for i, (one, project) in enumerate(items):
@@ -309,10 +309,11 @@ def _moved_together(items: Sequence[tuple[Asked, Project]], watch: Watch) -> dic
 def _of_moved(asked: Asked, whole: PhaseMap) -> Answer:
     """Return the answer of a moved map: its lines and its turns."""
     lines = [
-        {"vapour_fraction": part.beta, "temperature_K": part.T.tolist(), "pressure_Pa": part.P.tolist()}
+        {"vapour_fraction": part.beta, "temperature_K": part.T[run].tolist(), "pressure_Pa": part.P[run].tolist()}
         for f in asked.fractions
-        for part in whole.parts
+        for part, good in zip(whole.parts, whole.stable, strict=True)
         if abs(part.beta - f) < 1e-12
+        for run in runs_of(good)
     ]
     return {
         "lines": lines,

@@ -2,7 +2,9 @@
 
 from __future__ import annotations
 
-from dataclasses import dataclass
+import re
+from collections.abc import Sequence
+from dataclasses import dataclass, replace
 from typing import Annotated, Literal, NotRequired
 
 import numpy as np
@@ -14,17 +16,23 @@ from ...document import Document, Reader, Study
 from ...document.field_types import Cell, FluidRef, OfKind, OneOf, Shares
 from ...document.kinds import StudyKind, register
 from ...document.ranges import Range, read_values
+from ...eos.stacked import stacked
+from ...errors import DomainError
 from ...remarks import Remark, Value, kelvin, pascal
+from ...results.alongside import Alongside
 from ...results.common import Common
 from ...results.context import Answer, Context, NoAnswerError
-from ...results.hydrates import Dose, Icy, as_arrays, icy, read_doses, told
+from ...results.evaluator import Project
+from ...results.hydrates import Dose, Icy, Wet, as_arrays, icy, read_doses, told, wet
 from ...solids.activity import Doses
 from ...solids.branches import Crossings, every_temperature, pressures
 from ...solids.formation import ice_temperatures
 from ...solids.lattice import SIZES, STRUCTURES, hydration_number, occupancy
+from ...solids.moved_limits import Sought, moved_limits
 from ...solids.potentials import COLDEST, HIGHEST, HOTTEST, given, stability
 from ...solids.quadruple import quadruple_points
 from ...telling.sentences import Units
+from ...watch import Watch
 
 Array = NDArray[np.float64]
 
@@ -104,6 +112,16 @@ class Asked:
     pressures: tuple[float, ...]
     dose: Dose
     free: bool
+    brief: bool = False
+    """Whether nothing but the limits themselves is wanted."""
+
+
+BRIEF = re.compile(r"points\[(\*|\d+)\]\.(temperature_K|pressure_Pa)")
+
+
+def narrowed(asked: Asked, paths: Sequence[str]) -> Asked:
+    """Return what is asked where only these paths of the answer are read."""
+    return replace(asked, brief=bool(paths) and all(BRIEF.fullmatch(path) for path in paths))
 
 
 def read(study: HydrateStudy, document: Document, reader: Reader) -> Asked | None:
@@ -149,6 +167,8 @@ def _solved(asked: Asked, context: Context) -> tuple[Answer, list[Remark]]:
     # The lowest pressure and the warmest temperature first, and before them what has formed first.
     order = np.lexsort((found.value if by_T else -found.value, ~first, found.row))
     side = np.where(found.above, "above", "below") if by_T else np.where(found.above, "warmer", "colder")
+    if asked.brief:
+        return {"points": _plain(found.structure[order], T[order], P[order], first[order], side[order])}, []
     points = _points(own, found.structure[order], T[order], P[order], first[order], side[order])
     none = np.ones(values.size, dtype=bool)
     none[found.row] = False
@@ -237,6 +257,117 @@ def _points(
     ]
 
 
+def _plain(structure: NDArray[np.intp], T: Array, P: Array, first: Mask, side: NDArray[np.str_]) -> list[Answer]:
+    """Return points (n,) with nothing but where they are."""
+    return [
+        {
+            "structure": STRUCTURES[s].name,
+            "temperature_K": float(T[i]),
+            "pressure_Pa": float(P[i]),
+            "stable": bool(first[i]),
+            "hydrate_side": str(side[i]),
+        }
+        for i, s in enumerate(structure)
+    ]
+
+
+def solve_together(items: Sequence[tuple[Asked, Project]], watch: Watch) -> list[Answer | DomainError]:
+    """Return the limits of samples of one fluid: moved from those of the fluid as it stands, all in one batch, where
+    nothing else is wanted."""
+    found = _moved_together(items, watch.part(0.0, 0.8))
+    out: list[Answer | DomainError] = []
+    for i, (asked, project) in enumerate(items):
+        part = watch.part(0.8 + 0.2 * i / len(items), 0.8 + 0.2 * (i + 1) / len(items))
+        part.check()
+        if i in found:
+            out.append(found[i])
+            continue
+        try:
+            out.append(solve(asked, Context(project, part)))
+        except DomainError as error:
+            out.append(error)
+    return out
+
+
+def _moved_together(items: Sequence[tuple[Asked, Project]], watch: Watch) -> dict[int, Answer]:
+    """Return the answers of the samples whose limits could be moved, by their place."""
+    asked, first = items[0]
+    evaluator = first.evaluator
+    if not asked.brief or not isinstance(evaluator, Alongside):
+        return {}
+    study = asked_of_base(asked, evaluator.base)
+    by_T = bool(asked.temperatures)
+    base = solve(study, Context(evaluator.base, watch.part(0.0, 0.1)))["points"]
+    held_key, found_key = ("temperature_K", "pressure_Pa") if by_T else ("pressure_Pa", "temperature_K")
+    held = list(study.temperatures or study.pressures)
+    rows = [held.index(p[held_key]) for p in base if p[held_key] in held]
+    if len(rows) != len(base):
+        return {}
+    names = [s.name for s in STRUCTURES]
+    own: list[tuple[int, Asked, Wet]] = []
+    for i, (one, project) in enumerate(items):
+        try:
+            there = wet(project, Context(project, watch).fluid(one.fluid), one.free)
+        except DomainError:
+            continue
+        same = not own or (there.host.names == own[0][2].host.names and there.model.z.size == own[0][2].model.z.size)
+        doses = {n for n, _ in there.dose(one.dose)}
+        if same and there.host.names and (not own or doses == {n for n, _ in own[0][2].dose(own[0][1].dose)}):
+            own.append((i, one, there))
+    eos = stacked([w.host.eos for _, _, w in own])
+    if eos is None:
+        return {}
+    n, m = len(base), len(own)
+    host = replace(own[0][2].host, eos=eos, z=np.array([w.host.z for _, _, w in own]))
+    each = np.repeat(np.arange(m), n)
+    doses_of = [dict(w.dose(one.dose)) for _, one, w in own]
+    values = [list(one.temperatures or one.pressures) for _, one, _ in own]
+    sought = Sought(
+        np.array([v[row] for v in values for row in rows]),
+        np.tile(np.array([names.index(p["structure"]) for p in base], dtype=np.intp), m),
+        {name: np.array([d[name] for d in doses_of])[each] for name in doses_of[0]},
+        np.tile(np.array([p[found_key] for p in base]), m),
+        by_T,
+    )
+    x, alone = moved_limits(host.take(each), sought, watch.part(0.1, 1.0))
+    out: dict[int, Answer] = {}
+    for k, (i, _, _) in enumerate(own):
+        mine = slice(k * n, (k + 1) * n)
+        if not np.isfinite(x[mine]).all():
+            continue
+        points = [
+            {
+                "structure": p["structure"],
+                held_key: values[k][row],
+                found_key: float(v),
+                "stable": bool(a),
+                "hydrate_side": p["hydrate_side"],
+            }
+            for p, row, v, a in zip(base, rows, x[mine], alone[mine])
+        ]
+        # As in every answer: what has formed first stands first.
+        places = sorted(
+            range(n), key=lambda j: (rows[j], not points[j]["stable"], points[j][found_key] * (1 if by_T else -1))
+        )
+        out[i] = {"points": [points[j] for j in places], "notes": []}
+    return out
+
+
+def asked_of_base(asked: Asked, base: Project) -> Asked:
+    """Return the same question of the base, whose own temperatures, pressures and doses may be others."""
+    for study in base.document.studies:
+        if study.kind == "hydrate":
+            own = base.read_study(study).asked
+            alike = (
+                isinstance(own, Asked)
+                and own.fluid == asked.fluid
+                and bool(own.temperatures) == bool(asked.temperatures)
+            )
+            if alike and len(own.temperatures or own.pressures) == len(asked.temperatures or asked.pressures):
+                return replace(own, brief=True)
+    return asked
+
+
 def _remarks(asked: Asked, own: Icy, none: Mask, values: Array) -> list[Remark]:
     out = []
     if asked.free:
@@ -308,7 +439,7 @@ def says(asked: Asked, answer: Answer, units: Units) -> str:
 register(
     StudyKind(
         name="hydrate", title="Hydrates", meaning="where gas hydrates form, with and without inhibitors in the water",
-        model=HydrateStudy, answer=HydrateAnswer, read=read, solve=solve, line=line, begin=begin, order=40,
+        model=HydrateStudy, answer=HydrateAnswer, read=read, solve=solve, line=line, begin=begin, order=40, narrowed=narrowed, together=solve_together,
         sentence="Where do hydrates of {fluid} form {pressures|temperatures}[, with <inhibitors| and |{.value} {.key}>], in {water}?",
         phrases=("hydrates", "hydrate", "hydrate limit", "hydrate curve", "hydrate line", "hydrate formation", "hydrate temperature", "hydrate pressure"),
         says=says,

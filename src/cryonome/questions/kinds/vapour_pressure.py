@@ -27,6 +27,7 @@ from ...document.field_types import (
 from ...document.kinds import StudyKind, register
 from ...document.model import Part
 from ...document.reader import EMPTY
+from ...eos.stacked import stacked
 from ...equilibrium.measured import Whole
 from ...equilibrium.phases import Phases
 from ...equilibrium.saturation import saturation
@@ -37,6 +38,7 @@ from ...remarks import Remark, Value, Word, kelvin, pascal
 from ...results.common import Common
 from ...results.context import Answer, Context
 from ...results.delumping import asked_of, holding
+from ...results.evaluator import Project
 from ...results.pair_states import state_at
 from ...telling.sentences import Units
 from ...uncertainty.precision import PRECISIONS
@@ -54,6 +56,7 @@ from ...vapour_pressure.laboratory import (
     expanded,
     reid_pressure,
 )
+from ...watch import Watch
 
 ROOM = 293.15
 """K. A sample whose vapour pressure exceeds the atmosphere here is live."""
@@ -230,12 +233,17 @@ def _numbers(asked: Asked, fluid: Fluid, own: FluidModel, context: Context) -> A
         out["TVP_Pa"] = TVP[0]
         if asked.temperatures:
             out["curve"] = [{"temperature_K": t, "TVP_Pa": p} for t, p in zip(asked.temperatures, TVP[1:])]
+    if asked.limit is not None and asked.wants("limit_temperature_K"):
+        out["limit_temperature_K"] = _held_under(fluid, asked.limit, context)
     # Ratios at the temperature asked, and the one of the Reid equivalent at its own, in one batch each.
     plain = partial(expanded, own.eos, _sample(own), _measure(own))
     if asked.wants("VPCR"):
         found = plain(asked.temperature, np.array(asked.ratios), watch.part(0.1, 0.3)) if asked.ratios else np.empty(0)
         pairs = zip(asked.ratios, found, strict=True)
         out["VPCR"] = [{"ratio": r, "pressure_Pa": float(p) if np.isfinite(p) else None} for r, p in pairs]
+    of_tests = ("RVPE_Pa", "live", "LPG_gauge_Pa", "RVP_Pa", "DVPE_Pa")
+    if not any(asked.wants(key) for key in of_tests):
+        return out
     specimen = _specimen(fluid, context)
     if asked.wants("RVPE_Pa") or asked.wants("live") or asked.wants("LPG_gauge_Pa"):
         out["live"] = asked.live
@@ -251,8 +259,6 @@ def _numbers(asked: Asked, fluid: Fluid, own: FluidModel, context: Context) -> A
     if asked.wants("DVPE_Pa"):
         dry = dry_pressure(specimen, asked.air, watch.part(0.7, 0.9))
         out["DVPE_Pa"] = dry if dry is not None and DVPE_RANGE[0] <= dry <= DVPE_RANGE[1] else None
-    if asked.limit is not None and asked.wants("limit_temperature_K"):
-        out["limit_temperature_K"] = _held_under(fluid, asked.limit, context)
     out["precision"] = [_precision("D323", out.get("RVP_Pa")), _precision("D6377", None)]
     return out
 
@@ -374,6 +380,65 @@ def _measure(model: FluidModel) -> Whole:
     return whole
 
 
+TRUE_ALONE = frozenset(("TVP_Pa", "curve", "temperature_K"))
+"""Keys of the answer that follow from bubble points alone."""
+
+
+def solve_together(items: Sequence[tuple[Asked, Project]], watch: Watch) -> list[Answer | DomainError]:
+    """Return the answers of samples of one fluid: true vapour pressures, where nothing else is wanted, as one batch of
+    bubble points."""
+    found = _true_together(items, watch.part(0.0, 0.7))
+    out: list[Answer | DomainError] = []
+    for i, (asked, project) in enumerate(items):
+        part = watch.part(0.7 + 0.3 * i / len(items), 0.7 + 0.3 * (i + 1) / len(items))
+        part.check()
+        if i in found:
+            out.append(found[i])
+            continue
+        try:
+            out.append(solve(asked, Context(project, part)))
+        except DomainError as error:
+            out.append(error)
+    return out
+
+
+def _true_together(items: Sequence[tuple[Asked, Project]], watch: Watch) -> dict[int, Answer]:
+    """Return the answers of the samples whose true vapour pressures are those of bubble points, by their place."""
+    asked = items[0][0]
+    if not asked.only or not asked.only <= TRUE_ALONE:
+        return {}
+    models, places = [], []
+    for i, (one, project) in enumerate(items):
+        try:
+            fluid, _ = asked_of(project, Context(project, watch).fluid(one.fluid))
+            model = project.fluid(fluid)
+        except DomainError:
+            continue
+        if not model.may_have_third and (not models or model.z.size == models[0].z.size):
+            models.append(model)
+            places.append(i)
+    eos = stacked([m.eos for m in models])
+    if eos is None:
+        return {}
+    T = np.array([asked.temperature, *asked.temperatures])
+    each = np.repeat(np.arange(len(models)), T.size)
+    z = np.array([m.z for m in models])
+    point = saturation(eos.take(each), np.tile(T, len(models)), z[each], None, watch)
+    good = (point.found & point.bubble).reshape(len(models), -1)
+    P = point.P.reshape(len(models), -1)
+    out: dict[int, Answer] = {}
+    for row, i in enumerate(places):
+        if good[row].all() and items[i][0] == asked:
+            pairs = zip(asked.temperatures, P[row, 1:].tolist())
+            out[i] = {
+                "temperature_K": asked.temperature,
+                "TVP_Pa": float(P[row, 0]),
+                "curve": [{"temperature_K": t, "TVP_Pa": p} for t, p in pairs],
+                "notes": [],
+            }
+    return out
+
+
 def line(answer: Answer, units: Units) -> str:
     """Return the answer in a few words."""
     reid = f", Reid {units.text(pascal(answer['RVP_Pa']))}" if answer["RVP_Pa"] is not None else ""
@@ -404,7 +469,7 @@ def says(asked: Asked, answer: Answer, units: Units) -> str:
 register(
     StudyKind(
         name="vapour_pressure", title="Vapour pressure", meaning="true vapour pressure, and what Reid's and other tests would measure",
-        model=VapourPressureStudy, answer=VapourPressureAnswer, read=read, solve=solve, line=line, begin=begin, order=35, narrowed=narrowed,
+        model=VapourPressureStudy, answer=VapourPressureAnswer, read=read, solve=solve, line=line, begin=begin, order=35, narrowed=narrowed, together=solve_together,
         sentence="How volatile is {fluid} at {temperature}[, at vapour to liquid ratios of {ratios}][, and at {temperatures}][, kept under {limit}][?, the sample {air}][?, in {container}][?, Reid's equivalent being {relation.factor} times VPCR4 and {relation.offset}]?",
         phrases=('vapour pressure', 'vapor pressure', 'reid vapour pressure', 'reid vapor pressure', 'true vapour pressure', 'true vapor pressure', 'rvp', 'tvp', 'vpcr', 'vpcr4', 'dvpe', 'volatile', 'volatility', 'reid'),
         clues={"limit": ("under", "below", "limit", "kept under", "stay under"), "ratios": ("ratio", "ratios", "v/l")},

@@ -37,8 +37,8 @@ def present(cell: Cell, kinds: Sequence[str]) -> tuple[Scale, float] | None:
     if cell in EMPTY or cell is None:
         return None
     try:
-        number, unit = split(cell) if isinstance(cell, str) else (float(cell))
-        kind = next((k for k in kinds if unit and fits(unit, k)))
+        number, unit = split(cell) if isinstance(cell, str) else (float(cell), "")
+        kind = next((k for k in kinds if unit and fits(unit, k)), "")
         if unit and not kind:
             return None
         scale = Scale(unit, kind)
@@ -197,7 +197,8 @@ def _amounts(cells: _Cells, name: str, whole: float, which: str, closed: bool) -
     there = np.flatnonzero(values > 0.0)
     if not there.size:
         return
-    cells.paths, cells.scales = ([v[i] for i in there] for v in (cells.paths, cells.scales))
+    cells.paths = [cells.paths[i] for i in there]
+    cells.scales = [cells.scales[i] for i in there]
     cells.values = values[there].tolist()
     method = PRECISIONS["D1945"]
     total = float(values.sum()) if closed else whole
