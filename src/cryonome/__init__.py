@@ -7,6 +7,11 @@ from pathlib import Path
 from typing import TYPE_CHECKING
 
 if TYPE_CHECKING:
+    from collections.abc import Iterable, Iterator
+    from concurrent.futures import Executor
+    from typing import Any
+
+    from .many import DocumentLike
     from .scripting import Project
 
 __version__ = "0.19.0"
@@ -17,6 +22,16 @@ def open(source: str | Path) -> Project:
     from .scripting import open_project
 
     return open_project(source)
+
+
+def solve_many(
+    documents: Iterable[DocumentLike], executor: Executor | None = None, studies: tuple[str, ...] = ()
+) -> Iterator[dict[str, Any]]:
+    """Yield the answers of many documents in their order, by the workers of an executor where one is given; see
+    :mod:`cryonome.many`."""
+    from .many import solve_many as solve
+
+    return solve(documents, executor, studies)
 
 
 def open_demo() -> Project:

@@ -9,7 +9,8 @@ from __future__ import annotations
 
 from collections.abc import Callable, Iterator, Mapping, Sequence
 from dataclasses import dataclass, field
-from typing import Any, Generic, TypeVar
+from functools import cache
+from typing import Any, Generic, TypeVar, get_type_hints
 
 from pydantic_core import PydanticCustomError
 
@@ -53,7 +54,8 @@ class StudyKind(Generic[S, Asked]):
     ``offers`` what else a blank may become, each with its words and cells; ``phrases`` are words that a typed
     question of this kind is known by, ``clues`` words by the key of a cell that tell a quantity typed beside them to
     be meant for it; ``many`` answers several that differ in numbers alone (``Asked.shape``) together, None where that
-    is no quicker; ``together`` answers the same question of several documents, samples of one, each with its project;
+    is no quicker; ``together`` answers the same question of several documents, samples of one
+    that is given with its project as they are;
     ``sooner`` is what of it is answered first where somebody looks on, None for all at once."""
 
     name: str
@@ -82,8 +84,14 @@ class StudyKind(Generic[S, Asked]):
     phrases: tuple[str, ...] = ()
     clues: Mapping[str, tuple[str, ...]] = field(default_factory=dict)
     many: Callable[[Sequence[Asked], Any], list[Any]] | None = None
-    together: Callable[[Sequence[tuple[Asked, Any]], Any], list[Any]] | None = None
+    together: Callable[[Sequence[tuple[Asked, Any]], tuple[Asked, Any], Any], list[Any]] | None = None
     sooner: Callable[[Asked], Asked] | None = None
+
+
+@cache
+def answer_keys(answer: type) -> frozenset[str]:
+    """Return the keys that an answer of a shape may have."""
+    return frozenset(get_type_hints(answer))
 
 
 _KINDS: dict[str, StudyKind[Any, Any]] = {}

@@ -201,7 +201,7 @@ class Equation(Protocol):
         """Return the equation with batched parameters restricted to ``index``; shared parameters stay."""
         ...
 
-    def single(self, row: int) -> Self:
+    def single(self, row: int) -> Equation:
         """Return the equation of one state, its parameters without a batch axis."""
         ...
 

@@ -6,6 +6,7 @@ or leaves its neighbours, is left to be traced by itself. Shapes: M fluids, nc c
 from __future__ import annotations
 
 from collections.abc import Sequence
+from dataclasses import replace
 
 import numpy as np
 from numpy.typing import NDArray
@@ -81,7 +82,7 @@ def _tested(
     out: list[list[NDArray[np.bool_]]] = []
     owners, points, betas, places = [], [], [], []
     for i, new in enumerate(found):
-        own = []
+        own: list[NDArray[np.bool_]] = []
         for (line, kept), flag in zip(new or (), flags):
             mine = flag[kept].copy()
             flips = np.flatnonzero(np.diff(mine))
@@ -142,8 +143,6 @@ def _moved(eos: Stacked, z: Array, lines: Sequence[Line], watch: Watch) -> list[
 
 def _turned(eos: Stacked, z: Array, maps: list[PhaseMap | None], old: PhaseMap, column: int, watch: Watch) -> None:
     """Put the highest temperature or pressure into every map, None in the place of one in which it is not found."""
-    from dataclasses import replace
-
     key = "cricondentherm" if column == -2 else "cricondenbar"
     there = getattr(old, key)
     rows, triples, betas, sides, volumes = [], [], [], [], []
@@ -179,7 +178,7 @@ def _turned(eos: Stacked, z: Array, maps: list[PhaseMap | None], old: PhaseMap, 
         turned = sides[k] < 0.0
         beta = 1.0 - betas[k] if turned else betas[k]
         point = SaturationPoint(beta, float(T[k]), float(P[k]), *((y, x) if turned else (x, y)))
-        maps[i] = replace(one, **{key: point})
+        maps[i] = replace(one, cricondentherm=point) if column == -2 else replace(one, cricondenbar=point)
 
 
 def _summit(whole: PhaseMap, column: int) -> tuple[Line, int] | None:

@@ -4,6 +4,7 @@ from __future__ import annotations
 
 from collections.abc import Sequence
 from dataclasses import dataclass, replace
+from functools import lru_cache
 
 import numpy as np
 from numpy.typing import NDArray
@@ -94,13 +95,14 @@ def build_fluid(fluid: FluidInput, sources: Sources) -> FluidModel:
     made = fluid.recombination
     if made is not None and made.place == "separator" and made.temperature is not None and made.pressure is not None:
         remarks += _separator(build_fluid(sources.fluid(made.liquid), sources), made.temperature, made.pressure)
-    components = matched_components(_with_omegas(fluid.model, content.components, remarks), fluid.model.eos)
-    pairs = interaction(fluid.model, components, remarks)
+    made_of = equation_for(fluid.model, tuple(content.components))
+    remarks += made_of.remarks
+    components, pairs, eos = list(made_of.components), made_of.pairs, made_of.eos
     z = content.moles / content.moles.sum()
     tuning = applied_tuning(fluid.model, components, z, pairs, remarks)
     if tuning is not None:
         components, pairs, z = list(tuning.components), tuning.pairs, tuning.z
-    eos = equation_of(fluid.model.eos, components, pairs, fluid.model.alpha)
+        eos = equation_of(fluid.model.eos, components, pairs, fluid.model.alpha)
     if tuning is not None and isinstance(eos, CubicEos):
         eos = replace(eos, a_factor=times(eos.a_factor, tuning.a_factor), b_factor=times(eos.b_factor, tuning.b_factor))
     remarks += _saft_remarks(fluid.model.eos, components)
@@ -108,10 +110,40 @@ def build_fluid(fluid: FluidInput, sources: Sources) -> FluidModel:
     remarks += _water_remarks(fluid.model, components)
     if isinstance(eos, CubicEos) and fluid.model.alpha == "smooth":
         remarks.append(Remark("estimate", "model.alpha_smooth", "alpha"))
-    substance = _substance(fluid.model, eos, components, z, content.shares, sources, remarks)
+    shifts = made_of.shifts if tuning is None else _shifts(fluid.model, components, eos)
+    substance = _substance(fluid.model, eos, shifts, components, z, content.shares, sources, remarks)
     if tuning is not None:
         substance = replace(substance, shift=substance.shift * tuning.shift_factor, thicker=tuning.thicker)
     return FluidModel(fluid.name, tuple(components), z, eos, substance, pairs, tuple(remarks), content.origin)
+
+
+@dataclass(frozen=True)
+class EquationFor:
+    """What a model makes of components: these as the equation takes them, their interaction parameters, the equation,
+    volume shifts with their slopes, and what is said of it."""
+
+    components: tuple[Component, ...]
+    pairs: Interaction
+    eos: Equation
+    shifts: tuple[Array, Array]
+    remarks: tuple[Remark, ...]
+
+
+@lru_cache(64)
+def equation_for(model: ModelInput, components: tuple[Component, ...]) -> EquationFor:
+    """Return what a model makes of components, untuned; kept, since amounts alone change none of it. Raises
+    DomainError."""
+    remarks: list[Remark] = []
+    own = matched_components(_with_omegas(model, components, remarks), model.eos)
+    pairs = interaction(model, own, remarks)
+    eos = equation_of(model.eos, own, pairs, model.alpha)
+    return EquationFor(tuple(own), pairs, eos, _shifts(model, own, eos), tuple(remarks))
+
+
+def _shifts(model: ModelInput, components: Sequence[Component], eos: Equation) -> tuple[Array, Array]:
+    """Return the volume shifts (nc,) m3/mol and their slopes (nc,) m3/(mol K)."""
+    shift = volume_shift(model.volume_shift, model.eos, components, eos)
+    return shift, volume_slope(model.volume_shift, components, eos, shift)
 
 
 def _with_omegas(model: ModelInput, components: Sequence[Component], remarks: list[Remark]) -> list[Component]:
@@ -174,6 +206,7 @@ def _bond_remarks(name: str, components: Sequence[Component]) -> list[Remark]:
 def _substance(
     model: ModelInput,
     eos: Equation,
+    shifts: tuple[Array, Array],
     components: Sequence[Component],
     z: Array,
     shares: Sequence[Shares],
@@ -181,14 +214,14 @@ def _substance(
     remarks: list[Remark],
 ) -> Substance:
     """Return what properties are computed from, its viscosities brought to those measured of the samples in it."""
-    shift = volume_shift(model.volume_shift, model.eos, components, eos)
+    shift, slope = shifts
     plain = Substance(
         eos,
         tuple(components),
         shift,
         Reference(model.reference, model.reference_T),
         model.viscosity,
-        slope=volume_slope(model.volume_shift, components, eos, shift),
+        slope=slope,
         aqueous=model.aqueous_by,
         salt=model.salt,
     )

@@ -14,6 +14,9 @@ from ..document.faults import did_you_mean
 from ..errors import DomainError
 from ..units.endings import without_unit
 
+NAMED_BY = ("kind", "limit")
+"""Keys by which an item of a list may be named in place of its number."""
+
 _INDEX = re.compile(r"\[(\d+)\]\.?")
 
 
@@ -49,12 +52,13 @@ def _step(thing: Any, rest: str, path: str) -> tuple[Any, str]:
             if number >= len(thing):
                 raise DomainError(f"'{path}' of the answer: there are {len(thing)} items, counted from 0")
             return thing[number], rest[index.end() :]
-        kinds = [str(item["kind"]) for item in thing if isinstance(item, Mapping) and "kind" in item]
+        key = next((k for k in NAMED_BY if any(isinstance(item, Mapping) and k in item for item in thing)), "kind")
+        kinds = [str(item[key]) for item in thing if isinstance(item, Mapping) and key in item]
         name, tail = _longest(kinds, rest)
         if name is None:
             told = f"there is {', '.join(dict.fromkeys(kinds))}" if kinds else "write an index, for example [0]"
             raise DomainError(f"'{path}' of the answer leads to nothing at '{rest}'; {told}")
-        return next(item for item in thing if item.get("kind") == name), tail
+        return next(item for item in thing if item.get(key) == name), tail
     if isinstance(thing, Mapping):
         name, tail = _longest([str(k) for k in thing], rest)
         if name is None:

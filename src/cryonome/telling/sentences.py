@@ -71,6 +71,7 @@ SENTENCES: dict[str, str] = {
     "spread.common": "What reproducibility is more than repeatability counts as one error of a laboratory, the same way for all points of a curve.",
     "spread.rising": "Points of a curve that would change places are put back into their order.",
     "spread.failed": "{failed} of {count} samples have no answer and are left out: {why}.",
+    "spread.still": "Nothing that is read moves with what is uncertain.",
     "spread.missing": "{read}: {missing} of {count} samples have no such value and are left out.",
     "spread.correlated": "Some inputs go together, as the fit says; their shares are relative weights.",
     "spread.ranks": "{read} bends with its inputs: its shares are of ranks.",

@@ -104,7 +104,7 @@ def limit_says(limit: Mapping[str, Any], units: Units) -> str:
 
 
 def _percent(share: float) -> str:
-    if share == 0.0 or share == 1.0:
+    if share in {0.0, 1.0}:
         return f"{100.0 * share:.0f} %"
     return (
         f"{100.0 * share:.2g} %"
@@ -152,15 +152,10 @@ def spread_blocks(answer: Mapping[str, Any], units: Units) -> list[Block]:
         shown = of_read(path, units)
         many = not _single(told)
         for i, mean in enumerate(_flat(told["mean"])):
-
-            def text(values: Any, at: int = i) -> str:
-                value = _flat(values)[at]
-                return "" if value is None else shown.text(value)
-
             deviation = _flat(told["standard_deviation"])[i]
             name = f"{shown.name} {i + 1}" if many else shown.name
             root = f"reads.{path}"
-            rows.append([name, shown.head[1], text(told["base"]), "" if mean is None else shown.text(mean), "" if deviation is None else difference(shown, deviation), *(text(told["percentiles"][p]) for p in percents)])  # fmt: skip
+            rows.append([name, shown.head[1], _text(shown, told["base"], i), "" if mean is None else shown.text(mean), "" if deviation is None else difference(shown, deviation), *(_text(shown, told["percentiles"][p], i) for p in percents)])  # fmt: skip
             end = f"[{i}]" if many else ""
             paths.append(["", "", f"{root}.base{end}", f"{root}.mean{end}", "", *(f"{root}.percentiles.{p}{end}" for p in percents)])  # fmt: skip
     heads = [
@@ -195,6 +190,11 @@ def spread_blocks(answer: Mapping[str, Any], units: Units) -> list[Block]:
             )
         )
     return blocks
+
+
+def _text(shown: Shown, values: Any, at: int) -> str:
+    value = _flat(values)[at]
+    return "" if value is None else shown.text(value)
 
 
 def _limit_words(limit: Mapping[str, Any], units: Units) -> str:

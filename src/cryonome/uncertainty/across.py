@@ -68,6 +68,9 @@ def _across(x: Array, y: Array, samples: list[tuple[Array, Array]], percents: tu
     slope = np.gradient(points, axis=0)
     slope /= np.maximum(np.linalg.norm(slope, axis=1, keepdims=True), 1e-300)
     normal = np.column_stack([-slope[:, 1], slope[:, 0]])
+    # "Low" is the side of lower ordinates, for the line as a whole.
+    if np.nansum(normal[:, 1]) < 0.0:
+        normal = -normal
     far = np.full((len(samples), x.size), np.nan)
     for k, (a, b) in enumerate(samples):
         if len(a) > 1:

@@ -80,15 +80,15 @@ class Gathered:
     @property
     def mean(self) -> Array:
         """Means (size,), nan where no sample has a value."""
-        assert self._mean is not None and self._number is not None
-        return np.where(self._number > 0, self._mean, np.nan)
+        assert self._mean is not None
+        return np.where(self.number > 0, self._mean, np.nan)
 
     @property
     def deviation(self) -> Array:
         """Standard deviations (size,) of the samples, nan below two."""
-        assert self._square is not None and self._number is not None
-        n = self._number
-        return np.sqrt(np.divide(self._square, n - 1, out=np.full(n.shape, np.nan), where=n > 1))
+        assert self._square is not None
+        n = self.number
+        return np.asarray(np.sqrt(np.divide(self._square, n - 1, out=np.full(n.shape, np.nan), where=n > 1)))
 
     @property
     def number(self) -> NDArray[np.int64]:

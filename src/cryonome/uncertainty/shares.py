@@ -4,7 +4,9 @@ Shapes: n samples, d inputs."""
 
 from __future__ import annotations
 
+from collections.abc import Callable
 from dataclasses import dataclass
+from typing import Any
 
 import numpy as np
 from numpy.typing import NDArray
@@ -87,7 +89,7 @@ def _weights(inputs: Array, answer: Array, correlation: Array, tied: bool) -> tu
     return own, float(min(own.sum(), 1.0))
 
 
-def sobol(count: int, inputs: int, answer: object, seed: int) -> tuple[Array, Array]:
+def sobol(count: int, inputs: int, answer: Callable[[Array], Array], seed: int) -> tuple[Array, Array]:
     """Return first-order and total Sobol indices (inputs,) of ``answer``, a function of standard normal scores
     (inputs, m) that returns (m,); it is asked at ``count`` (inputs + 2) scores of a design of its own, ``count`` a
     power of two.
@@ -95,5 +97,6 @@ def sobol(count: int, inputs: int, answer: object, seed: int) -> tuple[Array, Ar
     Saltelli et al., Comput. Phys. Commun. 181, 259 (2010), by SciPy. Raises ValueError for another ``count``."""
     from scipy.stats import norm, sobol_indices
 
-    found = sobol_indices(func=answer, n=count, dists=[norm()] * inputs, rng=np.random.default_rng([seed, 0x50B01]))
+    one: Any = norm()
+    found = sobol_indices(func=answer, n=count, dists=[one] * inputs, rng=np.random.default_rng([seed, 0x50B01]))
     return np.ravel(found.first_order), np.ravel(found.total_order)

@@ -5,14 +5,14 @@ from __future__ import annotations
 import re
 from collections.abc import Sequence
 from dataclasses import dataclass, replace
-from typing import Annotated, Literal, NotRequired, get_type_hints
+from typing import Annotated, Literal, NotRequired
 
 import numpy as np
 from typing_extensions import TypedDict
 
 from ...document import Document, Reader, Study
 from ...document.field_types import Cell, FluidRef, OfKind
-from ...document.kinds import StudyKind, register
+from ...document.kinds import StudyKind, answer_keys, register
 from ...eos.stacked import stacked
 from ...equilibrium.extremes import with_stable_extremes
 from ...equilibrium.moved_lines import moved_maps
@@ -25,7 +25,6 @@ from ...fluids.building import FluidModel
 from ...fluids.map_lines import line_phases, metastable, runs_of
 from ...properties import PROPERTIES, evaluate
 from ...remarks import Remark, kelvin, pascal
-from ...results.alongside import Alongside
 from ...results.common import Common
 from ...results.context import Answer, Context, NoAnswerError
 from ...results.evaluator import Project
@@ -152,7 +151,7 @@ class Asked:
 def narrowed(asked: Asked, paths: Sequence[str]) -> Asked:
     """Return what is asked where only these paths of the answer are read."""
     keys = frozenset(re.split(r"[.\[]", path)[0] for path in paths)
-    if not keys <= frozenset(get_type_hints(EnvelopeAnswer)):
+    if not keys <= answer_keys(EnvelopeAnswer):
         return asked
     return replace(asked, only=keys, along=any(PROPERTIES[k].answer_key in path for k in ALONG for path in paths))
 
@@ -254,10 +253,13 @@ def _bounds(found: Regions | None, model: FluidModel) -> tuple[Answer, list[Rema
     return out, [Remark("warning", "map.fourth", "map", {"T": kelvin(T), "P": pascal(P)})]
 
 
-def solve_together(items: Sequence[tuple[Asked, Project]], watch: Watch) -> list[Answer | DomainError]:
+def solve_together(
+    items: Sequence[tuple[Asked, Project]], base: tuple[Asked, Project], watch: Watch
+) -> list[Answer | DomainError]:
     """Return the envelopes of samples of one fluid: their lines are moved from those of the fluid as it stands, all in
     one batch, where nothing else is wanted and no third phase is about."""
-    moved = _moved_together(items, watch.part(0.0, 0.7)) if items[0][0].only <= MOVED and not items[0][0].along else {}
+    brief = base[0].only and base[0].only <= MOVED and not base[0].along
+    moved = _moved_together(items, base, watch.part(0.0, 0.7)) if brief else {}
     out: list[Answer | DomainError] = []
     for i, (asked, project) in enumerate(items):
         part = watch.part(0.7 + 0.3 * i / len(items), 0.7 + 0.3 * (i + 1) / len(items))
@@ -273,18 +275,15 @@ def solve_together(items: Sequence[tuple[Asked, Project]], watch: Watch) -> list
     return out
 
 
-def _moved_together(items: Sequence[tuple[Asked, Project]], watch: Watch) -> dict[int, PhaseMap]:
+def _moved_together(
+    items: Sequence[tuple[Asked, Project]], of_base: tuple[Asked, Project], watch: Watch
+) -> dict[int, PhaseMap]:
     """Return the maps of those samples whose lines could be moved, by their place."""
-    asked, first = items[0]
-    evaluator = first.evaluator
-    if not isinstance(evaluator, Alongside) or not asked.only:
-        return {}
-    own = evaluator.base.document.fluid(asked.fluid)
-    if own is None:
-        return {}
-    base = evaluator.base.map(own, (), watch.part(0.0, 0.1))
-    old = evaluator.base.map(own, asked.fractions, watch.part(0.1, 0.2))
-    model = evaluator.base.fluid(own)
+    asked, project_of_base = of_base
+    own = Context(project_of_base, watch).fluid(asked.fluid)
+    base = project_of_base.map(own, (), watch.part(0.0, 0.1))
+    old = project_of_base.map(own, asked.fractions, watch.part(0.1, 0.2))
+    model = project_of_base.fluid(own)
     wanted = [c for c, key in ((-2, "cricondentherm"), (-1, "cricondenbar")) if key in asked.only]
     plain = model.water is None and not (model.may_have_third and not all(g.all() for g in base.stable))
     if not plain or old.others:
@@ -295,6 +294,8 @@ def _moved_together(items: Sequence[tuple[Asked, Project]], watch: Watch) -> dic
         try:
             there = None if fluid is None else project.fluid(fluid)
         except DomainError:
+            continue
+        if one.fractions != asked.fractions:
             continue
         if there is not None and there.z.size == model.z.size and not ((there.z > 0.0) != (model.z > 0.0)).any():
             found.append(there)

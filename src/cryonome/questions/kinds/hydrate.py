@@ -19,7 +19,6 @@ from ...document.ranges import Range, read_values
 from ...eos.stacked import stacked
 from ...errors import DomainError
 from ...remarks import Remark, Value, kelvin, pascal
-from ...results.alongside import Alongside
 from ...results.common import Common
 from ...results.context import Answer, Context, NoAnswerError
 from ...results.evaluator import Project
@@ -271,10 +270,12 @@ def _plain(structure: NDArray[np.intp], T: Array, P: Array, first: Mask, side: N
     ]
 
 
-def solve_together(items: Sequence[tuple[Asked, Project]], watch: Watch) -> list[Answer | DomainError]:
+def solve_together(
+    items: Sequence[tuple[Asked, Project]], base: tuple[Asked, Project], watch: Watch
+) -> list[Answer | DomainError]:
     """Return the limits of samples of one fluid: moved from those of the fluid as it stands, all in one batch, where
     nothing else is wanted."""
-    found = _moved_together(items, watch.part(0.0, 0.8))
+    found = _moved_together(items, base, watch.part(0.0, 0.8))
     out: list[Answer | DomainError] = []
     for i, (asked, project) in enumerate(items):
         part = watch.part(0.8 + 0.2 * i / len(items), 0.8 + 0.2 * (i + 1) / len(items))
@@ -289,15 +290,15 @@ def solve_together(items: Sequence[tuple[Asked, Project]], watch: Watch) -> list
     return out
 
 
-def _moved_together(items: Sequence[tuple[Asked, Project]], watch: Watch) -> dict[int, Answer]:
+def _moved_together(
+    items: Sequence[tuple[Asked, Project]], own_base: tuple[Asked, Project], watch: Watch
+) -> dict[int, Answer]:
     """Return the answers of the samples whose limits could be moved, by their place."""
-    asked, first = items[0]
-    evaluator = first.evaluator
-    if not asked.brief or not isinstance(evaluator, Alongside):
+    study, project_of_base = own_base
+    if not study.brief:
         return {}
-    study = asked_of_base(asked, evaluator.base)
-    by_T = bool(asked.temperatures)
-    base = solve(study, Context(evaluator.base, watch.part(0.0, 0.1)))["points"]
+    by_T = bool(study.temperatures)
+    base = solve(study, Context(project_of_base, watch.part(0.0, 0.1)))["points"]
     held_key, found_key = ("temperature_K", "pressure_Pa") if by_T else ("pressure_Pa", "temperature_K")
     held = list(study.temperatures or study.pressures)
     rows = [held.index(p[held_key]) for p in base if p[held_key] in held]
@@ -351,21 +352,6 @@ def _moved_together(items: Sequence[tuple[Asked, Project]], watch: Watch) -> dic
         )
         out[i] = {"points": [points[j] for j in places], "notes": []}
     return out
-
-
-def asked_of_base(asked: Asked, base: Project) -> Asked:
-    """Return the same question of the base, whose own temperatures, pressures and doses may be others."""
-    for study in base.document.studies:
-        if study.kind == "hydrate":
-            own = base.read_study(study).asked
-            alike = (
-                isinstance(own, Asked)
-                and own.fluid == asked.fluid
-                and bool(own.temperatures) == bool(asked.temperatures)
-            )
-            if alike and len(own.temperatures or own.pressures) == len(asked.temperatures or asked.pressures):
-                return replace(own, brief=True)
-    return asked
 
 
 def _remarks(asked: Asked, own: Icy, none: Mask, values: Array) -> list[Remark]:

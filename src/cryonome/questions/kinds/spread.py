@@ -19,26 +19,28 @@ from ...errors import DomainError
 from ...remarks import Remark
 from ...results.common import Common
 from ...results.context import Answer, Context, NoAnswerError
+from ...telling.banded import BANDED
 from ...telling.sentences import Units
 from ...telling.spread_words import spread_line, spread_says
 from ...uncertainty.gathered import KEPT
 from ...units import QuantityError
 from ..spreading.answering import (
-    BANDS_OF,
     SHARES_OF,
     TOLD_REASONS,
     Limit,
     Tally,
     bands_told,
     limits_told,
+    paths_read,
     reads_told,
     shares_told,
     tally_of,
 )
 from ..spreading.groups import FIRST, Drawing, Group
 from ..spreading.inputs import UncertainInput, groups_of, read_inputs
-from ..spreading.reads import headlines, read_of
+from ..spreading.reads import HEADLINES, headlines, read_of
 from ..spreading.running import Sampled
+from ..spreading.sampled import BANDS_OF
 from ..spreading.sobol_shares import sobol_told
 from ..spreading.stated import REPEATABILITY, REPRODUCIBILITY
 from ..value_reading import Read, needed, read_what, target_of
@@ -272,7 +274,10 @@ def solve(asked: Asked, context: Context) -> Answer:
     remarks: list[Remark] = []
     groups = groups_of(asked.given, asked.cells, subject, asked.precision, project, remarks)
     drawing = Drawing(groups, asked.count, asked.seed)
-    base = Sampled(asked.of, ()).base(project, watch.part(0.0, 0.02))
+    usual = tuple(Read(path) for path in HEADLINES.get(asked.kind, ()))
+    known = asked.read or usual
+    brief = paths_read(asked.kind, known, asked.bands and asked.kind in BANDED) if known else ()
+    base = Sampled(asked.of, brief).base(project, watch.part(0.0, 0.02))
     reads = asked.read or tuple(Read(path) for path in headlines(asked.kind, base[0]))
     if not reads:
         raise DomainError(f"'{asked.of}' answers with no number that could be read; name one under read")
@@ -369,6 +374,8 @@ def _notes(asked: Asked, groups: Sequence[Group], tally: Tally, tied: bool, out:
     short = {k: v["missing"] - tally.failed for k, v in out["reads"].items() if v["missing"] > tally.failed}
     for key, number in short.items():
         notes.append(Remark("warning", "spread.missing", values={"read": key, "missing": number, "count": tally.count}))
+    if out["reads"] and all(_stands_still(v) for v in out["reads"].values()):
+        notes.append(Remark("warning", "spread.still"))
     if tied:
         notes.append(Remark("estimate", "spread.correlated"))
     for key in out["ranks"]:

@@ -6,7 +6,7 @@ import re
 from collections.abc import Mapping, Sequence
 from dataclasses import dataclass, replace
 from functools import partial
-from typing import Annotated, Literal, NotRequired, get_type_hints
+from typing import Annotated, Literal, NotRequired
 
 import numpy as np
 from typing_extensions import TypedDict
@@ -24,7 +24,7 @@ from ...document.field_types import (
     Temperature,
     Temperatures,
 )
-from ...document.kinds import StudyKind, register
+from ...document.kinds import StudyKind, answer_keys, register
 from ...document.model import Part
 from ...document.reader import EMPTY
 from ...eos.stacked import stacked
@@ -161,7 +161,7 @@ class Asked:
 def narrowed(asked: Asked, paths: Sequence[str]) -> Asked:
     """Return what is asked where only these paths of the answer are read: a goal asks many times for one number."""
     keys = frozenset(re.split(r"[.\[]", path)[0] for path in paths)
-    return replace(asked, only=keys) if keys <= frozenset(get_type_hints(VapourPressureAnswer)) else asked
+    return replace(asked, only=keys) if keys <= answer_keys(VapourPressureAnswer) else asked
 
 
 def read(study: VapourPressureStudy, document: Document, reader: Reader) -> Asked | None:
@@ -384,10 +384,12 @@ TRUE_ALONE = frozenset(("TVP_Pa", "curve", "temperature_K"))
 """Keys of the answer that follow from bubble points alone."""
 
 
-def solve_together(items: Sequence[tuple[Asked, Project]], watch: Watch) -> list[Answer | DomainError]:
+def solve_together(
+    items: Sequence[tuple[Asked, Project]], base: tuple[Asked, Project], watch: Watch
+) -> list[Answer | DomainError]:
     """Return the answers of samples of one fluid: true vapour pressures, where nothing else is wanted, as one batch of
     bubble points."""
-    found = _true_together(items, watch.part(0.0, 0.7))
+    found = _true_together(items, base[0], watch.part(0.0, 0.7))
     out: list[Answer | DomainError] = []
     for i, (asked, project) in enumerate(items):
         part = watch.part(0.7 + 0.3 * i / len(items), 0.7 + 0.3 * (i + 1) / len(items))
@@ -402,12 +404,12 @@ def solve_together(items: Sequence[tuple[Asked, Project]], watch: Watch) -> list
     return out
 
 
-def _true_together(items: Sequence[tuple[Asked, Project]], watch: Watch) -> dict[int, Answer]:
+def _true_together(items: Sequence[tuple[Asked, Project]], asked: Asked, watch: Watch) -> dict[int, Answer]:
     """Return the answers of the samples whose true vapour pressures are those of bubble points, by their place."""
-    asked = items[0][0]
     if not asked.only or not asked.only <= TRUE_ALONE:
         return {}
-    models, places = [], []
+    models: list[FluidModel] = []
+    places: list[int] = []
     for i, (one, project) in enumerate(items):
         try:
             fluid, _ = asked_of(project, Context(project, watch).fluid(one.fluid))

@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from collections.abc import Iterator, Sequence
+from collections.abc import Sequence
 from dataclasses import dataclass, field
 from typing import Any
 
@@ -22,14 +22,13 @@ from ...watch import Watch
 from ..value_reading import Read
 from .groups import Drawing
 from .reads import read_of
-from .running import Sampled, run
+from .running import Sampled
+from .shared import samples
 
 Array = NDArray[np.float64]
 
 EXACT = 2_000_000
 """Single values of one read that are all kept: eight bytes each. Of lists a choice is (:data:`KEPT`)."""
-BANDS_OF = 1000
-"""Samples whose curves make bands."""
 SHARES_OF = 4000
 """Samples whose inputs are looked at for shares."""
 SHARE_LISTS = 60
@@ -127,28 +126,21 @@ def tally_of(
     tally = Tally(reads, [None if isinstance(v, DomainError) else v.shape for v in own], drawing.seed)
     tally.begin(len(limits))
     panels = banded(kind, answer) if with_bands else []
-    wanted = tuple(r.key for r in reads if r.tree is None)
-    if any(r.tree is not None for r in reads) or (panels and kind not in PATHS):
-        wanted = ()
-    elif panels:
-        wanted = (*wanted, *PATHS[kind])
-    asked = Sampled(of, wanted)
-    for first, found in _samples(asked, drawing, project, reads, kind if panels else "", watch):
+    asked = Sampled(of, paths_read(kind, reads, bool(panels)))
+    if panels:
+        # The line that a band is of is drawn as its samples are: of as many points.
+        (alike,) = asked.samples([{}], project, watch.silent())
+        panels = panels if isinstance(alike[0], DomainError) else banded(kind, alike[0])
+    for first, found in samples(asked, drawing, project, reads, kind if panels else "", watch):
         tally.add(first, found, limits)
     return tally, panels
 
 
-def _samples(
-    asked: Sampled, drawing: Drawing, base: Project, reads: Sequence[Read], kind: str, watch: Watch
-) -> Iterator[tuple[int, list[Any]]]:
-    seen = [0]
-
-    def keep(answer: Answer, project: Project) -> tuple[list[Array | DomainError], list[Panel] | None]:
-        drawn = bool(kind) and seen[0] < BANDS_OF
-        seen[0] += 1
-        return read_of(reads, answer, asked.of, project), banded(kind, answer) if drawn else None
-
-    yield from run(asked, drawing, base, keep, watch)
+def paths_read(kind: str, reads: Sequence[Read], with_bands: bool) -> tuple[str, ...]:
+    """Return the paths that are read of each sample's answer, nothing where all of it is wanted."""
+    if any(r.tree is not None for r in reads) or (with_bands and kind not in PATHS):
+        return ()
+    return (*(r.key for r in reads), *(PATHS[kind] if with_bands else ()))
 
 
 def reads_told(tally: Tally, base: Sequence[Array | DomainError], percents: Array) -> dict[str, Answer]:
@@ -175,8 +167,8 @@ def reads_told(tally: Tally, base: Sequence[Array | DomainError], percents: Arra
 
 def _nested(values: Array, shape: tuple[int, ...]) -> Any:
     """Return values as an answer holds them, null where there is none."""
-    out = np.where(np.isfinite(values), values, None).reshape(shape)
-    return out.tolist() if shape else (None if out[()] is None else float(out[()]))
+    told = [v if np.isfinite(v) else None for v in np.ravel(values).tolist()]
+    return np.array(told, dtype=object).reshape(shape).tolist() if shape else told[0]
 
 
 def shares_told(tally: Tally, drawing: Drawing) -> tuple[dict[str, Answer], list[str], bool]:

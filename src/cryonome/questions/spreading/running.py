@@ -9,7 +9,7 @@ from collections.abc import Callable, Iterator, Mapping, Sequence
 from dataclasses import dataclass
 from typing import Any
 
-from ...document import Document, Study
+from ...document import Document, Fluid, Study
 from ...document.edits import set_each
 from ...document.faults import PathParts, errors
 from ...document.kinds import study_kinds
@@ -23,8 +23,8 @@ from .groups import Drawing
 TOGETHER = 100
 """Samples that are computed together: between two such groups progress is told, and the question may be withdrawn."""
 
-Values = Callable[[Answer, Project], Any]
-"""What is kept of an answer, given with the project of its sample."""
+Values = Callable[[int, Answer, Project], Any]
+"""What is kept of an answer, given with the place of its sample and the project of that."""
 
 
 @dataclass(frozen=True)
@@ -37,7 +37,7 @@ class Sampled:
     def base(self, project: Project, watch: Watch) -> tuple[Answer, Project]:
         """Return the answer as the inputs stand, and what samples begin from. Raises DomainError without one."""
         here = Evaluator().at(project.document)
-        (found,) = self._answers([here], watch, whole=True)
+        (found,) = self._answers([here], watch)
         if isinstance(found, DomainError):
             raise found
         return found, here
@@ -48,9 +48,11 @@ class Sampled:
         """Return the answers of samples, each with its project, of one that has none why. Raises Cancelled."""
         evaluator = Alongside(base)
         projects = [evaluator.at(changed(base.document, c)) for c in changes]
-        return list(zip(self._answers(projects, watch), projects, strict=True))
+        return list(zip(self._answers(projects, watch, base), projects, strict=True))
 
-    def _answers(self, projects: Sequence[Project], watch: Watch, whole: bool = False) -> list[Answer | DomainError]:
+    def _answers(
+        self, projects: Sequence[Project], watch: Watch, base: Project | None = None
+    ) -> list[Answer | DomainError]:
         out: list[Answer | DomainError] = [DomainError("")] * len(projects)
         asked: list[tuple[int, Any]] = []
         for i, project in enumerate(projects):
@@ -61,11 +63,11 @@ class Sampled:
                 out[i] = DomainError(wrong)
                 continue
             kind = study_kinds()[study.kind]
-            one = project.read_study(study).asked
-            asked.append((i, one if whole or not self.reads else kind.narrowed(one, self.reads)))
+            asked.append((i, self._asked(study, project)))
         together = None if not projects else study_kinds()[_kind(projects[0], self.of)].together
-        if together is not None and len(asked) > 1:
-            found = together([(one, projects[i]) for i, one in asked], watch)
+        of_base = None if base is None else base.document.study(self.of)
+        if together is not None and asked and base is not None and of_base is not None:
+            found = together([(one, projects[i]) for i, one in asked], (self._asked(of_base, base), base), watch)
             for (i, _), answer in zip(asked, found, strict=True):
                 out[i] = answer if isinstance(answer, DomainError) else {"ok": True, **answer}
             return out
@@ -77,6 +79,11 @@ class Sampled:
             except DomainError as error:
                 out[i] = error
         return out
+
+    def _asked(self, study: Study, project: Project) -> Any:
+        """Return what is asked, of which only what is read is wanted."""
+        own = project.read_study(study).asked
+        return study_kinds()[study.kind].narrowed(own, self.reads) if self.reads else own
 
 
 def _kind(project: Project, name: str) -> str:
@@ -91,7 +98,8 @@ def _first_fault(study: Study, project: Project) -> str:
         wrong = project.read_sample(sample).blocking
         if wrong:
             return f"{sample.name}: {wrong[0].message}"
-    for part in (*reached.fluids, study):
+    rest: tuple[Fluid | Study, ...] = (*reached.fluids, study)
+    for part in rest:
         found = errors(project.read(part))
         if found:
             return f"{part.name}: {found[0].message}"
@@ -129,4 +137,4 @@ def run(
         part.check()
         changes = drawing.changes(drawing.scores(at, size))
         found = sampled.samples(changes, base, part)
-        yield at, [a if isinstance(a, DomainError) else keep(a, project) for a, project in found]
+        yield at, [a if isinstance(a, DomainError) else keep(at + k, a, own) for k, (a, own) in enumerate(found)]
