@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import contextlib
 import json
 import logging
 import os
@@ -9,7 +10,7 @@ import sys
 from collections.abc import Iterator
 from contextlib import contextmanager
 from pathlib import Path
-from typing import Annotated
+from typing import TYPE_CHECKING, Annotated, TextIO
 
 import typer
 
@@ -18,6 +19,9 @@ from .document import Document, DocumentError, load, parse_document
 from .document.files import check_target, write_atomic
 from .questions import document_schema
 from .questions import solve as solve_document
+
+if TYPE_CHECKING:
+    from concurrent.futures import Executor
 
 app = typer.Typer(
     add_completion=False,
@@ -87,15 +91,34 @@ def _read(source: str) -> Document:
 
 @app.command()
 def solve(
-    document: Annotated[str, typer.Argument(metavar="DOC", help="A document, or - for standard input.")],
+    documents: Annotated[
+        list[str], typer.Argument(metavar="DOC...", help="A document, several, or - for standard input.")
+    ],
     study: Annotated[list[str] | None, typer.Option("--study", help="Only this study; may be repeated.")] = None,
     output: Annotated[Path | None, typer.Option("--output", help="Write the answers there instead.")] = None,
+    jobs: Annotated[int, typer.Option("--jobs", help="Processes that work on documents and large spreads.")] = 1,
+    scheduler: Annotated[
+        str, typer.Option("--scheduler", metavar="ADDRESS", help="A Dask scheduler whose workers do it.")
+    ] = "",
 ) -> None:
-    """Answer the studies of a document as JSON."""
+    """Answer the studies of a document as JSON; of several a line each, in their order."""
+    if jobs < 1:
+        _say(f"--jobs: {jobs} processes can do nothing; give 1 or more")
+        raise typer.Exit(INVALID)
+    if scheduler and jobs > 1:
+        _say("--scheduler: give either processes of this machine or a scheduler, not both")
+        raise typer.Exit(INVALID)
+    with _workers(jobs, scheduler) as executor:
+        if len(documents) > 1:
+            _solve_several(documents, tuple(study or ()), output, executor)
+        else:
+            _solve_one(documents[0], study or [], output, executor)
 
+
+def _solve_one(document: str, study: list[str], output: Path | None, executor: Executor | None) -> None:
     loaded = _read(document)
-    with _invalid_where("document", document):
-        result = solve_document(loaded, study or ())
+    with _invalid_where("document", document), _shared(executor):
+        result = solve_document(loaded, study)
     text = json.dumps(result, ensure_ascii=False, indent=1, allow_nan=False) + "\n"
     for answer in result["answers"].values():
         for fault in answer.get("faults", ()):
@@ -106,6 +129,73 @@ def solve(
         sys.stdout.write(text)
     if not all(answer["ok"] for answer in result["answers"].values()):
         raise typer.Exit(1)
+
+
+def _solve_several(
+    documents: list[str], studies: tuple[str, ...], output: Path | None, executor: Executor | None
+) -> None:
+    """Write a line of JSON for each document as it is answered, in their order: the lines there are stand when it is
+    stopped. Ends with the gravest status of any."""
+    from .many import solve_many
+
+    status = 0
+    named = [sys.stdin.read() if d == "-" else Path(d) for d in documents]
+    target = contextlib.nullcontext(sys.stdout) if output is None else _opened(output)
+    with target as stream:
+        for name, result in zip(documents, solve_many(named, executor, studies), strict=True):
+            stream.write(json.dumps({"document": name, **result}, ensure_ascii=False, allow_nan=False) + "\n")
+            stream.flush()
+            if "answers" not in result:
+                for line in result.get("faults", ()) or [result["error"]]:
+                    _say(f"{name}: {line}")
+                status = max(status, INVALID)
+            elif not all(answer["ok"] for answer in result["answers"].values()):
+                status = max(status, 1)
+    if status:
+        raise typer.Exit(status)
+
+
+def _opened(output: Path) -> TextIO:
+    with _invalid_where("--output", output):
+        return output.open("w", encoding="utf-8")
+    raise typer.Exit(INVALID)
+
+
+@contextmanager
+def _workers(jobs: int, scheduler: str) -> Iterator[Executor | None]:
+    """Give who works on documents: nobody else, processes of this machine, or the workers of a Dask scheduler."""
+    if scheduler:
+        try:
+            from distributed import Client
+        except ImportError:
+            _say("--scheduler: Dask's scheduler is not installed; install cryonome[distributed]")
+            raise typer.Exit(INVALID) from None
+        try:
+            client = Client(scheduler, timeout="10s", set_as_default=False)
+        except (OSError, ValueError, TimeoutError) as error:
+            _say(f"--scheduler: there is no Dask scheduler at '{scheduler}' ({error}); write one like tcp://host:8786")
+            raise typer.Exit(INVALID) from None
+        with client:
+            yield client.get_executor(pure=False)
+    elif jobs > 1:
+        from .sharing import Workers
+
+        with Workers(jobs) as executor:
+            yield executor
+    else:
+        yield None
+
+
+@contextmanager
+def _shared(executor: Executor | None) -> Iterator[None]:
+    """Share the samples of large spreads among workers, where there are any."""
+    if executor is None:
+        yield
+        return
+    from .questions.spreading.shared import sharing
+
+    with sharing(executor):
+        yield
 
 
 @app.command()

@@ -39,13 +39,13 @@ def solve_many(
         return
     # The same documents twice: the one goes ahead of the other by what is underway.
     first, second = tee(_text_of(d) for d in documents)
-    found = in_order(answered, ((t, e, studies) for t, e in first if not _is_large(t)), executor, AHEAD)
+    found = in_order(answered_text, ((t, e, studies) for t, e in first if not _is_large(t)), executor, AHEAD)
     for text, error in second:
         if _is_large(text):
             yield answered(text, error, studies, executor)
             continue
         answer = next(found)
-        yield {"format": ANSWERS_FORMAT, "error": answer.reason} if isinstance(answer, Lost) else answer
+        yield {"format": ANSWERS_FORMAT, "error": answer.reason} if isinstance(answer, Lost) else json.loads(answer)
 
 
 def _text_of(document: DocumentLike) -> tuple[str, str]:
@@ -67,6 +67,11 @@ def _text_of(document: DocumentLike) -> tuple[str, str]:
 def _is_large(text: str) -> bool:
     """Tell whether a document holds a spread whose samples are better shared than the document."""
     return '"spread"' in text and has_large_spread(text)
+
+
+def answered_text(text: str, error: str, studies: tuple[str, ...]) -> str:
+    """Return the answers of a document's text as JSON, which travels as it is."""
+    return json.dumps(answered(text, error, studies), allow_nan=False)
 
 
 def answered(text: str, error: str, studies: tuple[str, ...] = (), executor: Executor | None = None) -> dict[str, Any]:

@@ -32,7 +32,8 @@ class Shares:
 
 
 def shares_of(inputs: Array, answer: Array, correlation: Array | None = None) -> Shares:
-    """Return the shares of the inputs (n, d) in the variance of an answer (n,), both finite.
+    """Return the shares of the inputs (n, d), of standard deviation one by design, in the variance of an answer (n,),
+    both finite.
 
     The squared standardized coefficients of a linear regression, on ranks where a straight one tells less than 95 %
     and ranks tell more (Saltelli, Chan and Scott, Sensitivity Analysis, 2000, ch. 6); standard deviations are those
@@ -46,12 +47,12 @@ def shares_of(inputs: Array, answer: Array, correlation: Array | None = None) ->
         return Shares(np.zeros(d), 0.0, False, False)
     corr = np.eye(d) if correlation is None else correlation
     tied = bool((np.abs(corr - np.diag(np.diag(corr))) > CORRELATED).any())
-    straight = _weights(inputs[:, moving], answer, corr[np.ix_(moving, moving)], tied)
+    ones = np.ones(int(moving.sum()))
+    straight = _weights(inputs[:, moving], answer, ones, tied)
     best, ranks = straight, False
     if straight[1] < STRAIGHT:
-        ranked = _weights(
-            np.apply_along_axis(_rank, 0, inputs[:, moving]), _rank(answer), corr[np.ix_(moving, moving)], tied
-        )
+        ranks_of = np.apply_along_axis(_rank, 0, inputs[:, moving])
+        ranked = _weights(ranks_of, _rank(answer), ranks_of.std(axis=0), tied)
         if ranked[1] > straight[1] + 0.01:
             best, ranks = ranked, True
     out = np.zeros(d)
@@ -65,8 +66,8 @@ def _rank(values: Array) -> Array:
     return np.asarray(rankdata(values), dtype=float)
 
 
-def _weights(inputs: Array, answer: Array, correlation: Array, tied: bool) -> tuple[Array, float]:
-    """Return shares (d,) and how much of the variance they tell."""
+def _weights(inputs: Array, answer: Array, design: Array, tied: bool) -> tuple[Array, float]:
+    """Return shares (d,) and how much of the variance they tell, of inputs with standard deviations ``design`` (d,)."""
     n, d = inputs.shape
     x = (inputs - inputs.mean(axis=0)) / inputs.std(axis=0)
     y = (answer - answer.mean()) / answer.std()
@@ -78,7 +79,8 @@ def _weights(inputs: Array, answer: Array, correlation: Array, tied: bool) -> tu
     noise = rest / free
     if not tied:
         # Coefficients are free of the correlations that came by chance, and so is the sum of their squares.
-        own = np.maximum(beta**2 - noise, 0.0)
+        scale = design / inputs.std(axis=0)
+        own = np.maximum(beta**2 - noise, 0.0) * scale**2
         whole = float(own.sum()) + rest * n / free
         return own / whole, float(own.sum()) / whole
     values, vectors = np.linalg.eigh(np.corrcoef(x, rowvar=False))

@@ -20,6 +20,7 @@ from ...uncertainty.gathered import KEPT, Gathered, chance
 from ...uncertainty.shares import Shares, shares_of
 from ...watch import Watch
 from ..value_reading import Read
+from .conditions import condition_samples, conditions_of
 from .groups import Drawing
 from .reads import read_of
 from .running import Sampled
@@ -131,6 +132,11 @@ def tally_of(
         # The line that a band is of is drawn as its samples are: of as many points.
         (alike,) = asked.samples([{}], project, watch.silent())
         panels = panels if isinstance(alike[0], DomainError) else banded(kind, alike[0])
+    batch = None if panels else conditions_of(of, reads, drawing, project.document)
+    if batch is not None:
+        for first, found in condition_samples(batch, drawing, project, watch):
+            tally.add(first, found, limits)
+        return tally, panels
     for first, found in samples(asked, drawing, project, reads, kind if panels else "", watch):
         tally.add(first, found, limits)
     return tally, panels
