@@ -2,10 +2,13 @@
 
 from __future__ import annotations
 
+import math
+import re
 from collections.abc import Mapping
 from typing import Any
 
 from ..units import format_number
+from ..units.endings import without_unit
 from .sentences import Units
 from .table_blocks import Block, Shown, of_key, of_kind
 
@@ -18,13 +21,29 @@ FEW = 0.05
 def of_read(path: str, units: Units) -> Shown:
     """Return how a read is shown, by its path in the answer of the question asked."""
     shown = of_key(path, units)
-    name = shown.name.replace("[*]", "").replace("[0]", "").strip()
-    return Shown(name, shown.unit, shown.kind, shown.factor)
+    return Shown(read_words(path), shown.unit, shown.kind, shown.factor)
 
 
-def difference(shown: Shown, value: float, digits: int = 3) -> str:
-    """Return a difference of two values in the unit they are shown in: of temperatures without their zero."""
-    return format_number(abs(shown.plain(value) - shown.plain(0.0)), digits)
+LISTS = ("points", "rows", "components", "stations", "phases", "curve", "sizes")
+"""Lists of answers whose name says nothing beside that of the key."""
+
+
+def read_words(path: str) -> str:
+    """Return a read in words: ``points[0].temperature_K`` is a temperature, ``rows[*].liquid_volume_fraction`` a
+    liquid volume fraction."""
+    plain = re.sub(r"\[(\*|\d+)\]", "", without_unit(path))
+    parts = [p for p in plain.split(".") if p]
+    if len(parts) > 1 and parts[0] in LISTS:
+        parts = parts[1:]
+    return " ".join(parts).replace("_", " ")
+
+
+def difference(shown: Shown, deviation: float, at: float, digits: int = 3) -> str:
+    """Return a standard deviation in the unit it is shown in, about the value ``at``: a scale need not be straight
+    (°API), nor begin at zero."""
+    if not shown.kind:
+        return format_number(deviation, digits)
+    return format_number(0.5 * abs(shown.plain(at + deviation) - shown.plain(at - deviation)), digits)
 
 
 def _single(told: Mapping[str, Any]) -> bool:
@@ -50,8 +69,6 @@ def _like(shown: Shown, value: float, levels: list[float]) -> str:
     size = max(abs(shown.plain(v)) for v in levels)
     digits = 4
     if wide > 0.0 and size > 0.0:
-        import math
-
         digits = max(2, min(7, math.ceil(math.log10(size / wide)) + 2))
     return format_number(shown.plain(value), digits)
 
@@ -60,7 +77,7 @@ def spread_line(answer: Mapping[str, Any], units: Units) -> str:
     """Return a spread in a few words."""
     for limit in answer["limits"]:
         if limit["chance_broken"] is not None:
-            return f"broken with {_percent(limit['chance_broken'])}"
+            return f"broken in {_percent(limit['chance_broken'])} of cases"
     for path, told in answer["reads"].items():
         text = band_of(path, told, units)
         if text:
@@ -98,8 +115,8 @@ def limit_says(limit: Mapping[str, Any], units: Units) -> str:
         return f"Whether {shown.name} comes {side} {shown.exact(value)}{unit} no sample tells."
     low, high = limit["between"]
     return (
-        f"{shown.name[:1].upper()}{shown.name[1:]} comes {side} {shown.exact(value)}{unit} with {_percent(limit['chance_broken'])}"
-        f" ({_percent(low)} to {_percent(high)})."
+        f"{shown.name[:1].upper()}{shown.name[1:]} comes {side} {shown.exact(value)}{unit} in {_percent(limit['chance_broken'])} of cases"
+        f" (by so many samples {_percent(low)} to {_percent(high)})."
     )
 
 
@@ -118,6 +135,7 @@ def _percent(share: float) -> str:
 def dominant(answer: Mapping[str, Any], units: Units) -> list[str]:
     """Return which inputs the spread of each single read comes from, as sentences."""
     out = []
+    names = {v["name"]: v["words"] for v in answer["uncertain"]}
     for path, shares in answer["shares"].items():
         own = {k: v for k, v in shares.items() if k != REST and isinstance(v, float)}
         if not own:
@@ -127,7 +145,7 @@ def dominant(answer: Mapping[str, Any], units: Units) -> list[str]:
         if not named:
             continue
         what = f"the spread of the {of_read(path, units).name}"
-        first, share = named[0]
+        first, share = names.get(named[0][0], named[0][0]), named[0][1]
         tenths = TENTHS[round(10.0 * share)]
         text = (
             f"{tenths[:1].upper()}{tenths[1:]} of {what} comes from {first}"
@@ -137,7 +155,7 @@ def dominant(answer: Mapping[str, Any], units: Units) -> list[str]:
         if share >= 0.15 and tenths.endswith("tenths"):
             text = text.replace(" comes from", " come from", 1)
         if share < 0.9 and len(named) > 1:
-            text += f", {TENTHS[max(1, round(10.0 * named[1][1]))]} from {named[1][0]}"
+            text += f", {TENTHS[max(1, round(10.0 * named[1][1]))]} from {names.get(named[1][0], named[1][0])}"
         out.append(f"{text}.")
     return out
 
@@ -155,7 +173,7 @@ def spread_blocks(answer: Mapping[str, Any], units: Units) -> list[Block]:
             deviation = _flat(told["standard_deviation"])[i]
             name = f"{shown.name} {i + 1}" if many else shown.name
             root = f"reads.{path}"
-            rows.append([name, shown.head[1], _text(shown, told["base"], i), "" if mean is None else shown.text(mean), "" if deviation is None else difference(shown, deviation), *(_text(shown, told["percentiles"][p], i) for p in percents)])  # fmt: skip
+            rows.append([name, shown.head[1], _text(shown, told["base"], i), "" if mean is None else shown.text(mean), "" if deviation is None else difference(shown, deviation, mean), *(_text(shown, told["percentiles"][p], i) for p in percents)])  # fmt: skip
             end = f"[{i}]" if many else ""
             paths.append(["", "", f"{root}.base{end}", f"{root}.mean{end}", "", *(f"{root}.percentiles.{p}{end}" for p in percents)])  # fmt: skip
     heads = [
@@ -219,14 +237,18 @@ def _share_blocks(answer: Mapping[str, Any], units: Units) -> list[Block]:
     sizes = {n: [_average(own[n]) for own in shares.values()] for n in names}
     order = sorted((n for n in names if n != REST), key=lambda n: -max((v or 0.0) for v in sizes[n]))
     shown = [n for n in order if max((v or 0.0) for v in sizes[n]) >= 0.005] + [n for n in names if n == REST]
-    rows = [[n, *("" if v is None else f"{100.0 * v:.1f}" for v in sizes[n])] for n in shown]
+    words = {v["name"]: v["words"] for v in answer["uncertain"]}
+    rows = [[words.get(n, n), *("" if v is None else f"{100.0 * v:.1f}" for v in sizes[n])] for n in shown]
     out = [Block("Where the spread comes from", heads, rows)]
     for path, own in (answer.get("sobol") or {}).items():
         out.append(
             Block(
                 f"Sobol indices of the {of_read(path, units).name}",
                 [("", ""), ("by itself", "%"), ("with all it acts with", "%")],
-                [[n, f"{100.0 * own['first'][n]:.1f}", f"{100.0 * own['total'][n]:.1f}"] for n in own["first"]],
+                [
+                    [words.get(n, n), f"{100.0 * own['first'][n]:.1f}", f"{100.0 * own['total'][n]:.1f}"]
+                    for n in own["first"]
+                ],
             )
         )
     return out
@@ -241,15 +263,8 @@ def _inputs(answer: Mapping[str, Any], units: Units) -> Block:
     rows = []
     for one in answer["uncertain"]:
         shown = of_kind("", one["kind"], units)
-        size = shown.plain(one["standard_deviation"]) - (shown.plain(0.0) if one["kind"] in ("temperature",) else 0.0)
+        apart = one["kind"] in ("temperature_difference", "pressure_difference")
+        size = difference(shown, one["standard_deviation"], 0.0 if apart or one["value"] is None else one["value"])
         number = str(one["cells"]) if one["cells"] > 1 else ""
-        rows.append([one["name"], number, _deviation(one, shown, size), shown.head[1], one["source"]])
+        rows.append([one["words"], number, size, shown.head[1], one["source"]])
     return Block("What is uncertain", [("", ""), ("cells", ""), ("deviation", ""), ("", ""), ("from", "")], rows)
-
-
-def _deviation(one: Mapping[str, Any], shown: Shown, size: float) -> str:
-    """Return a standard deviation in the reader's unit: where that is no straight scale (°API), at the value."""
-    if shown.kind and one["value"] is not None and shown.kind not in ("temperature_difference", "pressure_difference"):
-        value, half = one["value"], one["standard_deviation"]
-        size = 0.5 * (shown.plain(value + half) - shown.plain(value - half))
-    return format_number(abs(size), 3)

@@ -21,9 +21,10 @@ from ...results.common import Common
 from ...results.context import Answer, Context, NoAnswerError
 from ...telling.banded import BANDED
 from ...telling.sentences import Units
-from ...telling.spread_words import spread_line, spread_says
+from ...telling.spread_words import read_words, spread_line, spread_says
 from ...uncertainty.gathered import KEPT
 from ...units import QuantityError
+from ..asking import input_words
 from ..spreading.answering import (
     SHARES_OF,
     TOLD_REASONS,
@@ -101,10 +102,12 @@ class ReadAnswer(TypedDict):
 
 
 class InputAnswer(TypedDict):
-    """An uncertain input: how many cells it is, the first one's path, value and standard deviation in SI (the greatest
-    of a curve), what kind of quantity these are, and where it comes from."""
+    """An uncertain input: the ``name`` that its shares are told by and the same in words, how many cells it is, path,
+    value and standard deviation in SI of the one with the greatest, what kind of quantity these are, and where it
+    comes from."""
 
     name: str
+    words: str
     path: str
     cells: int
     kind: str
@@ -330,7 +333,7 @@ def _stands_still(told: Answer) -> bool:
 
 def said_of(error: DomainError) -> Remark:
     """Return why something is not read as a remark."""
-    return Remark("warning", "plain.said", values={"text": f"{error}."})
+    return Remark("warning", "plain.said", values={"text": str(error).rstrip(".?") + "."})
 
 
 def _failures(tally: Tally) -> list[Answer]:
@@ -346,6 +349,7 @@ def _input(group: Group, document: Document) -> Answer:
         path = ""
     return {
         "name": group.name,
+        "words": input_words(group.cells[0], document) if len(group.cells) == 1 and path else group.name,
         "path": path,
         "cells": len(group.cells),
         "kind": group.kind,
@@ -373,13 +377,17 @@ def _notes(asked: Asked, groups: Sequence[Group], tally: Tally, tied: bool, out:
         )
     short = {k: v["missing"] - tally.failed for k, v in out["reads"].items() if v["missing"] > tally.failed}
     for key, number in short.items():
-        notes.append(Remark("warning", "spread.missing", values={"read": key, "missing": number, "count": tally.count}))
+        notes.append(
+            Remark(
+                "warning", "spread.missing", values={"read": read_words(key), "missing": number, "count": tally.count}
+            )
+        )
     if out["reads"] and all(_stands_still(v) for v in out["reads"].values()):
         notes.append(Remark("warning", "spread.still"))
     if tied:
         notes.append(Remark("estimate", "spread.correlated"))
     for key in out["ranks"]:
-        notes.append(Remark("estimate", "spread.ranks", values={"read": key}))
+        notes.append(Remark("estimate", "spread.ranks", values={"read": read_words(key)}))
     if out["sketch"]:
         notes.append(Remark("estimate", "spread.sketch", values={"kept": KEPT}))
     if tally.count > SHARES_OF:

@@ -189,7 +189,7 @@ def shares_told(tally: Tally, drawing: Drawing) -> tuple[dict[str, Answer], list
             continue
         rows, values = own.kept
         rows, values = rows[rows < SHARES_OF], values[rows < SHARES_OF]
-        scores = _scores_of(rows, drawing, known)
+        scores = drawing.drivers(_scores_of(rows, drawing, known))
         found = []
         for column in values.T:
             good = np.isfinite(column)

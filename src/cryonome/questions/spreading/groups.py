@@ -127,6 +127,17 @@ class Drawing:
         """Return the scores of a whole block (n, scores)."""
         return _block(self, block)
 
+    def drivers(self, z: Array) -> Array:
+        """Return what answers are regressed on, (n, scores): the scores, of a uniform input its values in standard
+        deviations."""
+        out = z.copy()
+        at = 0
+        for g in self.groups:
+            if g.flat:
+                out[:, at : at + g.size] = uniform(z[:, at : at + g.size])
+            at += g.size
+        return out
+
     def changes(self, z: Array) -> list[dict[PathParts, object]]:
         """Return the cells of samples with scores z (n, scores), each by its path."""
         out: list[dict[PathParts, object]] = [{} for _ in z]

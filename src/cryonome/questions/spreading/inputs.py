@@ -120,7 +120,7 @@ def _cell(item: UncertainInput, document: Document, here: Reader) -> Group | Non
     least = (1e-3 * centre,) if bounded and not flat and centre > 0.0 else ()
     how = f"{'uniform' if flat else 'normal'}, as given"
     return Group(
-        named_path(path, document), (path,), (scale,), (centre,), (deviation,), how, DIFFERENCES.get(scale.kind, scale.kind),
+        item.path, (path,), (scale,), (centre,), (deviation,), how, DIFFERENCES.get(scale.kind, scale.kind),
         flat=flat, least=least,
     )  # fmt: skip
 

@@ -22,7 +22,6 @@ MOST_NUMBERS = 20_000
 """Numbers of one list."""
 
 HEADLINES: dict[str, tuple[str, ...]] = {
-    "saturation": ("points[*].pressure_Pa", "points[*].temperature_K"),
     "envelope": ("cricondentherm.temperature_K", "cricondenbar.pressure_Pa"),
     "hydrate": ("points[0].temperature_K", "points[0].pressure_Pa"),
     "vapour_pressure": ("TVP_Pa", "RVP_Pa"),
@@ -48,6 +47,11 @@ def headlines(kind: str, answer: Answer) -> tuple[str, ...]:
         # The order of limits hangs on the sample: each is read by its name.
         names = [least["limit"] for least in answer.get("least", ()) if "margin_K" in least]
         return tuple(f"least.{name}.margin_K" for name in names)
+    if kind == "saturation":
+        # A laboratory sees the highest of several.
+        points = answer["points"]
+        at = max(range(len(points)), key=lambda i: (points[i]["pressure_Pa"], points[i]["temperature_K"]))
+        return f"points[{at}].pressure_Pa", f"points[{at}].temperature_K"
     for path in HEADLINES.get(kind, ()):
         try:
             values = value_of(path, answer)
