@@ -18,6 +18,7 @@ SLOW = (
     "lumping",
     "process",
     "line_profile",
+    "spread",
 )
 
 

@@ -470,6 +470,7 @@ class MapDisplay(Part):
     vapour_pressures: bool = True
     paths: bool = True
     pins: bool = True
+    spread: bool = False
     probe: tuple[float, float] | None = None
 
 

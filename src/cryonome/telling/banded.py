@@ -109,7 +109,7 @@ PATHS: dict[str, tuple[str, ...]] = {
     "vapour_pressure": ("VPCR", "curve"),
 }
 """Keys of the answer that the curves of a kind are made of, of kinds that give some of their answer alone."""
-NONE = ("lumping", "components", "advice", "separator_optimum")
+NONE = ("spread", "lumping", "components", "advice", "separator_optimum")
 """Kinds whose pictures are no curves that a sample would move."""
 
 

@@ -10,6 +10,8 @@ from collections.abc import Callable, Mapping, Sequence
 from dataclasses import dataclass
 from typing import Any
 
+from .read_words import read_words
+
 Values = tuple[float, ...]
 
 
@@ -27,9 +29,20 @@ class Curve:
 
 
 @dataclass(frozen=True)
+class Shade:
+    """What lies between two lines of as many points: where samples of a curve lie. ``share`` tells its colour as of a
+    curve."""
+
+    name: str
+    low: tuple[Values, Values]
+    high: tuple[Values, Values]
+    share: float | None = 0.0
+
+
+@dataclass(frozen=True)
 class Panel:
     """Curves over a pair of axes, each by the key of an answer, which tells its unit; ``levels`` are values of y that
-    stand as lines, by name; ``upright`` of x."""
+    stand as lines, by name; ``upright`` of x; ``shades`` lie below the curves."""
 
     x: str
     y: str
@@ -39,6 +52,7 @@ class Panel:
     levels: Mapping[str, float] | None = None
     upright: Mapping[str, float] | None = None
     from_zero: bool = False
+    shades: tuple[Shade, ...] = ()
 
 
 Answer = Mapping[str, Any]
@@ -296,6 +310,35 @@ def _boiling_curve(answer: Answer) -> list[Panel]:
     return [Panel(x, "temperature_K", tuple(curves), "in the liquid, wt%", "temperature")]
 
 
+def shade_of(band: Mapping[str, Any]) -> Shade | None:
+    """Return the band of a curve in an answer about samples as a shade, None where too few reach."""
+    rows = [
+        row for row in zip(band["low"]["x"], band["low"]["y"], band["high"]["x"], band["high"]["y"]) if None not in row
+    ]
+    if len(rows) < 2:
+        return None
+    low_x, low_y, high_x, high_y = (tuple(v) for v in zip(*rows))
+    return Shade(band["name"], (low_x, low_y), (high_x, high_y), band["share"])
+
+
+def _spread(answer: Answer) -> list[Panel]:
+    """Return how single numbers are distributed, and every picture with its bands."""
+    out = []
+    for path, told in answer["reads"].items():
+        levels = told.get("distribution")
+        if levels and levels[0] < levels[-1]:
+            below = tuple(100.0 * i / (len(levels) - 1) for i in range(len(levels)))
+            upright = {"as it stands": told["base"]} if told["base"] is not None else None
+            own = Curve("below", tuple(levels), below, share=0.45)
+            out.append(Panel(path, "percent", (own,), read_words(path), "samples below, %", upright=upright))
+    for place in sorted({b["panel"] for b in answer["bands"]}):
+        bands = [b for b in answer["bands"] if b["panel"] == place]
+        curves = tuple(Curve(b["name"], tuple(b["line"]["x"]), tuple(b["line"]["y"]), share=b["share"]) for b in bands)
+        shades = tuple(s for b in bands if (s := shade_of(b)) is not None)
+        out.insert(place, Panel(bands[0]["x"], bands[0]["y"], curves, shades=shades))
+    return out
+
+
 PANELS: dict[str, Callable[[Answer], list[Panel]]] = {
     "expansion": _over_pressure(("relative_volume", "relative volume", 0.0), ("liquid_volume_fraction", "liquid, of the volume", 0.0)),
     "depletion": _over_pressure(("liquid_volume_fraction", "liquid, of the volume", 0.0), ("produced_mole_fraction", "produced", 1.0)),
@@ -304,6 +347,6 @@ PANELS: dict[str, Callable[[Answer], list[Panel]]] = {
     "swelling": _swelling, "characterization": _characterization, "black_oil": _black_oil, "separator_optimum": _optimum,
     "separators": _separators, "lumping": _lumping, "components": _components, "yields": _yields,
     "glycol_contact": _glycol_contact, "boiling_curve": _boiling_curve,
-    "line_size": _line_size, "line_profile": _line_profile,
+    "spread": _spread, "line_size": _line_size, "line_profile": _line_profile,
 }  # fmt: skip
 """What draws the answers of each kind; kinds with a picture of their own have none here."""

@@ -3,16 +3,17 @@
 from __future__ import annotations
 
 import math
-import re
 from collections.abc import Mapping
 from typing import Any
 
 from ..units import format_number
-from ..units.endings import without_unit
+from .read_words import read_words
 from .sentences import Units
 from .table_blocks import Block, Shown, of_key, of_kind
 
 REST = "not told apart"
+UNCERTAIN = "What is uncertain"
+"""Title of the table of uncertain inputs."""
 TENTHS = ("none", "a tenth", "two tenths", "three tenths", "four tenths", "half", "six tenths", "seven tenths", "eight tenths", "nine tenths", "all")  # fmt: skip
 FEW = 0.05
 """Share below which an input is not named."""
@@ -22,20 +23,6 @@ def of_read(path: str, units: Units) -> Shown:
     """Return how a read is shown, by its path in the answer of the question asked."""
     shown = of_key(path, units)
     return Shown(read_words(path), shown.unit, shown.kind, shown.factor)
-
-
-LISTS = ("points", "rows", "components", "stations", "phases", "curve", "sizes")
-"""Lists of answers whose name says nothing beside that of the key."""
-
-
-def read_words(path: str) -> str:
-    """Return a read in words: ``points[0].temperature_K`` is a temperature, ``rows[*].liquid_volume_fraction`` a
-    liquid volume fraction."""
-    plain = re.sub(r"\[(\*|\d+)\]", "", without_unit(path))
-    parts = [p for p in plain.split(".") if p]
-    if len(parts) > 1 and parts[0] in LISTS:
-        parts = parts[1:]
-    return " ".join(parts).replace("_", " ")
 
 
 def difference(shown: Shown, deviation: float, at: float, digits: int = 3) -> str:
@@ -55,12 +42,23 @@ def band_of(path: str, told: Mapping[str, Any], units: Units) -> str:
     shown = of_read(path, units)
     levels = list(told["percentiles"].values())
     base = told["base"]
-    if not _single(told) or levels[0] is None:
+    if not _single(told):
+        return _widest(shown, told)
+    if levels[0] is None:
         return ""
     unit = f" {shown.head[1]}" if shown.head[1] else ""
     low, high = (_like(shown, v, levels) for v in (levels[0], levels[-1]))
     middle = "" if base is None else f"{_like(shown, base, levels)}{unit}, "
     return f"{middle}{low} to {high}" if middle else f"{low} to {high}{unit}"
+
+
+def _widest(shown: Shown, told: Mapping[str, Any]) -> str:
+    """Return how far apart the ends of a list's band lie at the most."""
+    ends = list(told["percentiles"].values())
+    low, high = _flat(ends[0]), _flat(ends[-1])
+    gaps = [(abs(shown.plain(b) - shown.plain(a))) for a, b in zip(low, high) if a is not None and b is not None]
+    unit = f" {shown.head[1]}" if shown.head[1] else ""
+    return f"of {len(gaps)} within {format_number(max(gaps), 3)}{unit} at the most" if gaps else ""
 
 
 def _like(shown: Shown, value: float, levels: list[float]) -> str:
@@ -87,21 +85,26 @@ def spread_line(answer: Mapping[str, Any], units: Units) -> str:
 
 def spread_says(answer: Mapping[str, Any], units: Units) -> str:
     """Return a spread as sentences: the bands of its first reads, broken limits, and what dominates."""
+    told_bands = bands_say(answer, units)
+    return " ".join(
+        [told_bands, *(limit_says(limit, units) for limit in answer["limits"]), *dominant(answer, units)][:4]
+    )
+
+
+def bands_say(answer: Mapping[str, Any], units: Units, most: int = 2) -> str:
+    """Return the bands of the first reads as a sentence."""
     out = []
     ends = ""
-    for path, told in list(answer["reads"].items())[:2]:
+    for path, told in list(answer["reads"].items())[:most]:
         text = band_of(path, told, units)
         if text:
             percents = list(told["percentiles"])
             ends = f"{percents[0]} to {percents[-1]} %"
             name = of_read(path, units).name
             out.append(f"{name[:1].upper()}{name[1:]} {text}")
-    told_bands = (
-        f"{'; '.join(out)} ({ends} of {answer['samples']} samples)." if out else f"{answer['samples']} samples."
-    )
-    return " ".join(
-        [told_bands, *(limit_says(limit, units) for limit in answer["limits"]), *dominant(answer, units)][:4]
-    )
+    if not out:
+        return f"{answer['samples']} samples."
+    return f"{'; '.join(out)} ({ends} of {answer['samples']} samples)."
 
 
 def limit_says(limit: Mapping[str, Any], units: Units) -> str:
@@ -173,16 +176,27 @@ def spread_blocks(answer: Mapping[str, Any], units: Units) -> list[Block]:
             deviation = _flat(told["standard_deviation"])[i]
             name = f"{shown.name} {i + 1}" if many else shown.name
             root = f"reads.{path}"
-            rows.append([name, shown.head[1], _text(shown, told["base"], i), "" if mean is None else shown.text(mean), "" if deviation is None else difference(shown, deviation, mean), *(_text(shown, told["percentiles"][p], i) for p in percents)])  # fmt: skip
+            levels = [_text(shown, told["percentiles"][p], i) for p in percents]
+            middle = "" if mean is None else shown.text(mean)
+            wide = "" if deviation is None else difference(shown, deviation, mean)
+            rows.append(
+                [
+                    f"{name}, {shown.head[1]}" if shown.head[1] else name,
+                    _text(shown, told["base"], i),
+                    *levels,
+                    middle,
+                    wide,
+                ]
+            )
             end = f"[{i}]" if many else ""
-            paths.append(["", "", f"{root}.base{end}", f"{root}.mean{end}", "", *(f"{root}.percentiles.{p}{end}" for p in percents)])  # fmt: skip
+            there = [f"{root}.percentiles.{p}{end}" for p in percents]
+            paths.append(["", f"{root}.base{end}", *there, f"{root}.mean{end}", ""])
     heads = [
         ("", ""),
-        ("unit", ""),
         ("as it stands", ""),
+        *((f"{p} %", "") for p in percents),
         ("mean", ""),
         ("deviation", ""),
-        *((f"{p} %", "") for p in percents),
     ]
     if rows:
         blocks.append(Block("What is read", heads, rows, paths))
@@ -190,7 +204,7 @@ def spread_blocks(answer: Mapping[str, Any], units: Units) -> list[Block]:
         blocks.append(
             Block(
                 "Limits",
-                [("", ""), ("chance that it is broken", "%"), ("from", "%"), ("to", "%")],
+                [("", ""), ("broken", "%"), ("from", "%"), ("to", "%")],
                 [
                     [_limit_words(v, units), "" if v["chance_broken"] is None else f"{100.0 * v['chance_broken']:.3g}", *(f"{100.0 * b:.3g}" for b in v["between"])]
                     for v in answer["limits"]
@@ -265,6 +279,6 @@ def _inputs(answer: Mapping[str, Any], units: Units) -> Block:
         shown = of_kind("", one["kind"], units)
         apart = one["kind"] in ("temperature_difference", "pressure_difference")
         size = difference(shown, one["standard_deviation"], 0.0 if apart or one["value"] is None else one["value"])
-        number = str(one["cells"]) if one["cells"] > 1 else ""
-        rows.append([one["words"], number, size, shown.head[1], one["source"]])
-    return Block("What is uncertain", [("", ""), ("cells", ""), ("deviation", ""), ("", ""), ("from", "")], rows)
+        deviation = f"{size} {shown.head[1]}".rstrip()
+        rows.append([one["words"], deviation, str(one["cells"]) if one["cells"] > 1 else "", one["source"]])
+    return Block(UNCERTAIN, [("", ""), ("deviation", ""), ("cells", ""), ("from", "")], rows)

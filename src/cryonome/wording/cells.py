@@ -228,6 +228,7 @@ class Cells:
 
 def answer_words(path: str) -> str:
     """Return what a value of an answer is called, by its path."""
+    path = path.replace("[*]", "")
     bare = path.removeprefix("phases.").rpartition(".")[2]
     known = bare in OF_WHOLE or bare in OF_PHASE or bare in OWN or ".composition." in path
     if known and bare == path and bare in OF_PHASE and bare not in OF_WHOLE:

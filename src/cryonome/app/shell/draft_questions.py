@@ -117,9 +117,12 @@ class DraftQuestions:
         parts = varied_condition(first, document)
         if parts is None:
             return document
-        made = (
-            sweep_over(parts, document, first) if kind == "sweep" else goal_for(first, "vapour_fraction", 0.5, document)
-        )
+        if kind == "spread":
+            made: Study | None = study_kinds()[kind].begin(first.name, None)
+        elif kind == "sweep":
+            made = sweep_over(parts, document, first)
+        else:
+            made = goal_for(first, "vapour_fraction", 0.5, document)
         if made is None:
             return document
         name = stored.name if stored is not None else free_name(document, made.name)

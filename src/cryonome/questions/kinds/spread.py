@@ -10,7 +10,7 @@ import numpy as np
 from typing_extensions import TypedDict
 
 from ...document import Document, Reader, Study
-from ...document.cell_paths import named_path
+from ...document.cell_paths import NoPathError, named_path, resolved
 from ...document.field_types import AnswerPath, Cell, OneOf, Plain, StudyRef
 from ...document.kinds import StudyKind, register
 from ...document.model import Part
@@ -20,8 +20,9 @@ from ...remarks import Remark
 from ...results.common import Common
 from ...results.context import Answer, Context, NoAnswerError
 from ...telling.banded import BANDED
+from ...telling.read_words import read_words
 from ...telling.sentences import Units
-from ...telling.spread_words import read_words, spread_line, spread_says
+from ...telling.spread_words import spread_line, spread_says
 from ...uncertainty.gathered import KEPT
 from ...units import QuantityError
 from ..asking import input_words
@@ -341,6 +342,15 @@ def _failures(tally: Tally) -> list[Answer]:
     return [{"reason": text, "samples": number} for text, number in most]
 
 
+def _is_path(name: str, document: Document) -> bool:
+    """Tell whether an input is told by its path, as it was given."""
+    try:
+        resolved(name, document)
+    except NoPathError:
+        return False
+    return True
+
+
 def _input(group: Group, document: Document) -> Answer:
     place = int(np.argmax(group.deviation))
     try:
@@ -349,7 +359,7 @@ def _input(group: Group, document: Document) -> Answer:
         path = ""
     return {
         "name": group.name,
-        "words": input_words(group.cells[0], document) if len(group.cells) == 1 and path else group.name,
+        "words": input_words(group.cells[0], document) if path and _is_path(group.name, document) else group.name,
         "path": path,
         "cells": len(group.cells),
         "kind": group.kind,

@@ -2,8 +2,9 @@
 
 from __future__ import annotations
 
-from collections.abc import Sequence
+from collections.abc import Mapping, Sequence
 from functools import partial
+from typing import Any
 
 import numpy as np
 import pyqtgraph as pg
@@ -40,6 +41,7 @@ from ..shared.limit_picture import DrawnPath, draw_hydrates, draw_paths, label_h
 from ..shared.map_picture import Frame, Picture, Pinned, fit, name_of
 from .paths import PathHandles, paths_of
 from .readout import Readout
+from .spread_bands import draw_bands, map_bands
 from .vapour import Kept, draw_vapour_pressures, kept_of, label_vapour_pressures
 
 PROBE_INTERVAL = 12
@@ -58,6 +60,7 @@ LAYERS = {
     "hydrates": "Hydrates",
     "vapour_pressures": "Vapour pressures",
     "paths": "Paths",
+    "spread": "Spread",
     "pins": "Kept",
     "logarithmic": "log P",
 }
@@ -66,7 +69,7 @@ LAYERS = {
 LOOKS = {
     "envelope": ("liquid", "line"), "quality_lines": ("half", "line"), "by_volume": ("half", "dash"), "regions": ("water", "area"),
     "metastable": ("half", "dot"), "spinodal": ("mute", "dot"), "hydrates": ("hydrate", "line"), "vapour_pressures": ("accent", "line"), "paths": ("ink", "line"),
-    "pins": ("ink", "area"), "logarithmic": ("mute", "area"),
+    "spread": ("half", "area"), "pins": ("ink", "area"), "logarithmic": ("mute", "area"),
 }  # fmt: skip
 """The colour of the theme and the stroke of each layer."""
 
@@ -293,6 +296,7 @@ class MapDesk(Desk):
             id(self._hydrates()),
             tuple(self._paths()),
             tuple(self._vapour_pressures()),
+            tuple(map(id, self._spreads())),
             tuple(map(id, live.volume_lines())),
         )
         if self._drawn != drawn:
@@ -360,8 +364,14 @@ class MapDesk(Desk):
         live = self._live
         return kept_of(live, live.fluid_name) if live.document.display.map.vapour_pressures else []
 
+    def _spreads(self) -> list[Mapping[str, Any]]:
+        """Return the bands there are of lines of the fluid shown, where they are wanted."""
+        live = self._live
+        return map_bands(live, live.fluid_name) if live.document.display.map.spread else []
+
     def _draw_limits(self) -> None:
         self.plot.begin("limits")
+        draw_bands(self.plot, self._frame(), self.theme, self._spreads())
         lines = self._hydrates()
         if lines is not None:
             draw_hydrates(self.plot, self._frame(), self.theme, lines)

@@ -13,6 +13,7 @@ from ....telling.panels import Panel, panels_of
 from ...shell.live import Live
 from .panel_picture import draw_panel, name_panel
 from .sheet_desk import SETTLE, SheetDesk
+from .spreads import with_bands
 
 MOST_PANELS = 3
 
@@ -40,7 +41,7 @@ class PanelDesk(SheetDesk):
     def draw(self, study: Study, answer: dict[str, Any] | None) -> None:
         """Draw the panels, each on a plot of its own."""
         units = self._live.units_of(study).of_states()
-        self._drawn = self.panels(study, answer) if answer is not None else []
+        self._drawn = with_bands(self._live, study, self.panels(study, answer)) if answer is not None else []
         self.left.setVisible(bool(self._drawn))
         for i, plot in enumerate(self.plots):
             plot.setVisible(i < len(self._drawn))

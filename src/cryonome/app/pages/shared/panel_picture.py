@@ -4,7 +4,8 @@ from __future__ import annotations
 
 import numpy as np
 from numpy.typing import NDArray
-from PySide6.QtCore import Qt
+from PySide6.QtCore import QPointF, Qt
+from PySide6.QtGui import QColor, QPainterPath, QPolygonF
 
 from ....telling.panels import Panel
 from ....telling.sentences import Units
@@ -14,6 +15,9 @@ from ...widgets.theme import Theme
 from .map_picture import Labels
 
 Array = NDArray[np.float64]
+
+SHADE = 60
+"""How dense a band is, of 255."""
 
 LINE_PLACE = 0.62
 """Where on a line its name stands, as a share of its length."""
@@ -29,6 +33,16 @@ def draw_panel(plot: Plot, panel: Panel, units: Units, theme: Theme) -> None:
     plot.set_titles(*(h[:1].upper() + h[1:] for h in heads))
     drawn = [(c, np.array([x.plain(v) for v in c.x]), np.array([y.plain(v) for v in c.y])) for c in panel.curves if c.x]
     plot.begin("panel")
+    sides_drawn: list[Array] = []
+    for shade in panel.shades:
+        fill = QColor(theme.phase(shade.share).name() if shade.share is not None else theme.ink)
+        fill.setAlpha(SHADE)
+        sides = [
+            np.column_stack([[x.plain(v) for v in side[0]], [y.plain(v) for v in side[1]]])
+            for side in (shade.low, shade.high)
+        ]
+        plot.region(f"band {shade.name}", between(*sides), fill)
+        sides_drawn += sides
     for i, (c, xs, ys) in enumerate(drawn):
         colour = theme.phase(c.share).name() if c.share is not None else theme.ink
         if c.dots:
@@ -41,14 +55,28 @@ def draw_panel(plot: Plot, panel: Panel, units: Units, theme: Theme) -> None:
         plot.level(name, y.plain(value), pen(theme.fault, 1.4, Qt.PenStyle.DashLine))
     plot.end()
     every_x = np.concatenate(
-        [xs for _, xs, _ in drawn] + [np.array([x.plain(v) for v in (panel.upright or {}).values()])]
+        [xs for _, xs, _ in drawn]
+        + [side[:, 0] for side in sides_drawn]
+        + [np.array([x.plain(v) for v in (panel.upright or {}).values()])]
     )
     every_y = np.concatenate(
-        [ys for _, _, ys in drawn] + [np.array([y.plain(v) for v in (panel.levels or {}).values()])]
+        [ys for _, _, ys in drawn]
+        + [side[:, 1] for side in sides_drawn]
+        + [np.array([y.plain(v) for v in (panel.levels or {}).values()])]
     )
     low = min(0.0, float(every_y.min())) if panel.from_zero else float(every_y.min())
     plot.fit_to((panel.x, panel.y, x.unit, y.unit), every_x, np.append(every_y, low))
     plot.data = lambda: data_of(panel, units)
+
+
+def between(low: Array, high: Array) -> QPainterPath:
+    """Return what lies between two lines of as many points (n, 2), in the plot's coordinates."""
+    path = QPainterPath()
+    corners = np.concatenate([low, high[::-1]])
+    path.addPolygon(QPolygonF([QPointF(float(a), float(b)) for a, b in corners]))
+    path.closeSubpath()
+    path.setFillRule(Qt.FillRule.WindingFill)
+    return path
 
 
 def smoothed(x: Array, y: Array) -> tuple[Array, Array]:
@@ -93,4 +121,7 @@ def data_of(panel: Panel, units: Units) -> list[Table]:
     """Return the numbers of a panel, in the units of its axes."""
     x, y = of_key(panel.x, units), of_key(panel.y, units)
     heads = [f"{s.name}, {s.head[1]}" if s.head[1] else s.name for s in (x, y)]
-    return [(c.name, heads, [[x.plain(v) for v in c.x], [y.plain(v) for v in c.y]]) for c in panel.curves]
+    lines = [(c.name, c.x, c.y) for c in panel.curves]
+    for shade in panel.shades:
+        lines += [(f"{shade.name}, {side}", *ends) for side, ends in (("low", shade.low), ("high", shade.high))]
+    return [(name, heads, [[x.plain(v) for v in a], [y.plain(v) for v in b]]) for name, a, b in lines]

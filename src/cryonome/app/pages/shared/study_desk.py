@@ -22,6 +22,7 @@ from ...shell.live import Live
 from ...widgets.fields import capital, elided, link, repolish, section
 from ...widgets.sentence import SentenceBar
 from .desk import Desk
+from .spreads import told_sure
 
 SIDE = 348
 """Pixels of the column in which a question is typed."""
@@ -143,6 +144,9 @@ class StudyDesk(Desk):
         answer.setSpacing(8)
         answer.addWidget(self.found, 1)
         self.or_words = section("or ask", "mute")
+        self.sure = section("", "mute")
+        self.sure.setWordWrap(True)
+        self.sure.setVisible(False)
         if len(self.kinds) > 1:
             answer.addWidget(self.or_words)
             for button in self.other_kinds.values():
@@ -151,6 +155,7 @@ class StudyDesk(Desk):
         out.setSpacing(6)
         out.addLayout(top)
         out.addLayout(answer)
+        out.addWidget(self.sure)
         out.addWidget(self.told)
         return out
 
@@ -171,6 +176,7 @@ class StudyDesk(Desk):
             self.found.setText(self.nothing())
             self.found.setVisible(True)
             self.told.setVisible(False)
+            self.sure.setVisible(False)
             return None
         shown = live.answer(study.name)
         wrong = errors(shown.faults)
@@ -187,6 +193,9 @@ class StudyDesk(Desk):
         self.found.setText(said or (" " if not told else ""))
         self.found.setVisible(not told)
         repolish(self.found, "old", working)
+        sure = told_sure(live, study, live.units_of(study).of_states())
+        self.sure.setText(f"How sure: {sure}" if sure else "")
+        self.sure.setVisible(bool(sure))
         return study
 
     def nothing(self) -> str:
