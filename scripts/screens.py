@@ -249,6 +249,12 @@ def products(w: MainWindow) -> None:
     w.show_desk("products")
 
 
+def spread(w: MainWindow) -> None:
+    w.live.select_fluid("Quillmoor wet stream")
+    w.open_study("cold line, how sure")
+    w.show_desk("spread")
+
+
 def components(w: MainWindow) -> None:
     w.open_study("Selden components")
     w.show_desk("components")
@@ -319,7 +325,7 @@ SCREENS: dict[str, tuple[Callable[[MainWindow], None], Theme]] = {
     "map-export": (map_export, LIGHT), "map-export-dark": (map_export, DARK),
     "state": (state, LIGHT), "state-dark": (state, DARK), "state-models": (state_models, LIGHT),
     "map-water": (map_wet, LIGHT), "map-water-dark": (map_wet, DARK),
-    "import": (importing, LIGHT), "points": (points, LIGHT), "yields": (products, DARK), "components": (components, LIGHT), "values": (values, LIGHT), "palette": (palette, LIGHT), "palette-dark": (palette, DARK),
+    "import": (importing, LIGHT), "points": (points, LIGHT), "yields": (products, DARK), "components": (components, LIGHT), "values": (values, LIGHT), "spread": (spread, LIGHT), "palette": (palette, LIGHT), "palette-dark": (palette, DARK),
 }  # fmt: skip
 
 

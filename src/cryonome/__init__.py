@@ -14,7 +14,7 @@ if TYPE_CHECKING:
     from .many import DocumentLike
     from .scripting import Project
 
-__version__ = "0.19.0"
+__version__ = "0.20.0"
 
 
 def open(source: str | Path) -> Project:

@@ -101,7 +101,8 @@ def _cell(item: UncertainInput, document: Document, here: Reader) -> Group | Non
         return None
     cell = get_at(document, path)
     declared = kind_at(document, path, document)
-    kinds = [k for k in (declared, *KINDS) if k and k in KINDS]
+    own = "molar_mass" if path[-1] == "molar_mass" else declared
+    kinds = tuple(k for k in (own, *KINDS) if k and k in KINDS)
     found = present(cell, kinds)
     if found is None:
         told = "is empty" if cell in EMPTY else f"holds '{cell}', which is no quantity"

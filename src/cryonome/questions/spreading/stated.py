@@ -31,13 +31,16 @@ FLOOR = 0.01
 """Part of an amount below which no sample of it goes: nothing of it would be another fluid."""
 
 
-def present(cell: Cell, kinds: Sequence[str]) -> tuple[Scale, float] | None:
+def present(cell: Cell, kinds: tuple[str, ...]) -> tuple[Scale, float] | None:
     """Return how a cell that is there is written, and its value in SI, read as the first of ``kinds`` that fits its
     unit; None where it is empty or no such quantity."""
     if cell in EMPTY or cell is None:
         return None
     try:
         number, unit = split(cell) if isinstance(cell, str) else (float(cell), "")
+        if not unit and kinds[:1] == ("molar_mass",):
+            # The one quantity whose bare number is not SI.
+            unit = "g/mol"
         kind = next((k for k in kinds if unit and fits(unit, k)), "")
         if unit and not kind:
             return None
