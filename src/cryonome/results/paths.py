@@ -63,17 +63,14 @@ HAZARDS = frozenset(m.key for m in LIMITS if m.hazard)
 
 
 @dataclass(frozen=True)
-class PathStates:
+class Margins:
     """A path of n stations with ``STEPS`` places on each leg: ``T`` K and ``P`` Pa (m,), ``station`` the place of
-    each station among them, ``margins`` (m,) by limit, nan where it does not exist, and the states at the
-    stations."""
+    each station among them, and ``margins`` (m,) by limit, nan where it does not exist."""
 
     T: Array
     P: Array
     station: NDArray[np.intp]
     margins: dict[str, Array]
-    states: States
-    remarks: tuple[Remark, ...] = ()
 
     def worst(self) -> list[tuple[Limit, int]]:
         """Return for each limit that exists the place of its least margin, hazards before the others, the worst
@@ -94,6 +91,14 @@ class PathStates:
         return k, float((place - start) / (end - start))
 
 
+@dataclass(frozen=True)
+class PathStates(Margins):
+    """The same with the states at the stations."""
+
+    states: States
+    remarks: tuple[Remark, ...] = ()
+
+
 def along(T: Sequence[float], P: Sequence[float]) -> tuple[Array, Array, NDArray[np.intp]]:
     """Return temperatures and pressures along a path of straight legs, and the places of its stations."""
     n = len(T)
@@ -110,9 +115,10 @@ def margins_at(
     dose: Dose,
     watch: Watch = UNWATCHED,
     stations: Sequence[float] = (),
+    hazards_alone: bool = False,
 ) -> tuple[dict[str, Array], tuple[Remark, ...]]:
     """Return the margins (m,) by limit of states at t K and p Pa (m,), and what is assumed. Limits that the fluid does
-    not have are nan. Raises DomainError where the fluid cannot be made, Cancelled."""
+    not have, or that are not wanted (``hazards_alone``), are nan. Raises DomainError where the fluid cannot be made, Cancelled."""
     margins: dict[str, Array] = {limit.key: np.full(t.size, np.nan) for limit in LIMITS}
     try:
         lines = hydrate_lines(project, fluid, (dose,), watch.part(0.0, 0.5), spread(p, stations))
@@ -125,6 +131,8 @@ def margins_at(
         at, frost = frost_line(project, fluid, spread(p, stations), watch.part(0.5, 0.6))
         if at.size:
             margins["frost"] = t - at_pressure(at, frost, p)
+    if hazards_alone:
+        return margins, remarks
     whole = project.map(fluid, (0.0, 1.0), watch.part(0.6, 0.8))
     place = project.fluid(fluid).water
     bubble, dew, water = bubble_and_dew(whole, t, p, place)

@@ -78,7 +78,7 @@ def _path(answer: Answer) -> list[Panel]:
         rows = [
             {"station": float(i + 1), "margin_K": s["margins"][key]}
             for i, s in enumerate(answer["stations"])
-            if s["margins"][key] is not None
+            if s["margins"].get(key) is not None
         ]
         curves.append(curve(name, rows, "station", "margin_K", share=None if key == "hydrate_margin_K" else 1.0))
     return [Panel("station", "margin_K", tuple(c for c in curves if c.x), "station", "to spare", {"limit": 0.0})]
@@ -105,6 +105,7 @@ BANDED: dict[str, Callable[[Answer], list[Panel]]] = {
 }
 PATHS: dict[str, tuple[str, ...]] = {
     "envelope": ("lines",),
+    "path": tuple(f"stations[*].margins.{key}_margin_K" for key in ("hydrate", "ice", "frost")),
     "hydrate": ("points[*].temperature_K", "points[*].pressure_Pa"),
     "vapour_pressure": ("VPCR", "curve"),
 }

@@ -2,6 +2,8 @@
 
 from __future__ import annotations
 
+import re
+from collections.abc import Sequence
 from dataclasses import dataclass, replace
 from typing import Annotated, Literal, NotRequired
 
@@ -9,7 +11,7 @@ import numpy as np
 from pydantic import Field
 from typing_extensions import TypedDict
 
-from ...document import Document, Reader, Study
+from ...document import Document, Fluid, Reader, Study
 from ...document.field_types import STUDIES, FluidRef, Names, Pressure, Shares, Temperature
 from ...document.kinds import StudyKind, register
 from ...document.model import Part
@@ -20,7 +22,7 @@ from ...remarks import Remark, measure, pascal
 from ...results.common import Common
 from ...results.context import Answer, Context
 from ...results.hydrates import Dose, read_doses, told
-from ...results.paths import LIMITS, Limit, PathStates, follow
+from ...results.paths import LIMITS, Limit, Margins, PathStates, along, follow, margins_at
 from ...solids.potentials import HIGHEST
 from ...telling.sentences import Units
 
@@ -105,6 +107,16 @@ class Asked:
     P: tuple[float, ...]
     dose: Dose
     profile: str = ""
+    hazards: bool = False
+    """Whether nothing but the margins to hazards is wanted."""
+
+
+BRIEF = re.compile(r"(least\.(hydrate|ice|frost)\.margin_K|stations\[\*\]\.margins\.(hydrate|ice|frost)_margin_K)")
+
+
+def narrowed(asked: Asked, paths: Sequence[str]) -> Asked:
+    """Return what is asked where only these paths of the answer are read."""
+    return replace(asked, hazards=bool(paths) and all(BRIEF.fullmatch(path) for path in paths))
 
 
 def read(study: PathStudy, document: Document, reader: Reader) -> Asked | None:
@@ -164,6 +176,8 @@ def solve(asked: Asked, context: Context) -> Answer:
     if asked.profile:
         asked = _with_stations(asked, context)
     fluid = context.fluid(asked.fluid)
+    if asked.hazards:
+        return _hazards(asked, fluid, context)
     key = ("path", context.project.fluid_key(fluid), asked.T, asked.P, asked.dose)
     found = context.project.evaluator.cache.get(
         key, lambda: follow(context.project, fluid, asked.T, asked.P, asked.dose, context.watch)
@@ -173,6 +187,23 @@ def solve(asked: Asked, context: Context) -> Answer:
         "stations": [_station(asked, found, i) for i in range(len(asked.names))],
         "least": [_least(asked, found, limit, place) for limit, place in found.worst()],
         "notes": [*remarks],
+    }
+
+
+def _hazards(asked: Asked, fluid: Fluid, context: Context) -> Answer:
+    """Return the margins to hazards alone: nothing else of the fluid is computed."""
+    T, P, station = along(asked.T, asked.P)
+    margins, _ = margins_at(context.project, fluid, T, P, asked.dose, context.watch, asked.P, hazards_alone=True)
+    found = Margins(T, P, station, margins)
+    keys = [m.key for m in LIMITS if m.hazard]
+    stations = [
+        {"name": name, "margins": {f"{k}_margin_K": _number(margins[k][place]) for k in keys}}
+        for name, place in zip(asked.names, station.tolist())
+    ]
+    return {
+        "stations": stations,
+        "least": [_least(asked, found, limit, place) for limit, place in found.worst()],
+        "notes": [],
     }
 
 
@@ -225,7 +256,7 @@ def _station(asked: Asked, found: PathStates, i: int) -> StationAnswer:
     }  # fmt: skip
 
 
-def _least(asked: Asked, found: PathStates, limit: Limit, place: int) -> LeastAnswer:
+def _least(asked: Asked, found: Margins, limit: Limit, place: int) -> LeastAnswer:
     k, share = found.leg(place)
     value = float(found.margins[limit.key][place])
     out: LeastAnswer = {
@@ -287,7 +318,7 @@ def says(asked: Asked, answer: Answer, units: Units) -> str:
 register(
     StudyKind(
         name="path", title="Operating path", meaning="the stations of a line with the state at each and the margins to every limit",
-        model=PathStudy, answer=PathAnswer, read=read, solve=solve, line=line, begin=begin, order=42,
+        model=PathStudy, answer=PathAnswer, read=read, solve=solve, line=line, begin=begin, order=42, narrowed=narrowed,
         sentence="How close does {fluid} come to its limits along {stations#stations}[?, or those of {from_profile}][, dosed with <inhibitors| and |{.value} {.key}>]?",
         phrases=("operating path", "path", "stations", "margins"),
         says=says,

@@ -45,8 +45,8 @@ def headlines(kind: str, answer: Answer) -> tuple[str, ...]:
     found = []
     if kind == "path":
         # The order of limits hangs on the sample: each is read by its name.
-        names = [least["limit"] for least in answer.get("least", ()) if "margin_K" in least]
-        return tuple(f"least.{name}.margin_K" for name in names)
+        names = [least["limit"] for least in answer.get("least", ())]
+        return tuple(f"least.{name}.margin_K" for name in ("hydrate", "ice", "frost") if name in names)
     if kind == "saturation":
         # A laboratory sees the highest of several.
         points = answer["points"]
