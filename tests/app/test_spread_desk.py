@@ -46,7 +46,7 @@ def test_the_layer_of_the_map_is_off_until_asked(window):
     plot = window.desks["map"].plot
 
     def bands():
-        return [k for k, item in plot._items.items() if "region band" in str(k) and item[0].isVisible()]
+        return [k for k, item in plot._items.items() if "region band" in k and item[1].isVisible()]
 
     assert not bands()
     window.desks["map"].chips["spread"].click()

@@ -24,7 +24,9 @@ STEPS = ("steps", "step", "values", "points", "intervals")
 
 SIZES = ("every", "by", "step")
 
-ASKING = frozenset(["sweep", "vary", "varies", "varied", "goal", "change", "changes", "makes", "becomes"])
+ASKING = frozenset(
+    ["sweep", "vary", "varies", "varied", "goal", "change", "changes", "makes", "becomes", "sure", "certain", "spread"]
+)
 """Words of questions that ask another one, which is then named."""
 
 RELATED: dict[str, tuple[str, ...]] = {

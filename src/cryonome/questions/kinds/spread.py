@@ -80,7 +80,7 @@ class SpreadStudy(Study):
     percentiles: tuple[Plain, ...] = (5, 50, 95)
     precision: Annotated[str, OneOf((REPRODUCIBILITY, REPEATABILITY))] = REPRODUCIBILITY
     limits: tuple[SpreadLimit, ...] = ()
-    bands: bool = True
+    bands: bool | str = True
     sobol: Plain = None
 
     def implied(self, document: Document) -> tuple[str, ...]:
@@ -202,6 +202,7 @@ class Asked:
     limits: tuple[Limit, ...]
     bands: bool
     sobol: int
+    shares: bool = True
 
 
 def read(study: SpreadStudy, document: Document, reader: Reader) -> Asked | None:
@@ -219,6 +220,10 @@ def read(study: SpreadStudy, document: Document, reader: Reader) -> Asked | None
             reader.at("percentiles", i).fault(f"{p:g} is no percentile; write one between 0 and 100, for example 95")
     if len(study.percentiles) < 2:
         reader.at("percentiles").fault("give at least two percentiles, the ends of a band, for example 5 and 95")
+    if not isinstance(study.bands, bool):
+        reader.at("bands").fault(
+            f"'{study.bands}' is neither yes nor no; write true for bands of the picture, else false"
+        )
     paths = list(study.read)
     limits = [_limit(limit, paths, document, reader.at("limits", i)) for i, limit in enumerate(study.limits)]
     for i, path in enumerate(study.read):
@@ -234,8 +239,15 @@ def read(study: SpreadStudy, document: Document, reader: Reader) -> Asked | None
         return None
     return Asked(
         study.of, subject.kind, tuple(w for w in wanted if w is not None), study.uncertain, cells, study.precision, count, seed,
-        tuple(sorted({p for p in percents if p is not None})), tuple(v for v in limits if v is not None), study.bands, sobol,
+        tuple(sorted({p for p in percents if p is not None})), tuple(v for v in limits if v is not None), study.bands is True, sobol,
     )  # fmt: skip
+
+
+def narrowed(asked: Asked, paths: Sequence[str]) -> Asked:
+    """Return what is asked where only these paths of the answer are read: numbers alone, as a goal does."""
+    if not all(path.startswith(("reads.", "limits[")) for path in paths):
+        return asked
+    return replace(asked, bands=False, sobol=0, shares=False)
 
 
 def _whole(cell: Cell, usual: int, least: int, most: int, what: str, here: Reader) -> int | None:
@@ -295,7 +307,7 @@ def solve(asked: Asked, context: Context) -> Answer:
         first = next(iter(tally.reasons), "")
         raise NoAnswerError(Remark("warning", "spread.none", values={"count": tally.count, "why": first}))
     percents = np.array(asked.percentiles)
-    shares, ranks, tied = shares_told(tally, drawing)
+    shares, ranks, tied = shares_told(tally, drawing) if asked.shares else ({}, [], False)
     told = reads_told(tally, there, percents)
     if not asked.read:
         # Of what is read by itself, what the inputs do not move says nothing.
@@ -435,8 +447,8 @@ def begin(study: str, at: tuple[float, float] | None) -> SpreadStudy:
 register(
     StudyKind(
         name="spread", title="Spread", meaning="how sure an answer is, and which input makes it so", model=SpreadStudy,
-        answer=SpreadAnswer, read=read, solve=solve, line=line, begin=begin, subject="study", order=90, sooner=sooner,
-        sentence="How sure is {of}[, of which {read}][, with {uncertain#uncertain inputs}], by {samples} samples?",
+        answer=SpreadAnswer, read=read, solve=solve, line=line, begin=begin, subject="study", order=90, sooner=sooner, narrowed=narrowed,
+        sentence="How sure is {of}[, of which {read}][?, with {uncertain#inputs}][?, within {limits#limits}], by {samples} samples[? from seed {seed}][?, told at {percentiles} percent][?, methods by their {precision}][?, with bands: {bands}][?, and Sobol indices by {sobol}]?",
         phrases=("how sure", "how certain", "uncertainty", "spread"),
         says=says,
     )

@@ -21,13 +21,15 @@ Array = NDArray[np.float64]
 MOST_NUMBERS = 20_000
 """Numbers of one list."""
 
+BULK = "bulk"
+
 HEADLINES: dict[str, tuple[str, ...]] = {
     "envelope": ("cricondentherm.temperature_K", "cricondenbar.pressure_Pa"),
     "hydrate": ("points[0].temperature_K", "points[0].pressure_Pa"),
     "vapour_pressure": ("TVP_Pa", "RVP_Pa"),
     "inhibitor_dose": ("aqueous_mass_percent",),
     "yields": ("yields[*].volume_fraction",),
-    "characterization": ("bulk.molar_mass_g_mol", "bulk.density_kg_m3", "components[*].nbp_K"),
+    "characterization": (f"{BULK}.molar_mass_g_mol", f"{BULK}.density_kg_m3", "components[*].nbp_K"),
     "flash": ("vapour_fraction", "density_kg_m3"),
     "expansion": ("saturation.pressure_Pa", "rows[*].relative_volume"),
     "depletion": ("saturation.pressure_Pa", "rows[*].liquid_volume_fraction"),
