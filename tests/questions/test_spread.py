@@ -10,7 +10,9 @@ import pytest
 from cryonome.demo import demo_document
 from cryonome.document import DocumentError, parse_document
 from cryonome.document.edits import set_each
+from cryonome.exchange.table_files import answer_sheets, write_answer
 from cryonome.questions import solve
+from cryonome.questions.solving import solve_sooner, solve_study
 from cryonome.questions.spreading.groups import Drawing
 from cryonome.questions.spreading.inputs import groups_of
 from cryonome.results import Evaluator
@@ -68,11 +70,20 @@ def test_a_seed_gives_the_same_numbers_and_another_one_others():
     assert one["reads"]["density_kg_m3"]["mean"] != other["reads"]["density_kg_m3"]["mean"]
 
 
+def test_who_looks_on_sees_twenty_samples_first():
+    document = asked({"of": "state", "uncertain": TWO, "samples": 60})
+    project = Evaluator().at(document)
+    first = solve_sooner(document.study("S"), project)
+    assert (first["samples"], solve_study(document.study("S"), project)["samples"]) == (20, 60)
+    assert first["reads"].keys() == solve_sooner(document.study("S"), project)["reads"].keys()
+
+
 SINGLE = [
     ("phase envelope", {"read": ["cricondentherm.temperature_K", "cricondenbar.pressure_Pa"]}),
     ("cold line hydrates", {"read": ["points[*].temperature_K"]}),
     ("export vapour pressure", {"read": ["TVP_Pa"], "bands": False}),
     ("Quillmoor dew point", {}),
+    ("cold line, normal", {}),
 ]
 
 
@@ -307,3 +318,18 @@ def test_bands_of_every_picture_lie_about_the_curve(demo_answers):
         y, low, high = (np.array(one[k]["x"], float) for k in ("line", "low", "high"))
         assert (low < y).all()
         assert (y < high).all()
+
+
+def test_a_spread_is_written_as_sheets_in_the_units_of_the_reader(tmp_path):
+    limit = [{"read": "temperature_K", "at_most": "302 K"}]
+    found = answer_of({"of": "state", "samples": 30, "uncertain": TWO, "limits": limit})
+    sheets = answer_sheets(found, Units.of("field"))
+    assert list(sheets) == ["reads", "shares", "limits", "uncertain"]
+    row = dict(zip(*sheets["reads"]))
+    assert (row["read"], row["unit"]) == ("temperature_K", "°F")
+    told = found["reads"]["temperature_K"]
+    assert row["standard deviation"] == pytest.approx(1.8 * told["standard_deviation"])
+    assert row["95 %"] == pytest.approx(1.8 * told["percentiles"]["95"] - 459.67)
+    assert sheets["limits"][1][3] == found["limits"][0]["chance_broken"]
+    write_answer(tmp_path / "spread.csv", found, Units.of("SI"))
+    assert (tmp_path / "spread.csv").read_text(encoding="utf-8-sig").splitlines()[1].startswith("temperature_K,1,K,300")

@@ -26,6 +26,7 @@ from ..telling.sentences import Units
 from ..telling.table_blocks import axes_of, inputs_of, of_key, varied_of
 from ..units import KINDS, label
 from ..units.endings import SPELLED, kind_of_key
+from .spread_sheets import spread_sheets
 from .writing import guarded, workbook
 
 Rows = list[list[Cell]]
@@ -58,6 +59,8 @@ def answer_sheets(answer: Mapping[str, Any], units: Units) -> dict[str, Rows]:
     units = units.of_states()
     if "axes" in answer and "properties" in answer:
         sheets = _table_sheets(answer, units)
+    elif "reads" in answer and "shares" in answer:
+        sheets = spread_sheets(answer, units)
     elif "rows" in answer and "paths" in answer:
         sheets = {"sweep": _sweep_rows(answer, units)}
     elif answer.get("rows") and isinstance(answer["rows"][0], Mapping):

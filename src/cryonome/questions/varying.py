@@ -184,9 +184,12 @@ def read_subject(name: str, own: Study, document: Document, reader: Reader) -> S
     if name == own.name:
         reader.fault("a study cannot ask itself; name another one")
         return None
-    if not reader.known(name, others, "study"):
+    found = document.study(name)
+    if found is not None and name not in others:
+        told = f"; name one that does not, for example {others[0]}" if others else ""
+        reader.fault(f"'{name}' asks another question itself{told}")
         return None
-    return document.study(name)
+    return found if reader.known(name, others, "study") else None
 
 
 def is_number(cell: object) -> bool:

@@ -54,6 +54,8 @@ def headlines(kind: str, answer: Answer) -> tuple[str, ...]:
         points = answer["points"]
         at = max(range(len(points)), key=lambda i: (points[i]["pressure_Pa"], points[i]["temperature_K"]))
         return f"points[{at}].pressure_Pa", f"points[{at}].temperature_K"
+    if kind == "table":
+        return tuple(f"properties.{key}" for key in answer["properties"])
     for path in HEADLINES.get(kind, ()):
         try:
             values = value_of(path, answer)

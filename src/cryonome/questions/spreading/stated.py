@@ -215,7 +215,7 @@ def _amounts(cells: _Cells, name: str, whole: float, which: str, closed: bool) -
 
 def composition_group(fluid: Fluid, place: int, document: Document, which: str) -> Iterator[Group]:
     """Yield the amounts of a fluid that is written down component by component, as a chromatograph tells them."""
-    if not fluid.parts or any(p.sample or p.fluid or p.series for p in fluid.parts):
+    if len(fluid.parts) < 2 or any(p.sample or p.fluid or p.series for p in fluid.parts):
         return
     cells = _Cells(document)
     for i, _ in enumerate(fluid.parts):
