@@ -308,7 +308,7 @@ def solve(asked: Asked, context: Context) -> Answer:
         raise NoAnswerError(Remark("warning", "spread.none", values={"count": tally.count, "why": first}))
     percents = np.array(asked.percentiles)
     shares, ranks, tied = shares_told(tally, drawing) if asked.shares else ({}, [], False)
-    told = reads_told(tally, there, percents)
+    told = reads_told(tally, percents)
     if not asked.read:
         # Of what is read by itself, what the inputs do not move says nothing.
         still = {k for k, v in told.items() if _stands_still(v)}

@@ -51,9 +51,10 @@ class Limit:
 
 @dataclass
 class Tally:
-    """What comes of the samples: values of each read, reasons of failures, and curves of the first of them."""
+    """What comes of the samples: the reads as the inputs stand, values of each read, reasons of failures, and curves of the first of them."""
 
     reads: Sequence[Read]
+    base: Sequence[Array | DomainError]
     shapes: list[tuple[int, ...] | None]
     seed: int
     gathered: list[Gathered | None] = field(default_factory=list)
@@ -123,15 +124,17 @@ def tally_of(
     """Return what comes of all samples, and the panels of the answer as the inputs stand, none without bands. Raises
     Cancelled."""
     answer, project = base
-    own = read_of(reads, answer, of, project)
-    tally = Tally(reads, [None if isinstance(v, DomainError) else v.shape for v in own], drawing.seed)
-    tally.begin(len(limits))
     panels = banded(kind, answer) if with_bands else []
     asked = Sampled(of, paths_read(kind, reads, bool(panels)))
-    if panels:
-        # The line that a band is of is drawn as its samples are: of as many points.
-        (alike,) = asked.samples([{}], project, watch.silent())
-        panels = panels if isinstance(alike[0], DomainError) else banded(kind, alike[0])
+    # What samples are held against is one of them, of inputs as they stand: its lines have as many points as theirs.
+    ((alike, beside),) = asked.samples([{}], project, watch.silent())
+    if not isinstance(alike, DomainError):
+        answer, project = alike, beside
+        panels = banded(kind, alike) if panels else []
+    own = read_of(reads, answer, of, project)
+    tally = Tally(reads, own, [None if isinstance(v, DomainError) else v.shape for v in own], drawing.seed)
+    tally.begin(len(limits))
+    project = base[1]
     batch = None if panels else conditions_of(of, reads, drawing, project.document)
     if batch is not None:
         for first, found in condition_samples(batch, drawing, project, watch):
@@ -149,10 +152,10 @@ def paths_read(kind: str, reads: Sequence[Read], with_bands: bool) -> tuple[str,
     return (*(r.key for r in reads), *(PATHS[kind] if with_bands else ()))
 
 
-def reads_told(tally: Tally, base: Sequence[Array | DomainError], percents: Array) -> dict[str, Answer]:
+def reads_told(tally: Tally, percents: Array) -> dict[str, Answer]:
     """Return mean, deviation and percentiles of every read, by its path."""
     out: dict[str, Answer] = {}
-    for read, shape, own, there, unlike in zip(tally.reads, tally.shapes, tally.gathered, base, tally.unlike):
+    for read, shape, own, there, unlike in zip(tally.reads, tally.shapes, tally.gathered, tally.base, tally.unlike):
         if own is None or shape is None or isinstance(there, DomainError):
             continue
         levels = own.percentiles(percents)
