@@ -185,7 +185,7 @@ def shares_told(tally: Tally, drawing: Drawing) -> tuple[dict[str, Answer], list
     together. Of a list they are those of each number, lists beside it."""
     shares: dict[str, Answer] = {}
     ranked, tied = [], False
-    names = [g.name for g in drawing.groups]
+    names = drawing.names
     known: dict[int, Array] = {}
     for read, shape, own in zip(tally.reads, tally.shapes, tally.gathered):
         if own is None or shape is None or own.count < 4 or _size(shape) > SHARE_LISTS:
@@ -201,7 +201,7 @@ def shares_told(tally: Tally, drawing: Drawing) -> tuple[dict[str, Answer], list
             tied = tied or bool(one is not None and one.correlated)
         if any(f is not None and f.ranks for f in found):
             ranked.append(read.key)
-        by_group = [np.full(len(names), np.nan) if f is None else drawing.by_group(f.shares) for f in found]
+        by_group = [np.full(len(names), np.nan) if f is None else drawing.by_name(f.shares) for f in found]
         told = [_rest(f) for f in found]
         parts = {name: _nested(np.array([g[k] for g in by_group]), shape) for k, name in enumerate(names)}
         shares[read.key] = {**parts, REST: _nested(np.array(told), shape)}

@@ -26,7 +26,7 @@ class Group:
     ``name`` is what it is told by; ``centre``, ``deviation``, and the bounds ``least`` and ``most``, each of one
     number a cell, in SI; ``common`` the part of the variance that is one error of all cells (a laboratory's own);
     ``rising``: values keep their order; ``closed``: their sum stays; ``correlation`` of the cells' scores, as rows, ()
-    for none; ``source`` says where the deviations come from; ``kind`` what the cells measure."""
+    for none; ``parts`` names the cells where each is a thing of its own, whose share is told by itself; ``source`` says where the deviations come from; ``kind`` what the cells measure."""
 
     name: str
     cells: tuple[PathParts, ...]
@@ -42,6 +42,12 @@ class Group:
     least: tuple[float, ...] = ()
     most: tuple[float, ...] = ()
     correlation: tuple[tuple[float, ...], ...] = ()
+    parts: tuple[str, ...] = ()
+
+    @property
+    def names(self) -> tuple[str, ...]:
+        """What its shares are told by: its parts, or itself."""
+        return tuple(f"{self.name}, {part}" for part in self.parts) or (self.name,)
 
     @property
     def size(self) -> int:
@@ -149,10 +155,16 @@ class Drawing:
                 row.update({path: g.cell(k, own[k]) for k, path in enumerate(g.cells)})
         return out
 
-    def by_group(self, of_scores: Array) -> Array:
-        """Return shares by score (scores,) gathered by group (groups,)."""
+    @property
+    def names(self) -> list[str]:
+        """What shares are told by."""
+        return [name for g in self.groups for name in g.names]
+
+    def by_name(self, of_scores: Array) -> Array:
+        """Return shares by score (scores,) gathered by what they are told by (names,)."""
         ends = np.cumsum([g.size for g in self.groups])[:-1]
-        return np.array([part.sum() for part in np.split(of_scores, ends)])
+        parts = zip(self.groups, np.split(of_scores, ends), strict=True)
+        return np.concatenate([own if g.parts else [own.sum()] for g, own in parts])
 
     def fewer(self, count: int) -> Drawing:
         """Return the same with fewer samples."""

@@ -238,7 +238,7 @@ def part_of(group: Group, places: Sequence[int]) -> Group:
 
     return replace(
         group, cells=some(group.cells), scales=some(group.scales), centre=some(group.centre), deviation=some(group.deviation),
-        least=some(group.least), most=some(group.most), correlation=tuple(some(row) for row in some(group.correlation)), closed=False,
+        least=some(group.least), most=some(group.most), parts=some(group.parts), correlation=tuple(some(row) for row in some(group.correlation)), closed=False,
     )  # fmt: skip
 
 

@@ -63,11 +63,11 @@ def sobol_told(
 
     first, total = sobol(count, d, values, drawing.seed)
     first, total = (v.reshape(len(single), d) for v in (first, total))
-    names = [g.name for g in drawing.groups]
+    names = drawing.names
     return {
         reads[k].key: {
-            "first": dict(zip(names, drawing.by_group(first[row]).tolist())),
-            "total": dict(zip(names, drawing.by_group(total[row]).tolist())),
+            "first": dict(zip(names, drawing.by_name(first[row]).tolist())),
+            "total": dict(zip(names, drawing.by_name(total[row]).tolist())),
         }
         for row, k in enumerate(single)
     }

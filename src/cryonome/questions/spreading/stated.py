@@ -12,6 +12,7 @@ from numpy.typing import NDArray
 
 from ...characterization.methods import CARBON, TWO_PART
 from ...document import Document, Fluid, Reader, Sample
+from ...document.cell_paths import item_names
 from ...document.edits import get_at
 from ...document.faults import PathParts
 from ...document.field_types import Cell
@@ -58,15 +59,17 @@ class _Cells:
         self.paths: list[PathParts] = []
         self.scales: list[Scale] = []
         self.values: list[float] = []
+        self.labels: list[str] = []
 
-    def add(self, path: PathParts, *kinds: str) -> float | None:
-        """Take a cell where it holds such a quantity, and return its value."""
+    def add(self, path: PathParts, *kinds: str, label: str = "") -> float | None:
+        """Take a cell where it holds such a quantity, and return its value; ``label`` names it among the others."""
         found = present(get_at(self._document, path), kinds)
         if found is None:
             return None
         self.paths.append(path)
         self.scales.append(found[0])
         self.values.append(found[1])
+        self.labels.append(label)
         return found[1]
 
     def group(
@@ -116,7 +119,7 @@ def stated_groups(sample: Sample, place: int, document: Document, which: str, re
     if sample.light_ends.mode == "measured":
         cells = _Cells(document)
         for key in sample.light_ends.amounts:
-            cells.add((*root, "light_ends", "amounts", key))
+            cells.add((*root, "light_ends", "amounts", key), label=key)
         yield from _amounts(cells, f"{name}: light ends", 100.0, which, False)
 
 
@@ -143,7 +146,7 @@ def _analysis(sample: Sample, root: PathParts, document: Document, which: str) -
     for i, row in enumerate(sample.distillation.amounts):
         at = (*root, "distillation", "amounts", i)
         if len(row) > 1:
-            amounts.add((*at, 1))
+            amounts.add((*at, 1), label=str(row[0]))
         if len(row) > 2:
             masses.add((*at, 2), "molar_mass")
         if len(row) > 3:
@@ -203,11 +206,19 @@ def _amounts(cells: _Cells, name: str, whole: float, which: str, closed: bool) -
     cells.paths = [cells.paths[i] for i in there]
     cells.scales = [cells.scales[i] for i in there]
     cells.values = values[there].tolist()
+    labels = tuple(cells.labels[i] for i in there)
     method = PRECISIONS["D1945"]
     total = float(values.sum()) if closed else whole
     r, R = (v * total for v in method.of(values[there] / total))
     group = cells.group(
-        name, "", (r, R), method.title, which, closed=closed, least=tuple((FLOOR * values[there]).tolist())
+        name,
+        "",
+        (r, R),
+        method.title,
+        which,
+        closed=closed,
+        least=tuple((FLOOR * values[there]).tolist()),
+        parts=labels,
     )
     if group is not None:
         yield group
@@ -218,7 +229,7 @@ def composition_group(fluid: Fluid, place: int, document: Document, which: str) 
     if len(fluid.parts) < 2 or any(p.sample or p.fluid or p.series for p in fluid.parts):
         return
     cells = _Cells(document)
-    for i, _ in enumerate(fluid.parts):
-        if cells.add(("fluids", place, "parts", i, "amount")) is None:
+    for i, name in enumerate(item_names(fluid.parts)):
+        if cells.add(("fluids", place, "parts", i, "amount"), label=name) is None:
             return
     yield from _amounts(cells, f"{fluid.name}: composition", 0.0, which, True)
