@@ -14,7 +14,7 @@ from cryonome.exchange.table_files import answer_sheets, write_answer
 from cryonome.questions import solve
 from cryonome.questions.solving import solve_sooner, solve_study
 from cryonome.questions.spreading.groups import Drawing
-from cryonome.questions.spreading.inputs import groups_of
+from cryonome.questions.spreading.inputs import OF_TESTS, groups_of
 from cryonome.results import Evaluator
 from cryonome.telling import Units
 from cryonome.telling.answers import tables
@@ -214,6 +214,18 @@ def test_a_fit_is_sampled_by_its_covariance_within_its_bounds():
     assert np.min(told["standard_deviation"]) > 0.0
     assert found["failed"] == 0
     assert any("weights" in note for note in found["notes"])
+
+
+def test_the_tests_of_a_match_are_uncertain_by_their_own_uncertainty():
+    document = demo_document()
+    of = document.study("Quillmoor match")
+    groups = groups_of((), (), of, "reproducibility", Evaluator().at(document), [])
+    found = {g.name: g for g in groups if g.source == OF_TESTS}
+    dew = found["Quillmoor dew points: points dew pressure"]
+    assert (dew.kind, dew.centre[0], dew.deviation[0]) == ("pressure", pytest.approx(313.2e5), pytest.approx(3.132e5))
+    assert of.held_out == ("Quillmoor separators",)
+    assert not any(name.startswith("Quillmoor sep") for name in found)
+    assert {g.name.split(":")[0] for g in groups} >= {"Quillmoor condensate", "Quillmoor expansion"}
 
 
 def test_a_truth_lies_within_the_band_of_nine_laboratories_in_ten():

@@ -68,6 +68,7 @@ SENTENCES: dict[str, str] = {
     "spread.no_statement": "{method} states no precision of its temperatures: the boiling curve of {sample} counts as certain until its deviation is given under uncertain.",
     "spread.stated_reproducibility": "Uncertain is what the test methods of the samples state, by the reproducibility between laboratories; each standard deviation is R/2.77. Inputs: {count}.",
     "spread.stated_repeatability": "Uncertain is what the test methods of the samples state, by the repeatability of one operator; each standard deviation is r/2.77. Inputs: {count}.",
+    "spread.of_tests": "Of these, {count} are what was measured in the tests of the match, each by its own uncertainty.",
     "spread.common": "What reproducibility is more than repeatability counts as one error of a laboratory, the same way for all points of a curve.",
     "spread.rising": "Points of a curve that would change places are put back into their order.",
     "spread.failed": "{failed} of {count} samples have no answer and are left out: {why}.",

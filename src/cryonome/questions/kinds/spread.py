@@ -39,7 +39,7 @@ from ..spreading.answering import (
     tally_of,
 )
 from ..spreading.groups import FIRST, Drawing, Group
-from ..spreading.inputs import UncertainInput, groups_of, read_inputs
+from ..spreading.inputs import OF_TESTS, UncertainInput, groups_of, read_inputs
 from ..spreading.reads import HEADLINES, headlines, read_of
 from ..spreading.running import Sampled
 from ..spreading.sampled import BANDS_OF
@@ -385,6 +385,9 @@ def _notes(asked: Asked, groups: Sequence[Group], tally: Tally, tied: bool, out:
     notes = []
     if not asked.given:
         notes.append(Remark("estimate", f"spread.stated_{asked.precision}", values={"count": len(groups)}))
+        tested = sum(g.source == OF_TESTS for g in groups)
+        if tested:
+            notes.append(Remark("estimate", "spread.of_tests", values={"count": tested}))
     if any(g.shared for g in groups):
         notes.append(Remark("estimate", "spread.common"))
     if any(g.rising for g in groups):

@@ -26,6 +26,7 @@ from ...results.evaluator import Project
 from ...results.simulated_tests import uncertainty
 from ...uncertainty.precision import TO_DEVIATION, TO_NORMAL, TOLERANCES
 from ...units import KINDS, QuantityError, parse, split
+from ...units.endings import kind_of_key, without_unit
 from ..varying import Scale, read_path
 from .groups import Group
 from .stated import composition_group, present, stated_groups
@@ -52,6 +53,8 @@ class UncertainInput(Part):
 
 
 OWN = ("path", "sample", "fluid", "match")
+OF_TESTS = "uncertainty of the test"
+"""Where the deviation of a value that was measured in a test comes from."""
 
 
 def read_inputs(given: Sequence[UncertainInput], document: Document, reader: Reader) -> tuple[Group, ...]:
@@ -320,11 +323,13 @@ def _measured(of: OfTests, project: Project) -> Iterator[Group]:
             if not rows:
                 continue
             root: PathParts = ("studies", i, "measured", key)
+            kind, factor = kind_of_key(key)
             yield Group(
-                f"{test.name}: {key}",
+                f"{test.name}: {without_unit(key).replace('.', ' ').replace('_', ' ')}",
                 tuple((*root, k) if given.rows else root for k in rows),
                 tuple(Scale("", "") for _ in rows),
                 tuple(values),
                 tuple(uncertainty(given, v) for v in values),
-                "uncertainty of the test",
+                OF_TESTS,
+                kind if factor == 1.0 else "",
             )
