@@ -31,6 +31,7 @@ from ...results.evaluator import Project
 from ...results.frost import frost_line
 from ...telling.sentences import Units
 from ...watch import Watch
+from ..rest_alone import rest_alone
 
 
 class EnvelopeStudy(Study):
@@ -260,19 +261,8 @@ def solve_together(
     one batch, where nothing else is wanted and no third phase is about."""
     brief = base[0].only and base[0].only <= MOVED and not base[0].along
     moved = _moved_together(items, base, watch.part(0.0, 0.7)) if brief else {}
-    out: list[Answer | DomainError] = []
-    for i, (asked, project) in enumerate(items):
-        part = watch.part(0.7 + 0.3 * i / len(items), 0.7 + 0.3 * (i + 1) / len(items))
-        whole = moved.get(i)
-        if whole is not None:
-            part.check()
-            out.append(_of_moved(asked, whole))
-            continue
-        try:
-            out.append(solve(asked, Context(project, part)))
-        except DomainError as error:
-            out.append(error)
-    return out
+    found = {i: _of_moved(items[i][0], whole) for i, whole in moved.items()}
+    return rest_alone(items, found, solve, watch.part(0.7, 1.0))
 
 
 def _moved_together(

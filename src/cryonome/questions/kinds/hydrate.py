@@ -32,6 +32,7 @@ from ...solids.potentials import COLDEST, HIGHEST, HOTTEST, given, stability
 from ...solids.quadruple import quadruple_points
 from ...telling.sentences import Units
 from ...watch import Watch
+from ..rest_alone import rest_alone
 
 Array = NDArray[np.float64]
 
@@ -276,18 +277,7 @@ def solve_together(
     """Return the limits of samples of one fluid: moved from those of the fluid as it stands, all in one batch, where
     nothing else is wanted."""
     found = _moved_together(items, base, watch.part(0.0, 0.8))
-    out: list[Answer | DomainError] = []
-    for i, (asked, project) in enumerate(items):
-        part = watch.part(0.8 + 0.2 * i / len(items), 0.8 + 0.2 * (i + 1) / len(items))
-        part.check()
-        if i in found:
-            out.append(found[i])
-            continue
-        try:
-            out.append(solve(asked, Context(project, part)))
-        except DomainError as error:
-            out.append(error)
-    return out
+    return rest_alone(items, found, solve, watch.part(0.8, 1.0))
 
 
 def _moved_together(

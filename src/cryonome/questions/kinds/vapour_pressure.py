@@ -57,6 +57,7 @@ from ...vapour_pressure.laboratory import (
     reid_pressure,
 )
 from ...watch import Watch
+from ..rest_alone import rest_alone
 
 ROOM = 293.15
 """K. A sample whose vapour pressure exceeds the atmosphere here is live."""
@@ -390,18 +391,7 @@ def solve_together(
     """Return the answers of samples of one fluid: true vapour pressures, where nothing else is wanted, as one batch of
     bubble points."""
     found = _true_together(items, base[0], watch.part(0.0, 0.7))
-    out: list[Answer | DomainError] = []
-    for i, (asked, project) in enumerate(items):
-        part = watch.part(0.7 + 0.3 * i / len(items), 0.7 + 0.3 * (i + 1) / len(items))
-        part.check()
-        if i in found:
-            out.append(found[i])
-            continue
-        try:
-            out.append(solve(asked, Context(project, part)))
-        except DomainError as error:
-            out.append(error)
-    return out
+    return rest_alone(items, found, solve, watch.part(0.7, 1.0))
 
 
 def _true_together(items: Sequence[tuple[Asked, Project]], asked: Asked, watch: Watch) -> dict[int, Answer]:
