@@ -12,6 +12,7 @@ from .sentences import Units
 from .table_blocks import Block, Shown, of_key, of_kind
 
 REST = "not told apart"
+"""Under this stands, among the shares, the part of a variance that no input tells by itself."""
 UNCERTAIN = "What is uncertain"
 """Title of the table of uncertain inputs."""
 TENTHS = ("none", "a tenth", "two tenths", "three tenths", "four tenths", "half", "six tenths", "seven tenths", "eight tenths", "nine tenths", "all")  # fmt: skip

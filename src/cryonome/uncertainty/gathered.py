@@ -62,9 +62,9 @@ class Gathered:
         # What a group of samples is drawn with hangs on its place, so that it is the same whoever computes it.
         draw = np.random.default_rng([self.seed, int(first), 0x5A11]).random(rest.size)
         place = np.floor(draw * (first + rest + 1)).astype(np.int64)
-        for at, row in zip(place.tolist(), rest.tolist()):
-            if at < self.most:
-                kept[at], rows[at] = values[row], first + row
+        taken = place < self.most
+        # Of two that take the same place the later stays, as if they came one by one.
+        kept[place[taken]], rows[place[taken]] = values[rest[taken]], first + rest[taken]
 
     def _joined(self) -> tuple[Array, NDArray[np.int64]]:
         """Return what is kept and its samples, as one array each."""

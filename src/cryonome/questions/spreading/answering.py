@@ -14,6 +14,7 @@ from ...results.context import Answer
 from ...results.evaluator import Project
 from ...telling.banded import PATHS, banded
 from ...telling.panels import Curve, Panel
+from ...telling.spread_words import REST
 from ...uncertainty.across import band
 from ...uncertainty.design import BLOCK
 from ...uncertainty.gathered import KEPT, Gathered, chance
@@ -51,7 +52,8 @@ class Limit:
 
 @dataclass
 class Tally:
-    """What comes of the samples: the reads as the inputs stand, values of each read, reasons of failures, and curves of the first of them."""
+    """What comes of the samples: the reads as the inputs stand, values of each read, reasons of failures, and curves of
+    the first of them."""
 
     reads: Sequence[Read]
     base: Sequence[Array | DomainError]
@@ -206,10 +208,6 @@ def shares_told(tally: Tally, drawing: Drawing) -> tuple[dict[str, Answer], list
         parts = {name: _nested(np.array([g[k] for g in by_group]), shape) for k, name in enumerate(names)}
         shares[read.key] = {**parts, REST: _nested(np.array(told), shape)}
     return shares, ranked, tied
-
-
-REST = "not told apart"
-"""Under this stands the part of a variance that no input tells by itself."""
 
 
 def _rest(found: Shares | None) -> float:

@@ -62,7 +62,6 @@ class Sampled:
             if wrong:
                 out[i] = DomainError(wrong)
                 continue
-            kind = study_kinds()[study.kind]
             asked.append((i, self._asked(study, project)))
         together = None if not projects else study_kinds()[_kind(projects[0], self.of)].together
         of_base = None if base is None else base.document.study(self.of)
