@@ -6,6 +6,8 @@ from __future__ import annotations
 from pathlib import Path
 from typing import TYPE_CHECKING
 
+from .version import VERSION
+
 if TYPE_CHECKING:
     from collections.abc import Iterable, Iterator
     from concurrent.futures import Executor
@@ -14,7 +16,7 @@ if TYPE_CHECKING:
     from .many import DocumentLike
     from .scripting import Project
 
-__version__ = "0.20.0"
+__version__ = VERSION
 
 
 def open(source: str | Path) -> Project:

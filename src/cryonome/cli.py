@@ -14,11 +14,11 @@ from typing import TYPE_CHECKING, Annotated, TextIO
 
 import typer
 
-from . import __version__
 from .document import Document, DocumentError, load, parse_document
 from .document.files import check_target, write_atomic
 from .questions import document_schema
 from .questions import solve as solve_document
+from .version import VERSION
 
 if TYPE_CHECKING:
     from concurrent.futures import Executor
@@ -370,17 +370,46 @@ def schema() -> None:
 @app.command()
 def report(
     document: Annotated[
-        str | None, typer.Argument(metavar="[DOC]", help="A document; the demo project where left out.")
+        str | None, typer.Argument(metavar="[DOC]", help="A document, or -; the demo project where left out.")
     ] = None,
     output: Annotated[Path, typer.Option("--output", help="The folder to write to.")] = Path("out"),
+    paper: Annotated[
+        str | None, typer.Option("--paper", help="A4 or Letter, in place of what the document says.")
+    ] = None,
 ) -> None:
-    """Compute a document without a window and write a report with pictures."""
-    with _with_window("report"):
-        from .app.shell.report import write_report
+    """Write what a document tells, from lab data to answers, as a page of HTML, and as PDF beside it."""
+    from .demo import demo_document
+    from .reporting.content import report_of
+    from .reporting.files import PAPER, write_report
+    from .results import Evaluator
 
-    loaded = _read(document) if document is not None else None
-    page = write_report(loaded, output)
-    sys.stdout.write(f"The report is {page}; its pictures are in {page.parent}.\n")
+    loaded = demo_document() if document is None else _read(document)
+    if paper is not None:
+        known = {"a4": "A4", "letter": "Letter"}
+        if paper.lower() not in known:
+            _say(f"--paper: there is no paper '{paper}' here; use A4 or Letter")
+            raise typer.Exit(INVALID)
+        own = loaded.report.model_copy(update={"paper": known[paper.lower()]})
+        loaded = loaded.model_copy(update={"report": own})
+    with _invalid_where("output", output):
+        output.mkdir(parents=True, exist_ok=True)
+        evaluator = Evaluator()
+        content = report_of(loaded, evaluator)
+        wrong = evaluator.at(loaded).faults()
+        if wrong and not any(a["ok"] for a in content.answers.values()):
+            raise DocumentError(wrong)
+        written = write_report(content, output)
+    beside = f"; its {written.pictures} pictures are in {written.page.parent / 'pictures'}" if written.pictures else ""
+    try:
+        os.environ.setdefault("QT_QPA_PLATFORM", "offscreen")
+        from .app.reporting.offscreen import pdf_without_window
+    except ImportError as error:
+        sys.stdout.write(f"The report is {written.page}{beside}.\n")
+        _say(f"report: no PDF, which needs the window's packages ({error}); install cryonome[gui], or print the page")
+        return
+    with _invalid_where("output", output):
+        pages = pdf_without_window(content, output / PAPER)
+    sys.stdout.write(f"The report is {written.page}, and on {pages} pages {output / PAPER}{beside}.\n")
 
 
 @app.command(name="open")
@@ -399,7 +428,7 @@ def open_window(
 @app.command()
 def version() -> None:
     """Print the version."""
-    sys.stdout.write(f"{__version__}\n")
+    sys.stdout.write(f"{VERSION}\n")
 
 
 def main() -> None:

@@ -81,9 +81,11 @@ def followed(old: Document, new: Document) -> Document:
     values = tuple(_value(v, {**names["studies"], **names["values"]}) for v in new.values)
     if values != new.values:
         update["values"] = values
-    display = _with(new.display, [(r, names["fluids"].get(r.name, r.name)) for r in references(new.display)])
-    if display is not new.display:
-        update["display"] = display
+    for key in ("display", "report"):
+        part = getattr(new, key)
+        now = _with(part, [(r, names[r.what].get(r.name, r.name)) for r in references(part)])
+        if now is not part:
+            update[key] = now
     out = new.model_copy(update=update) if update else new
     drafts = {_path_after(path, old, out) if path in old.drafts else path: text for path, text in out.drafts.items()}
     drafts = {p: t for p, t in drafts.items() if f"[{REMOVED}]" not in p and _has_part(out, p)}

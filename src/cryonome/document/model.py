@@ -7,13 +7,25 @@ nothing a user typed is lost or rounded; :mod:`checks` judges them. Keys not kno
 from __future__ import annotations
 
 from functools import lru_cache
-from typing import Annotated, ClassVar, Literal
+from typing import Annotated, ClassVar, Literal, get_args
 
 from pydantic import AfterValidator, BaseModel, ConfigDict, Field, GetCoreSchemaHandler, GetJsonSchemaHandler
 from pydantic_core import CoreSchema, PydanticCustomError, core_schema
 
 from ..units import KINDS, normal_unit
-from .field_types import FLUIDS, STUDIES, AnswerPath, Cell, ComponentRef, FluidRef, Names, OfKind, SampleRef, StudyRef
+from .field_types import (
+    FLUIDS,
+    SAMPLES,
+    STUDIES,
+    AnswerPath,
+    Cell,
+    ComponentRef,
+    FluidRef,
+    Names,
+    OfKind,
+    SampleRef,
+    StudyRef,
+)
 
 FORMAT = "cryonome/1"
 EDITION = 2
@@ -485,6 +497,26 @@ class Display(Part):
     numbers: dict[str, str] = {}
 
 
+ReportSection = Literal["contents", "samples", "fluids", "questions", "pictures", "tables", "assumptions", "sources"]
+REPORT_SECTIONS: tuple[str, ...] = get_args(ReportSection)
+"""What a report may go without."""
+
+
+class Report(Part):
+    """What a report of the document holds: everything but what it goes ``without`` and the samples, fluids and
+    questions that are left out by name, so that what comes later is in it. ``title`` is the document's where empty,
+    ``by`` who made it; tables of many rows are cut unless ``whole_tables``."""
+
+    title: str = ""
+    by: str = ""
+    paper: Literal["A4", "Letter"] = "A4"
+    without: tuple[ReportSection, ...] = ()
+    without_samples: tuple[Annotated[str, Names(SAMPLES, needed=False, depends=False)], ...] = ()
+    without_fluids: tuple[Annotated[str, Names(FLUIDS, needed=False, depends=False)], ...] = ()
+    without_studies: tuple[Annotated[str, Names(STUDIES, needed=False, depends=False)], ...] = ()
+    whole_tables: bool = False
+
+
 class _AnyStudy:
     """A study of whatever kind is registered: pydantic is told the class by the ``kind`` of the data."""
 
@@ -519,7 +551,7 @@ def validate_study(data: object) -> Study:
 class Document(Part):
     """The whole project; ``edition`` tells what its numbers were made with (:data:`EDITION`), ``values`` are named
     values over answers, ``drafts`` are texts by the path of their cell that were typed and cannot stand there
-    (:mod:`drafts`)."""
+    (:mod:`drafts`); ``report`` is what a report of it holds."""
 
     format: str = FORMAT
     edition: int = EDITION
@@ -531,6 +563,7 @@ class Document(Part):
     display: Display = Display()
     drafts: dict[str, str] = {}
     values: tuple[NamedValue, ...] = ()
+    report: Report = Report()
 
     def sample(self, name: str) -> Sample | None:
         """Return the sample of that name."""

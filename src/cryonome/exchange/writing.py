@@ -56,6 +56,14 @@ def rows_of(sample: Sample) -> list[list[Cell]]:
             *[list(a) for a in curve.amounts],
         ]
         return out
+    titles, rows = written_columns(sample)
+    return [*out, ["percent distilled", *titles], *rows]
+
+
+def written_columns(sample: Sample) -> tuple[list[str], list[list[Cell]]]:
+    """Return what was measured against the percent distilled: the titles of the columns with their units, and rows,
+    each its percent first."""
+    curve = sample.distillation
     columns = [_written("boiling point", curve.points, "temperature", "degC")]
     if curve.tail is not None:
         columns.append(_written("tail under vacuum", curve.tail.points, "temperature", "degC"))
@@ -70,10 +78,9 @@ def rows_of(sample: Sample) -> list[list[Cell]]:
     percents = list(dict.fromkeys(p for _, points in columns for p, _ in points))
     with_numbers = sorted((p for p in percents if isinstance(p, (int, float))), key=float)
     order = [*with_numbers, *[p for p in percents if not isinstance(p, (int, float))]]
-    out.append(["percent distilled", *[title for title, _ in columns]])
-    for p in order:
-        out.append([p, *[next((v for q, v in points if q == p), None) for _, points in columns]])
-    return out
+    return [title for title, _ in columns], [
+        [p, *[next((v for q, v in points if q == p), None) for _, points in columns]] for p in order
+    ]
 
 
 def _written(

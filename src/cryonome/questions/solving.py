@@ -162,11 +162,11 @@ def solve(document: Document, names: Iterable[str] = (), evaluator: Evaluator | 
     return {"format": ANSWERS_FORMAT, "answers": answers}
 
 
-def answer_of(study: Study, project: Project) -> Answer:
-    """Return the answer of a question in the document's units, or why faults forbid one."""
+def answer_of(study: Study, project: Project, watch: Watch = UNWATCHED) -> Answer:
+    """Return the answer of a question in the document's units, or why faults forbid one. Raises Cancelled."""
     wrong = faults_of(study, project)
     units = Units.of(project.document.display.units)
-    return refused(wrong) if wrong else worded(solve_study(study, project), units)
+    return refused(wrong) if wrong else worded(solve_study(study, project, watch), units)
 
 
 def named_values(project: Project) -> dict[str, Any]:

@@ -211,7 +211,7 @@ class _Teller:
         if not value:
             return "none"
         if not all(isinstance(v, (int, float)) for v in value):
-            return ", ".join(str(v) for v in value)
+            return ", ".join(words(v) if isinstance(v, str) and "_" in v else str(v) for v in value)
         return f"{len(value)} values, {number(value[0])} to {number(value[-1])}"
 
 

@@ -127,6 +127,8 @@ def _file_menu(menu: QMenu, w: MainWindow) -> None:
     _add(menu, "Save the plot as SVG…", lambda: w.save_plot("svg"), "Ctrl+Alt+G")
     _add(menu, "Save the plot's data as CSV…", lambda: w.save_plot("csv"), "Ctrl+Alt+C")
     menu.addSeparator()
+    _add(menu, "Report…", w.show_report, Key.Print)
+    menu.addSeparator()
     _add(menu, "Quit", w.close, "Ctrl+Q")
 
 

@@ -40,11 +40,11 @@ from ..widgets.fields import elided
 from ..widgets.grid import GridView
 from ..widgets.theme import DARK, LIGHT, Theme, apply_theme
 from .ask_line import AskLine
-from .incoming import Incoming
 from .jobs import Jobs
 from .ledger import Entry, Ledger
 from .live import Live
 from .menus import all_actions, build_menus
+from .outgoing import Outgoing
 from .palette import HelpPage, Palette
 from .preparing import Preparing
 from .room import Room
@@ -57,7 +57,7 @@ from .watching import WatchedBooks
 DOCUMENTS = (".cryo", ".json")
 
 
-class MainWindow(Incoming):
+class MainWindow(Outgoing):
     """The program's window."""
 
     def __init__(self, document: Document | None = None, path: Path | None = None) -> None:
@@ -129,6 +129,7 @@ class MainWindow(Incoming):
         self.books = WatchedBooks(self.jobs, lambda: self.store.document, self)
         self.books.said.connect(self.ledger.say)
         self.begin_incoming()
+        self.begin_outgoing()
         self.live.refresh()
         self.show_desk("map" if self.live.fluid_name else "lab")
         self.stack.setFocus()
@@ -147,6 +148,7 @@ class MainWindow(Incoming):
         for part in parts:
             part.set_theme(theme)
         self.preview.set_theme(theme)
+        self.report.set_theme(theme)
         self.settings.setValue("theme", theme.name)
 
     def toggle_theme(self) -> None:
@@ -301,7 +303,9 @@ class MainWindow(Incoming):
 
     def take_own_paste(self, text: str) -> bool:
         """Let the open page take a pasted text; tell whether it did."""
-        return self.stack.currentWidget() is not self.preview and self.desks[self.current].take_paste(text)
+        return self.stack.currentWidget() not in (self.preview, self.report) and self.desks[self.current].take_paste(
+            text
+        )
 
     def watch_book(self) -> None:
         """Choose a workbook whose named ranges are answered whenever it is saved."""
@@ -433,9 +437,9 @@ class MainWindow(Incoming):
 
     def about(self) -> None:
         """Tell what this is."""
-        from ... import __version__
+        from ...version import VERSION
 
-        text = f"<b>Cryonome {__version__}</b><br>Petroleum fluids, from lab data to answers.<br>Apache License 2.0"
+        text = f"<b>Cryonome {VERSION}</b><br>Petroleum fluids, from lab data to answers.<br>Apache License 2.0"
         QMessageBox.about(self, "About Cryonome", text)
 
 

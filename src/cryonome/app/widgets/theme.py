@@ -2,55 +2,26 @@
 
 from __future__ import annotations
 
-from dataclasses import dataclass
 from pathlib import Path
 
 from PySide6.QtGui import QColor, QFont, QFontDatabase, QPalette
 from PySide6.QtWidgets import QApplication, QWidget
 
+from ...telling import colours
+from ...telling.colours import Colours
+
 ICONS = (Path(__file__).parents[1] / "icons").as_posix()
 
 
-@dataclass(frozen=True)
-class Theme:
-    """The tokens of one theme, as hexadecimal colours."""
-
-    name: str
-    paper: str
-    surface: str
-    sunk: str
-    ink: str
-    mute: str
-    hair: str
-    accent: str
-    tint: str
-    liquid: str
-    half: str
-    vapour: str
-    fault: str
-    fault_ground: str
-    good: str
-    water: str
-    hydrate: str
+class Theme(Colours):
+    """The colours of one theme, for Qt."""
 
     def phase(self, fraction: float) -> QColor:
-        """Return the colour of a vapour fraction: liquid to vapour through the half, continuously."""
-        stops = [QColor(self.liquid), QColor(self.half), QColor(self.vapour)]
-        t = min(max(fraction, 0.0), 1.0) * 2.0
-        first, last = (stops[0], stops[1]) if t <= 1.0 else (stops[1], stops[2])
-        w = t if t <= 1.0 else t - 1.0
-        pairs = ((first.red(), last.red()), (first.green(), last.green()), (first.blue(), last.blue()))
-        return QColor(*(round((1 - w) * a + w * b) for a, b in pairs))
+        """Return the colour of a vapour fraction."""
+        return QColor(self.of_share(fraction))
 
 
-LIGHT = Theme(
-    "light", "#F5F3EE", "#FFFFFF", "#ECE9E1", "#1B2428", "#68747B", "#DAD6CB", "#8A3A67", "#EDE1E6",
-    "#0A5C63", "#7FA77A", "#DB8A2A", "#B4461A", "#F4DDD3", "#3E7D4F", "#4A678F", "#6B4FA0",
-)  # fmt: skip
-DARK = Theme(
-    "dark", "#14191C", "#1C2327", "#101416", "#E6E9E8", "#93A0A5", "#2E383D", "#D583B0", "#3A2B36",
-    "#3FA7A6", "#A8B878", "#F0A94E", "#F08A5D", "#4A2A20", "#79BF8B", "#8AA6CF", "#B39BE0",
-)  # fmt: skip
+LIGHT, DARK = Theme(**vars(colours.LIGHT)), Theme(**vars(colours.DARK))
 
 
 def base_font(points: float = 9.5) -> QFont:
@@ -99,6 +70,8 @@ QMainWindow, QWidget#page {{ background: {t.paper}; }}
 QMenuBar {{ background: {t.paper}; border-bottom: 1px solid {t.hair}; padding: 2px 8px; }}
 QMenuBar::item {{ padding: 4px 10px; background: transparent; border-radius: 4px; }}
 QMenuBar::item:selected {{ background: {t.tint}; }}
+QTreeWidget {{ background: {t.surface}; }}
+QTreeWidget::item:selected {{ background: {t.tint}; color: {t.ink}; }}
 QMenu {{ background: {t.surface}; border: 1px solid {t.hair}; padding: 4px; }}
 QMenu::item {{ padding: 5px 24px 5px 22px; border-radius: 4px; }}
 QMenu::item:selected {{ background: {t.tint}; color: {t.ink}; }}

@@ -9,6 +9,7 @@ from PySide6.QtGui import QColor, QPainterPath, QPolygonF
 
 from ....telling.panels import Panel
 from ....telling.sentences import Units
+from ....telling.smoothing import smoothed
 from ....telling.table_blocks import of_key
 from ...widgets.plot import Plot, Table, pen
 from ...widgets.theme import Theme
@@ -77,19 +78,6 @@ def between(low: Array, high: Array) -> QPainterPath:
     path.closeSubpath()
     path.setFillRule(Qt.FillRule.WindingFill)
     return path
-
-
-def smoothed(x: Array, y: Array) -> tuple[Array, Array]:
-    """Return a line through points (n,) as a curve without corners, a monotone cubic; as it is where x turns back or
-    there are few points."""
-    from scipy.interpolate import PchipInterpolator
-
-    steps = np.diff(x)
-    if len(x) < 4 or not ((steps > 0.0).all() or (steps < 0.0).all()):
-        return x, y
-    order = slice(None) if steps[0] > 0.0 else slice(None, None, -1)
-    fine = np.interp(np.linspace(0.0, len(x) - 1.0, 12 * len(x)), np.arange(len(x)), x[order])
-    return fine, PchipInterpolator(x[order], y[order])(fine)
 
 
 def name_panel(plot: Plot, panel: Panel, units: Units, theme: Theme) -> None:

@@ -12,6 +12,7 @@ from PySide6.QtWidgets import QWidget
 
 from ....document import Study
 from ....telling.answers import tables
+from ....telling.smoothing import smoothed
 from ....telling.table_blocks import Block
 from ....units import from_si, label
 from ....vapour_pressure.laboratory import TEST_TEMPERATURE
@@ -19,7 +20,6 @@ from ...shell.live import Live
 from ...widgets.plot import Plot, Table, pen
 from ..shared.desk import DeskEntry, register
 from ..shared.map_picture import Labels
-from ..shared.panel_picture import smoothed
 from ..shared.sheet_desk import SheetDesk
 from ..table.views import spread
 
