@@ -1,4 +1,4 @@
-"""The command line: open, solve, report, schema."""
+"""The command line: open, solve, ask, import, export, fill, report, desktop, schema."""
 
 from __future__ import annotations
 
@@ -24,7 +24,7 @@ if TYPE_CHECKING:
     from concurrent.futures import Executor
 
 app = typer.Typer(
-    add_completion=False,
+    add_completion=True,
     no_args_is_help=False,
     pretty_exceptions_enable=False,
     help="Petroleum fluids: from lab data to answers.",
@@ -426,9 +426,39 @@ def open_window(
 
 
 @app.command()
+def desktop(
+    remove: Annotated[bool, typer.Option("--remove", help="Take it away again.")] = False,
+) -> None:
+    """Enter the program in this user's desktop: menu, icon, manual, and a double click on a .cryo file."""
+    from . import desktop as own
+
+    with _invalid_where("desktop", own.data_home()):
+        found = own.remove() if remove else own.install()
+    for path in found:
+        sys.stdout.write(f"{path}\n")
+    if not found:
+        _say("desktop: nothing was there to be taken away")
+
+
+@app.command()
 def version() -> None:
     """Print the version."""
     sys.stdout.write(f"{VERSION}\n")
+
+
+def _version(wanted: bool) -> None:
+    if wanted:
+        version()
+        raise typer.Exit
+
+
+@app.callback()
+def _options(
+    _wanted: Annotated[
+        bool, typer.Option("--version", callback=_version, is_eager=True, help="Print the version.")
+    ] = False,
+) -> None:
+    pass
 
 
 def main() -> None:

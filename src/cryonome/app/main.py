@@ -11,6 +11,8 @@ from PySide6.QtCore import QCoreApplication
 from PySide6.QtWidgets import QApplication
 
 from ..demo import demo_document
+from ..logs import log_to_file
+from .main_icon import icon
 from .shell.mishaps import Mishaps
 from .shell.window import MainWindow, screen_fits
 from .widgets.theme import DARK, LIGHT, base_font
@@ -25,6 +27,8 @@ def make_application() -> QApplication:
         app = QApplication(sys.argv[:1])
     app.setStyle("Fusion")
     app.setFont(base_font())
+    app.setWindowIcon(icon())
+    app.setDesktopFileName("cryonome")
     return app
 
 
@@ -38,6 +42,7 @@ def settle_memory() -> None:
 def run(path: Path | None) -> int:
     """Open the window on a document, or on the demo project, and run until it closes."""
     logging.basicConfig(level=logging.WARNING, format="%(levelname)s %(name)s: %(message)s")
+    log_to_file()
     app = make_application()
     window = MainWindow(demo_document() if path is None else None)
     window.set_theme(DARK if window.settings.value("theme") == "dark" else LIGHT)
@@ -50,4 +55,6 @@ def run(path: Path | None) -> int:
         window.open_path(path)
     else:
         window.offer_recovery()
+        if not window.settings.value("welcomed"):
+            window.show_welcome()
     return int(app.exec())

@@ -59,6 +59,9 @@ def build_menus(w: MainWindow) -> None:
     _view_menu(menus["&View"], w)
     help_menu = menus["&Help"]
     _add(help_menu, "Find an action…", w.find_action, "F1")
+    _add(help_menu, "Lessons", w.show_lessons, "Ctrl+Shift+F1")
+    _add(help_menu, "Ways to begin", w.show_welcome, "Ctrl+Shift+B")
+    help_menu.addSeparator()
     _add(help_menu, "About this desk", w.show_help, "Shift+F1")
     _add(help_menu, "About Cryonome", w.about, "Ctrl+F1")
 

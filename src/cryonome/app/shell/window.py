@@ -13,13 +13,12 @@ from PySide6.QtWidgets import (
     QHBoxLayout,
     QLabel,
     QMenu,
-    QMessageBox,
     QStackedWidget,
     QVBoxLayout,
     QWidget,
 )
 
-from ...demo import collection
+from ...demo import collection, demo_document
 from ...document import Document, Study
 from ...document import edits as change
 from ...document.faults import PathParts
@@ -39,9 +38,11 @@ from ..pages.shared.study_desk import StudyDesk
 from ..widgets.fields import elided
 from ..widgets.grid import GridView
 from ..widgets.theme import DARK, LIGHT, Theme, apply_theme
+from .about import About
 from .ask_line import AskLine
 from .jobs import Jobs
 from .ledger import Entry, Ledger
+from .lessons import LessonsPanel
 from .live import Live
 from .menus import all_actions, build_menus
 from .outgoing import Outgoing
@@ -53,6 +54,7 @@ from .store import Store
 from .things import page_of
 from .trail import Trail
 from .watching import WatchedBooks
+from .welcome import Welcome
 
 DOCUMENTS = (".cryo", ".json")
 
@@ -80,11 +82,17 @@ class MainWindow(Outgoing):
         self._rooms = {key: Room(desk) for key, desk in self.desks.items()}
         for room in self._rooms.values():
             self.stack.addWidget(room)
+        self.welcome, self.lessons = Welcome(), LessonsPanel()
+        self.welcome.chosen.connect(self._begin)
+        self.lessons.left.connect(self.lessons.hide)
+        self.lessons.hide()
+        self.stack.addWidget(self.welcome)
         self.stack.setMinimumSize(320, 200)
         middle = QHBoxLayout()
         middle.setSpacing(0)
         middle.addWidget(self.shelf)
         middle.addWidget(self.stack, 1)
+        middle.addWidget(self.lessons)
         layout = QVBoxLayout()
         layout.setContentsMargins(0, 0, 0, 0)
         layout.setSpacing(0)
@@ -149,6 +157,7 @@ class MainWindow(Outgoing):
             part.set_theme(theme)
         self.preview.set_theme(theme)
         self.report.set_theme(theme)
+        self.lessons.set_theme(theme)
         self.settings.setValue("theme", theme.name)
 
     def toggle_theme(self) -> None:
@@ -303,9 +312,9 @@ class MainWindow(Outgoing):
 
     def take_own_paste(self, text: str) -> bool:
         """Let the open page take a pasted text; tell whether it did."""
-        return self.stack.currentWidget() not in (self.preview, self.report) and self.desks[self.current].take_paste(
-            text
-        )
+        return self.stack.currentWidget() not in (self.preview, self.report, self.welcome) and self.desks[
+            self.current
+        ].take_paste(text)
 
     def watch_book(self) -> None:
         """Choose a workbook whose named ranges are answered whenever it is saved."""
@@ -436,11 +445,33 @@ class MainWindow(Outgoing):
         return widget
 
     def about(self) -> None:
-        """Tell what this is."""
-        from ...version import VERSION
+        """Tell what this is, of which versions, and where its log is."""
+        About(self).exec()
 
-        text = f"<b>Cryonome {VERSION}</b><br>Petroleum fluids, from lab data to answers.<br>Apache License 2.0"
-        QMessageBox.about(self, "About Cryonome", text)
+    def show_lessons(self) -> None:
+        """Open the lessons beside the page, or close them."""
+        self.lessons.setVisible(not self.lessons.isVisible())
+        if self.lessons.isVisible():
+            self.lessons.choice.setFocus()
+
+    def show_welcome(self) -> None:
+        """Show the ways to begin."""
+        self.stack.setCurrentWidget(self.welcome)
+        self.welcome.buttons["lessons"].setFocus()
+
+    def _begin(self, way: str) -> None:
+        """Begin as was chosen on the page of welcome."""
+        self.settings.setValue("welcomed", True)
+        if way == "empty":
+            self.new()
+        elif way == "open":
+            self.open_dialog()
+        elif self.store.path is None and self.store.document == demo_document():
+            self.show_desk("map")
+        else:
+            self.open_demo()
+        if way == "lessons" and not self.lessons.isVisible():
+            self.show_lessons()
 
 
 def screen_fits(window: QWidget) -> None:
