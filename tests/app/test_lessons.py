@@ -6,7 +6,6 @@ import sys
 from pathlib import Path
 
 import pytest
-from PySide6.QtCore import Qt
 from PySide6.QtGui import QGuiApplication
 
 sys.path.insert(0, str(Path(__file__).parents[2] / "scripts"))
@@ -39,7 +38,7 @@ def test_lessons_stand_beside_the_page_with_their_pictures(window, qtbot):
     assert not panel.next.isEnabled()
     assert window.width() <= 1280
     panel.text.setFocus()
-    qtbot.keyClick(panel.text, Qt.Key.Key_Escape)
+    window.escape()
     assert not panel.isVisible()
 
 

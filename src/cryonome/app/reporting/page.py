@@ -49,6 +49,8 @@ GROUPS = {"samples": "Lab data", "fluids": "Fluids", "questions": "Questions"}
 FIELDS = {"samples": "without_samples", "fluids": "without_fluids", "questions": "without_studies"}
 
 Ticked = Qt.CheckState
+ROLE = Qt.ItemDataRole.UserRole
+ANY = Qt.MatchFlag.MatchWildcard | Qt.MatchFlag.MatchRecursive
 
 
 @dataclass(frozen=True)
@@ -105,10 +107,9 @@ class ReportPage(QWidget):
         self.tree.currentItemChanged.connect(lambda item, _old: self._show_item(item) if item is not None else None)
         self.view = SheetsView()
         self._lay_out()
-        for key, call in ((Qt.Key.Key_Escape, self.left.emit), (Qt.Key.Key_Return, lambda: self.ask_save("pdf"))):
-            shortcut = QShortcut(QKeySequence(key), self)
-            shortcut.setContext(Qt.ShortcutContext.WidgetWithChildrenShortcut)
-            shortcut.activated.connect(call)
+        enter = QShortcut(QKeySequence(Qt.Key.Key_Return), self)
+        enter.setContext(Qt.ShortcutContext.WidgetWithChildrenShortcut)
+        enter.activated.connect(lambda: self.ask_save("pdf"))
         jobs.finished.connect(self._arrived)
         jobs.progress.connect(self._progressed)
         store.changed.connect(self._changed)
@@ -167,11 +168,21 @@ class ReportPage(QWidget):
                 entry.setText(text)
         self.title.setPlaceholderText(document.title or "Report")
         self.paper.setCurrentText(own.paper)
-        at = self.tree.currentIndex().row(), self.tree.currentIndex().parent().row()
-        self.tree.clear()
-        for key, words in SECTIONS.items():
-            self._item(self.tree.invisibleRootItem(), words, ("without", key), key not in own.without)
-        self._item(self.tree.invisibleRootItem(), "Long tables whole", ("whole_tables", ""), own.whole_tables)
+        rows = self._rows(document)
+        items = self.tree.findItems("*", ANY)
+        if [i.data(0, ROLE) for i in items] != [what for _, what, _ in rows]:
+            self._plant(rows)
+            items = self.tree.findItems("*", ANY)
+        # An item is never taken away while it tells of its tick: what is there is only painted anew.
+        for item, (_, _, on) in zip(items, rows):
+            item.setCheckState(0, Ticked.Checked if on else Ticked.Unchecked)
+        self._filling = False
+
+    def _rows(self, document: Document) -> list[tuple[str, tuple[str, str], bool]]:
+        """Return what can be ticked, in its order: words, the field and name in the document, whether it is on."""
+        own = document.report
+        out = [(words, ("without", key), key not in own.without) for key, words in SECTIONS.items()]
+        out.append(("Long tables whole", ("whole_tables", ""), own.whole_tables))
         names = {
             "samples": [s.name for s in document.samples],
             "fluids": [f.name for f in document.fluids],
@@ -179,28 +190,27 @@ class ReportPage(QWidget):
         }
         for key, words in GROUPS.items():
             if names[key]:
-                group = self._item(self.tree.invisibleRootItem(), words, ("without", key), key not in own.without)
+                out.append((words, ("without", key), key not in own.without))
                 gone = getattr(own, FIELDS[key])
-                for name in names[key]:
-                    self._item(group, name, (FIELDS[key], name), name not in gone)
-                group.setExpanded(True)
-        parent = self.tree.topLevelItem(at[1]) if at[1] >= 0 else self.tree.invisibleRootItem()
-        if parent is not None and 0 <= at[0] < parent.childCount():
-            item = parent.child(at[0])
-            if item is not None:
-                self.tree.setCurrentItem(item)
-        self._filling = False
+                out += [(name, (FIELDS[key], name), name not in gone) for name in names[key]]
+        return out
 
-    def _item(self, parent: QTreeWidgetItem, text: str, what: tuple[str, str], on: bool) -> QTreeWidgetItem:
-        item = QTreeWidgetItem(parent, [text])
-        item.setData(0, Qt.ItemDataRole.UserRole, what)
-        item.setCheckState(0, Ticked.Checked if on else Ticked.Unchecked)
-        return item
+    def _plant(self, rows: list[tuple[str, tuple[str, str], bool]]) -> None:
+        self.tree.clear()
+        group = root = self.tree.invisibleRootItem()
+        for words, what, on in rows:
+            inner = what[0] in FIELDS.values()
+            item = QTreeWidgetItem(group if inner else root, [words])
+            item.setData(0, ROLE, what)
+            item.setCheckState(0, Ticked.Checked if on else Ticked.Unchecked)
+            if not inner:
+                group = item
+        self.tree.expandAll()
 
     def _ticked(self, item: QTreeWidgetItem) -> None:
         if self._filling:
             return
-        field, name = item.data(0, Qt.ItemDataRole.UserRole)
+        field, name = item.data(0, ROLE)
         on = item.checkState(0) == Ticked.Checked
         if field == "whole_tables":
             self._set(field, on)

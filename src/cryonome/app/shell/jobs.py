@@ -181,6 +181,13 @@ class Jobs(QObject):
         if slot in self._running:
             self._running[slot][2].set()
 
+    def stop(self) -> bool:
+        """Withdraw everything that is being done or waits; tell whether there was anything."""
+        found = list({**self._running, **self._waiting})
+        for slot in found:
+            self.cancel(slot)
+        return bool(found)
+
     def shut_down(self) -> None:
         """Cancel everything and wait for the threads to end."""
         for slot in list(self._running):

@@ -5,7 +5,7 @@ from __future__ import annotations
 import re
 
 from PySide6.QtCore import QSize, Qt, QUrl, Signal
-from PySide6.QtGui import QImage, QKeyEvent, QResizeEvent, QTextCursor, QTextDocument
+from PySide6.QtGui import QImage, QResizeEvent, QTextCursor, QTextDocument
 from PySide6.QtWidgets import QComboBox, QHBoxLayout, QPushButton, QTextBrowser, QVBoxLayout, QWidget
 
 from ...lessons import FOLDER, lessons
@@ -95,12 +95,6 @@ class LessonsPanel(QWidget):
         layout.addWidget(self.text, 1)
         layout.addLayout(below)
         self._show(0)
-
-    def keyPressEvent(self, event: QKeyEvent) -> None:
-        if event.key() == Qt.Key.Key_Escape:
-            self.left.emit()
-        else:
-            super().keyPressEvent(event)
 
     def set_theme(self, theme: Theme) -> None:
         """Paint in a theme."""

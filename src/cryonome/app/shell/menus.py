@@ -102,6 +102,7 @@ def _collection_menu(menu: QMenu, w: MainWindow) -> None:
 def _question_menu(menu: QMenu, w: MainWindow) -> None:
     """Offer a question of every kind about what is chosen."""
     _add(menu, "Ask by typing…", w.ask_by_typing, "Ctrl+K")
+    _add(menu, "Stop, or leave the page", w.escape, "Esc")
     _add(menu, "Keep the question", w.keep_question, "Ctrl+Return")
     inner = menu.addMenu("Ask")
     for kind in study_kinds().values():

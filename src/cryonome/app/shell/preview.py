@@ -234,7 +234,7 @@ class PreviewPage(QWidget):
         self.plot = Plot("What was read")
         self.plot.setMaximumHeight(230)
         self._lay_out()
-        for keys, call in (("Return", self.accept), ("Enter", self.accept), ("Escape", self.reject)):
+        for keys, call in (("Return", self.accept), ("Enter", self.accept)):
             shortcut = QShortcut(QKeySequence(keys), self)
             shortcut.setContext(Qt.ShortcutContext.WidgetWithChildrenShortcut)
             shortcut.activated.connect(call)

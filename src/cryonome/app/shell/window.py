@@ -454,6 +454,20 @@ class MainWindow(Outgoing):
         if self.lessons.isVisible():
             self.lessons.choice.setFocus()
 
+    def escape(self) -> None:
+        """Leave the page that stands before the others, or the lessons; else stop what is being computed."""
+        shown = self.stack.currentWidget()
+        if shown is self.preview:
+            self.preview.reject()
+        elif shown is self.report:
+            self.report.left.emit()
+        elif shown is self.welcome:
+            self.show_desk(self.current)
+        elif self.lessons.isAncestorOf(QApplication.focusWidget() or self):
+            self.lessons.hide()
+        elif self.jobs.stop():
+            self.ledger.say("Stopped; it begins again with the next edit")
+
     def show_welcome(self) -> None:
         """Show the ways to begin."""
         self.stack.setCurrentWidget(self.welcome)

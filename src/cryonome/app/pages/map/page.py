@@ -576,17 +576,12 @@ class MapDesk(Desk):
             Action(menu, "Vapour pressures and their limits", lambda: self._toggle("vapour_pressures"), "Ctrl+Shift+U"),
             Action(menu, "Operating paths", lambda: self._toggle("paths"), "Ctrl+Shift+J"),
             Action(menu, "Unit of temperature…", lambda: self.choose_unit("temperature", self._middle()), "Ctrl+T"),
-            Action(menu, "Unit of pressure…", lambda: self.choose_unit("pressure", self._middle()), "Ctrl+P"),
+            Action(menu, "Unit of pressure…", lambda: self.choose_unit("pressure", self._middle()), "Ctrl+Alt+Y"),
             Action(menu, "Show the whole map", self.plot.show_all, "Ctrl+0"),
-            Action(menu, "Stop tracing", self._stop, "Esc"),
         ]
 
     def _middle(self) -> QPoint:
         return self.plot.mapToGlobal(self.plot.rect().center())
-
-    def _stop(self) -> None:
-        for slot in TRACED:
-            self._live.jobs.cancel(slot)
 
     def _data(self) -> list[Table]:
         whole = self._live.envelope()
