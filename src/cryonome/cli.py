@@ -291,17 +291,28 @@ def export(
     output: Annotated[Path, typer.Argument(metavar="FILE", help="The workbook (.xlsx) or .csv to write.")],
     study: Annotated[
         str | None,
-        typer.Option("--study", help="This table or sweep instead; a table to .json as an interpolation table too."),
+        typer.Option(
+            "--study",
+            help="The answer of this question instead; a table to .json as an interpolation table too, a picture to .svg or .png.",
+        ),
     ] = None,
+    picture: Annotated[int, typer.Option("--picture", help="Which of its pictures, from 1.")] = 1,
+    width: Annotated[float, typer.Option("--width", help="Of a picture, in mm.")] = 170.0,
+    height: Annotated[float, typer.Option("--height", help="Of a picture, in mm.")] = 105.0,
+    dpi: Annotated[float, typer.Option("--dpi", help="Dots per inch of a PNG.")] = 300.0,
 ) -> None:
-    """Write the samples of a document, and in a workbook their cuts, to a spreadsheet; or a table or sweep of it."""
+    """Write the samples of a document, and in a workbook their cuts, to a spreadsheet; or the answer of a question, or
+    a picture of it."""
     from .exchange.writing import write_samples
     from .results import Evaluator
     from .results.sample_tables import cut_tables
 
     loaded = _read(document)
     with _invalid_where("export", output):
-        check_target(output, (".xlsx", ".csv", ".json") if study is not None else (".xlsx", ".csv"), _files(document))
+        check_target(output, (*TABLES, *DRAWN) if study is not None else (".xlsx", ".csv"), _files(document))
+    if study is not None and output.suffix.lower() in DRAWN:
+        _export_picture(loaded, study, output, picture, (width, height), dpi)
+        return
     if study is not None:
         _export_study(loaded, study, output)
         return
@@ -310,6 +321,53 @@ def export(
         raise typer.Exit(INVALID)
     with _invalid_where("document", output):
         write_samples(output, loaded.samples, cut_tables(loaded, Evaluator()))
+
+
+TABLES, DRAWN = (".xlsx", ".csv", ".json"), (".svg", ".png")
+
+
+def _export_picture(
+    loaded: Document, name: str, output: Path, number: int, size: tuple[float, float], dpi: float
+) -> None:
+    """Write one picture of a question's answer."""
+    from .reporting.figures import Told, figures_of
+    from .reporting.svg import draw
+    from .results import Evaluator
+    from .telling import Units
+
+    for option, value, low, high in (
+        ("--width", size[0], 20, 2000),
+        ("--height", size[1], 20, 2000),
+        ("--dpi", dpi, 20, 2400),
+    ):
+        if not low <= value <= high:
+            _say(f"{option}: {value:g} is out of reach; give {low} to {high}")
+            raise typer.Exit(INVALID)
+    evaluator = Evaluator()
+    with _invalid_where(name, output):
+        answer = solve_document(loaded, [name], evaluator)["answers"][name]
+    if not answer["ok"]:
+        _say(f"{name}: {answer['error']}")
+        raise typer.Exit(1)
+    study = loaded.study(name)
+    assert study is not None
+    found = figures_of(Told(study, answer, evaluator.at(loaded), Units.of(loaded.display.units)))
+    if not 1 <= number <= len(found):
+        _say(
+            f"--picture: {name} has {len(found) or 'no'} picture{'' if len(found) == 1 else 's'}; there is no number {number}"
+        )
+        raise typer.Exit(INVALID)
+    # A page's point is 1/72 inch, a millimetre 1/25.4.
+    svg = draw(found[number - 1], *(side / 25.4 * 72.0 for side in size))
+    with _invalid_where("output", output):
+        if output.suffix.lower() == ".svg":
+            write_atomic(output, svg)
+            return
+        with _with_window("export"):
+            os.environ.setdefault("QT_QPA_PLATFORM", "offscreen")
+            from .app.reporting.offscreen import png_without_window
+        wide, high = (round(side / 25.4 * dpi) for side in size)
+        png_without_window(svg, output, wide, high, dpi)
 
 
 def _export_study(loaded: Document, name: str, output: Path) -> None:

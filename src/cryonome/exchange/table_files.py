@@ -23,7 +23,7 @@ from ..fluids.property_choice import title_of
 from ..questions.tabulate import nested
 from ..telling.point_tables import point_tables
 from ..telling.sentences import Units
-from ..telling.table_blocks import axes_of, inputs_of, of_key, varied_of
+from ..telling.table_blocks import axes_of, inputs_of, of_input, of_key, varied_of
 from ..units import KINDS, label
 from ..units.endings import SPELLED, kind_of_key
 from .spread_sheets import spread_sheets
@@ -48,7 +48,7 @@ def write_answer(path: Path, answer: Mapping[str, Any], units: Units) -> None:
         return
     sheets = answer_sheets(answer, units)
     if suffix == ".csv":
-        write_atomic(path, _csv(next(iter(sheets.values()))))
+        write_atomic(path, csv_of(sheets, "axes" in answer))
     else:
         write_atomic(path, workbook(sheets.items()))
 
@@ -63,10 +63,19 @@ def answer_sheets(answer: Mapping[str, Any], units: Units) -> dict[str, Rows]:
         sheets = spread_sheets(answer, units)
     elif "rows" in answer and "paths" in answer:
         sheets = {"sweep": _sweep_rows(answer, units)}
+    elif "reached" in answer and isinstance(answer.get("answer"), Mapping):
+        inner = answer_sheets(answer["answer"], units)
+        sheets = {"found": _goal_rows(answer, units)}
+        sheets |= {title: rows for title, rows in inner.items() if title not in ("compared, SI", "notes")}
+        if answer.get("notes"):
+            sheets["notes"] = [[note] for note in answer["notes"]]
     elif answer.get("rows") and isinstance(answer["rows"][0], Mapping):
         sheets = {"rows": _plain_rows(answer["rows"], units)}
         if answer.get("branches"):
             sheets["branches"] = _plain_rows(_unfolded(answer["branches"]), units)
+        values = _single_values(answer, units)
+        if values:
+            sheets["values"] = values
         if answer.get("notes"):
             sheets["notes"] = [[note] for note in answer["notes"]]
     else:
@@ -88,17 +97,38 @@ def _point_sheets(answer: Mapping[str, Any], units: Units) -> dict[str, Rows]:
         heads: list[Cell] = [_head(s.name, s.unit) for s in found.shown(units)]
         rows: Rows = [heads, *found.plain(units)]
         sheets[found.title[:31]] = rows
-    single = {k: v for k, v in answer.items() if isinstance(v, (int, float)) and not isinstance(v, bool)}
-    if single:
-        shown = {k: of_key(k, units) for k in single}
-        values: Rows = [["value", "", "unit"]]
-        values += [[s.name, s.plain(single[k]), s.head[1]] for k, s in shown.items()]
+    values = _single_values(answer, units)
+    if values:
         sheets["values"] = values
     if not sheets:
         raise DomainError("this answer has no numbers that could be written as a table")
     if answer.get("notes"):
         sheets["notes"] = [[note] for note in answer["notes"]]
     return sheets
+
+
+def _single_values(answer: Mapping[str, Any], units: Units) -> Rows:
+    """Return the single numbers of an answer as a sheet, with the saturation pressure of a test; nothing where there
+    is none."""
+    single = {k: v for k, v in answer.items() if isinstance(v, (int, float)) and not isinstance(v, bool)}
+    at = answer.get("saturation")
+    if isinstance(at, Mapping):
+        single = {f"{at['kind']}.{k}": v for k, v in at.items() if isinstance(v, float)} | single
+    shown = {k: of_key(k, units) for k in single}
+    rows: Rows = [[s.name, s.plain(single[k]), s.head[1]] for k, s in shown.items()]
+    return [["value", "", "unit"], *rows] if rows else []
+
+
+def csv_of(sheets: Mapping[str, Rows], states_alone: bool = False) -> str:
+    """Return sheets as one CSV: a single one as it is, else each below its title with an empty row between. Of a
+    property table the ``states_alone``, which hold all of it; notes are told where there is more than one sheet."""
+    plain = [title for title in sheets if title != "notes"]
+    if states_alone or len(plain) == 1:
+        return _csv(sheets[plain[0]])
+    rows: Rows = []
+    for title, own in sheets.items():
+        rows += [*([[]] if rows else []), [title], *own]
+    return _csv(rows)
 
 
 def _head(shown_name: str, unit: str) -> str:
@@ -147,6 +177,14 @@ def _sweep_rows(answer: Mapping[str, Any], units: Units) -> Rows:
         values = [None if v is None else s.plain(v) for s, v in zip(read, row["read"])]
         rows.append([*(s.plain(v) for s, v in zip(varied, varied_of(row))), *values, row.get("error", "")])
     return rows
+
+
+def _goal_rows(answer: Mapping[str, Any], units: Units) -> Rows:
+    """Return what a goal found: the input, where else it is met, and what is reached."""
+    varied, read = of_input(answer["varied"], answer["varied_kind"], units), of_key(answer["path"], units)
+    rows: Rows = [["value", "", "unit"], [varied.name, varied.plain(answer["value"]), varied.head[1]]]
+    rows += [["also met at", varied.plain(v), varied.head[1]] for v in answer["others"]]
+    return [*rows, [read.name, read.plain(answer["reached"]), read.head[1]]]
 
 
 def _plain_rows(rows: Sequence[Mapping[str, Any]], units: Units) -> Rows:

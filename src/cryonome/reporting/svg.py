@@ -39,7 +39,7 @@ def extent(text: str, size: float) -> float:
 def draw(figure: Figure, width: float = WIDTH, height: float = HEIGHT) -> str:
     """Return a picture as SVG of a size in points."""
     if figure.rows:
-        height = 46.0 + ROW * len(figure.rows)
+        height = max(46.0 + ROW * len(figure.rows), height if height != HEIGHT else 0.0)
     return _Drawing(figure, width, height).text()
 
 

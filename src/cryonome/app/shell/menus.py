@@ -167,6 +167,7 @@ def _edit_menu(menu: QMenu, w: MainWindow) -> None:
     _add(menu, "Paste", w.paste, Key.Paste)
     _add(menu, "Clear", on_focus("clear", "clear"))
     menu.addSeparator()
+    _add(menu, "Copy the plot and its numbers", w.copy_plot, "Ctrl+Alt+Shift+C")
     _add(menu, "Copy the whole table", w.copy_table, "Ctrl+Shift+C")
 
 

@@ -303,6 +303,15 @@ class MainWindow(Outgoing):
         else:
             self.ledger.say("This desk has no plot")
 
+    def copy_plot(self) -> None:
+        """Copy the picture of the open desk's plot, and its numbers as text."""
+        plots = self.desks[self.current].plots
+        if plots:
+            plots[0].copy_all()
+            self.ledger.say("Plot copied: as a picture, and as numbers for a spreadsheet")
+        else:
+            self.ledger.say("This desk has no plot")
+
     def copy_table(self) -> None:
         """Copy the whole main table of the open desk."""
         shown = [g for g in self.desks[self.current].grids if g.isVisible()]

@@ -10,7 +10,7 @@ from typing import Any
 
 import numpy as np
 import pyqtgraph as pg
-from PySide6.QtCore import QPoint, QRectF, Qt, Signal
+from PySide6.QtCore import QMimeData, QPoint, QRectF, Qt, Signal
 from PySide6.QtGui import QColor, QFont, QGuiApplication, QImage, QPainter, QPainterPath, QPen
 from PySide6.QtSvg import QSvgGenerator
 from PySide6.QtWidgets import (
@@ -377,6 +377,7 @@ class Plot(QWidget):
         menu.addAction("Save picture as SVG…", lambda: self.ask_save("svg"))
         menu.addAction("Save data as CSV…", lambda: self.ask_save("csv"))
         menu.addAction("Copy data", self.copy_data)
+        menu.addAction("Copy picture and data", self.copy_all)
         menu.addSeparator()
         self.pointer.add_to(menu)
         menu.addAction("Show everything", self.show_all)
@@ -447,8 +448,17 @@ class Plot(QWidget):
 
     def copy_data(self) -> None:
         """Copy the data as tab-separated text."""
-        rows = list(csv.reader(io.StringIO(self.csv_text())))
-        QGuiApplication.clipboard().setText("\n".join("\t".join(r) for r in rows))
+        QGuiApplication.clipboard().setText(self._tabbed())
+
+    def _tabbed(self) -> str:
+        return "\n".join("\t".join(r) for r in csv.reader(io.StringIO(self.csv_text())))
+
+    def copy_all(self) -> None:
+        """Copy the picture, and its numbers as text: a text takes the one, a spreadsheet the other."""
+        both = QMimeData()
+        both.setImageData(self.picture())
+        both.setText(self._tabbed())
+        QGuiApplication.clipboard().setMimeData(both)
 
 
 def pen(colour: str | QColor, width: float = 1.5, style: Qt.PenStyle = Qt.PenStyle.SolidLine) -> QPen:
