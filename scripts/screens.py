@@ -292,6 +292,17 @@ def importing(w: MainWindow) -> None:
     w.preview.list.setCurrentRow(3)
 
 
+def report(w: MainWindow) -> None:
+    """Show the report at its first question."""
+    w.live.select_fluid("Varnholt recombined")
+    w.show_desk("map")
+    settle(w)
+    w.show_report()
+    while w.report.ready is None:
+        w.live.come_to_rest(5.0)
+    w.report.view.show_page(next(p for t, _, p in w.report.ready.pages.places if t == "phase envelope"))
+
+
 def palette(w: MainWindow) -> None:
     phase_map(w)
     settle(w)
@@ -325,7 +336,7 @@ SCREENS: dict[str, tuple[Callable[[MainWindow], None], Theme]] = {
     "map-export": (map_export, LIGHT), "map-export-dark": (map_export, DARK),
     "state": (state, LIGHT), "state-dark": (state, DARK), "state-models": (state_models, LIGHT),
     "map-water": (map_wet, LIGHT), "map-water-dark": (map_wet, DARK),
-    "import": (importing, LIGHT), "points": (points, LIGHT), "yields": (products, DARK), "components": (components, LIGHT), "values": (values, LIGHT), "spread": (spread, LIGHT), "palette": (palette, LIGHT), "palette-dark": (palette, DARK),
+    "import": (importing, LIGHT), "points": (points, LIGHT), "yields": (products, DARK), "components": (components, LIGHT), "values": (values, LIGHT), "spread": (spread, LIGHT), "report": (report, LIGHT), "palette": (palette, LIGHT), "palette-dark": (palette, DARK),
 }  # fmt: skip
 
 
