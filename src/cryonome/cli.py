@@ -443,7 +443,7 @@ def report(
     from .results import Evaluator
 
     loaded = demo_document() if document is None else _read(document)
-    chosen = loaded.report.paper
+    chosen: str = loaded.report.paper
     if paper is not None:
         known = {"a4": "A4", "letter": "Letter"}
         if paper.lower() not in known:
