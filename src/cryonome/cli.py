@@ -297,6 +297,9 @@ def export(
             help="The answer of this question instead; a table to .json as an interpolation table too, a picture to .svg or .png.",
         ),
     ] = None,
+    fluid: Annotated[
+        str | None, typer.Option("--fluid", help="This fluid's components and interaction parameters instead.")
+    ] = None,
     picture: Annotated[int, typer.Option("--picture", help="Which of its pictures, from 1.")] = 1,
     width: Annotated[float, typer.Option("--width", help="Of a picture, in mm.")] = 170.0,
     height: Annotated[float, typer.Option("--height", help="Of a picture, in mm.")] = 105.0,
@@ -311,6 +314,12 @@ def export(
     loaded = _read(document)
     with _invalid_where("export", output):
         check_target(output, (*TABLES, *DRAWN) if study is not None else (".xlsx", ".csv"), _files(document))
+    if fluid is not None:
+        if study is not None:
+            _say("export: give either --study or --fluid")
+            raise typer.Exit(INVALID)
+        _export_fluid(loaded, fluid, output)
+        return
     if study is not None and output.suffix.lower() in DRAWN:
         _export_picture(loaded, study, output, picture, (width, height), dpi)
         return
@@ -369,6 +378,24 @@ def _export_picture(
             from .app.reporting.offscreen import png_without_window
         wide, high = (round(side / 25.4 * dpi) for side in size)
         png_without_window(svg, output, wide, high, dpi)
+
+
+def _export_fluid(loaded: Document, name: str, output: Path) -> None:
+    """Write a fluid as plain tables, which ``import`` reads back."""
+    from .document.faults import did_you_mean
+    from .exchange.fluid_sheets import write_fluid
+    from .results import Evaluator
+
+    found = loaded.fluid(name)
+    if found is None:
+        _say(f"--fluid: unknown fluid '{name}'{did_you_mean(name, [f.name for f in loaded.every_fluid])}")
+        raise typer.Exit(INVALID)
+    project = Evaluator().at(loaded)
+    wrong = [*project.read_fluid(found).faults]
+    with _invalid_where(name, output):
+        if wrong:
+            raise DocumentError(wrong)
+        write_fluid(output, found, project.fluid(found))
 
 
 def _export_study(loaded: Document, name: str, output: Path) -> None:

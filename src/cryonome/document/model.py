@@ -303,6 +303,10 @@ AqueousPair = tuple[ComponentRef, Cell] | tuple[ComponentRef, Cell, Cell]
 """What is dissolved in water, its parameter with water in a phase of water at 298.15 K, and its slope in 1/K."""
 
 
+OwnShift = tuple[ComponentRef, Cell] | tuple[ComponentRef, Cell, Cell]
+"""A component, its own volume shift (m3/mol) and its slope, m3/(mol K)."""
+
+
 class TunedChange(Part):
     """A property of components, by id, moved by a factor ``value``; of interaction parameters (``kij``) with others,
     ``with``, the value itself."""
@@ -335,7 +339,7 @@ class Variant(Part):
 
 class Model(Part):
     """The equation of state and its parameters; ``omegas`` are own constants Omega_a and Omega_b of a cubic, by
-    component."""
+    component; ``shifts`` own volume shifts, in place of what the rule gives."""
 
     eos: str = "PR78"
     alpha: str = "own"
@@ -345,6 +349,7 @@ class Model(Part):
     aqueous_pairs: tuple[AqueousPair, ...] = ()
     omegas: dict[ComponentRef, tuple[Cell, Cell]] = {}
     volume_shift: str = "density"
+    shifts: tuple[OwnShift, ...] = ()
     viscosity: str = "fitted-states"
     aqueous: str = "correlations"
     reference: ReferenceState = ReferenceState()

@@ -34,7 +34,8 @@ class ModelInput:
     """The equation and its parameters: ``pairs`` of component keys or names with a value at 298.15 K and a slope,
     1/K; ``omegas`` own constants Omega_a and Omega_b by component key or name; ``reference`` one of
     :data:`REFERENCES`, at ``reference_T`` K where it is a saturated liquid; ``salt`` mol NaCl per kg of the water;
-    ``aqueous`` own pairs in phases of water, ``aqueous_by`` how properties of aqueous liquids are found."""
+    ``aqueous`` own pairs in phases of water, ``aqueous_by`` how properties of aqueous liquids are found; ``shifts`` own
+    volume shifts by component key or name, m3/mol with a slope, m3/(mol K)."""
 
     eos: str = "PR78"
     alpha: str = "own"
@@ -50,7 +51,11 @@ class ModelInput:
     omegas: tuple[tuple[str, tuple[float, float]], ...] = ()
     aqueous: tuple[tuple[str, float, float], ...] = ()
     aqueous_by: str = CORRELATIONS
+    shifts: tuple[tuple[str, float, float], ...] = ()
 
+
+MOST_SHIFT = 1e-2
+"""m3/mol, the largest volume shift of a component that is taken for one."""
 
 NACL = 0.0584428
 """Molar mass of sodium chloride, kg/mol."""
@@ -110,11 +115,23 @@ def read_model(fluid: Fluid, document: Document, known: list[str], here: Reader)
         value, slope = _parameter(cell, rest, model.eos, row, 1)
         if value is not None:
             aqueous.append((own, value, slope))
+    shifts: list[tuple[str, float, float]] = []
+    for i, (name, cell, *rest) in enumerate(model.shifts):
+        row = here.at("shifts", i)
+        own = canonical_name(name, known)
+        if own not in known and own not in keys and not (open_ended and _may_be_inside(own, fluid, document)):
+            row.at(0).fault(f"'{name}' is not in the fluid{did_you_mean(name, known)}")
+        shift = row.at(1).given(cell, "molar_volume")
+        if shift is not None and not abs(shift) <= MOST_SHIFT:
+            row.at(1).fault(f"a volume shift of {shift:g} m3/mol is beyond {MOST_SHIFT:g}")
+        change = row.at(2).number(rest[0], "a slope of a volume shift") if rest and rest[0] not in EMPTY else 0.0
+        if shift is not None and change is not None:
+            shifts.append((own, shift, change))
     return ModelInput(
         model.eos, model.alpha, model.kij, rule, tuple(pairs), model.volume_shift, model.viscosity,
         model.reference.state,
         T_REF if reference_T is None else reference_T, _salt(model, here.at("salinity")), read_tuning(model.tuned, model.eos, here.at("tuned")),
-        _omegas(fluid, document, known, open_ended, here.at("omegas")), tuple(aqueous), model.aqueous,
+        _omegas(fluid, document, known, open_ended, here.at("omegas")), tuple(aqueous), model.aqueous, tuple(shifts),
     )  # fmt: skip
 
 

@@ -26,6 +26,7 @@ from .curves import read_curves
 from .entries import Style, entry_of, folded, style_of
 from .fact import Fact
 from .facts import facts_of, heads_plus
+from .fluid_tables import fluid_of_tables
 from .found import Block, Choice, Choices, Found, Note, Test
 from .gathered import Gathered, sample_of
 from .grids import layout_of
@@ -66,6 +67,13 @@ def read_rows(rows: Iterable[Sequence[str]], name: str, choices: Choices = NOTHI
 
 def read_sheets_of(sheets: Sequence[Sheet], name: str, choices: Choices = NOTHING, watch: Watch = UNWATCHED) -> Found:
     """Return what sheets hold; ``name`` names what is not named there. Raises Cancelled."""
+    whole = fluid_of_tables(sheets)
+    if whole is not None:
+        first = sheets[0]
+        block = Block(
+            first.name, "fluid tables", whole.name, f"{first.name}, row 1", fluids=(whole,), key=(first.name, 0, 0)
+        )
+        return Found((block,), tuple(Note(s.name, text) for s in sheets for text in s.told))
     blocks: list[Block] = []
     told: list[Note] = []
     for k, sheet in enumerate(sheets):

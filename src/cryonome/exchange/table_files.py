@@ -7,8 +7,6 @@ where there is none."""
 
 from __future__ import annotations
 
-import csv
-import io
 import json
 from collections.abc import Mapping, Sequence
 from pathlib import Path
@@ -27,7 +25,7 @@ from ..telling.table_blocks import axes_of, inputs_of, of_input, of_key, varied_
 from ..units import KINDS, label
 from ..units.endings import SPELLED, kind_of_key
 from .spread_sheets import spread_sheets
-from .writing import guarded, workbook
+from .writing import csv_text, workbook
 
 Rows = list[list[Cell]]
 INTERPOLATION = "cryonome-table/1"
@@ -124,11 +122,11 @@ def csv_of(sheets: Mapping[str, Rows], states_alone: bool = False) -> str:
     property table the ``states_alone``, which hold all of it; notes are told where there is more than one sheet."""
     plain = [title for title in sheets if title != "notes"]
     if states_alone or len(plain) == 1:
-        return _csv(sheets[plain[0]])
+        return csv_text(sheets[plain[0]])
     rows: Rows = []
     for title, own in sheets.items():
         rows += [*([[]] if rows else []), [title], *own]
-    return _csv(rows)
+    return csv_text(rows)
 
 
 def _head(shown_name: str, unit: str) -> str:
@@ -215,12 +213,6 @@ def _unfolded(branches: Sequence[Mapping[str, Any]]) -> list[dict[str, Any]]:
 
 def _number(value: Any) -> Cell:
     return float(value) if np.isfinite(value) else None
-
-
-def _csv(rows: Rows) -> str:
-    stream = io.StringIO()
-    csv.writer(stream, lineterminator="\n").writerows([["" if c is None else guarded(c) for c in row] for row in rows])
-    return stream.getvalue()
 
 
 def interpolation_text(answer: Mapping[str, Any]) -> str:

@@ -114,12 +114,7 @@ def write_samples(path: Path, samples: Sequence[Sample], results: dict[str, list
     Raises OSError.
     """
     if path.suffix.lower() == ".csv":
-        stream = io.StringIO()
-        writer = csv.writer(stream, lineterminator="\n")
-        for sample in samples:
-            writer.writerows([["" if c is None else guarded(c) for c in row] for row in rows_of(sample)])
-            writer.writerow([])
-        write_atomic(path, stream.getvalue())
+        write_atomic(path, "".join(f"{csv_text(rows_of(sample))}\n" for sample in samples))
         return
     sheets = [(sample.name, rows_of(sample)) for sample in samples]
     sheets += [(title, [[RESULTS, title], [], *rows]) for title, rows in (results or {}).items()]
@@ -156,6 +151,13 @@ def guarded(cell: Cell) -> Cell:
         return cell
     text = plain_text(cell)
     return f"'{text}" if text.lstrip().startswith(FORMULA) and not _is_value(text) else text
+
+
+def csv_text(rows: Sequence[Sequence[Cell]]) -> str:
+    """Return rows as CSV; text in a cell is text, whatever it begins with."""
+    stream = io.StringIO()
+    csv.writer(stream, lineterminator="\n").writerows([["" if c is None else guarded(c) for c in row] for row in rows])
+    return stream.getvalue()
 
 
 def _is_value(text: str) -> bool:

@@ -134,6 +134,10 @@ def equation_for(model: ModelInput, components: tuple[Component, ...]) -> Equati
     """Return what a model makes of components, untuned; kept, since amounts alone change none of it. Raises
     DomainError."""
     remarks: list[Remark] = []
+    named = {c.name for c in components} | {c.identity for c in components}
+    for name, _, _ in model.shifts:
+        if name not in named:
+            remarks.append(Remark("warning", "model.shift_without_effect", "volume_shift", {"name": name}))
     own = matched_components(_with_omegas(model, components, remarks), model.eos)
     pairs = interaction(model, own, remarks)
     eos = equation_of(model.eos, own, pairs, model.alpha)
@@ -143,7 +147,14 @@ def equation_for(model: ModelInput, components: tuple[Component, ...]) -> Equati
 def _shifts(model: ModelInput, components: Sequence[Component], eos: Equation) -> tuple[Array, Array]:
     """Return the volume shifts (nc,) m3/mol and their slopes (nc,) m3/(mol K)."""
     shift = volume_shift(model.volume_shift, model.eos, components, eos)
-    return shift, volume_slope(model.volume_shift, components, eos, shift)
+    slope = volume_slope(model.volume_shift, components, eos, shift)
+    place = {c.name: i for i, c in enumerate(components)} | {c.identity: i for i, c in enumerate(components)}
+    own = [(place[name], value, change) for name, value, change in model.shifts if name in place]
+    if own:
+        shift, slope = shift.copy(), slope.copy()
+    for i, value, change in own:
+        shift[i], slope[i] = value, change
+    return shift, slope
 
 
 def _with_omegas(model: ModelInput, components: Sequence[Component], remarks: list[Remark]) -> list[Component]:

@@ -196,6 +196,7 @@ SENTENCES: dict[str, str] = {
     "boiling point and liquid density are met.",
     "model.saft_associates": "{names}: molecules that associate, which PC-SAFT without its association term does not describe; use a cubic "
     "equation where they matter.",
+    "model.shift_without_effect": "The volume shift of '{name}' has no effect: the fluid has no such component.",
     "model.omegas_without_effect": "The constants Ωa and Ωb of '{name}' have no effect: the fluid has no such component.",
     "model.alpha_smooth": "Above their critical temperatures components follow an exponential that goes on from the equation's published alpha function.",
     "state.dense": "The vapour is a dense fluid: above the critical temperature of its composition as one fluid, {packing:.2g} times as dense as critical there.",

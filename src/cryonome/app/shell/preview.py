@@ -121,7 +121,7 @@ def headline(block: Block) -> str:
         count = len(block.rows)
         return f"Composition, {BASES.get(column.basis, '') if column else ''}, {count} rows"
     words = {"expansion": "Constant composition expansion", "depletion": "Constant volume depletion", "liberation": "Differential liberation", "separators": "Train of separators",
-             "swelling": "Swelling test", "viscosity": "Viscosities", "saturation": "Saturation pressures", "assay by ranges": "Assay by boiling ranges", "salts": "Water analysis"}  # fmt: skip
+             "swelling": "Swelling test", "viscosity": "Viscosities", "saturation": "Saturation pressures", "assay by ranges": "Assay by boiling ranges", "salts": "Water analysis", "fluid tables": "A fluid as tables"}  # fmt: skip
     return words.get(block.kind, "A table that is not known")
 
 

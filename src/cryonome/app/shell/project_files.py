@@ -10,6 +10,8 @@ from PySide6.QtWidgets import QFileDialog, QMainWindow, QMessageBox
 
 from ...demo import demo_document
 from ...document import Document, DocumentError, Kept, opened
+from ...errors import DomainError
+from ...exchange.fluid_sheets import write_fluid
 from ...exchange.writing import write_samples
 from ...results.opening import with_identities
 from ...results.sample_tables import cut_tables
@@ -166,6 +168,26 @@ class ProjectFiles(QMainWindow):
         )
         if name:
             self.export_path(Path(name))
+
+    def export_fluid(self) -> None:
+        """Ask for a file and write the chosen fluid there as plain tables."""
+        fluid = self.store.document.fluid(self.live.fluid_name)
+        if fluid is None:
+            self.ledger.say("Choose a fluid first")
+            return
+        name, _ = QFileDialog.getSaveFileName(
+            self, "Export the fluid", "fluid.xlsx", "Workbook (*.xlsx);;Comma-separated (*.csv)"
+        )
+        if name:
+            path = Path(name) if Path(name).suffix else Path(name).with_suffix(".xlsx")
+            try:
+                write_fluid(path, fluid, self.live.evaluator.at(self.store.document).fluid(fluid))
+            except OSError as error:
+                self.tell(f"{path.name} was not written.", error.strerror or str(error))
+            except DomainError as error:
+                self.tell(f"{path.name} was not written.", f"{fluid.name}: {error}.")
+            else:
+                self.ledger.say(f"{fluid.name} written to {path.name}; importing it gives the same fluid")
 
     def export_path(self, path: Path) -> None:
         """Write all samples, and in a workbook the cuts of those that have any."""
