@@ -51,7 +51,7 @@ def build_menus(w: MainWindow) -> None:
     _add(fluid, "Add a fluid", w.add_fluid, "Ctrl+Shift+F")
     _add(fluid, "Duplicate the fluid", w.duplicate_fluid, "Ctrl+Shift+D")
     _add(fluid, "Rename the fluid…", w.rename_fluid, "Shift+F2")
-    _add(fluid, "Export the fluid as tables…", w.export_fluid, "Ctrl+Alt+Shift+X")
+    _add(fluid, "Export the fluid as tables…", w.export_fluid, "Ctrl+Alt+Shift+T")
     _add(fluid, "Remove the fluid", w.remove_fluid, "Ctrl+Alt+Backspace")
     _question_menu(answers, w)
     for desk in w.desks.values():
