@@ -10,7 +10,7 @@ from collections.abc import Iterator, Sequence
 from dataclasses import dataclass, field
 from html import escape
 
-from ..telling.colours import LIGHT
+from ..telling.colours import LIGHT, legible
 from . import ticks
 from .figure import DASHED, Area, Figure, Mark, Stroke
 
@@ -286,6 +286,7 @@ class _Drawing:
 
     def _text(self, text: str, x: float, y: float, colour: str, size: float, anchor: str, bold: bool = False) -> None:
         weight = ' font-weight="600"' if bold else ""
+        colour = legible(colour, LIGHT.surface, LIGHT.ink)
         self.out.append(
             f'<text x="{x:.2f}" y="{y:.2f}" fill="{colour}" font-size="{size:g}" text-anchor="{anchor}"{weight}>{escape(text)}</text>'
         )

@@ -40,9 +40,34 @@ def mixed(first: str, last: str, share: float) -> str:
     return "#" + "".join(f"{p:02x}" for p in parts)
 
 
+def _luminance(colour: str) -> float:
+    values = [int(colour[i : i + 2], 16) / 255.0 for i in (1, 3, 5)]
+    linear = [v / 12.92 if v <= 0.04045 else ((v + 0.055) / 1.055) ** 2.4 for v in values]
+    return 0.2126 * linear[0] + 0.7152 * linear[1] + 0.0722 * linear[2]
+
+
+def contrast(first: str, second: str) -> float:
+    """Return the contrast of two colours, 1 to 21 (W3C, Web Content Accessibility Guidelines 2.2, 2023)."""
+    low, high = sorted((_luminance(first), _luminance(second)))
+    return (high + 0.05) / (low + 0.05)
+
+
+READABLE = 4.5
+"""The contrast that text needs, by the same guidelines, level AA."""
+
+
+def legible(colour: str, ground: str, ink: str) -> str:
+    """Return a colour that text can be read in on a ground: its own, or so much of the ink in it as that takes."""
+    for k in range(11):
+        found = mixed(colour, ink, 0.1 * k)
+        if contrast(found, ground) >= READABLE:
+            return found
+    return ink
+
+
 LIGHT = Colours(
-    "light", "#F5F3EE", "#FFFFFF", "#ECE9E1", "#1B2428", "#68747B", "#DAD6CB", "#8A3A67", "#EDE1E6",
-    "#0A5C63", "#7FA77A", "#DB8A2A", "#B4461A", "#F4DDD3", "#3E7D4F", "#4A678F", "#6B4FA0",
+    "light", "#F5F3EE", "#FFFFFF", "#ECE9E1", "#1B2428", "#5C676E", "#DAD6CB", "#8A3A67", "#EDE1E6",
+    "#0A5C63", "#7FA77A", "#DB8A2A", "#A9441B", "#F4DDD3", "#3B744B", "#4A678F", "#6B4FA0",
 )  # fmt: skip
 DARK = Colours(
     "dark", "#14191C", "#1C2327", "#101416", "#E6E9E8", "#93A0A5", "#2E383D", "#D583B0", "#3A2B36",

@@ -50,6 +50,7 @@ class QuantityField:
         self.title.setBuddy(self.entry)
         self.unit_button = QToolButton()
         self.unit_button.setObjectName("link")
+        self.unit_button.setAccessibleName(f"Unit of {title}")
         self.unit_button.setStyleSheet("QToolButton { font-weight: 400; }")
         self.remark = QLabel("")
         self.remark.setTextFormat(Qt.TextFormat.PlainText)

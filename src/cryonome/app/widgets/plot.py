@@ -26,6 +26,7 @@ from PySide6.QtWidgets import (
     QWidget,
 )
 
+from ...telling.colours import legible
 from .pointer import Pointer
 from .theme import LIGHT, Theme
 
@@ -131,6 +132,7 @@ class Plot(QWidget):
     def _title(self, clickable: bool) -> QToolButton:
         button = QToolButton()
         button.setObjectName("link" if clickable else "axistitle")
+        button.setAccessibleName(f"Title of an axis of {self.name}")
         button.setAutoRaise(True)
         if not clickable:
             button.setStyleSheet(
@@ -279,6 +281,8 @@ class Plot(QWidget):
     ) -> pg.TextItem:  # fmt: skip
         """Write a label at a point; on a ``ground`` that hides what is under it."""
         item = self._item(f"text {key}", lambda: pg.TextItem(""))
+        # A line may be pale, its name is read.
+        colour = legible(QColor(colour).name(), self.theme.surface, self.theme.ink)
         if getattr(item, "told", None) != (text, colour, bold):
             font = QFont(self.font())
             font.setPointSizeF(8.5)

@@ -229,6 +229,7 @@ class FluidDesk(Desk):
         self.entry.textEdited.connect(self._suggest)
         self.amount = QLineEdit()
         self.amount.setPlaceholderText("amount")
+        self.amount.setAccessibleName("Amount of what is added")
         self.amount.setFixedWidth(84)
         self.amount.setAlignment(Qt.AlignmentFlag.AlignRight)
         add = self.add = QPushButton("Add")

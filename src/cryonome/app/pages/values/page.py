@@ -119,6 +119,7 @@ class ValuesDesk(Desk):
         super().__init__(live, parent)
         self.model = ValuesModel(live)
         self.grid = GridView(self.model)
+        self.grid.setAccessibleName("Named values")
         self.grids = [self.grid]
         title = section("Values", "title")
         words = section("", "mute")

@@ -1,0 +1,90 @@
+"""The window for those who hear it, who use no mouse, or who need larger letters and clear colours."""
+
+from __future__ import annotations
+
+import itertools
+
+import pytest
+from PySide6.QtCore import Qt
+from PySide6.QtGui import QAccessible
+from PySide6.QtWidgets import (
+    QAbstractButton,
+    QAbstractItemView,
+    QAbstractSlider,
+    QComboBox,
+    QHeaderView,
+    QLineEdit,
+    QPlainTextEdit,
+    QScrollBar,
+    QTextEdit,
+    QWidget,
+)
+
+from cryonome.app.pages.shared.desk import desk_entries
+from cryonome.app.widgets.theme import base_font
+from cryonome.telling.colours import DARK, LIGHT, contrast, legible
+
+CONTROLS = (QAbstractButton, QLineEdit, QComboBox, QAbstractItemView, QAbstractSlider, QPlainTextEdit, QTextEdit)
+
+
+def controls(page: QWidget):
+    """Return what can be reached with the keyboard on a page."""
+    return [
+        c
+        for c in page.findChildren(QWidget)
+        if isinstance(c, CONTROLS)
+        and not isinstance(c, (QScrollBar, QHeaderView))
+        and c.isVisibleTo(page)
+        and c.focusPolicy() != Qt.FocusPolicy.NoFocus
+        and not c.objectName().startswith("qt_")
+    ]
+
+
+def told(widget: QWidget) -> str:
+    found = QAccessible.queryAccessibleInterface(widget)
+    return widget.accessibleName() or (found.text(QAccessible.Text.Name) if found else "")
+
+
+def test_every_control_has_a_name(window):
+    window.show_lessons()
+    without = []
+    for entry in desk_entries():
+        window.show_desk(entry.key)
+        window.live.come_to_rest(60)
+        without += [(entry.key, type(c).__name__, c.objectName()) for c in controls(window.desks[entry.key]) if not told(c).strip()]  # fmt: skip
+    for part in (window.shelf, window.trail, window.ledger, window.lessons, window.welcome, window.report):
+        without += [(type(part).__name__, type(c).__name__, c.objectName()) for c in controls(part) if not told(c).strip()]  # fmt: skip
+    assert not without
+
+
+@pytest.mark.parametrize("theme", [LIGHT, DARK], ids=lambda t: t.name)
+def test_text_can_be_read_on_every_ground_it_stands_on(theme):
+    for colour, ground in itertools.product(("ink", "mute", "accent", "fault"), ("paper", "surface", "sunk", "tint")):
+        assert contrast(getattr(theme, colour), getattr(theme, ground)) >= 4.5, (colour, ground)
+    assert contrast(theme.fault, theme.fault_ground) >= 4.5
+    for share in (0.0, 0.1, 0.25, 0.5, 0.75, 0.9, 1.0):
+        # A line may be pale; what is written in its colour is not.
+        assert contrast(legible(theme.of_share(share), theme.surface, theme.ink), theme.surface) >= 4.5
+
+
+def test_contrast_is_that_of_the_guidelines():
+    assert contrast("#000000", "#FFFFFF") == pytest.approx(21.0)
+    assert contrast("#777777", "#FFFFFF") == pytest.approx(4.48, abs=0.005)
+
+
+def test_nothing_is_cut_off_with_letters_half_as_large_again(window, qapp):
+    before = qapp.font()
+    qapp.setFont(base_font(1.5 * 9.5))
+    try:
+        window.resize(1280, 760)
+        for entry in desk_entries():
+            window.show_desk(entry.key)
+            window.live.come_to_rest(60)
+            desk = window.desks[entry.key]
+            # A page that needs more room than there is scrolls; the window does not grow.
+            assert (window.width(), window.height()) == (1280, 760), entry.key
+            for button in desk.findChildren(QAbstractButton):
+                if button.isVisibleTo(desk) and button.text():
+                    assert button.height() >= button.fontMetrics().height() - 2, (entry.key, button.text())
+    finally:
+        qapp.setFont(before)
