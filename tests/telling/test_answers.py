@@ -4,6 +4,7 @@ from __future__ import annotations
 
 import pytest
 
+from ask import answers
 from cryonome.telling import Units
 from cryonome.telling.answers import tables, words
 
@@ -67,3 +68,19 @@ def test_a_critical_point_is_a_point_and_a_curve_is_rows_of_percents():
 )
 def test_keys_become_words_without_their_unit(key, told):
     assert words(key) == told
+
+
+def test_what_is_told_by_component_is_not_told_by_another_property():
+    """Composition, fugacity coefficients and fugacities have the same words; each keeps its own numbers and unit."""
+    gas = {"name": "G", "parts": [{"component": "methane", "amount": 90}, {"component": "propane", "amount": 10}]}
+    data = {"format": "cryonome/1", "fluids": [gas], "studies": [{"name": "a", "kind": "flash", "fluid": "G", "temperature": "220 K", "pressure": "20 bar"}]}  # fmt: skip
+    answer = answers(data)["a"]
+    phases = answer["phases"]
+    block = next(b for b in tables(answer, Units.of("metric")) if b.title == "phases")
+    found = {path: (row[0], text, row[-1]) for row, paths in zip(block.rows, block.paths) for text, path in zip(row[1:], paths[1:]) if path}  # fmt: skip
+    for i, phase in enumerate(phases):
+        for name, value in phase["composition"].items():
+            words, text, unit = found[f"phases[{i}].composition.{name}"]
+            assert (words, float(text), unit) == (name, pytest.approx(value, rel=1e-4), "")
+            _, text, unit = found[f"phases[{i}].fugacity_Pa.{name}"]
+            assert (float(text), unit) == (pytest.approx(phase["fugacity_Pa"][name] / 1e5, rel=1e-4), "bar")

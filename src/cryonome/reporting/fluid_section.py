@@ -58,7 +58,7 @@ def _made_of(fluid: Fluid) -> str:
         )
     if len(fluid.parts) == 1:
         return f"All of it is {_part(fluid.parts[0])}."
-    return f"A mixture of {len(fluid.parts)} parts."
+    return f"A mixture of {len(fluid.parts)} parts." if fluid.parts else "It has no parts."
 
 
 def _part(part: FluidPart) -> str:
@@ -82,7 +82,7 @@ def _model(fluid: Fluid, model: FluidModel) -> str:
     words.append(f"volume shift {own.volume_shift}")
     words.append(f"viscosity {own.viscosity}")
     tuned = f" Tuned by {own.tuned.by or 'hand'}." if own.tuned is not None else ""
-    return f"{', '.join(words)}.{tuned} {model.z.size} components, {told(1e3 * float(model.z @ model.molar_mass), 4)} g/mol."
+    return f"{', '.join(words)}.{tuned} {model.z.size} component{'' if model.z.size == 1 else 's'}, {told(1e3 * float(model.z @ model.molar_mass), 4)} g/mol."
 
 
 def _components(model: FluidModel, units: Units) -> Block:

@@ -41,12 +41,19 @@ SIDE_BY_SIDE = 4
 
 @dataclass(frozen=True)
 class _Line:
-    """One value of an item: its words, its unit, its text and, of a number, its path in the answer."""
+    """One value of an item: its words, its unit, its text and, of a number, its path in the answer; ``group`` is what
+    it is of where several things are told by the same words, as of each component."""
 
     words: str
     unit: str
     text: str
     path: str = ""
+    group: str = ""
+
+    @property
+    def key(self) -> tuple[str, str, str]:
+        """What it is told apart by."""
+        return self.group, self.words, self.unit
 
 
 def words(key: str) -> str:
@@ -157,21 +164,28 @@ class _Teller:
             [x for key, value in item.items() for x in self._lines(key, value, f"{path}[{i}]")]
             for i, item in enumerate(items)
         ]
-        names: dict[tuple[str, str], None] = {(x.words, x.unit): None for lines in told for x in lines}
-        found = [{(x.words, x.unit): x.text for x in lines} for lines in told]
-        places = [{(x.words, x.unit): x.path for x in lines} for lines in told]
+        names = list(dict.fromkeys(x.key for lines in told for x in lines))
+        found = [{x.key: x.text for x in lines} for lines in told]
+        places = [{x.key: x.path for x in lines} for lines in told]
         if len(items) > SIDE_BY_SIDE:
+            # As columns what is told by name says what it is of.
+            heads = [(f"{group} {name}".strip(), unit) for group, name, unit in names]
             rows = [[texts.get(name, "") for name in names] for texts in found]
-            return Block(title, list(names), rows, [[own.get(name, "") for name in names] for own in places])
+            return Block(title, heads, rows, [[own.get(name, "") for name in names] for own in places])
         head = [("", ""), *(("", "") for _ in items), ("", "")]
-        rows = [[name, *(texts.get((name, unit), "") for texts in found), unit] for name, unit in names]
+        rows = [[name[1], *(texts.get(name, "") for texts in found), name[2]] for name in names]
         return Block(title, head, rows, [["", *(own.get(name, "") for own in places)] for name in names])
 
     def _lines(self, key: str, value: Any, path: str = "") -> list[_Line]:
         """Return a value at a key below ``path`` as lines: one, or one a component or a temperature."""
         here = f"{path}.{key}" if path else key
         if key in NAMED and isinstance(value, dict):
-            named = [_Line(n, "", _plain(v), f"{here}.{n}") for n, v in value.items()]
+            kind, factor = kind_of_key(key)
+            unit = label(self._units.of_value(key, kind)) if kind else ""
+            named = [
+                _Line(n, unit, self._number(v, kind, factor, key) if kind else _plain(v), f"{here}.{n}", words(key))
+                for n, v in value.items()
+            ]
             return [_Line(words(key), "", ""), *named]
         if isinstance(value, dict):
             return [
