@@ -118,14 +118,17 @@ def _single_values(answer: Mapping[str, Any], units: Units) -> Rows:
 
 
 def csv_of(sheets: Mapping[str, Rows], states_alone: bool = False) -> str:
-    """Return sheets as one CSV: a single one as it is, else each below its title with an empty row between. Of a
-    property table the ``states_alone``, which hold all of it; notes are told where there is more than one sheet."""
+    """Return sheets as one CSV: the first as it is, so that its header is the first line; then the others, each below
+    its title with an empty row before. Of a property table the ``states_alone``, which hold all of it; notes are told
+    where there is more than one sheet."""
     plain = [title for title in sheets if title != "notes"]
     if states_alone or len(plain) == 1:
         return csv_text(sheets[plain[0]])
     rows: Rows = []
     for title, own in sheets.items():
-        rows += [*([[]] if rows else []), [title], *own]
+        if rows:
+            rows += [[], [title]]
+        rows += own
     return csv_text(rows)
 
 
