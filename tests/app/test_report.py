@@ -136,12 +136,13 @@ def test_what_the_report_holds_is_ticked_kept_and_undone(qtbot, small_window, tm
     report.by.setText("the fluids group")
     report.by.editingFinished.emit()
     qtbot.waitUntil(lambda: ("Prepared by", "the fluids group") in report.ready.content.facts, timeout=60000)
-    report.save(tmp_path / "r.pdf")
-    report.save(tmp_path / "r.html")
+    for name in ("r.pdf", "r.html"):
+        report.save(tmp_path / name)
+        qtbot.waitUntil(lambda name=name: window.ledger.message.text() == f"The report is {name}", timeout=60000)
     assert (tmp_path / "r.pdf").read_bytes().startswith(b"%PDF")
     assert "the fluids group" in (tmp_path / "r.html").read_text()
     report.save(tmp_path / "r.html" / "r.pdf")  # a file is no folder
-    assert "not written" in window.ledger.message.text()
+    qtbot.waitUntil(lambda: "not written" in window.ledger.message.text(), timeout=60000)
     window.store.undo_stack.undo()
     window.store.undo_stack.undo()
     assert window.store.document.report.without_studies == ()

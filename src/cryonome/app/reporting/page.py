@@ -39,7 +39,7 @@ from .pages import PAPERS, Pages, laid_out
 from .pdf import paint_on, write_pdf
 from .sheets_view import SheetsView
 
-SLOT = "report"
+SLOT, SAVING = "report", "report file"
 
 SECTIONS = {
     "contents": "Contents", "pictures": "Pictures", "tables": "Tables", "assumptions": "Assumptions",
@@ -247,6 +247,8 @@ class ReportPage(QWidget):
             self.bar.setValue(round(100.0 * share))
 
     def _arrived(self, outcome: Outcome) -> None:
+        if outcome.slot == SAVING:
+            self.said.emit(str(outcome.value or outcome.error))
         if outcome.slot != SLOT or outcome.key is not self._key:
             return
         self.bar.setVisible(False)
@@ -283,18 +285,24 @@ class ReportPage(QWidget):
             self.save(path if path.suffix else path.with_suffix(f".{kind}"))
 
     def save(self, path: Path) -> None:
-        """Save the report as PDF or, by its ending, as a page of HTML; a failure is told."""
-        if self.ready is None:
+        """Save the report as PDF or, by its ending, as a page of HTML, off the interface thread; what came of it is
+        said."""
+        made = self.ready
+        if made is None:
             return
-        try:
-            if path.suffix.lower() in (".html", ".htm"):
-                write_atomic(path, html_page(self.ready.content))
-            else:
-                write_pdf(self.ready.content, path, self.ready.pages)
-        except OSError as error:
-            self.said.emit(f"{path.name} was not written: {(error.strerror or str(error)).lower()}")
-        else:
-            self.said.emit(f"The report is {path.name}")
+
+        def write(_watch: Watch) -> str:
+            try:
+                if path.suffix.lower() in (".html", ".htm"):
+                    write_atomic(path, html_page(made.content))
+                else:
+                    write_pdf(made.content, path, made.pages)
+            except OSError as error:
+                return f"{path.name} was not written: {(error.strerror or str(error)).lower()}"
+            return f"The report is {path.name}"
+
+        self.said.emit(f"Writing {path.name} …")
+        self._jobs.submit(SAVING, (SAVING, path), write)
 
     def ask_print(self) -> None:
         """Ask for a printer and print the report."""
