@@ -74,8 +74,12 @@ def test_contrast_is_that_of_the_guidelines():
 
 def test_nothing_is_cut_off_with_letters_half_as_large_again(window, qapp):
     before = qapp.font()
+    small = window.desks["map"].found.fontMetrics().height()
+    for chip in window.trail.chips.values():
+        assert chip.isHidden() or chip.width() >= chip.sizeHint().width() - 1, chip.text()
     qapp.setFont(base_font(1.5 * 9.5))
     try:
+        window.set_theme(window.theme)
         window.resize(1280, 760)
         for entry in desk_entries():
             window.show_desk(entry.key)
@@ -86,5 +90,10 @@ def test_nothing_is_cut_off_with_letters_half_as_large_again(window, qapp):
             for button in desk.findChildren(QAbstractButton):
                 if button.isVisibleTo(desk) and button.text():
                     assert button.height() >= button.fontMetrics().height() - 2, (entry.key, button.text())
+            # Names of pages go on in a second line, and are never shortened.
+            for chip in window.trail.chips.values():
+                assert chip.isHidden() or chip.width() >= chip.sizeHint().width() - 1, chip.text()
+            assert window.desks["map"].found.fontMetrics().height() > 1.4 * small
     finally:
         qapp.setFont(before)
+        window.set_theme(window.theme)

@@ -16,10 +16,11 @@ from PySide6.QtGui import (
     QPolygonF,
     QResizeEvent,
 )
-from PySide6.QtWidgets import QFrame, QHBoxLayout, QSizePolicy, QToolButton, QVBoxLayout, QWidget
+from PySide6.QtWidgets import QFrame, QHBoxLayout, QToolButton, QVBoxLayout, QWidget
 
 from ..pages.shared.desk import DeskEntry, desk_entries
 from ..widgets.fields import page_button, tip
+from ..widgets.flow import FlowLayout
 from ..widgets.theme import LIGHT, Theme
 from .live import Live
 
@@ -148,8 +149,11 @@ class Card(QWidget):
                 painter.drawArc(box, -self._angle * 16, 250 * 16)
 
 
-APART = 12
+APART = 9
 """Pixels between groups of pages."""
+
+CARDS, ROW = 64, 30
+"""Pixels that the cards are high, and a row of pages at least."""
 
 INDENT = 213
 """Pixels that the row of pages begins to the right, past the shelf."""
@@ -179,24 +183,24 @@ class Trail(QFrame):
             row.addWidget(card, 1)
         row.addStretch(1)
         self.pages = QWidget()
-        inner = QHBoxLayout(self.pages)
-        inner.setContentsMargins(INDENT, 0, 8, 0)
-        # The row never asks for more than there is: it gives up its indent first.
-        self.pages.setSizePolicy(QSizePolicy.Policy.Ignored, QSizePolicy.Policy.Fixed)
-        inner.setSpacing(0)
+        self._flow = FlowLayout(self.pages, 0, 0)
         self.chips: dict[str, QToolButton] = {}
+        self._gaps: dict[str, QWidget] = {}
         for entry in self._entries:
             if entry.card:
                 self.chips[entry.key] = page_button(entry.title, lambda _on, k=entry.key: self.chosen.emit(k))
                 if entry.apart:
-                    inner.addSpacing(APART)
-                inner.addWidget(self.chips[entry.key])
-        inner.addStretch(1)
+                    gap = self._gaps[entry.key] = QWidget()
+                    gap.setFixedSize(APART, 1)
+                    self._flow.addWidget(gap)
+                self._flow.addWidget(self.chips[entry.key])
         layout = QVBoxLayout(self)
         layout.setContentsMargins(0, 0, 0, 0)
         layout.setSpacing(0)
         layout.addLayout(row)
-        layout.addWidget(self.pages)
+        self._row = QHBoxLayout()
+        self._row.addWidget(self.pages)
+        layout.addLayout(self._row)
         again = live.after(self, TOLD, self.refresh)
         live.jobs.busy_changed.connect(again)
 
@@ -205,12 +209,15 @@ class Trail(QFrame):
         self._indent()
 
     def _indent(self) -> None:
-        """Begin the row of pages below the shelf's edge, or further left where there is no room for that."""
-        inner = self.pages.layout()
-        if inner is not None:
-            left = inner.contentsMargins().left()
-            wide = inner.minimumSize().width() - left
-            inner.setContentsMargins(max(min(INDENT, self.width() - wide), 8), 0, 8, 0)
+        """Begin the row of pages below the shelf's edge, or further left where there is no room for that; names that
+        have none even so go on in a second line."""
+        parts = [w for w in (*self.chips.values(), *self._gaps.values()) if not w.isHidden()]
+        wide = sum(w.sizeHint().width() if isinstance(w, QToolButton) else APART for w in parts)
+        left = max(min(INDENT, self.width() - wide - 8), 8)
+        self._row.setContentsMargins(left, 0, 8, 0)
+        high = self._flow.heightForWidth(self.width() - left - 8) if parts and not self.pages.isHidden() else 0
+        self.pages.setFixedHeight(high)
+        self.setFixedHeight(CARDS + (max(high, ROW) if high else 0))
 
     def _card_chosen(self, key: str) -> None:
         pages = self._pages(key)
@@ -239,7 +246,8 @@ class Trail(QFrame):
             chip.setChecked(page == key)
             own = next(e for e in self._entries if e.key == page)
             chip.setVisible(own.card == entry.card and own.there())
-        self.setFixedHeight(94 if several else 64)
+            if page in self._gaps:
+                self._gaps[page].setVisible(own.card == entry.card and own.there())
         self._indent()
 
     def refresh(self) -> None:

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import re
 from pathlib import Path
 
 from PySide6.QtGui import QColor, QFont, QFontDatabase, QPalette
@@ -24,7 +25,11 @@ class Theme(Colours):
 LIGHT, DARK = Theme(**vars(colours.LIGHT)), Theme(**vars(colours.DARK))
 
 
-def base_font(points: float = 9.5) -> QFont:
+POINTS = 9.5
+"""The size of letters that the style sheet is made for."""
+
+
+def base_font(points: float = POINTS) -> QFont:
     """Return the text font: Inter where it is installed, else the system's sans, with tabular figures."""
     family = "Inter" if "Inter" in QFontDatabase.families() else ""
     font = QFont(family) if family else QFontDatabase.systemFont(QFontDatabase.SystemFont.GeneralFont)
@@ -59,7 +64,12 @@ def apply_theme(app: QApplication, window: QWidget, theme: Theme) -> None:
     for role in (QPalette.ColorRole.Text, QPalette.ColorRole.WindowText, QPalette.ColorRole.ButtonText):
         palette.setColor(QPalette.ColorGroup.Disabled, role, QColor(theme.mute))
     app.setPalette(palette)
-    window.setStyleSheet(style_sheet(theme))
+    window.setStyleSheet(lettered(style_sheet(theme), app.font().pointSizeF() / POINTS))
+
+
+def lettered(sheet: str, times: float) -> str:
+    """Return a style sheet with its letters so many times as large: they go with those of the application."""
+    return re.sub(r"font-size: (\d+)px", lambda m: f"font-size: {round(int(m.group(1)) * times)}px", sheet)
 
 
 def style_sheet(t: Theme) -> str:
@@ -95,7 +105,7 @@ QFrame#blank QLineEdit[quiet="true"] {{ color: {t.mute}; font-weight: 500; }}
 QFrame#blank QLineEdit[blankfault="true"] {{ color: {t.fault}; }}
 QLabel#blankunit {{ color: {t.mute}; font-size: 14px; }}
 QToolButton#blankmore {{ background: transparent; border: none; color: {t.accent}; font-size: 12px; padding: 0 1px 3px 0; }}
-QToolButton#page {{ background: transparent; border: none; border-bottom: 2px solid transparent; color: {t.mute}; padding: 6px 1px 4px 1px; margin: 0 4px; }}
+QToolButton#page {{ background: transparent; border: none; border-bottom: 2px solid transparent; color: {t.mute}; padding: 6px 1px 4px 1px; margin: 0 2px; }}
 QToolButton#page:hover {{ color: {t.ink}; }}
 QToolButton#page:checked {{ color: {t.ink}; font-weight: 700; border-bottom: 2px solid {t.accent}; }}
 QLabel#section {{ font-size: 14px; font-weight: 700; }}
