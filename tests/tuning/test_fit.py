@@ -140,3 +140,35 @@ def test_trends_are_kept_or_named() -> None:
     broken = {t.key: t for t in trends(made.components, odd.eos.single(0), odd.shift[0])}
     assert not broken["Tc"].kept
     assert broken["Tc"].broken == (heavy[2], heavy[3])
+
+
+MISRA_X = np.array([77.6, 114.9, 141.1, 190.8, 239.9, 289.0, 332.8, 378.4, 434.8, 477.3, 536.8, 593.1, 689.1, 760.0])
+MISRA_Y = np.array([10.07, 14.73, 17.94, 23.93, 29.61, 35.18, 40.02, 44.82, 50.76, 55.05, 61.01, 66.40, 75.47, 81.78])
+DANWOOD_X = np.array([1.309, 1.471, 1.490, 1.565, 1.611, 1.680])
+DANWOOD_Y = np.array([2.138, 3.421, 3.597, 4.340, 4.882, 5.660])
+
+CERTIFIED = {
+    "Misra1a": (MISRA_X, MISRA_Y, lambda b, x: b[0] * (1.0 - np.exp(-b[1] * x)), [250.0, 5e-4],
+                [2.3894212918e2, 5.5015643181e-4], [2.7070075241, 7.2668688436e-6], 1.2455138894e-1),
+    "Misra1b": (MISRA_X, MISRA_Y, lambda b, x: b[0] * (1.0 - (1.0 + 0.5 * b[1] * x) ** -2), [300.0, 2e-4],
+                [3.3799746163e2, 3.9039091287e-4], [3.1643950207, 4.2547321834e-6], 7.5464681533e-2),
+    "DanWood": (DANWOOD_X, DANWOOD_Y, lambda b, x: b[0] * x ** b[1], [0.7, 4.0],
+                [7.6886226176e-1, 3.8604055871], [1.8281973860e-2, 5.1726610913e-2], 4.3173084083e-3),
+}  # fmt: skip
+"""Nonlinear data sets with certified parameters, their standard deviations and sums of squares: NIST, Statistical
+Reference Datasets, SRD 140 (2003); starts of the second set."""
+
+
+@pytest.mark.parametrize("name", CERTIFIED)
+def test_certified_data_sets_give_certified_parameters_and_deviations(name) -> None:
+    x, y, model, start, best, deviation, squares = CERTIFIED[name]
+    first = np.array(start)
+    found = fit(
+        lambda sets: np.array([model(b, x) - y for b in sets]), first, 0.01 * first, 100.0 * first, 0.1 * first,
+        np.full(2, FREE), most=200,
+    )  # fmt: skip
+    assert found.values == pytest.approx(best, rel=1e-6)
+    assert float(found.after @ found.after) == pytest.approx(squares, rel=1e-8)
+    assert found.scatter**2 * (x.size - 2) == pytest.approx(squares, rel=1e-8)
+    assert found.deviation == pytest.approx(deviation, rel=1e-4)
+    assert not found.at_bound.any()
