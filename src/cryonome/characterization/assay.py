@@ -133,7 +133,7 @@ def front_shares(species: tuple[Component, ...], curve: BoilingCurve) -> Array:
 
 
 def build_assay(sample: LabSample, remarks: list[Remark]) -> Assay:
-    """Return the slices of a sample whose boiling curve was measured. Raises ValueError where it cannot be."""
+    """Return the slices of a sample whose boiling curve was measured. Raises DomainError where it cannot be."""
     reading = read_curve(sample, remarks)
     sample = _with_curves_moved(sample, reading)
     curve, basis, ends = reading.tbp, reading.basis, sample.light_ends

@@ -187,7 +187,7 @@ def last_within_reach(plus: PlusFraction) -> int:
 
 
 def split_exponential(plus: PlusFraction, last: int) -> Split:
-    """Split a plus fraction by ln z = A + B n, M = 14 n - 4 g/mol. Raises ValueError where its molar mass is out of
+    """Split a plus fraction by ln z = A + B n, M = 14 n - 4 g/mol. Raises DomainError where its molar mass is out of
     reach."""
     from scipy.optimize import brentq
 

@@ -42,7 +42,7 @@ Array = NDArray[np.float64]
 def carbon_assay(sample: LabSample, remarks: list[Remark]) -> tuple[Assay, NDArray[np.intp] | None]:
     """Return one slice a carbon group, and the group each is lumped into (None where nothing is lumped).
 
-    Raises ValueError where the analysis is empty or the plus fraction cannot be split.
+    Raises DomainError where the analysis is empty or the plus fraction cannot be split.
     """
     analysis = sample.carbon
     assert analysis is not None

@@ -250,7 +250,7 @@ def close_curve(
     points on the probability scale reaches 1 or 99 % (distillation curves are nearly straight there; Riazi, ASTM
     MNL50, 2005, section 3.2.2.3), where the distribution of Riazi (Ind. Eng. Chem. Res. 28, 1731, 1989) fitted to
     all points and moved through the outer one does, where the straight line through the outer points reaches 0 or
-    100 %, or at the ``given`` initial and final points K. Raises ValueError with fewer than five points or where a
+    100 %, or at the ``given`` initial and final points K. Raises DomainError with fewer than five points or where a
     given end lies inside the points.
     """
     v, t = np.asarray(percent, float) / 100.0, np.asarray(temperature, float)

@@ -34,7 +34,7 @@ class Known:
 def complete(known: Known) -> Component:
     """Return the component with everything missing estimated and told in ``estimates``.
 
-    Wanted is a boiling point, a specific gravity or a molar mass, or Tc, Pc and omega. Raises ValueError otherwise.
+    Wanted is a boiling point, a specific gravity or a molar mass, or Tc, Pc and omega. Raises DomainError otherwise.
     """
     said: list[str] = []
     nbp = _boiling_point(known, said)

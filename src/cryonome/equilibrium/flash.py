@@ -35,7 +35,8 @@ def memory_of(state: int, nc: int) -> int:
 
 
 def check_state(T: Array, P: Array, z: Array, nc: int) -> None:
-    """Raise ValueError where a temperature, a pressure or a composition is not physical."""
+    """Raise DomainError where a temperature T (...) K, a pressure P (...) Pa or a composition z (..., nc) is not physical,
+    ValueError where shapes do not go together."""
     if z.shape[-1] != nc:
         raise ValueError(f"the composition has {z.shape[-1]} components, the equation of state {nc}")
     if not (np.isfinite(T).all() and (T > 0.0).all()):

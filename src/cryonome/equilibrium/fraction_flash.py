@@ -40,7 +40,7 @@ def flash_fraction(
     z (..., nc) mole numbers and ``vapour_fraction`` (...) in 0..1 broadcast with it; parameters of ``eos`` with a
     batch axis go with a single leading axis. Both phases of a bubble or dew point are there, one with fraction zero.
     Where a line has several solutions (retrograde condensation) the one at the lowest pressure (T given) or
-    temperature (P given) is meant; use :meth:`PhaseMap.crossings` for all. Raises ValueError for unphysical input,
+    temperature (P given) is meant; use :meth:`PhaseMap.crossings` for all. Raises ValueError unless one of T and P is given, DomainError for unphysical input,
     Cancelled where ``watch`` says so."""
     if (T is None) == (P is None):
         raise ValueError("give exactly one of temperature and pressure")

@@ -103,7 +103,7 @@ def slopes(key: str, w: Mapping[str, Array], T: Array, P: Array) -> tuple[Array,
 
 
 def gather(n: int, parts: list[tuple[NDArray[np.intp], Phases]]) -> Phases:
-    """Return N states from parts that each hold the states of their rows."""
+    """Return N states from parts that each hold the states of their rows (m,). Raises ValueError unless each row stands in one part."""
     whole = Phases.join([p for _, p in parts])
     rows = np.concatenate([r for r, _ in parts])
     if rows.size != n:

@@ -37,7 +37,7 @@ BLOCK = 16
 
 
 def flash_all(eos: Equation, T: ArrayLike, P: ArrayLike, z: ArrayLike, watch: Watch = UNWATCHED) -> Phases:
-    """Flash feeds at temperature and pressure into as many phases as there are, up to three.
+    """Flash feeds z (..., nc) at T (...) K and P (...) Pa into as many phases as there are, up to three.
 
     Arguments and errors as of :func:`cryonome.equilibrium.flash.flash_pt`; returns :class:`Phases` with three places.
     """

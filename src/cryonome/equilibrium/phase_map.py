@@ -156,7 +156,7 @@ def phase_map(eos: Equation, z: Array, fractions: Sequence[float] = (0.0, 1.0), 
 
     Bubble and dew line come from one trace from the dew side through the critical point; where that ends before the
     bubble side, another starts there. Every critical point crossed is solved for. ``eos`` is of this one feed, so its
-    parameters carry no batch axis. Raises Cancelled where ``watch`` says so."""
+    parameters carry no batch axis. Raises ValueError where they carry one, Cancelled where ``watch`` says so."""
     z = np.asarray(z, float) / np.sum(z)
     if eos.batched:
         raise ValueError("an envelope is of one fluid: take one set of parameters (Equation.single)")

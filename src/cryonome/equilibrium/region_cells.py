@@ -62,6 +62,7 @@ def steady(names: NDArray[np.int64], x: Array) -> NDArray[np.int64]:
 
 
 def told(u: Array) -> tuple[float, float]:
+    """Return T, K, and P, Pa, of unknowns (n,) that end in their logarithms."""
     return float(np.exp(u[-2])), float(np.exp(u[-1]))
 
 

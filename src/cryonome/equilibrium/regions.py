@@ -99,7 +99,7 @@ NEAR_CORNER = 0.6
 
 
 def to_corners(T: Array, P: Array, corners: Sequence[tuple[float, float]]) -> tuple[Array, Array]:
-    """Return a stretch of a line with the corners that it ends at: its last traced point lies short of them."""
+    """Return a stretch of a line, T (n,) K and P (n,) Pa, with the corners that it ends at: its last traced point lies short of them."""
     if not corners or not T.size:
         return T, P
     t, p = np.array(corners).T

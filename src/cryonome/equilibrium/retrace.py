@@ -159,7 +159,7 @@ def _few_lost(good: NDArray[np.bool_]) -> bool:
 
 
 def held(line: Line) -> NDArray[np.intp]:
-    """Return the unknown to hold at every point of a line: the one that changes fastest there."""
+    """Return the unknown to hold at every point of a line, (n,): the one that changes fastest there."""
     slopes = np.gradient(line.u, axis=0)
     chosen = fastest(slopes, line.u, line.volume).tolist()
     # A lone choice among others would let that point slide past its neighbours.

@@ -45,7 +45,7 @@ class StabilityResult:
 
 
 def log_safe(z: Array) -> Array:
-    """Return ln z with a floor for absent components, so that their share stays negligible."""
+    """Return ln z (..., nc) with a floor for absent components, so that their share stays negligible."""
     return np.asarray(np.log(np.maximum(z, 1e-300)))
 
 

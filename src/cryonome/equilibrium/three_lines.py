@@ -262,7 +262,7 @@ def of_fraction(
     eos: Equation, z: Array, seeds: Sequence[tuple[Array, tuple[Kind, Kind, Kind]]], fraction: float,
     watch: Watch = UNWATCHED,
 ) -> list[ThreeLine]:  # fmt: skip
-    """Return the lines of a vapour ``fraction`` of the whole, between 0 and 1, that three-phase states ``seeds`` near
+    """Return the lines of z (nc,) of a vapour ``fraction`` of the whole, between 0 and 1, that three-phase states ``seeds`` near
     them lead to: each as unknowns with its kinds. Raises Cancelled."""
     out: list[ThreeLine] = []
     for seed, kinds in seeds:

@@ -223,7 +223,7 @@ def _slopes(fluids: Fluids, key: str, w: Mapping[str, Array], T: Array, P: Array
 
 
 def nested(fluids: Fluids, targets: dict[str, Array], watch: Watch = UNWATCHED) -> Found:
-    """Return the states where both quantities have their values, every pressure where they do being looked for."""
+    """Return the N states where both quantities, ``targets`` (N,) in SI by name, have their values, every pressure where they do being looked for."""
     n = fluids.z.shape[0]
     first = next(k for k in INNER if k in targets)
     second = next(k for k in targets if k != first)

@@ -188,5 +188,5 @@ class Parted:
 
 
 def api(density: Array) -> Array:
-    """Return degrees API of densities at 60 degF, kg/m3."""
+    """Return degrees API (...) of densities (...) at 60 degF, kg/m3."""
     return np.asarray(141.5 * WATER_DENSITY_60F / density - 131.5)

@@ -161,7 +161,7 @@ def _after(stream: Stream | _columns, added: Array) -> Array:
 
 
 def log_mean(a: Array, b: Array) -> Array:
-    """Return the logarithmic mean of differences a and b; the arithmetic one where they are alike, nan where one is
+    """Return the logarithmic mean (...) of differences a and b (...), K; the arithmetic one where they are alike, nan where one is
     not above zero."""
     good = (a > 0.0) & (b > 0.0)
     a, b = np.where(good, a, 1.0), np.where(good, b, 1.0)

@@ -30,7 +30,7 @@ def colebrook(Re: ArrayLike, relative_roughness: ArrayLike) -> Array:
 
 
 def friction_factor(Re: ArrayLike, relative_roughness: ArrayLike) -> Array:
-    """Return Darcy's friction factor at any Reynolds number: 64/Re in laminar flow, Colebrook's in turbulent, straight
+    """Return Darcy's friction factor (...) at any Reynolds number: 64/Re in laminar flow, Colebrook's in turbulent, straight
     between them."""
     number = np.maximum(np.asarray(Re, float), 1e-12)
     fast = colebrook(np.maximum(number, TURBULENT), relative_roughness)

@@ -207,5 +207,5 @@ GRADIENTS = {"homogeneous": homogeneous, "beggs-brill": beggs_brill}
 
 
 def names_of(regime: NDArray[np.int8]) -> Sequence[str]:
-    """Return regimes in words."""
+    """Return regimes (n,) in words."""
     return [REGIMES[int(r)] for r in regime.ravel()]

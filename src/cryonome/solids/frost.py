@@ -35,7 +35,7 @@ TOLERANCE = 1e-6
 
 
 def coexistence(T: Array) -> Array:
-    """Return the pressure at which solid and pure fluid are in equilibrium, Pa, at T K: of sublimation, above the
+    """Return the pressure at which solid and pure fluid are in equilibrium, Pa (...), at T (...) K: of sublimation, above the
     triple point of melting."""
     cold = np.minimum(np.asarray(T, dtype=float), TRIPLE_T)
     r = 1.0 - cold / TRIPLE_T

@@ -59,5 +59,5 @@ def most_stable(host: Host, T: float, P: float, doses: Sequence[Doses]) -> tuple
 
 
 def known_at(T: Array | float) -> NDArray[np.bool_]:
-    """Tell at which temperatures the lattice's constants hold."""
+    """Tell at which temperatures T (...) K the lattice's constants hold."""
     return np.asarray((np.asarray(T) >= COLDEST - NEAR) & (np.asarray(T) <= HOTTEST + NEAR))

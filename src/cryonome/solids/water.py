@@ -30,7 +30,7 @@ def water_over_ice(T: Array, P: Array | float = 0.0) -> Array:
 
 
 def water_work(T: Array, P: Array | float) -> Array:
-    """Return the integral of the molar volume of liquid water from nothing to P Pa at T K, J/mol."""
+    """Return the integral of the molar volume of liquid water from nothing to P (...) Pa at T (...) K, J/mol."""
     t = np.asarray(T) - ICE_POINT
     density = 999.84 + (0.0633 + (-0.00853 + 6.5e-5 * t) * t) * t
     soft = 5.09e-10 + (-3.7e-12 + 3.6e-14 * t) * t
@@ -38,5 +38,5 @@ def water_work(T: Array, P: Array | float) -> Array:
 
 
 def ice_work(T: Array, P: Array | float) -> Array:
-    """Return the same of ice."""
+    """Return the same of ice, J/mol (...)."""
     return np.asarray(ICE_VOLUME * (1.0 + ICE_EXPANSION * (np.asarray(T) - ICE_POINT)) * P)

@@ -226,7 +226,7 @@ def tuned(base: Base, parameters: Sequence[Parameter], values: Array) -> LabFlui
 
 
 def times(one: Array | None, other: Array | None) -> Array | None:
-    """Return the product of two factors, None where both are none."""
+    """Return the product of two factors (M, nc), None where both are none."""
     return other if one is None else one if other is None else one * other
 
 

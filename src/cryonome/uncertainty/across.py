@@ -33,7 +33,7 @@ class Band:
 
 
 def band(line: tuple[Array, Array], samples: list[tuple[Array, Array]], percents: tuple[float, float]) -> Band:
-    """Return the band of samples about a line: over the abscissa where all share it, along it where they share the
+    """Return the band of samples about a line of x and y (n,): over the abscissa where all share it, along it where they share the
     ordinate, else across the line."""
     x, y = line
     same = [(len(a) == len(x)) for a, _ in samples]

@@ -59,7 +59,7 @@ def factor(correlation: Array) -> Array:
 
 
 def uniform(score: Array) -> Array:
-    """Return what is uniform with a standard deviation of one, by normal scores of any shape."""
+    """Return what is uniform with a standard deviation of one, by normal scores (...) of any shape."""
     from scipy.special import ndtr
 
     return np.asarray((2.0 * ndtr(score) - 1.0) * np.sqrt(3.0))

@@ -116,7 +116,7 @@ def _between(percent: Array, nodes: list[tuple[float, Array, Array]]) -> tuple[A
 
 
 def d86(percent: Array, T: Array) -> tuple[Array, Array]:
-    """Return r and R of ASTM D86-15, automated: tables of groups 1 to 3 and of group 4, stated at the initial point,
+    """Return r and R (n,), K, of ASTM D86-15 at percents (n,), automated: tables of groups 1 to 3 and of group 4, stated at the initial point,
     10, 50, 90 and 95 % and the final point; straight between them."""
     t = T - ICE
     half = float(np.interp(50.0, percent, T)) if percent.size > 1 else float(T[0])
@@ -182,7 +182,7 @@ INITIAL, FINAL = (17.0, 56.0), (3.3, 31.0)
 
 
 def d1160(percent: Array, T: Array) -> tuple[Array, Array]:
-    """Return r and R of ASTM D1160 at 1 mmHg: by the slope of the curve, K per percent, held beyond 0.5 to 4; the
+    """Return r and R (n,), K, of ASTM D1160 at 1 mmHg: by the slope of the curve, K per percent, held beyond 0.5 to 4; the
     initial and the final point by themselves."""
     slope = np.gradient(T, percent) if percent.size > 1 else np.ones_like(T)
     out = []

@@ -23,7 +23,7 @@ def _riazi(f: Fraction, a: float, b: float, c: float, d: float, e: float, g: flo
     "riazi-daubert-1987", "molar_mass", "Riazi–Daubert 1987", _RD, _RD_FORM, {"nbp": (300.0, 850.0), "sg": (0.60, 0.97)}
 )
 def molar_mass_riazi(f: Fraction) -> Array:
-    """Return molar masses, kg/mol."""
+    """Return molar masses (n,), kg/mol."""
     return _riazi(f, 42.965e-3, 2.097e-4, -7.78712, 2.08476e-3, 1.26007, 4.98308)
 
 

@@ -16,7 +16,7 @@ NACL = 0.0584428
 
 
 def mass_share(molality: Array | float) -> Array:
-    """Return the mass of salt per mass of brine."""
+    """Return the mass of salt per mass of brine (...) of a molality (...), mol/kg of water."""
     m = np.asarray(molality, dtype=float) * NACL
     return np.asarray(m / (1.0 + m))
 

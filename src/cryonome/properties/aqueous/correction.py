@@ -37,7 +37,7 @@ HOT = (590.0, 620.0)
 
 
 def passage(value: Array, ends: tuple[float, float]) -> Array:
-    """Return 0 below and 1 above two ends, smoothly between."""
+    """Return 0 below and 1 above two ends, smoothly between, (...)."""
     s = np.clip((value - ends[0]) / (ends[1] - ends[0]), 0.0, 1.0)
     return np.asarray(s * s * (3.0 - 2.0 * s))
 
