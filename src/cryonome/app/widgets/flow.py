@@ -91,9 +91,9 @@ class FlowLayout(QLayout):
 class FlowBox(QWidget):
     """A widget that is as high as its flow needs at its width."""
 
-    def __init__(self, parent: QWidget | None = None) -> None:
+    def __init__(self, parent: QWidget | None = None, gap: int = 6) -> None:
         super().__init__(parent)
-        self.flow = FlowLayout(self)
+        self.flow = FlowLayout(self, gap)
         policy = QSizePolicy(QSizePolicy.Policy.Preferred, QSizePolicy.Policy.Minimum)
         policy.setHeightForWidth(True)
         self.setSizePolicy(policy)

@@ -32,6 +32,7 @@ from ....units import SETS, QuantityError, format_number, from_si, label, parse
 from ....wording.spoken import Blank, Said, Sentence
 from ...shell.live import Live
 from ...widgets.fields import elided, section, tip, unit_menu
+from ...widgets.flow import FlowBox
 from ...widgets.layer import LayerSquare
 from ...widgets.plot import Plot, Table, pen
 from ...widgets.sentence import SentenceView
@@ -115,12 +116,12 @@ class MapDesk(Desk):
         heading = QHBoxLayout()
         heading.addWidget(self.bar, 1)
         heading.addWidget(self.status, 0, Qt.AlignmentFlag.AlignTop)
-        chips = QHBoxLayout()
-        chips.setSpacing(6)
+        # Squares that find no room go on in a second line.
+        box = FlowBox(gap=1)
+        chips = box.flow
         for key, text in LAYERS.items():
             self.chips[key] = LayerSquare(text, *LOOKS[key], partial(self._switch, key))
             chips.addWidget(self.chips[key])
-        chips.addStretch(1)
 
         self.plot = Plot("Phase map", clickable=True)
         self.plot.reads_out = False  # the probe tells what is under the pointer
@@ -163,7 +164,7 @@ class MapDesk(Desk):
         layout.setSpacing(8)
         layout.addLayout(heading)
         layout.addWidget(self.found)
-        layout.addLayout(chips)
+        layout.addWidget(box)
         layout.addLayout(body, 1)
         self.handles = PathHandles(live, self.plot, self._frame, self._path_studies)
         self._timer = QTimer(self)
