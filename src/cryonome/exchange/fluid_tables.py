@@ -51,7 +51,7 @@ def fluid_of_tables(sheets: Sequence[Sheet]) -> Fluid | None:
         head = row[0].casefold() if row else ""
         if head == "component":
             into = table
-        elif head in triangles or head == PAIRS or head.startswith("slopes of interaction"):
+        elif head == PAIRS or head.startswith("slopes of interaction"):
             into = triangles[PAIRS if head == PAIRS else SLOPES]
             continue
         elif head in CHOICES and into is None and len(row) > 1:

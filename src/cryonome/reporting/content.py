@@ -21,7 +21,7 @@ from ..watch import UNWATCHED, Watch
 from .answer_section import answer_parts
 from .fluid_section import fluid_parts, model_rows
 from .lab_section import method_rows, sample_parts
-from .parts import Content, Heading, Part, Points, Sentence, Table
+from .parts import Content, Heading, Part, Picture, Points, Sentence, Table
 
 PACKAGES = ("numpy", "scipy", "pint", "pydantic")
 """What the numbers depend on beside the program itself."""
@@ -90,8 +90,6 @@ def report_of(
 
 def _dressed(parts: list[Part], chosen: Report) -> list[Part]:
     """Return parts without the pictures or tables that a report goes without."""
-    from .parts import Picture
-
     gone = tuple(t for t, word in ((Picture, "pictures"), (Table, "tables")) if word in chosen.without)
     return [p for p in parts if not isinstance(p, gone)] if gone else parts
 

@@ -134,7 +134,7 @@ def _isotherms(told: Told) -> list[Figure]:
             top = 2.2 * p.plain(at["pressure_Pa"])
             low = 0.25 * v.plain(at["molar_volume_m3_mol"])
             found = [x for s in strokes for x in s.x]
-            x_range = (low, max(min(max(found), 40.0 * low * 4.0), 20.0 * low)) if found else None
+            x_range = (low, max(min(max(found), 160.0 * low), 20.0 * low)) if found else None
             out.append(
                 Figure(heading(v), heading(p), tuple(strokes), (), tuple(marks), x_range=x_range, y_range=(0.0, top), x_log=True, title=own["equation"])
             )  # fmt: skip

@@ -10,6 +10,7 @@ from PySide6.QtCore import Qt, Signal
 from PySide6.QtGui import QKeySequence, QShortcut
 from PySide6.QtPrintSupport import QPrintDialog, QPrinter
 from PySide6.QtWidgets import (
+    QApplication,
     QComboBox,
     QFileDialog,
     QFormLayout,
@@ -109,7 +110,7 @@ class ReportPage(QWidget):
         self._lay_out()
         enter = QShortcut(QKeySequence(Qt.Key.Key_Return), self)
         enter.setContext(Qt.ShortcutContext.WidgetWithChildrenShortcut)
-        enter.activated.connect(lambda: self.ask_save("pdf"))
+        enter.activated.connect(self._enter)
         jobs.finished.connect(self._arrived)
         jobs.progress.connect(self._progressed)
         store.changed.connect(self._changed)
@@ -273,10 +274,24 @@ class ReportPage(QWidget):
 
     # -- what leaves
 
+    def _enter(self) -> None:
+        """Take what is typed, where something is; else save the report."""
+        typed = QApplication.focusWidget()
+        if typed in (self.title, self.by):
+            self.tree.setFocus()
+        else:
+            self.ask_save("pdf")
+
+    def _not_made(self) -> bool:
+        """Tell, and say, that there is no report of the document as it is now."""
+        if self.ready is not None and not self._jobs.busy(SLOT):
+            return False
+        self.said.emit("The report is not made yet")
+        return True
+
     def ask_save(self, kind: str) -> None:
         """Ask for a file and save the report there."""
-        if self.ready is None:
-            self.said.emit("The report is not made yet")
+        if self._not_made():
             return
         words = {"pdf": "PDF (*.pdf)", "html": "Page (*.html)"}[kind]
         name, _ = QFileDialog.getSaveFileName(self, "Save the report", f"report.{kind}", words)
@@ -306,9 +321,9 @@ class ReportPage(QWidget):
 
     def ask_print(self) -> None:
         """Ask for a printer and print the report."""
-        if self.ready is None:
-            self.said.emit("The report is not made yet")
+        if self._not_made():
             return
+        assert self.ready is not None
         printer = QPrinter(QPrinter.PrinterMode.HighResolution)
         printer.setDocName(self.ready.content.title)
         printer.setFullPage(True)
