@@ -18,7 +18,7 @@ from cryonome.document import check_document, parse_document
 from cryonome.document.edits import removed, renamed
 from cryonome.exchange import read_text
 from cryonome.exchange.taking import with_tests
-from cryonome.labtests.black_oil import black_oil, refusals
+from cryonome.labtests.black_oil import black_oil, compressibilities, refusals
 from cryonome.labtests.optimum import optimum
 from cryonome.labtests.separation import separate
 from cryonome.questions import solve
@@ -305,10 +305,44 @@ def test_black_oil_tables_begin_at_the_separator_test_and_are_sound() -> None:
     assert table.Rv[0] == pytest.approx(1.0 / float(bubble.gas_oil_ratio[0]), rel=1e-9)
     gas = black_oil(condensate(), T, np.array([300e5, 220e5, 120e5]), stages, np.array([400e5]))
     assert not gas.oil
+    at = gas.above
     assert (np.diff(gas.Rv) < 0.0).all()
     # All of the fluid's oil is in its gas at the dew point.
     whole = separate(condensate(), *stages)
-    assert gas.Rv[0] == pytest.approx(1.0 / float(whole.gas_oil_ratio[0]), rel=1e-8)
+    assert gas.Rv[at] == pytest.approx(1.0 / float(whole.gas_oil_ratio[0]), rel=1e-8)
+    # The oil at the dew point is the first drop, as the train makes of it.
+    drop = separate(condensate(), *stages, condensate().saturation(T).incipient)
+    assert gas.Rs[at] == pytest.approx(float(drop.gas_oil_ratio[0]), rel=1e-9)
+
+
+@pytest.mark.parametrize(("make", "T"), [(oil, 370.0), (condensate, 370.0), (condensate, 400.0)])
+def test_black_oil_tables_have_both_phases_above_saturation_and_the_compressibility_of_the_fluid(
+    make: Any, T: float
+) -> None:
+    fluid = make()
+    at = float(fluid.saturation(T).P[0])
+    stages = (np.array([320.0, 288.7]), np.array([30e5, 101325.0]))
+    P = at * np.array([1.2, 1.05, 0.99, 0.98])
+    table = black_oil(fluid, T, P, stages, P[:2])
+    assert table.above == 2
+    for columns in (table.Bo, table.Bg, table.Rs, table.Rv, table.mu_o, table.mu_g):
+        assert np.isfinite(columns).all()
+    # What is there above saturation is the branch of the first row; what dissolves or evaporates stays as it was.
+    main = table.Bo if table.oil else table.Bg
+    assert main[:2] == pytest.approx(table.branch_B[0], rel=1e-12)
+    for kept in (table.Rs, table.Rv):
+        assert kept[:2] == pytest.approx(kept[2], rel=1e-12)
+    # A little below saturation the whole shrinks and swells as the two phases of a constant mass do.
+    below = table.P[2:]
+    split = fluid.repeated(below.size).parted(np.full(below.size, T), below)
+    V = split.light * split.y_volume + (1.0 - split.light) * split.x_volume
+    V[0] = fluid.one_phase(np.array([T]), np.array([at]))[0]
+    own = -np.diff(V)[0] / np.diff(below)[0] / V[:2].mean()
+    told = compressibilities(table)[0 if table.oil else 1][0]
+    assert told == pytest.approx(own, rel=0.01)
+    # Lean gas without its oil is drier, and lies beside the saturated gas.
+    assert (table.lean_Rv[:, -1] == 0.0).all()
+    assert table.lean_B[:, -1] == pytest.approx(table.Bg[2:], rel=0.2)
 
 
 def test_no_train_gives_more_oil_than_the_best() -> None:

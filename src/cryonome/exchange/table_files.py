@@ -71,6 +71,10 @@ def answer_sheets(answer: Mapping[str, Any], units: Units) -> dict[str, Rows]:
         sheets = {"rows": _plain_rows(answer["rows"], units)}
         if answer.get("branches"):
             sheets["branches"] = _plain_rows(_unfolded(answer["branches"]), units)
+        if answer.get("above"):
+            sheets["above saturation"] = _plain_rows(answer["above"], units)
+        if answer.get("lean_gas"):
+            sheets["lean gas"] = _plain_rows(_unfolded(answer["lean_gas"]), units)
         values = _single_values(answer, units)
         if values:
             sheets["values"] = values

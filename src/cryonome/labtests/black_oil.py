@@ -18,15 +18,24 @@ from .separation import Separation, separate
 Array = NDArray[np.float64]
 
 
+LEAN = (0.5, 0.0)
+"""Parts of the oil a gas may carry, for which lean gas is tabled."""
+
+
 @dataclass(frozen=True)
 class BlackOil:
-    """Saturated rows at falling pressures ``P`` (n,) Pa, the first that of saturation: ``Rs`` gas in oil and ``Rv``
-    oil in gas (standard volumes, m3/m3), ``Bo`` and ``Bg`` m3/m3, viscosities ``mu_o`` and ``mu_g`` Pa s, each (n,),
-    nan where there is no such phase. ``branch_P`` (n, k) Pa above each of them, with ``branch_B`` and ``branch_mu``
-    (n, k) of the saturated phase compressed: of the oil, or where ``oil`` is false of the gas. ``tank_density``
-    kg/m3, ``gas_gravity``."""
+    """Rows at falling pressures ``P`` (m,) Pa: ``above`` of them above saturation, the next at it, n below: ``Rs``
+    gas in oil and ``Rv`` oil in gas (standard volumes, m3/m3), ``Bo`` and ``Bg`` m3/m3, viscosities ``mu_o`` and
+    ``mu_g`` Pa s, each (m,), nan where there is no such phase. Above saturation the phase that is not there goes on
+    with the composition it forms with, so that no row has a hole.
+
+    From saturation on, n rows: ``branch_P`` (n, k) Pa above each, with ``branch_B`` and ``branch_mu`` (n, k) of the
+    saturated phase compressed: of the oil, or where ``oil`` is false of the gas; ``lean_Rv``, ``lean_B`` and
+    ``lean_mu`` (n, j) of the row's gas at its pressure with :data:`LEAN` of its oil. ``tank_density`` kg/m3,
+    ``gas_gravity``."""
 
     oil: bool
+    above: int
     P: Array
     Rs: Array
     Rv: Array
@@ -37,6 +46,9 @@ class BlackOil:
     branch_P: Array
     branch_B: Array
     branch_mu: Array
+    lean_Rv: Array
+    lean_B: Array
+    lean_mu: Array
     tank_density: float
     gas_gravity: float
 
@@ -44,51 +56,81 @@ class BlackOil:
 def black_oil(
     fluid: LabFluid, T: float, P: Array, stages: tuple[Array, Array] | None, branches: Array, watch: Watch = UNWATCHED
 ) -> BlackOil:
-    """Return the table of one fluid at T K over falling P (n,) Pa below saturation, with branches at the pressures
-    ``branches`` (k,) Pa.
+    """Return the table of one fluid at T K over falling P (n,) Pa, with a row at saturation and branches at the
+    pressures ``branches`` (k,) Pa.
 
     Of an oil by differential liberation; with ``stages`` (T K and P Pa of a train) corrected to it: B_o = B_od
     B_ofb/B_odb and R_s = R_sfb - (R_sdb - R_sd) B_ofb/B_odb (Moses, J. Pet. Technol. 38, 715 (1986)). Of a condensate
     by depletion, each phase taken through the train, a single flash to 60 degF and 1 atm where there is none (Whitson
     and Torp, J. Pet. Technol. 35, 610 (1983)); so is the gas of either, whose oil in the tank is R_v. Stages above
-    the pressure of a row are left out of it. Raises Cancelled. Rows above saturation are left out."""
+    the pressure of a row are left out of it. Raises Cancelled."""
     start = fluid.saturation(T, watch=watch.part(0.0, 0.2))
     at = float(start.P[0])
-    rows = np.concatenate([[at], P[at * (1.0 - 1e-9) > P]])
+    higher, lower = P[at * (1.0 + 1e-9) < P], P[at * (1.0 - 1e-9) > P]
+    rows = _Rows(higher.size, np.concatenate([higher, [at], lower]))
     if bool(start.bubble[0]):
-        return _of_oil(fluid, T, at, rows, stages, branches, watch.part(0.2, 1.0))
-    return _of_gas(fluid, T, at, rows, stages, branches, watch.part(0.2, 1.0))
+        return _of_oil(fluid, T, rows, stages, branches, watch.part(0.2, 1.0))
+    return _of_gas(fluid, T, rows, start.incipient[0], stages, branches, watch.part(0.2, 1.0))
+
+
+@dataclass(frozen=True)
+class _Rows:
+    """Falling pressures ``P`` (m,) Pa, ``above`` of them above that of saturation, which is the next."""
+
+    above: int
+    P: Array
+
+    @property
+    def saturated(self) -> Array:
+        """The pressures from saturation on, (n,)."""
+        return self.P[self.above :]
+
+    @property
+    def of(self) -> NDArray[np.intp]:
+        """The saturated row whose phases each row has, (m,)."""
+        return np.maximum(np.arange(self.P.size) - self.above, 0)
 
 
 def _of_oil(
-    fluid: LabFluid, T: float, at: float, rows: Array, stages: tuple[Array, Array] | None, branches: Array, watch: Watch
+    fluid: LabFluid, T: float, rows: _Rows, stages: tuple[Array, Array] | None, branches: Array, watch: Watch
 ) -> BlackOil:
-    steps = np.append(rows, ATM) if rows[-1] > 1.02 * ATM else rows
+    P, own, of = rows.P, rows.saturated, rows.of
+    steps = np.append(own, ATM) if own[-1] > 1.02 * ATM else own
     f = liberate(fluid, T, steps, watch=watch)
-    n = rows.size
-    Bo, Rs = f.oil_volume_factor[0, :n], f.solution_gas[0, :n]
-    Bo, Rs = Bo.copy(), Rs.copy()
+    n = own.size
+    factor, gas = f.oil_volume_factor[0, :n].copy(), f.solution_gas[0, :n].copy()
     tank, gravity = float(f.residual_density[0]), _mean_gravity(f.gas_gravity[0], f.solution_gas[0])
     if stages is not None:
-        s = separate(fluid, *stages, most=np.full(1, at))
-        feed = float(fluid.one_phase(np.full(1, T), np.full(1, at))[0])
-        factor = feed / float(s.tank_volume[0]) / float(f.saturated_factor[0])
+        s = separate(fluid, *stages, most=own[:1])
+        feed = float(fluid.one_phase(np.full(1, T), own[:1])[0])
+        more = feed / float(s.tank_volume[0]) / float(f.saturated_factor[0])
         total = float(s.gas_oil_ratio[0])
-        Bo *= factor
+        factor *= more
         # The line falls below nothing where the last gas of a liberation is more than a train gives.
-        Rs = np.maximum(total - (float(f.saturated_gas[0]) - Rs) * factor, 0.0)
-        tank, gravity = float(s.tank_density[0]), float(np.nansum(s.gas[0] * s.gas_gravity[0]) / np.nansum(s.gas[0]))
+        gas = np.maximum(total - (float(f.saturated_gas[0]) - gas) * more, 0.0)
+        tank, gravity = float(s.tank_density[0]), _train_gravity(s)
     oil = f.oil[0, :n]
-    P_up, B_up, mu_up = _branches(fluid, T, rows, oil, branches, True)
-    volume = _molar(fluid, T, rows, oil, True)
+    volume, squeezed = _molar(fluid, T, own, oil, True), _molar(fluid, T, P, oil[of], True)
+    up = _branches(fluid, T, own, oil, branches, True)
     # The gas at saturation is the first bubble; what of each gas is oil in the tank it carries.
     y = np.where(np.isfinite(f.gas[0, :n]), f.gas[0, :n], f.saturation.incipient)
-    train = stages if stages is not None else (np.array([T_60F]), np.array([ATM]))
-    thin, Bg, Rv, _, _ = _gas(fluid, T, rows, y, train)
-    mu_g = fluid.repeated(n).viscosity(np.full(n, T), rows, y, thin, np.zeros(n, bool))
+    carried = _gas(fluid, T, rows, y, _train(stages))
     return BlackOil(
-        True, rows, Rs, Rv, Bo, Bg, f.oil_viscosity[0, :n], mu_g, P_up, Bo[:, None] * B_up / volume[:, None], mu_up, tank, gravity
+        oil=True, above=rows.above, P=P, Rs=gas[of], Rv=carried.Rv, Bo=factor[of] * squeezed / volume[of],
+        Bg=carried.B, mu_o=_viscosity(fluid, T, P, oil[of], squeezed, True), mu_g=carried.mu, branch_P=up[0],
+        branch_B=factor[:, None] * up[1] / volume[:, None], branch_mu=up[2], lean_Rv=carried.lean[0],
+        lean_B=carried.lean[1], lean_mu=carried.lean[2], tank_density=tank, gas_gravity=gravity,
     )  # fmt: skip
+
+
+def _train(stages: tuple[Array, Array] | None) -> tuple[Array, Array]:
+    return stages if stages is not None else (np.array([T_60F]), np.array([ATM]))
+
+
+def _train_gravity(found: Separation) -> float:
+    """Return the gravity of all gas of the first set's train, nan where it has none."""
+    gas = float(np.nansum(found.gas[0]))
+    return float(np.nansum(found.gas[0] * found.gas_gravity[0])) / gas if gas > 0.0 else np.nan
 
 
 def _mean_gravity(gravity: Array, gas: Array) -> float:
@@ -99,41 +141,83 @@ def _mean_gravity(gravity: Array, gas: Array) -> float:
 
 
 def _of_gas(
-    fluid: LabFluid, T: float, at: float, rows: Array, stages: tuple[Array, Array] | None, branches: Array, watch: Watch
+    fluid: LabFluid,
+    T: float,
+    rows: _Rows,
+    first: Array,
+    stages: tuple[Array, Array] | None,
+    branches: Array,
+    watch: Watch,
 ) -> BlackOil:
-    d = deplete(fluid, T, rows, watch=watch)
-    n = rows.size
-    train = stages if stages is not None else (np.array([T_60F]), np.array([ATM]))
+    P, own, of = rows.P, rows.saturated, rows.of
+    d = deplete(fluid, T, own, watch=watch)
+    train = _train(stages)
     y = np.where(np.isfinite(d.gas[0]), d.gas[0], fluid.z)
-    x = d.liquid[0]
-    V, Bg, Rv, standard, of_gas = _gas(fluid, T, rows, y, train)
-    Rs, Bo, mu_o = (np.full(n, np.nan) for _ in range(3))
-    there = np.flatnonzero(np.isfinite(x).all(axis=1) & (d.liquid_volume_fraction[0] > 0.0))
-    if there.size:
-        part = fluid.repeated(there.size)
-        s = separate(part, train[0], train[1], x[there], most=rows[there])
-        liquid = _molar(fluid, T, rows[there], x[there], True)
-        Rs[there] = s.gas_oil_ratio
-        Bo[there] = liquid / s.tank_volume
-        mu_o[there] = part.viscosity(np.full(there.size, T), rows[there], x[there], liquid, np.ones(there.size, bool))
-    mu_g = fluid.repeated(n).viscosity(np.full(n, T), rows, y, V, np.zeros(n, bool))
-    P_up, B_up, mu_up = _branches(fluid, T, rows, y, branches, False)
-    tank, gas_gravity = (
-        float(of_gas.tank_density[0]),
-        float(np.nansum(of_gas.gas[0] * of_gas.gas_gravity[0]) / max(np.nansum(of_gas.gas[0]), 1e-300)),
+    carried = _gas(fluid, T, rows, y, train)
+    x = d.liquid[0].copy()
+    # The oil at saturation is the first drop.
+    x[0] = first
+    there = np.flatnonzero(
+        (np.isfinite(x).all(axis=1) & ((np.arange(own.size) == 0) | (d.liquid_volume_fraction[0] > 0.0)))[of]
     )
-    return BlackOil(False, rows, Rs, Rv, Bo, Bg, mu_o, mu_g, P_up, B_up / standard[:, None], mu_up, tank, gas_gravity)
+    Rs, Bo, mu_o = (np.full(P.size, np.nan) for _ in range(3))
+    if there.size:
+        liquid = x[of[there]]
+        s = separate(fluid.repeated(there.size), train[0], train[1], liquid, most=own[of[there]])
+        V = _molar(fluid, T, P[there], liquid, True)
+        Rs[there], Bo[there] = s.gas_oil_ratio, V / s.tank_volume
+        mu_o[there] = _viscosity(fluid, T, P[there], liquid, V, True)
+    up = _branches(fluid, T, own, y, branches, False)
+    flow = carried.train
+    return BlackOil(
+        oil=False, above=rows.above, P=P, Rs=Rs, Rv=carried.Rv, Bo=Bo, Bg=carried.B, mu_o=mu_o, mu_g=carried.mu,
+        branch_P=up[0], branch_B=up[1] / carried.standard[rows.above :, None], branch_mu=up[2],
+        lean_Rv=carried.lean[0], lean_B=carried.lean[1], lean_mu=carried.lean[2],
+        tank_density=float(flow.tank_density[0]),
+        gas_gravity=_train_gravity(flow),
+    )  # fmt: skip
 
 
-def _gas(
-    fluid: LabFluid, T: float, P: Array, y: Array, train: tuple[Array, Array]
-) -> tuple[Array, Array, Array, Array, Separation]:
-    """Return of gases y (n, nc) at T K and P (n,) Pa, each taken through a train: molar volumes, B_g and R_v by the
-    gas that stays one, the volume of that (n,) per mole, and the train."""
-    V = _molar(fluid, T, P, y, False)
-    found = separate(fluid.repeated(P.size), train[0], train[1], y, most=P)
-    standard = np.nansum(found.vapour, axis=1) * STANDARD_GAS
-    return V, V / standard, np.nan_to_num(found.tank_volume) / standard, standard, found
+@dataclass(frozen=True)
+class _Gas:
+    """Gases of m rows taken through a ``train``: ``Rv``, ``B`` and ``mu`` (m,), the ``standard`` volume of the gas
+    that stays one (m,) m3/mol, and R_v, B and viscosity of the ``lean`` ones (n, j) from saturation on."""
+
+    Rv: Array
+    B: Array
+    mu: Array
+    standard: Array
+    lean: tuple[Array, Array, Array]
+    train: Separation
+
+
+def _gas(fluid: LabFluid, T: float, rows: _Rows, y: Array, train: tuple[Array, Array]) -> _Gas:
+    """Return of gases y (n, nc) of the saturated rows what the train makes of them, at every row's pressure."""
+    P, of, own = rows.P, rows.of, y[rows.of]
+    V = _molar(fluid, T, P, own, False)
+    found = separate(fluid.repeated(P.size), train[0], train[1], own, most=rows.saturated[of])
+    # What a train leaves no gas of has no factor by its gas.
+    amount = np.nansum(found.vapour, axis=1)
+    standard = np.where(amount > 0.0, amount, np.nan) * STANDARD_GAS
+    Rv = np.nan_to_num(found.tank_volume) / standard
+    # Without its oil a gas is what the train makes of it; a part of the oil comes back.
+    n, j = rows.saturated.size, len(LEAN)
+    tank = np.nan_to_num(found.liquid[rows.above :, -1:] * found.x[rows.above :, -1])
+    z = np.maximum(y[:, None, :] - (1.0 - np.array(LEAN))[:, None] * tank[:, None, :], 0.0).reshape(n * j, -1)
+    moles = np.where(z.sum(axis=1) > 0.0, z.sum(axis=1), np.nan)
+    z, at = z / moles[:, None], np.repeat(rows.saturated, j)
+    thin = _molar(fluid, T, at, z, False)
+    lean = (
+        np.outer(Rv[rows.above :], LEAN),
+        (moles * thin).reshape(n, j) / standard[rows.above :, None],
+        _viscosity(fluid, T, at, z, thin, False).reshape(n, j),
+    )
+    return _Gas(Rv, V / standard, _viscosity(fluid, T, P, own, V, False), standard, lean, found)
+
+
+def _viscosity(fluid: LabFluid, T: float, P: Array, z: Array, V: Array, liquid: bool) -> Array:
+    """Return viscosities (n,) Pa s of compositions z (n, nc) of molar volumes V (n,) m3/mol."""
+    return fluid.repeated(P.size).viscosity(np.full(P.size, T), P, z, V, np.full(P.size, liquid))
 
 
 def _molar(fluid: LabFluid, T: float, P: Array, z: Array, liquid: bool) -> Array:
@@ -154,34 +238,56 @@ def _branches(fluid: LabFluid, T: float, P: Array, z: Array, above: Array, liqui
     if good.any():
         flat = up.reshape(-1)[good]
         V[good] = _molar(fluid, T, flat, z[rows], liquid)
-        mu[good] = fluid.take(np.zeros(rows.size, np.intp)).viscosity(
-            np.full(rows.size, T), flat, z[rows], V[good], np.full(rows.size, liquid)
-        )
+        mu[good] = _viscosity(fluid, T, flat, z[rows], V[good], liquid)
     return up, V.reshape(n, k), mu.reshape(n, k)
 
 
+def compressibilities(table: BlackOil) -> tuple[Array, Array]:
+    """Return the total compressibility of the saturated oil and of the saturated gas between neighbouring rows,
+    (n - 1,) 1/Pa each, nan where a phase is missing: what each loses in volume by pressure and what it gives to and
+    takes from the other,
+
+        c_o = (-dB_o/dP + (B_g - R_v B_o)/(1 - R_s R_v) dR_s/dP)/B_o,
+        c_g = (-dB_g/dP + (B_o - R_s B_g)/(1 - R_s R_v) dR_v/dP)/B_g
+
+    These follow from B_o and B_g as volumes of stock-tank oil and standard gas that are kept: what dissolves leaves
+    the gas, what evaporates the oil."""
+    own = slice(table.above, None)
+    Rs, Rv, Bo, Bg = table.Rs[own], table.Rv[own], table.Bo[own], table.Bg[own]
+    dP = np.diff(table.P[own])
+
+    def mean(v: Array) -> Array:
+        return 0.5 * (v[1:] + v[:-1])
+
+    both = 1.0 - mean(Rs) * mean(Rv)
+    to_oil, to_gas = (mean(Bg) - mean(Rv) * mean(Bo)) / both, (mean(Bo) - mean(Rs) * mean(Bg)) / both
+    oil = (-np.diff(Bo) + to_oil * np.diff(Rs)) / dP / mean(Bo)
+    gas = (-np.diff(Bg) + to_gas * np.diff(Rv)) / dP / mean(Bg)
+    return oil, gas
+
+
 def refusals(table: BlackOil) -> list[tuple[str, int]]:
-    """Return what a simulator would refuse, by code and row: ``compressibility`` of oil and its gas below zero,
-    ``order`` of R_s or B_g against pressure, ``branch`` volumes that do not fall with pressure, ``crossing`` branches
-    of oil."""
+    """Return what a simulator would refuse, by code and row of ``P``: ``compressibility`` of the saturated oil and
+    ``gas_compressibility`` of the saturated gas below zero, ``order`` of R_s or B_g against pressure, ``branch``
+    volumes that do not fall with pressure, ``crossing`` branches of oil."""
     out: list[tuple[str, int]] = []
-    P = table.P
-    if table.oil:
-        dP = np.diff(P)
-        # Total compressibility of saturated oil: what it loses in volume by pressure, and the gas it takes up.
-        c = (-np.diff(table.Bo) + np.where(np.isfinite(table.Bg[1:]), table.Bg[1:], 0.0) * np.diff(table.Rs)) / dP
-        out += [("compressibility", int(i) + 1) for i in np.flatnonzero((c <= 0.0) & np.isfinite(table.Bg[1:]))]
-        out += [("order", int(i) + 1) for i in np.flatnonzero(np.diff(table.Rs) > 0.0)]
-    else:
-        Bg = table.Bg
-        out += [("order", int(i) + 1) for i in np.flatnonzero(np.diff(Bg) <= 0.0)]
-    for i in range(P.size):
+    at = table.above
+    oil, gas = compressibilities(table)
+    out += [("compressibility", at + 1 + int(i)) for i in np.flatnonzero(oil <= 0.0)]
+    out += [("gas_compressibility", at + 1 + int(i)) for i in np.flatnonzero(gas <= 0.0)]
+    wrong = np.diff(table.Rs[at:]) > 0.0 if table.oil else np.diff(table.Bg[at:]) <= 0.0
+    out += [("order", at + 1 + int(i)) for i in np.flatnonzero(wrong)]
+    main = table.Bo if table.oil else table.Bg
+    for i in range(table.P.size - at):
         B = table.branch_B[i][np.isfinite(table.branch_B[i])]
-        first = table.Bo[i] if table.oil else table.Bg[i]
-        if B.size and (np.diff(np.concatenate([[first], B])) >= 0.0).any():
-            out.append(("branch", i))
+        if B.size and (np.diff(np.concatenate([[main[at + i]], B])) >= 0.0).any():
+            out.append(("branch", at + i))
+    if at:
+        # Towards saturation both phases must swell.
+        both = np.stack([table.Bo[: at + 1], table.Bg[: at + 1]])
+        out += [("branch", int(i)) for i in np.flatnonzero((np.diff(both, axis=1) <= 0.0).any(axis=0))]
     if table.oil:
         with np.errstate(invalid="ignore"):
             less = np.diff(table.branch_B, axis=0) > 0.0
-        out += [("crossing", int(i) + 1) for i in np.flatnonzero(less.any(axis=1))]
+        out += [("crossing", at + 1 + int(i)) for i in np.flatnonzero(less.any(axis=1))]
     return out

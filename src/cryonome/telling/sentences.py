@@ -400,6 +400,8 @@ SENTENCES: dict[str, str] = {
     "lab.none_below": "None of the pressures lies below the saturation pressure of {P}; give lower ones.",
     "lab.no_tank_oil": "The train gives no stock-tank oil; check its temperatures and pressures.",
     "black_oil.compressibility": "At {P} the total compressibility of the saturated oil is below zero; a simulator refuses that. Take fewer or other pressures there.",
+    "black_oil.gas_compressibility": "At {P} the total compressibility of the saturated gas is below zero; a simulator refuses that. Take fewer or other pressures there.",
+    "black_oil.above": "Above saturation the {other} goes on with the composition it forms with.",
     "black_oil.order": "At {P} gas in solution, or the gas's volume factor, goes against pressure; a simulator refuses that.",
     "black_oil.branch": "The branch above {P} does not lose volume as pressure rises; a simulator refuses that.",
     "black_oil.crossing": "The branch above {P} crosses that of the pressure before it; a simulator refuses that.",

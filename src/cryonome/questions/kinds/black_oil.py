@@ -53,7 +53,7 @@ class BlackOilStudy(Study):
 
 
 class BlackOilRow(TypedDict):
-    """A saturated state, the first at saturation; null where there is no such phase."""
+    """Oil and gas at a pressure; null where there is no such phase."""
 
     pressure_Pa: float
     solution_gas_m3_m3: float | None
@@ -74,13 +74,25 @@ class BranchAnswer(TypedDict):
     viscosity_Pa_s: list[float]
 
 
+class LeanGasAnswer(TypedDict):
+    """The gas of a saturated row at its pressure with part of the oil it could carry, and with none."""
+
+    pressure_Pa: float
+    oil_gas_volume_ratio: list[float]
+    gas_volume_factor: list[float]
+    gas_viscosity_Pa_s: list[float]
+
+
 class BlackOilAnswer(Common):
-    """The tables, and what a simulator would refuse of them."""
+    """The tables, and what a simulator would refuse of them: ``rows`` from saturation on, ``above`` it the same of the
+    phase that is there and of the other with the composition it forms with."""
 
     saturation: NotRequired[SaturationAnswer]
     rows: NotRequired[list[BlackOilRow]]
+    above: NotRequired[list[BlackOilRow]]
     branches: NotRequired[list[BranchAnswer]]
     branch_of: NotRequired[Literal["oil", "gas"]]
+    lean_gas: NotRequired[list[LeanGasAnswer]]
     tank_density_kg_m3: NotRequired[float]
     gas_gravity: NotRequired[float]
     sound: NotRequired[bool]
@@ -132,7 +144,7 @@ def solve(asked: Asked, context: Context) -> Answer:
     stages = (np.array(asked.stage_T), np.array(asked.stage_P)) if asked.stage_T else None
     up = np.array(asked.branches or [f * at["pressure_Pa"] for f in BRANCHES])
     table = black_oil(own, asked.T, np.array(asked.P), stages, up, context.watch.part(0.1, 1.0))
-    if table.P.size < 2:
+    if table.P.size - table.above < 2:
         raise NoAnswerError(Remark("warning", "lab.none_below", "", {"P": pascal(at["pressure_Pa"])}))
     if not np.isfinite(table.tank_density) and table.oil:
         raise NoAnswerError(Remark("warning", "lab.no_tank_oil"))
@@ -153,13 +165,18 @@ def solve(asked: Asked, context: Context) -> Answer:
         if less.size:
             values: dict[str, Value] = {"P": pascal(float(less.max())), "stage": pascal(above), "count": int(less.size)}
             remarks.append(Remark("warning", "black_oil.stages", "", values))
+    if table.above:
+        remarks.append(Remark("estimate", "black_oil.above", "", {"other": "gas" if table.oil else "oil"}))
     if table.oil and table.Rs[0] > VOLATILE:
         remarks.append(Remark("warning", "black_oil.volatile"))
+    rows = _rows(table)
     answer: Answer = {
         "saturation": at,
-        "rows": _rows(table),
+        "rows": rows[table.above :],
+        "above": rows[: table.above],
         "branches": _branches(table),
         "branch_of": "oil" if table.oil else "gas",
+        "lean_gas": _lean(table),
         "tank_density_kg_m3": table.tank_density,
         "gas_gravity": table.gas_gravity,
         "sound": not refused,
@@ -179,7 +196,7 @@ def _rows(table: BlackOil) -> list[Answer]:
 
 def _branches(table: BlackOil) -> list[Answer]:
     out = []
-    for i, P in enumerate(table.P.tolist()):
+    for i, P in enumerate(table.P[table.above :].tolist()):
         good = np.isfinite(table.branch_B[i])
         if good.any():
             columns = (
@@ -191,6 +208,15 @@ def _branches(table: BlackOil) -> list[Answer]:
                 {"saturation_pressure_Pa": P, **dict(zip(("pressure_Pa", "volume_factor", "viscosity_Pa_s"), columns))}
             )
     return out
+
+
+def _lean(table: BlackOil) -> list[Answer]:
+    keys = ("oil_gas_volume_ratio", "gas_volume_factor", "gas_viscosity_Pa_s")
+    columns = [v.tolist() for v in (table.lean_Rv, table.lean_B, table.lean_mu)]
+    return [
+        {"pressure_Pa": P, **{key: own[i] for key, own in zip(keys, columns)}}
+        for i, P in enumerate(table.P[table.above :].tolist())
+    ]
 
 
 def line(answer: Answer, units: Units) -> str:
