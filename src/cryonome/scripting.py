@@ -160,8 +160,10 @@ class Fluid:
         properties: Sequence[str],
         held: Mapping[str, Quantities] | None = None,
         watch: Watch = UNWATCHED,
+        continued: bool = False,
     ) -> PropertyTable:
         """Return properties by their keys over one or two axes; a condition ``held`` stands beside a single one.
+        Cells of absent phases are nan, or where ``continued`` those of the phase with the composition it forms with.
 
         The table has ``values`` by key, over the axes in their order, and ``fit(key)``, a formula that can be called
         with values of the axes in SI. Raises ValueError for axes that are no conditions or other than two together,
@@ -178,7 +180,7 @@ class Fluid:
         fixed = {k: Given(float(_numbers(k, v, mass))) for k, v in (held or {}).items()}
         if len(lists) + len(fixed) != 2:
             raise ValueError("axes and conditions held are two together")
-        return tabulate(self.model, lists, fixed, columns, watch)
+        return tabulate(self.model, lists, fixed, columns, watch, continued)
 
     def envelope(self, watch: Watch = UNWATCHED) -> PhaseMap:
         """Return the traced envelope: ``parts`` with ``beta``, ``T`` K and ``P`` Pa, ``critical_points``,

@@ -5,6 +5,7 @@ from __future__ import annotations
 import numpy as np
 import pytest
 
+import cryonome
 from cryonome.equilibrium.phase_map import phase_map
 from cryonome.equilibrium.stability import stability
 from cryonome.equilibrium.wilson import wilson_ln_k
@@ -25,6 +26,18 @@ def test_a_feed_is_unstable_inside_its_envelope_only(name):
     assert result.converged.all()
     assert result.unstable.tolist() == [False, True, False, True]
     assert (result.tm[[0, 2]] >= -1e-12).all()
+
+
+def test_a_shallow_minimum_beside_the_feed_is_not_passed():
+    """Close to its critical point a dense gas condensate is unstable by a millionth, and each state finds that."""
+    fluid = cryonome.open_demo().fluid("Quillmoor reservoir gas")
+    for T in (303.0, 320.0):
+        dew = fluid.envelope().crossings([1.0], T=T)[-1].P
+        P = dew * np.linspace(0.998, 0.9995, 601)
+        result = stability(fluid.model.eos, np.full(P.size, T), P, np.tile(fluid.z, (P.size, 1)))
+        assert result.unstable.all()
+        # The distance is smooth along the isotherm: no state stops in another basin.
+        assert np.abs(np.diff(result.tm, 2)).max() < 1e-9
 
 
 def test_the_trial_found_is_a_stationary_point_of_the_distance():

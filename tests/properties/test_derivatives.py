@@ -27,6 +27,9 @@ def test_every_derivative_is_the_difference_it_stands_for():
     assert v["isothermal_compressibility"][0] == pytest.approx(-by_P["molar_volume"] / V, rel=1e-6)
     assert v["thermal_expansion"][0] == pytest.approx(by_T["molar_volume"] / V, rel=1e-6)
     assert v["joule_thomson"][0] == pytest.approx(-by_P["enthalpy"] / cp, rel=1e-6)
+    assert v["density_by_temperature"][0] == pytest.approx(by_T["density"], rel=1e-6)
+    assert v["density_by_pressure"][0] == pytest.approx(by_P["density"], rel=1e-6)
+    assert v["enthalpy_by_pressure"][0] == pytest.approx(by_P["enthalpy"], rel=1e-6)
     # Cp - Cv = -T (dV/dT)^2 / (dV/dP)
     assert cp - cv == pytest.approx(-T * by_T["molar_volume"] ** 2 / by_P["molar_volume"], rel=1e-6)
     # The speed of sound from the isentropic compressibility, w2 = -V2 (dP/dV)_S / M.
@@ -63,6 +66,12 @@ def test_a_split_fluid_answers_as_a_whole(eos, shift):
     assert v["thermal_expansion"][0] == near(slope("molar_volume", "T") / V, rel=1e-7)
     assert v["isothermal_compressibility"][0] == near(-slope("molar_volume", "P") / V, rel=1e-7)
     assert v["joule_thomson"][0] == near(-slope("enthalpy", "P") / cp, rel=1e-7)
+    for key, by, of in (
+        ("density_by_temperature", "T", "density"),
+        ("density_by_pressure", "P", "density"),
+        ("enthalpy_by_pressure", "P", "enthalpy"),
+    ):
+        assert v[key][0] == near(slope(of, by), rel=1e-7), key
     bend = slope("molar_volume", "T") ** 2 / slope("molar_volume", "P")
     assert v["heat_capacity_v"][0] == near(cp + T * bend, rel=1e-7)
     isentropic = slope("molar_volume", "P") - slope("molar_volume", "T") * slope("entropy", "P") / slope("entropy", "T")

@@ -10,7 +10,7 @@ import numpy as np
 
 from ..properties import PROPERTIES
 from ..units.endings import kind_of_key
-from .columns import AT_STANDARD, OF_PHASE, OF_WHOLE, PHASES, Column, column_of, values_of
+from .columns import AT_STANDARD, COMPOSITIONS, OF_PHASE, OF_WHOLE, PHASES, Column, column_of, values_of
 from .standard import STANDARD
 from .states import States
 
@@ -55,12 +55,11 @@ def described(key: str) -> tuple[str, str, str]:
         return name, "standard conditions", meaning
     else:
         of = phase
-    if own.startswith("composition."):
-        return (
-            f"Mole fraction of {own.removeprefix('composition.')}",
-            of,
-            "moles of the component per mole of the phase",
-        )
+    counted, _, component = own.partition(".")
+    if component and counted in COMPOSITIONS:
+        by = COMPOSITIONS[counted]
+        unit = "moles of the component per mole" if by == "mole" else "mass of the component per mass"
+        return f"{by.capitalize()} fraction of {component}", of, f"{unit} of the phase"
     if own in OWN:
         return OWN[own][0], of, OWN[own][1]
     entry = (OF_WHOLE if of == WHOLE else OF_PHASE).get(own)
@@ -79,7 +78,7 @@ def choices(states: States) -> list[Choice]:
     keys = ["temperature_K", "pressure_Pa", "vapour_fraction", *OF_WHOLE]
     keys += [f"{phase}.{own}" for phase in PHASES for own in ("fraction", *OF_PHASE)]
     keys += [f"{AT_STANDARD}.{own}" for own in STANDARD]
-    components = [f"{phase}.composition.{name}" for phase in PHASES for name in states.model.names]
+    components = [f"{phase}.{own}.{name}" for own in COMPOSITIONS for phase in PHASES for name in states.model.names]
 
     def place(key: str) -> int:
         own = key.rpartition(".")[2]

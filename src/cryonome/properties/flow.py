@@ -11,6 +11,7 @@ from . import transport
 from .aqueous import tension
 from .aqueous.region1 import liquid_water
 from .registry import Sheet, phase_property, whole_property
+from .substance import Substance
 from .thermal import _ideal_cp
 
 Array = NDArray[np.float64]
@@ -79,13 +80,18 @@ def _with_water(sheet: Sheet, other: Kind) -> Array:
     rows = np.flatnonzero((kind == Kind.AQUEOUS).any(axis=-1) & (kind == other).any(axis=-1))
     if rows.size:
         wet, oil = (np.argmax(kind[rows] == k, axis=-1) for k in (Kind.AQUEOUS, other))
-        Tc = sheet.phases.composition[rows, oil] @ sheet.substance.Tc
         dense, light = (sheet["density"][rows, place] for place in (wet, oil))
-        T, salt = sheet.phases.T[rows], sheet.substance.salt
-        if salt > 0.0:
-            dense = np.minimum(dense, liquid_water(T, sheet.phases.P[rows]).density)
-        out[rows] = tension.with_water(T, Tc, dense, light, salt)
+        own = sheet.phases.composition[rows, oil]
+        out[rows] = water_tension(sheet.substance, sheet.phases.T[rows], sheet.phases.P[rows], own, dense, light)
     return out
+
+
+def water_tension(substance: Substance, T: Array, P: Array, x: Array, dense: Array, light: Array) -> Array:
+    """Return the tension (M,) N/m of an aqueous liquid of density ``dense`` (M,) kg/m3 with a phase x (M, nc) of
+    density ``light`` (M,), at T (M,) K and P (M,) Pa; Sutton, SPE Prod. Oper. 24, 446 (2009)."""
+    if substance.salt > 0.0:
+        dense = np.minimum(dense, liquid_water(T, P).density)
+    return tension.with_water(T, x @ substance.Tc, dense, light, substance.salt)
 
 
 @whole_property(

@@ -36,6 +36,12 @@ def vapour_volume_fraction(sheet: Sheet) -> Array:
     return np.asarray(np.where(vapour, sheet["volume_fraction"], 0.0).sum(axis=-1))
 
 
+@whole_property("Vapour share by mass", "mass of vapour per mass of the whole", "fraction")
+def vapour_mass_fraction(sheet: Sheet) -> Array:
+    vapour = sheet.present & (sheet.phases.kind == Kind.VAPOUR)
+    return np.asarray(np.where(vapour, sheet["mass_fraction"], 0.0).sum(axis=-1))
+
+
 @phase_property("Density", "mass per volume at this temperature and pressure", "density", "_kg_m3")
 def density(sheet: Sheet) -> Array:
     return sheet.mass / sheet["molar_volume"]
@@ -170,6 +176,39 @@ def thermal_expansion(sheet: Sheet) -> Array:
     return sheet.corrected(own, lambda a: a.volumes.V_T) / sheet["molar_volume"]
 
 
+@phase_property(
+    "Density by temperature",
+    "change of density with temperature at constant pressure and composition",
+    "density_by_temperature",
+    "_kg_m3_K",
+    MODELS,
+)
+def density_by_temperature(sheet: Sheet) -> Array:
+    return -sheet["density"] * sheet["thermal_expansion"]
+
+
+@phase_property(
+    "Density by pressure",
+    "change of density with pressure at constant temperature and composition",
+    "density_by_pressure",
+    "_kg_m3_Pa",
+    MODELS,
+)
+def density_by_pressure(sheet: Sheet) -> Array:
+    return sheet["density"] * sheet["isothermal_compressibility"]
+
+
+@phase_property(
+    "Enthalpy by pressure",
+    "change of molar enthalpy with pressure at constant temperature and composition",
+    "enthalpy_by_pressure",
+    "_J_mol_Pa",
+    MODELS,
+)
+def enthalpy_by_pressure(sheet: Sheet) -> Array:
+    return sheet["molar_volume"] * (1.0 - sheet.T * sheet["thermal_expansion"])
+
+
 # -- the whole: phases in equilibrium exchange matter as temperature and pressure change
 # --------------------------------
 
@@ -240,3 +279,20 @@ def _compressibility_of_whole(sheet: Sheet) -> Array:
 def _expansion_of_whole(sheet: Sheet) -> Array:
     with np.errstate(invalid="ignore"):
         return _finite(R / sheet.phases.P * _whole_expansion(sheet) / sheet.by_mole("molar_volume"))
+
+
+@whole_of("density_by_temperature")
+def _density_by_temperature_of_whole(sheet: Sheet) -> Array:
+    return -_density_of_whole(sheet) * _expansion_of_whole(sheet)
+
+
+@whole_of("density_by_pressure")
+def _density_by_pressure_of_whole(sheet: Sheet) -> Array:
+    return _density_of_whole(sheet) * _compressibility_of_whole(sheet)
+
+
+@whole_of("enthalpy_by_pressure")
+def _enthalpy_by_pressure_of_whole(sheet: Sheet) -> Array:
+    with np.errstate(invalid="ignore"):
+        own = sheet.by_mole("molar_volume") - sheet.phases.T * R / sheet.phases.P * _whole_expansion(sheet)
+        return _finite(own)

@@ -14,10 +14,11 @@ from ..document.conditions import CONDITIONS, Given
 from ..errors import DomainError
 from ..fluids.building import FluidModel
 from ..fluids.columns import Column, column_of, failures, values_of
+from ..fluids.continued import Continued, continued
 from ..fluids.grid_states import states_at
 from ..fluids.property_choice import Choice, choices
 from ..properties import PROPERTIES
-from ..remarks import Remark
+from ..remarks import Remark, Value
 from ..results.frost import frost_remarks
 from ..units import KINDS
 from ..watch import UNWATCHED, Watch
@@ -74,8 +75,10 @@ def tabulate(
     held: Mapping[str, Given],
     columns: Sequence[Column],
     watch: Watch = UNWATCHED,
+    whole: bool = False,
 ) -> PropertyTable:
-    """Return the properties of a fluid over ``axes``, all states in one batch. Raises DomainError, Cancelled."""
+    """Return the properties of a fluid over ``axes``, all states in one batch; where ``whole``, phases that are
+    absent are continued. Raises DomainError, Cancelled."""
     for column in columns:
         named = column_of(column.key, model.names)
         if isinstance(named, str):
@@ -86,10 +89,12 @@ def tabulate(
     grid = dict(zip([key for key, _ in axes], (g.reshape(-1) for g in np.meshgrid(*lists, indexing="ij"))))
     n = int(np.prod(shape, dtype=int))
     grid |= {k: np.full(n, g.by_mole(mass)) for k, g in held.items()}
-    states = states_at(model, grid, [c.needs for c in columns if c.needs], watch)
+    needs = [c.needs for c in columns if c.needs]
+    states = states_at(model, grid, needs, watch.part(0.0, 0.5 if whole else 1.0))
+    more = continued(model, states.phases, needs, watch.part(0.5, 1.0)) if whole else None
     values, told = {}, {}
     for column in columns:
-        found, said = values_of(column, states)
+        found, said = values_of(column, states, more)
         values[column.key], told[column.key] = found.reshape(shape), said
     return PropertyTable(
         tuple(key for key, _ in axes),
@@ -101,8 +106,24 @@ def tabulate(
         states.phases.P.reshape(shape),
         told,
         tuple(failures(states.phases)),
-        tuple(frost_remarks(model, states.phases)),
+        (*frost_remarks(model, states.phases), *continued_remarks(more)),
     )
+
+
+def continued_remarks(more: Continued | None) -> list[Remark]:
+    """Return what a reader must know of phases that are continued."""
+    if more is None:
+        return []
+    out = [Remark("estimate", "table.continued")]
+    if more.renamed.any():
+        counts: dict[str, Value] = {"count": int(more.renamed.sum()), "states": more.renamed.size}
+        out.append(Remark("estimate", "table.renamed", "", counts))
+    for kind, pressure in more.pressure.items():
+        held = int((more.absent(kind) & (np.abs(pressure / more.phases.P - 1.0) > 1e-9)).sum())
+        if held:
+            told: dict[str, Value] = {"phase": kind.name.lower(), "count": held, "states": pressure.size}
+            out.append(Remark("estimate", "table.held", "", told))
+    return out
 
 
 def table_of(
@@ -112,16 +133,23 @@ def table_of(
     held: Mapping[str, Given],
     columns: Sequence[Column],
     watch: Watch = UNWATCHED,
+    whole: bool = False,
 ) -> PropertyTable:
     """Return a table of a fluid of the project, remembered by its content."""
-    key = _content(project, fluid, axes, held, columns)
-    return project.evaluator.cache.get(key, lambda: tabulate(project.fluid(fluid), axes, held, columns, watch))
+    key = _content(project, fluid, axes, held, columns, whole)
+    return project.evaluator.cache.get(key, lambda: tabulate(project.fluid(fluid), axes, held, columns, watch, whole))
 
 
 def _content(
-    project: Project, fluid: Fluid, axes: Sequence[Axis], held: Mapping[str, Given], columns: Sequence[Column]
+    project: Project,
+    fluid: Fluid,
+    axes: Sequence[Axis],
+    held: Mapping[str, Given],
+    columns: Sequence[Column],
+    whole: bool,
 ) -> tuple[object, ...]:
-    return ("table", project.fluid_key(fluid), tuple(axes), tuple(held.items()), tuple(c.key for c in columns))
+    keys = tuple(c.key for c in columns)
+    return ("table", project.fluid_key(fluid), tuple(axes), tuple(held.items()), keys, whole)
 
 
 def formula_of(
@@ -132,12 +160,13 @@ def formula_of(
     columns: Sequence[Column],
     key: str,
     watch: Watch = UNWATCHED,
+    whole: bool = False,
 ) -> Fitted:
     """Return the formula of a property of a table of the project, remembered by its content. Raises DomainError,
     Cancelled."""
-    table = table_of(project, fluid, axes, held, columns, watch.part(0.0, 0.7))
-    whole = ("formula", key, _content(project, fluid, axes, held, columns))
-    return project.evaluator.cache.get(whole, lambda: fitted(table, key, watch.part(0.7, 1.0)))
+    table = table_of(project, fluid, axes, held, columns, watch.part(0.0, 0.7), whole)
+    content = ("formula", key, _content(project, fluid, axes, held, columns, whole))
+    return project.evaluator.cache.get(content, lambda: fitted(table, key, watch.part(0.7, 1.0)))
 
 
 def thinned(axes: Sequence[Axis], most: int) -> tuple[Axis, ...]:

@@ -11,6 +11,7 @@ STANDARD_GAS = R * T_60F / ATM
 """Volume of a mole of ideal gas at 60 degF and 1 atm, m3/mol: a gas-oil ratio in moles is one in volumes by it."""
 
 ENDINGS: dict[str, tuple[str, float]] = {
+    "_kg_m3_K": ("density_by_temperature", 1.0), "_kg_m3_Pa": ("density_by_pressure", 1.0), "_J_mol_Pa": ("enthalpy_by_pressure", 1.0),
     "_Pa_m": ("pressure_gradient", 1.0), "_W_K": ("conductance", 1.0), "_W_m2_K": ("heat_transfer", 1.0), "_W": ("power", 1.0), "_J_kg": ("specific_enthalpy", 1.0), "diameter_m": ("diameter", 1.0),
     "change_K": ("temperature_difference", 1.0), "lmtd_K": ("temperature_difference", 1.0), "difference_K": ("temperature_difference", 1.0),
     "approach_K": ("temperature_difference", 1.0), "drop_Pa": ("pressure_difference", 1.0), "momentum_Pa": ("momentum", 1.0), "margin_Pa": ("pressure_difference", 1.0), "roughness_m": ("diameter", 1.0),

@@ -8,7 +8,7 @@ from math import exp, log, sqrt
 
 from . import table as eos
 from .guesses import accelerate, exp_all, log_safe, wilson
-from .linear import damped, descent, total
+from .linear import damped, descent, dot, solve_symmetric, total
 from .marks import F1, F2, F3, I1, entry, inner, matrix, unit
 
 SUBSTITUTIONS, NEWTON_STEPS = 20, 40
@@ -34,6 +34,11 @@ UNSTABLE = -1e-13
 """Below this modified distance a feed is unstable; the round-off of the sum is a few 1e-16."""
 ARRIVED = 1e-3
 """Distance in mole fractions at which a trial has come to a phase that is known."""
+
+NEAR = 1e-3
+"""Distance in mole fractions within which Newton's steps have come back to the feed."""
+SOFT_STEPS, REACHES = 12, 12
+"""Rounds of inverse iteration; lengths along the softest direction, from 0.02 on, each half as long again."""
 
 ROWS = 18
 """Vectors of work; the first ten belong to the descent of one trial, the others to the test."""
@@ -63,8 +68,8 @@ def follow(
     table: I1, p: F1, st: F1, nc: int, z: F1, d: F1, ln_w: F1, known: F2, known_Z: F1, w: F2, H: F2, A: F2, dn: F1, order: F1, W: F1,
     told: F1,
 ) -> float:  # fmt: skip
-    """Follow a trial ``ln_w`` downhill; return where tm ended, with whether that is an end and the steps in ``told``,
-    and the mole numbers there in ``W``.
+    """Follow a trial ``ln_w`` downhill; return where tm ended, with whether that is an end (2 where it came back to the
+    feed slowly) and the steps in ``told``, and the mole numbers there in ``W``.
 
     The descent ends early where tm falls clearly below zero. A trial that returns to the feed counts as an end with
     tm = 0, and so does one that comes to a known phase."""
@@ -117,8 +122,59 @@ def follow(
         before, shrank = pace, shrinking
     exp_all(ln_w, HIGHEST, W, nc)
     tm, done, more = _newton(table, p, st, nc, z, d, w, H, A, dn, order, W)
-    told[0], told[1] = (1.0 if done else 0.0), steps + more
+    away = 0.0
+    for i in range(nc):
+        away = max(away, abs(W[i] - z[i]))
+    told[0], told[1] = (2.0 if done and away < NEAR else 1.0 if done else 0.0), steps + more
     return tm
+
+
+@inner
+def _softest(table: I1, p: F1, st: F1, nc: int, z: F1, w: F2, H: F2, A: F2, dn: F1, order: F1, v: F1) -> None:
+    """Put the direction in alpha in which the feed z resists least into ``v``, of length one: the eigenvector of the
+    least eigenvalue of the Hessian of tm there, by inverse iteration."""
+    D = matrix(dn, nc, nc)
+    eos.derivatives(table, p, st, nc, z, 0, w[1], dn, w[6], w[7])
+    for i in range(nc):
+        for j in range(nc):
+            H[i, j] = sqrt(z[i]) * D[i, j] * sqrt(z[j])
+        H[i, i] += 1.0
+        # Nothing but what is orthogonal to more of the same.
+        v[i] = (1.0 if 2 * i < nc else -1.0) * sqrt(z[i])
+    for _ in range(SOFT_STEPS):
+        along = 0.0
+        for i in range(nc):
+            along += v[i] * sqrt(z[i])
+        for i in range(nc):
+            v[i] -= along * sqrt(z[i])
+        solve_symmetric(H, v, nc, A, order, w[2])
+        size = sqrt(dot(w[2], w[2], nc))
+        if not 0.0 < size < 1e300:
+            return
+        for i in range(nc):
+            v[i] = w[2, i] / size
+
+
+@inner
+def _along(table: I1, p: F1, st: F1, nc: int, z: F1, d: F1, v: F1, sign: float, w: F2, ln_w: F1) -> None:
+    """Put into ``ln_w`` the trial along ``v`` from the feed at which tm over the square of the length is least."""
+    x, ln_phi, W = w[0], w[1], w[2]
+    least, length, chosen = 1e300, 0.02, 0.02
+    for _ in range(REACHES):
+        for i in range(nc):
+            W[i] = (sqrt(z[i]) + 0.5 * sign * length * v[i]) ** 2
+        whole = total(W, nc)
+        for i in range(nc):
+            x[i] = W[i] / whole
+        eos.ln_phi(table, p, st, nc, x, 0, ln_phi)
+        tm = 1.0
+        for i in range(nc):
+            tm += W[i] * (log_safe(W[i]) + ln_phi[i] - d[i] - 1.0)
+        if tm / (length * length) < least:
+            least, chosen = tm / (length * length), length
+        length *= 1.5
+    for i in range(nc):
+        ln_w[i] = log_safe((sqrt(z[i]) + 0.5 * sign * chosen * v[i]) ** 2) if z[i] > 0.0 else LOWEST
 
 
 @inner
@@ -190,7 +246,7 @@ def tested(
     Wilson's two trials prove most; where one of them goes below ``below`` the others are left out, unless ``every``.
     """
     ratios, ln_w, W, activity = w[10], w[11], w[12], w[13]
-    lowest, ended, steps = 0.0, True, 0.0
+    lowest, ended, steps, slow = 0.0, True, 0.0, False
     for i in range(nc):
         best[i] = z[i]
     wilson(guess, nc, T, P, ratios)
@@ -199,6 +255,7 @@ def tested(
             ln_w[i] = log_safe(z[i]) + (ratios[i] if side == 0 else -ratios[i])
         tm = follow(table, p, st, nc, z, d, ln_w, known, known_Z, w, H, A, dn, order, W, told)
         lowest, ended = _deeper(tm, told[0] > 0.0, lowest, ended, W, best, nc)
+        slow = slow or told[0] > 1.5
         steps += told[1]
     if lowest < below and every == 0:
         told[0], told[1] = (1.0 if ended else 0.0), steps
@@ -237,6 +294,7 @@ def tested(
         _nearly(z, at, 0.02, nc, ln_w)
         tm = follow(table, p, st, nc, z, d, ln_w, known, known_Z, w, H, A, dn, order, W, told)
         lowest, ended = _deeper(tm, told[0] > 0.0, lowest, ended, W, best, nc)
+        slow = slow or told[0] > 1.5
         steps += told[1]
     if 0 < distinct.size < nc:
         # What is unlike the others may be a phase that holds more of them.
@@ -244,6 +302,7 @@ def tested(
             _nearly(z, unlike, 0.1, nc, ln_w)
             tm = follow(table, p, st, nc, z, d, ln_w, known, known_Z, w, H, A, dn, order, W, told)
             lowest, ended = _deeper(tm, told[0] > 0.0, lowest, ended, W, best, nc)
+            slow = slow or told[0] > 1.5
             steps += told[1]
         # Water boils higher than the oil it is with, and has its share of Wilson's liquid: the oil alone leads to the
         # liquid without it.
@@ -261,13 +320,25 @@ def tested(
                 ln_w[distinct[k]] = LOWEST
             tm = follow(table, p, st, nc, z, d, ln_w, known, known_Z, w, H, A, dn, order, W, told)
             lowest, ended = _deeper(tm, told[0] > 0.0, lowest, ended, W, best, nc)
+            slow = slow or told[0] > 1.5
             steps += told[1]
     # The ideal gas in equilibrium with the feed: the natural vapour where Wilson's ratios are far off.
     for i in range(nc):
         ln_w[i] = min(max(d[i], LOWEST), 5.0)
     tm = follow(table, p, st, nc, z, d, ln_w, known, known_Z, w, H, A, dn, order, W, told)
     lowest, ended = _deeper(tm, told[0] > 0.0, lowest, ended, W, best, nc)
-    told[0], told[1] = (1.0 if ended else 0.0), steps + told[1]
+    slow = slow or told[0] > 1.5
+    steps += told[1]
+    if slow and lowest >= UNSTABLE:
+        # Close to a critical point a shallow minimum lies beside the feed, and trials from afar may pass it.
+        v = w[15]
+        _softest(table, p, st, nc, z, w, H, A, dn, order, v)
+        for side in range(2):
+            _along(table, p, st, nc, z, d, v, 1.0 if side == 0 else -1.0, w, ln_w)
+            tm = follow(table, p, st, nc, z, d, ln_w, known, known_Z, w, H, A, dn, order, W, told)
+            lowest, ended = _deeper(tm, told[0] > 0.0, lowest, ended, W, best, nc)
+            steps += told[1]
+    told[0], told[1] = (1.0 if ended else 0.0), steps
     return lowest
 
 

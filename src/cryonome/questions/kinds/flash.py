@@ -103,6 +103,9 @@ class PhaseAnswer(TypedDict):
     speed_of_sound_m_s: float
     isothermal_compressibility_1_Pa: float
     thermal_expansion_1_K: float
+    density_by_temperature_kg_m3_K: float
+    density_by_pressure_kg_m3_Pa: float
+    enthalpy_by_pressure_J_mol_Pa: float
     viscosity_Pa_s: float
     kinematic_viscosity_m2_s: float
     thermal_conductivity_W_m_K: float
@@ -138,6 +141,7 @@ class WholeAnswer(TypedDict):
     pressure_Pa: NotRequired[float]
     vapour_fraction: NotRequired[float]
     vapour_volume_fraction: NotRequired[float]
+    vapour_mass_fraction: NotRequired[float]
     density_kg_m3: NotRequired[float]
     molar_mass_g_mol: NotRequired[float]
     molar_volume_m3_mol: NotRequired[float]
@@ -151,6 +155,9 @@ class WholeAnswer(TypedDict):
     speed_of_sound_m_s: NotRequired[float]
     isothermal_compressibility_1_Pa: NotRequired[float]
     thermal_expansion_1_K: NotRequired[float]
+    density_by_temperature_kg_m3_K: NotRequired[float]
+    density_by_pressure_kg_m3_Pa: NotRequired[float]
+    enthalpy_by_pressure_J_mol_Pa: NotRequired[float]
     surface_tension_N_m: NotRequired[float]
     gas_water_tension_N_m: NotRequired[float]
     oil_water_tension_N_m: NotRequired[float]

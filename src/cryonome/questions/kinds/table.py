@@ -33,6 +33,9 @@ from .flash import reference_remark
 
 Array = NDArray[np.float64]
 
+CONTINUED = "continued"
+"""What becomes of a phase that is not there; its cells are empty where nothing is said."""
+
 MOST_CELLS = 200_000
 EACH = 3e-4
 """Seconds that a state takes, to tell how long too large a table would."""
@@ -52,13 +55,15 @@ class TableAxis(Range):
 class TableStudy(Conditioned):
     """Asks for properties over one or two conditions; with one axis a second condition is held. ``properties`` are
     keys of a flash's answer, of the whole or of a phase (``liquid.viscosity_Pa_s``); ``compact`` is one of them to
-    fit a formula to."""
+    fit a formula to. Phases that are ``absent`` leave their cells empty, or are continued from the composition they
+    form with."""
 
     kind: Literal["table"]
     fluid: FluidRef
     axes: tuple[TableAxis, ...]
     properties: tuple[AnswerPath, ...] = ("density_kg_m3",)
     compact: AnswerPath = ""
+    absent: Annotated[str, OneOf(("", CONTINUED))] = ""
 
 
 class CompactAnswer(TypedDict):
@@ -97,6 +102,8 @@ class Asked:
     held: Mapping[str, Given]
     columns: tuple[Column, ...]
     compact: str
+    whole: bool = False
+    """Whether absent phases are continued."""
 
 
 def read(study: TableStudy, document: Document, reader: Reader) -> Asked | None:
@@ -135,7 +142,14 @@ def read(study: TableStudy, document: Document, reader: Reader) -> Asked | None:
     if reader.bad or any(a is None for a in axes):
         return None
     given = {k: v for k, v in held.items() if v is not None}
-    return Asked(study.fluid, tuple(a for a in axes if a is not None), given, tuple(columns), study.compact)
+    return Asked(
+        study.fluid,
+        tuple(a for a in axes if a is not None),
+        given,
+        tuple(columns),
+        study.compact,
+        study.absent == CONTINUED,
+    )
 
 
 def _axis(axis: TableAxis, reader: Reader) -> tuple[str, tuple[Given, ...]] | None:
@@ -172,7 +186,7 @@ def solve(asked: Asked, context: Context) -> Answer:
     """Return the table, all its states in one batch."""
     fluid = context.fluid(asked.fluid)
     model = context.project.fluid(fluid)
-    table = table_of(context.project, fluid, asked.axes, asked.held, asked.columns, context.watch)
+    table = table_of(context.project, fluid, asked.axes, asked.held, asked.columns, context.watch, asked.whole)
     answer: Answer = {
         "variables": list(table.variables),
         "axis_kinds": list(table.axis_kinds),
@@ -185,7 +199,9 @@ def solve(asked: Asked, context: Context) -> Answer:
         ],
     }
     if asked.compact:
-        found = formula_of(context.project, fluid, asked.axes, asked.held, asked.columns, asked.compact, context.watch)
+        found = formula_of(
+            context.project, fluid, asked.axes, asked.held, asked.columns, asked.compact, context.watch, asked.whole
+        )
         if found.compact is None:
             refused = Remark("warning", "table.no_formula", "", {"key": asked.compact, "why": found.refused})
             answer["notes"] = [refused, *answer["notes"]]
@@ -318,7 +334,7 @@ register(
         model=TableStudy, answer=TableAnswer, read=read, solve=solve, line=line, begin=begin, order=25,
         # Its arrays are remembered by content already; as lists of numbers they are many times as large.
         keep=lambda answer: False,
-        follows=follows, offers=offers, sentence="{properties} of {fluid} over <axes| and |{.variable} {.}>[?, at {temperature|pressure|vapour_fraction|vapour_volume_fraction|enthalpy|entropy|density|internal_energy}][, with a formula for {compact}].",
+        follows=follows, offers=offers, sentence="{properties} of {fluid} over <axes| and |{.variable} {.}>[?, at {temperature|pressure|vapour_fraction|vapour_volume_fraction|enthalpy|entropy|density|internal_energy}][, absent phases {absent}][, with a formula for {compact}].",
         phrases=("table", "tabulate", "property table", "properties", "table of"),
         clues={"vapour_volume_fraction": ("vapour by volume", "vapor by volume"), "vapour_fraction": ("vapour", "vapor", "vapour fraction", "quality"), "enthalpy": ("enthalpy",), "entropy": ("entropy",), "density": ("density",), "internal_energy": ("internal energy",)},
         says=says,

@@ -39,10 +39,10 @@ def declared(session: Session, results: Results) -> Iterator[tuple[str, Request]
         yield "table", Request(("table", study.name, told), None, error=told)
         return
     content = (project.fluid_key(fluid), asked.axes, tuple(asked.held.items()))
-    key = ("table", *content, asked.columns)
+    key = ("table", *content, asked.columns, asked.whole)
 
     def tabulated(watch: Watch, axes: tuple[Axis, ...] = asked.axes) -> PropertyTable:
-        return table_of(project, fluid, axes, asked.held, asked.columns, watch)
+        return table_of(project, fluid, axes, asked.held, asked.columns, watch, asked.whole)
 
     whole, first = results["table"], thinned(asked.axes, FIRST_PICTURE)
     there = results.key("table") == key and whole.value is not None and not whole.old
@@ -55,7 +55,9 @@ def declared(session: Session, results: Results) -> Iterator[tuple[str, Request]
             "formula",
             Request(
                 (*key, wanted),
-                lambda watch: formula_of(project, fluid, asked.axes, asked.held, asked.columns, wanted, watch),
+                lambda watch: formula_of(
+                    project, fluid, asked.axes, asked.held, asked.columns, wanted, watch, asked.whole
+                ),
             ),
         )
     middle = tuple((k, (values[len(values) // 2],)) for k, values in asked.axes)
