@@ -45,7 +45,7 @@ def test_the_house_is_told_on_a_few_pages_and_what_they_name_is_there():
 
 def test_every_decision_stands_in_the_list():
     text = ARCHITECTURE.read_text(encoding="utf-8")
-    for page in (ROOT / "docs" / "decisions").glob("*.md"):
+    for page in (p for p in (ROOT / "docs" / "decisions").glob("*.md") if p.name != "index.md"):
         assert f"(decisions/{page.name})" in text
         told = page.read_text(encoding="utf-8")
         assert "**What.**" in told
