@@ -16,7 +16,7 @@ from typing import TYPE_CHECKING, Annotated, TextIO
 import typer
 
 from .document import Document, DocumentError, load, parse_document
-from .document.files import check_target, write_atomic
+from .document.files import check_target, save, write_atomic
 from .questions import document_schema
 from .questions import solve as solve_document
 from .version import VERSION
@@ -101,6 +101,12 @@ def solve(
     scheduler: Annotated[
         str, typer.Option("--scheduler", metavar="ADDRESS", help="A Dask scheduler whose workers do it.")
     ] = "",
+    keep: Annotated[
+        bool,
+        typer.Option(
+            "--keep", help="Keep the answers' numbers in the document, for a later version to be held against."
+        ),
+    ] = False,
 ) -> None:
     """Answer the studies of a document as JSON; of several a line each, in their order."""
     if jobs < 1:
@@ -109,17 +115,26 @@ def solve(
     if scheduler and jobs > 1:
         _say("--scheduler: give either processes of this machine or a scheduler, not both")
         raise typer.Exit(INVALID)
+    if keep and (len(documents) > 1 or documents == ["-"]):
+        _say("--keep: give one document that is a file; its numbers are written into it")
+        raise typer.Exit(INVALID)
     with _workers(jobs, scheduler) as executor:
         if len(documents) > 1:
             _solve_several(documents, tuple(study or ()), output, executor)
         else:
-            _solve_one(documents[0], study or [], output, executor)
+            _solve_one(documents[0], study or [], output, executor, keep)
 
 
-def _solve_one(document: str, study: list[str], output: Path | None, executor: Executor | None) -> None:
-    loaded = _read(document)
+def _solve_one(document: str, study: list[str], output: Path | None, executor: Executor | None, keep: bool) -> None:
+    from .questions.changed import keeping
+    from .results import Evaluator
+
+    loaded, evaluator = _read(document), Evaluator()
     with _invalid_where("document", document), _shared(executor):
-        result = solve_document(loaded, study)
+        result = solve_document(loaded, study, evaluator)
+    if keep:
+        with _invalid_where("document", document):
+            save(Path(document), keeping(loaded, evaluator.at(loaded)))
     text = json.dumps(result, ensure_ascii=False, indent=1, allow_nan=False) + "\n"
     for answer in result["answers"].values():
         for fault in answer.get("faults", ()):
@@ -235,6 +250,45 @@ def ask(
         sys.stdout.write(f"{told.sentence}\n{told.says}\n")
     if not told.answer["ok"]:
         raise typer.Exit(1)
+
+
+@app.command()
+def changed(
+    document: Annotated[str, typer.Argument(metavar="DOC", help="A document, or - for standard input.")],
+    json_: Annotated[bool, typer.Option("--json", help="Print the changes as JSON.")] = False,
+) -> None:
+    """Tell which answers differ from those that another version kept in the document, by how much, and why."""
+    from .questions.changed import every_change, of_other_versions
+    from .results import Evaluator
+    from .telling.sentences import Units
+    from .wording.changed_words import later, rows, summary, why
+
+    loaded = _read(document)
+    project = Evaluator().at(loaded)
+    compared = [kept.version for _, kept in of_other_versions(loaded, project)]
+    found = every_change(loaded, project)
+    if json_:
+        data = {
+            "format": "cryonome-changed/1",
+            "version": VERSION,
+            "compared": len(compared),
+            "changes": [
+                {"study": c.study, "version": c.version, "path": c.path, "before": c.before, "now": c.now}
+                for c in found
+            ],
+            "reasons": [{"version": v, "text": text} for v, text in (why(compared) if found else [])],
+        }
+        sys.stdout.write(json.dumps(data, ensure_ascii=False, indent=1, allow_nan=False) + "\n")
+        return
+    sys.stdout.write(summary(found, compared) + "\n")
+    for name, value, before, now, told in rows(found, Units.of(loaded.display.units)):
+        if name:
+            sys.stdout.write(f"{name}\n")
+        sys.stdout.write(f"    {value}: {before} → {now}{f' ({told})' if told else ''}\n")
+    for number, text in why(compared) if found else []:
+        sys.stdout.write(f"{number}: {text}\n")
+    for newer in later(compared):
+        _say(f"{newer} is newer than this {VERSION}, which cannot say what it changed")
 
 
 @app.command(name="import")

@@ -82,14 +82,21 @@ def followed(old: Document, new: Document) -> Document:
     if values != new.values:
         update["values"] = values
     for key in ("display", "report"):
-        part = getattr(new, key)
-        now = _with(part, [(r, names[r.what].get(r.name, r.name)) for r in references(part)])
-        if now is not part:
+        now = _called(getattr(new, key), names)
+        if now is not getattr(new, key):
             update[key] = now
+    answered = tuple(_called(kept, names) for kept in new.answered)
+    if any(a is not b for a, b in zip(answered, new.answered)):
+        update["answered"] = answered
     out = new.model_copy(update=update) if update else new
     drafts = {_path_after(path, old, out) if path in old.drafts else path: text for path, text in out.drafts.items()}
     drafts = {p: t for p, t in drafts.items() if f"[{REMOVED}]" not in p and _has_part(out, p)}
     return out if drafts == out.drafts else out.model_copy(update={"drafts": drafts})
+
+
+def _called(part: Any, names: Mapping[str, Mapping[str, str]]) -> Any:
+    """Return a part that only names things, with their new names."""
+    return _with(part, [(r, names[r.what].get(r.name, r.name)) for r in references(part)])
 
 
 def _has_part(document: Document, path: str) -> bool:

@@ -522,6 +522,16 @@ class Report(Part):
     whole_tables: bool = False
 
 
+class KeptAnswer(Part):
+    """The single ``values`` of a question's answer by their path, as a ``version`` of the program gave them for a
+    ``content``: what a later version is held against."""
+
+    study: Annotated[str, Names(STUDIES, needed=False, depends=False)] = ""
+    version: str = ""
+    content: str = ""
+    values: dict[str, float] = {}
+
+
 class _AnyStudy:
     """A study of whatever kind is registered: pydantic is told the class by the ``kind`` of the data."""
 
@@ -556,7 +566,7 @@ def validate_study(data: object) -> Study:
 class Document(Part):
     """The whole project; ``edition`` tells what its numbers were made with (:data:`EDITION`), ``values`` are named
     values over answers, ``drafts`` are texts by the path of their cell that were typed and cannot stand there
-    (:mod:`drafts`); ``report`` is what a report of it holds."""
+    (:mod:`drafts`); ``report`` is what a report of it holds, ``answered`` what its answers were when it was saved."""
 
     format: str = FORMAT
     edition: int = EDITION
@@ -569,6 +579,7 @@ class Document(Part):
     drafts: dict[str, str] = {}
     values: tuple[NamedValue, ...] = ()
     report: Report = Report()
+    answered: tuple[KeptAnswer, ...] = ()
 
     def sample(self, name: str) -> Sample | None:
         """Return the sample of that name."""

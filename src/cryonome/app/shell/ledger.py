@@ -23,12 +23,14 @@ from ...document import Fault
 from ...remarks import KINDS, Remark
 from ...telling import sentence
 from ...units import SETS
+from ...wording.changed_words import summary
 from ..pages.lab.page import is_blank
 from ..pages.shared.desk import Place, place_of
 from ..widgets.fields import elided, tip
 from ..widgets.theme import LIGHT, Theme
 from .live import Live
 from .results_table import Shown
+from .what_changed import known_changes
 
 SINGLY = 3
 """So many lines of one origin stand by themselves; more are gathered."""
@@ -65,6 +67,9 @@ def entries(live: Live) -> list[Entry]:
         for remark in remarks:
             place = place_of((group, remark.place, remark.kind))
             out.append(Entry(remark.kind, f"{name}{sentence(remark, units)}", place, f"{name}{remark.code}"))
+    changed, compared, _ = known_changes(live)
+    if changed:
+        out.append(Entry("warning", f"{summary(changed, compared)} Help ▸ What changed tells by how much", None))
     for study in live.document.studies:
         out += [Entry(*_kind(f), place_of(f.path, f)) for f in live.answer(study.name).faults]
     return sorted(out, key=lambda e: KINDS.index(e.kind))

@@ -62,6 +62,7 @@ def build_menus(w: MainWindow) -> None:
     _add(help_menu, "Find an action…", w.find_action, "F1")
     _add(help_menu, "Lessons", w.show_lessons, "Ctrl+Shift+F1")
     _add(help_menu, "Ways to begin", w.show_welcome, "Ctrl+Shift+B")
+    _add(help_menu, "What changed since another version", w.show_changes, "Ctrl+Alt+F1")
     help_menu.addSeparator()
     _add(help_menu, "About this desk", w.show_help, "Shift+F1")
     _add(help_menu, "About Cryonome", w.about, "Ctrl+F1")

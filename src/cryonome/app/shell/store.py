@@ -80,6 +80,8 @@ class Store(QObject):
         """Makes the document that is shown, which edits are of, out of the one that is kept."""
         self.folded: Callable[[Document], Document] = lambda document: document
         """Makes the one to keep out of what an edit led to."""
+        self.saved: Callable[[Document], Document] = lambda document: document
+        """Adds what a file has beside what is edited: the numbers of the answers there are."""
         self.undo_stack = QUndoStack(self)
         self.undo_stack.cleanChanged.connect(self._clean_changed)
         self.autosave = Autosave(path)
@@ -160,6 +162,7 @@ class Store(QObject):
             raise ValueError("the document has no file yet")
         if not over and target == self.path and self.changed_on_disk():
             raise FileChangedError(f"{target.name} was changed by another program since it was opened")
+        self._document = self.saved(self._document)
         save(target, self._document)
         self._timer.stop()
         self.autosave.discard()

@@ -28,6 +28,7 @@ from ...document.references import about, is_about
 from ...errors import DomainError
 from ...questions.asking import asked_about, goal_for, sweep_over, sweep_reading
 from ...questions.beginning import begun
+from ...questions.changed import keeping
 from ...questions.kinds.sweep import SweepStudy
 from ...questions.value_reading import value_name
 from ...results.answer_paths import number_at
@@ -55,6 +56,7 @@ from .things import page_of
 from .trail import Trail
 from .watching import WatchedBooks
 from .welcome import Welcome
+from .what_changed import WhatChanged
 
 DOCUMENTS = (".cryo", ".json")
 
@@ -67,6 +69,7 @@ class MainWindow(Outgoing):
         self.store = Store(with_identities(document) if document is not None else None, path, self)
         self.jobs = Jobs(self)
         self.live = Live(self.store, self.jobs, self)
+        self.store.saved = lambda document: keeping(document, self.live.evaluator.at(document))
         self.live.declare(d for e in desk_entries() for d in e.declares)
         self.theme: Theme = LIGHT
         self.settings = QSettings()
@@ -456,6 +459,10 @@ class MainWindow(Outgoing):
     def about(self) -> None:
         """Tell what this is, of which versions, and where its log is."""
         About(self).exec()
+
+    def show_changes(self) -> None:
+        """Tell which answers differ from those that another version kept in the document."""
+        WhatChanged(self.live, self).exec()
 
     def show_lessons(self) -> None:
         """Open the lessons beside the page, or close them."""

@@ -1,0 +1,170 @@
+"""What another version of the program changed: the single numbers of answers are kept in the document with the version
+that gave them, and held against what this version answers.
+
+Numbers are kept beside the content that they follow from, so that an edit is never taken for a change of the
+program."""
+
+from __future__ import annotations
+
+import hashlib
+import json
+import re
+from collections.abc import Iterator, Mapping
+from dataclasses import dataclass
+from functools import cache
+from importlib import resources
+from typing import Any
+
+from ..document import Document, Study
+from ..document.model import KeptAnswer
+from ..results.evaluator import Project
+from ..units.endings import kind_of_key
+from ..version import VERSION
+from .solving import answer_key, solve_study
+
+MOST = 16
+"""Numbers of an answer that are kept."""
+ROWS = 3
+"""Entries of a list of which numbers are kept: of phases, stages, points."""
+DIGITS = 9
+SAME = 1e-6
+"""Relative difference below which two numbers are the same: what another machine's last digits may be."""
+SMALL = {"temperature_difference": 1e-4, "fraction": 1e-8}
+"""In SI, differences that are none, of kinds whose values pass through zero."""
+LEFT_OUT = ("notes", "reference", "measured", "faults", "ok", "error", "python", "formula")
+
+
+@dataclass(frozen=True)
+class Change:
+    """A number of an answer at its ``path``, ``before`` by the ``version`` that kept it and ``now``, None where there is
+    none any more."""
+
+    study: str
+    version: str
+    path: str
+    before: float
+    now: float | None
+
+    @property
+    def percent(self) -> float | None:
+        """The difference of the number before, %; None where that says nothing."""
+        if self.now is None or self.before == 0.0:
+            return None
+        return 100.0 * (self.now / self.before - 1.0)
+
+
+def single_numbers(answer: Mapping[str, Any]) -> dict[str, float]:
+    """Return the single numbers of an answer by their path, at most :data:`MOST`."""
+    out: dict[str, float] = {}
+    for path, value in _walk(answer, ""):
+        if len(out) == MOST:
+            break
+        out[path] = float(f"{value:.{DIGITS}g}")
+    return out
+
+
+def _walk(value: object, path: str) -> Iterator[tuple[str, float]]:
+    if isinstance(value, Mapping):
+        # What stands by itself comes before what lies below it.
+        for inner in (False, True):
+            for key, part in value.items():
+                if key not in LEFT_OUT and isinstance(part, (Mapping, list, tuple)) == inner:
+                    yield from _walk(part, f"{path}.{key}" if path else str(key))
+    elif isinstance(value, (list, tuple)):
+        if any(isinstance(v, Mapping) for v in value):
+            for i, part in enumerate(value[:ROWS]):
+                yield from _walk(part, f"{path}[{i}]")
+    elif isinstance(value, (int, float)) and not isinstance(value, bool):
+        yield path, float(value)
+
+
+def content(study: Study, project: Project) -> str:
+    """Return a short sum of all that an answer follows from, the same in every version that reads it alike."""
+    document = project.document
+    key = (content, study, document.samples, document.fluids, document.studies, document.values)
+    return project.evaluator.remembered(key, lambda: _sum(study, project))
+
+
+def _sum(study: Study, project: Project) -> str:
+    said = project.narrowed(study, names=False).model_dump(mode="json", exclude_defaults=True)
+    own = study.model_dump(mode="json", exclude_defaults=True, exclude={"name", "note"})
+    for key in ("answered", "display", "ghosts", "title", "report", "drafts"):
+        said.pop(key, None)
+    # The question stands in ``own``, whatever it is called.
+    said["studies"] = [s for s in said.get("studies", ()) if s.get("name") != study.name]
+    text = json.dumps([own, said], sort_keys=True, ensure_ascii=False)
+    return hashlib.sha256(text.encode("utf-8")).hexdigest()[:16]
+
+
+def keeping(document: Document, project: Project, solve: bool = False) -> Document:
+    """Return a document that keeps the numbers of its answers: those that are known, every one where ``solve``; what
+    was kept of others stays."""
+    before = {k.study: k for k in document.answered}
+    kept = []
+    for study in document.studies:
+        if study.draft:
+            continue
+        known = solve_study(study, project) if solve else project.evaluator.answers.peek(answer_key(study, project))
+        numbers = single_numbers(known) if isinstance(known, Mapping) and known.get("ok") else {}
+        if numbers:
+            kept.append(KeptAnswer(study=study.name, version=VERSION, content=content(study, project), values=numbers))
+        elif study.name in before:
+            kept.append(before[study.name])
+    return document.model_copy(update={"answered": tuple(kept)})
+
+
+def changes(kept: KeptAnswer, answer: Mapping[str, Any]) -> list[Change]:
+    """Return the numbers of an answer that differ from those kept."""
+    now = single_numbers(answer) if answer.get("ok") else {}
+    out = []
+    for path, before in kept.values.items():
+        found = now.get(path)
+        if found is None or abs(found - before) > max(SAME * abs(before), _small(path)):
+            out.append(Change(kept.study, kept.version, path, before, found))
+    return out
+
+
+def _small(path: str) -> float:
+    kind, factor = kind_of_key(path)
+    return SMALL.get(kind or "fraction", 0.0) / factor
+
+
+def of_other_versions(document: Document, project: Project) -> Iterator[tuple[Study, KeptAnswer]]:
+    """Yield the questions whose answers another version kept, of the very content they have now."""
+    for kept in document.answered:
+        study = document.study(kept.study)
+        if study is not None and kept.version != VERSION and kept.content == content(study, project):
+            yield study, kept
+
+
+def every_change(document: Document, project: Project) -> list[Change]:
+    """Return all numbers of a document's answers that differ from those that another version kept, each question
+    answered."""
+    out = []
+    for study, kept in of_other_versions(document, project):
+        out += changes(kept, solve_study(study, project))
+    return out
+
+
+def number(version: str) -> tuple[int, ...]:
+    """Return a version as numbers to be compared."""
+    return tuple(int(n) for n in re.findall(r"\d+", version))
+
+
+def reasons(since: str) -> list[tuple[str, str]]:
+    """Return what the changelog says of changed numbers after a version: version and sentences, the latest first."""
+    return [(version, text) for version, text in _told() if number(since) < number(version) <= number(VERSION)]
+
+
+@cache
+def _told() -> tuple[tuple[str, str], ...]:
+    """Return every entry of the changelog that says that numbers change, with its version."""
+    text = resources.files("cryonome").joinpath("CHANGELOG.md").read_text(encoding="utf-8")
+    out = []
+    for part in re.split(r"^## ", text, flags=re.MULTILINE)[1:]:
+        version = part.split(",")[0].strip()
+        for entry in re.split(r"^- ", part, flags=re.MULTILINE)[1:]:
+            told = " ".join(entry.split("\n\n")[0].split())
+            if re.search(r"\*[^*]*[Nn]umbers[^*]*change[^*]*\*", told):
+                out.append((version, told))
+    return tuple(out)
