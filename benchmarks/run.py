@@ -247,7 +247,7 @@ def heartbeat() -> None:
 
     def move() -> None:
         step[0] += 1
-        window.desks["map"].point_at(380.0 + 0.05 * (step[0] % 4000), 6e6)
+        window.desks["map"].probe.point_at(380.0 + 0.05 * (step[0] % 4000), 6e6)
 
     # A mouse tells of its way 125 times a second.
     mouse = QTimer()

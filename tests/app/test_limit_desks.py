@@ -135,8 +135,8 @@ def test_the_map_carries_limits_and_paths_of_its_fluid(window):
     window.show_desk("map")
     window.live.come_to_rest()
     desk = window.desks["map"]
-    assert [p.name for p in desk._paths()] == ["cold line, normal", "cold line, shut-in"]
-    lines = desk._hydrates()
+    assert [p.name for p in desk.layers.paths()] == ["cold line, normal", "cold line, shut-in"]
+    lines = desk.layers.hydrates()
     assert lines.doses == ((), (("methanol", 0.25),))
     shown = window.live.answer("cold line hydrates").value["points"]
     first = [p for p in shown if p["stable"]]
@@ -149,7 +149,7 @@ def test_the_map_carries_limits_and_paths_of_its_fluid(window):
     desk.chips["paths"].click()
     desk.chips["hydrates"].click()
     window.live.come_to_rest()
-    assert (desk._paths(), desk._hydrates()) == ([], None)
+    assert (desk.layers.paths(), desk.layers.hydrates()) == ([], None)
 
 
 def test_the_vapour_pressure_page_marks_limit_and_tests(window):
@@ -195,7 +195,7 @@ def test_the_map_carries_the_vapour_pressure_and_the_blend_that_a_goal_finds(win
     window.show_desk("map")
     window.live.come_to_rest()
     desk = window.desks["map"]
-    _, plain, blend = desk._vapour_pressures()
+    _, plain, blend = desk.layers.vapour_pressures()
     # The corner of the limit lies on the bubble line that is traced; the blend's line passes the Reid pressure a little above, without air.
     (T, P), *_ = [(T, P) for _, T, P in curves(window.live.envelope(), [0.0]) if T.min() < plain.hold < T.max()]
     rising = np.argsort(T)
@@ -207,5 +207,5 @@ def test_the_map_carries_the_vapour_pressure_and_the_blend_that_a_goal_finds(win
     assert found["answer"]["RVP_Pa"] == pytest.approx(3e4, rel=1e-8)
     desk.chips["vapour_pressures"].click()
     window.live.come_to_rest()
-    assert desk._vapour_pressures() == []
+    assert desk.layers.vapour_pressures() == []
     assert not any(item.isVisible() for key, (_, item) in desk.plot._items.items() if key.startswith("line blend"))

@@ -46,7 +46,7 @@ def test_whatever_is_done_can_be_undone(window, seed):
         lambda: w.set_units(rng.choice(["SI", "metric", "field"])),
         w.desks["map"].pin_envelope,
         lambda: w.desks["map"].place_probe(rng.uniform(1, 2000), 10 ** rng.uniform(0, 9)),
-        w.desks["map"].pin_state,
+        w.desks["map"].probe.keep_state,
         w.add_sample,
         w.add_fluid,
         w.duplicate_fluid,

@@ -23,14 +23,14 @@ def test_the_maps_extremes_are_a_table_and_its_layers_are_data(window):
     copied = table_text(model, list(range(model.rows())), [0, 1, 2], True).splitlines()
     assert copied[0] == "\tT (°C)\tP (bar)"
     assert len(copied) == model.rows() + 1
-    tables = {title: columns for title, _, columns in desk._data()}
+    tables = {title: columns for title, _, columns in desk.plot.data()}
     assert {"bubble", "dew", "hydrate", "hydrate with 25 % methanol", "water", "cold line, normal"} <= set(tables)
-    lines = desk._hydrates()
+    lines = desk.layers.hydrates()
     P = tables["hydrate"][1]
     assert min(P) >= from_si(lines.P.min(), "bar", "pressure") * 0.999
     desk.chips["hydrates"].click()
     window.live.come_to_rest()
-    assert "hydrate" not in {title for title, _, _ in desk._data()}
+    assert "hydrate" not in {title for title, _, _ in desk.plot.data()}
 
 
 def test_isotherms_are_named_by_temperature_and_equations_by_colour(window):

@@ -188,7 +188,7 @@ def test_the_probe_reads_the_state_under_the_pointer(window, qtbot):
     QTest.mouseMove(view.viewport(), QPoint(spot.x() - 5, spot.y()))
     QTest.mouseMove(view.viewport(), spot)
     window.live.come_to_rest()
-    T, P = window.desks["map"]._position
+    T, P = window.desks["map"].probe.position
     found = probe(window).phases
     assert pytest.approx((T, P)) == (found.T[0], found.P[0])
     direct = full_states(window.live.model(), [T], [P])
@@ -227,7 +227,7 @@ def test_what_is_kept_of_the_map_is_a_question_or_a_ghost(window):
     desk.place_probe(400.0, 4e6)
     window.live.come_to_rest()
     shown = probe(window)
-    desk.pin_state()
+    desk.probe.keep_state()
     kept = window.store.document.studies[-1]
     assert (kept.kind, kept.temperature, kept.pressure) == ("flash", "126.85 degC", "40 bar")
     window.live.come_to_rest()
@@ -248,7 +248,7 @@ def test_what_is_kept_of_the_map_is_a_question_or_a_ghost(window):
     desk.unpin("Varnholt recombined, PR78")
     assert window.store.document.ghosts == ()
     window.open_study("first separator")
-    assert desk._position[0] == pytest.approx(328.15)
+    assert desk.probe.position[0] == pytest.approx(328.15)
 
 
 def test_the_fluid_desk_adds_names_and_refuses_parts(window):

@@ -8,8 +8,9 @@ from cryonome.components import find
 from cryonome.constants import R
 from cryonome.eos import FORMS, CubicEos
 from cryonome.equilibrium.fraction_states import fraction_states
+from cryonome.equilibrium.line_points import METASTABLE
 from cryonome.equilibrium.multiphase import flash_all
-from cryonome.equilibrium.phase_map import METASTABLE, phase_map
+from cryonome.equilibrium.phase_map import phase_map
 from cryonome.equilibrium.phases import Reason
 from cryonome.equilibrium.stability import stability
 

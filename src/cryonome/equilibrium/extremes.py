@@ -10,7 +10,8 @@ from dataclasses import replace
 import numpy as np
 from numpy.typing import NDArray
 
-from .phase_map import PhaseMap, SaturationPoint
+from .line_points import SaturationPoint
+from .phase_map import PhaseMap
 from .phases import Kind
 from .region_cells import Boundary
 from .regions import Regions

@@ -15,11 +15,12 @@ from numpy.typing import NDArray
 from ..eos import Equation
 from ..watch import UNWATCHED, Watch
 from .fraction_flash import flash_fraction
+from .line_points import METASTABLE, SaturationPoint
 from .line_states import two_phases
 from .measured import Fluids, gather
 from .multiphase import with_third
 from .one_known import Found, solve_one
-from .phase_map import METASTABLE, PhaseMap, SaturationPoint, phase_map
+from .phase_map import PhaseMap, phase_map
 from .phases import Phases
 from .stability import stability
 

@@ -15,7 +15,8 @@ from ..bracketing import bracketed
 from ..eos.stacked import Stacked
 from ..watch import UNWATCHED, Watch
 from .envelope import Line, split_at_critical
-from .phase_map import METASTABLE, PhaseMap, SaturationPoint
+from .line_points import METASTABLE, SaturationPoint
+from .phase_map import PhaseMap
 from .quality import compositions, correct
 from .retrace import ITERATIONS, followed, held, within
 from .stability import KnownPhase, stability

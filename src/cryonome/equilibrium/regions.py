@@ -16,9 +16,10 @@ from numpy.typing import NDArray
 
 from ..eos import Equation
 from ..watch import UNWATCHED, Watch
+from .line_points import METASTABLE
 from .multiphase import flash_all
 from .naming import RICH
-from .phase_map import METASTABLE, PhaseMap, incipient
+from .phase_map import PhaseMap, incipient
 from .phases import Kind, Phases
 from .region_cells import Boundary, Cells, told
 from .stability import stability

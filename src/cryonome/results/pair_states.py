@@ -10,11 +10,12 @@ from numpy.typing import NDArray
 from ..document import Fluid
 from ..document.conditions import CONDITIONS, Given
 from ..equilibrium.fraction_states import among_three, at_points, not_upset
+from ..equilibrium.line_points import METASTABLE, SaturationPoint
 from ..equilibrium.measured import P_RANGE, T_RANGE, coldest
 from ..equilibrium.multiphase import flash_all
 from ..equilibrium.one_known import Found
 from ..equilibrium.pair_flash import flash_pair
-from ..equilibrium.phase_map import METASTABLE, PhaseMap, SaturationPoint
+from ..equilibrium.phase_map import PhaseMap
 from ..equilibrium.phases import Phases, Reason
 from ..equilibrium.pure import saturation_pressure
 from ..equilibrium.stability import stability

@@ -15,8 +15,9 @@ from ...document.field_types import Cell, FluidRef, OfKind
 from ...document.kinds import StudyKind, answer_keys, register
 from ...eos.stacked import stacked
 from ...equilibrium.extremes import with_stable_extremes
+from ...equilibrium.line_points import SaturationPoint
 from ...equilibrium.moved_lines import moved_maps
-from ...equilibrium.phase_map import PhaseMap, SaturationPoint
+from ...equilibrium.phase_map import PhaseMap
 from ...equilibrium.phases import Kind, Phases
 from ...equilibrium.regions import Lines, Regions
 from ...equilibrium.volume_lines import VolumeLine
