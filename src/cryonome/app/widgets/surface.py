@@ -64,7 +64,9 @@ class Surface(QWidget):
         self._from: QPointF | None = None
 
     def show_data(self, data: SurfaceData | None) -> None:
-        """Show a surface, or none."""
+        """Show a surface, or none; a table without a single value is none."""
+        if data is not None and not np.isfinite(data.values).any():
+            data = None
         if data is not self._data:
             self._data = data
             if data is not None:
