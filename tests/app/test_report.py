@@ -148,3 +148,36 @@ def test_what_the_report_holds_is_ticked_kept_and_undone(qtbot, small_window, tm
     assert window.store.document.report.without_studies == ()
     window.escape()
     assert window.stack.currentWidget() is not report
+
+
+def test_enter_takes_a_typed_title_and_a_report_being_made_is_not_saved_as_it_was(
+    qtbot, small_window, monkeypatch, tmp_path
+):
+    window, asked = small_window, []
+
+    def file_asked(*_args):
+        asked.append(1)
+        return str(tmp_path / "r"), ""
+
+    monkeypatch.setattr("cryonome.app.reporting.page.QFileDialog.getSaveFileName", file_asked)
+    window.show_report()
+    report = window.report
+    assert report.ready is None
+    report.save_pdf.click()
+    assert window.ledger.message.text() == "The report is not made yet"
+    qtbot.waitUntil(lambda: report.ready is not None, timeout=60000)
+    report.title.setFocus()
+    qtbot.keyClicks(report.title, "Gas of the north")
+    report._enter()
+    assert (asked, window.store.document.report.title) == ([], "Gas of the north")
+    # The new title is not in the report that is there: nothing is saved until it is.
+    report._enter()
+    assert asked == []
+    assert window.ledger.message.text() == "The report is not made yet"
+    qtbot.waitUntil(lambda: report.ready.content.title == "Gas of the north", timeout=60000)
+    qtbot.waitUntil(lambda: not window.jobs.busy("report"), timeout=60000)
+    report._enter()
+    assert asked == [1]
+    qtbot.waitUntil((tmp_path / "r.pdf").exists, timeout=60000)
+    assert (tmp_path / "r.pdf").read_bytes().startswith(b"%PDF")
+    qtbot.waitUntil(lambda: not window.jobs.busy("report file"), timeout=60000)
