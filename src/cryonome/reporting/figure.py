@@ -103,7 +103,7 @@ def of_panel(panel: Panel, units: Units) -> Figure:
     return Figure(
         heading(x, panel.x_title),
         heading(y, panel.y_title),
-        tuple(_stroke(c, x, y, lines > 1) for c in panel.curves if c.x),
+        tuple(_stroke(c, x, y, lines > 1, panel.corners) for c in panel.curves if c.x),
         tuple(areas),
         upright=tuple((name, x.plain(v)) for name, v in (panel.upright or {}).items()),
         level=tuple((name, y.plain(v)) for name, v in (panel.levels or {}).items()),
@@ -111,12 +111,12 @@ def of_panel(panel: Panel, units: Units) -> Figure:
     )
 
 
-def _stroke(curve: Curve, x: Shown, y: Shown, named: bool) -> Stroke:
+def _stroke(curve: Curve, x: Shown, y: Shown, named: bool, corners: Sequence[float]) -> Stroke:
     colour = LIGHT.ink if curve.share is None else LIGHT.of_share(curve.share)
     marker = "" if not curve.dots else "s" if curve.measured else "o"
     xs, ys = _all(x, curve.x), _all(y, curve.y)
     if not curve.dots:
-        fine = smoothed(np.array(xs), np.array(ys))
+        fine = smoothed(np.array(xs), np.array(ys), [x.plain(v) for v in corners])
         xs, ys = tuple(fine[0].tolist()), tuple(fine[1].tolist())
     return Stroke(curve.name, xs, ys, colour, marker=marker, named=named or curve.measured)
 

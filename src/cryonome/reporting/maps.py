@@ -16,6 +16,7 @@ from ..errors import DomainError
 from ..fluids.map_lines import drawn, smooth
 from ..results.evaluator import Project
 from ..telling.colours import LIGHT
+from ..telling.map_view import View, summits, view_of
 from ..telling.sentences import Units
 from ..telling.table_blocks import Shown, of_kind
 from .figure import DASHED, DOTTED, Figure, Mark, Stroke, Values
@@ -24,12 +25,8 @@ Array = NDArray[np.float64]
 Line = Sequence[float] | Array
 """Values along a line."""
 
-HEADROOM = 1.7
-"""How far above the critical points a map that does not close is shown."""
-LEAST_TOP = 3e7
-"""Pa. Up to where such a map is shown at least."""
-COLDEST = 213.15
-"""K. From where a map is shown that reaches above freezing."""
+ROOM = 1.1
+"""Height of a map, of its highest point."""
 
 
 @dataclass(frozen=True)
@@ -53,7 +50,7 @@ class Axes:
         x_range = y_range = None
         if view is not None:
             x_range = self.T.plain(view.cold), self.T.plain(view.hot)
-            y_range = self.P.plain(0.0), self.P.plain(view.top)
+            y_range = self.P.plain(0.0), self.P.plain(ROOM * view.top)
         heads = [f"{s.name[:1].upper()}{s.name[1:]}, {s.head[1]}" for s in (self.T, self.P)]
         return Figure(heads[0], heads[1], tuple(strokes), (), tuple(marks), x_range=x_range, y_range=y_range)
 
@@ -64,34 +61,11 @@ class Axes:
         return tuple(self.P.plain(float(v)) for v in P)
 
 
-@dataclass(frozen=True)
-class View:
-    """The part of the plane that a map shows: K and Pa."""
-
-    cold: float
-    hot: float
-    top: float
-
-
 def axes_of_map(document: Document, units: Units) -> Axes:
     """Return the axes of a document's maps, in the units the map is shown in."""
     T, P = of_kind("temperature", "temperature", units), of_kind("pressure", "pressure", units)
     own = document.display.map
     return Axes(Shown(T.name, own.temperature or T.unit, T.kind), Shown(P.name, own.pressure or P.unit, P.kind))
-
-
-def view_of(lines: Sequence[tuple[Line, Line]], critical: Sequence[float], top: float | None) -> View | None:
-    """Return the part of the plane that shows bubble and dew lines, given as (T, P), as an engineer looks at them."""
-    T = [float(t) for line in lines for t in line[0]]
-    if not T:
-        return None
-    cold = min(T) if max(T) < 300.0 else max(min(T), COLDEST)
-    high = max((float(p) for line in lines for t, p in zip(*line) if t >= cold), default=LEAST_TOP)
-    known = [*critical, *([top] if top is not None else [])]
-    if known:
-        # A line without a top, or with a tail in the cold, would press the rest flat.
-        high = min(high, max(HEADROOM * max(known), LEAST_TOP))
-    return View(cold, max(T) + 0.13 * (max(T) - cold), 1.1 * high)
 
 
 def envelope(answer: Mapping[str, Any], axes: Axes) -> Figure:
@@ -117,9 +91,13 @@ def envelope(answer: Mapping[str, Any], axes: Axes) -> Figure:
         point = answer.get(name)
         if point:
             marks.append(axes.mark(name, point["temperature_K"], point["pressure_Pa"], LIGHT.mute, "+"))
-    top = answer.get("cricondenbar") or {}
+    tops = [
+        t
+        for t in (answer.get("cricondenbar"), *answer.get("other_extremes", ()))
+        if t and t.get("kind") != "cricondentherm"
+    ]
     seen = [(n["temperature_K"], n["pressure_Pa"]) for n in ends or answer.get("lines", ())]
-    return axes.figure(strokes, marks, view_of(seen, [c["pressure_Pa"] for c in critical], top.get("pressure_Pa")))
+    return axes.figure(strokes, marks, view_of(seen, [p["pressure_Pa"] for p in (*critical, *tops)]))
 
 
 def _line(axes: Axes, name: str, line: Mapping[str, Any], colour: str, width: float = 1.6, dash: str = "") -> Stroke:
@@ -141,8 +119,7 @@ def behind(fluid: str, project: Project, axes: Axes) -> tuple[list[Stroke], View
     strokes = [axes.stroke("dew" if beta == 1.0 else "bubble", T, P, LIGHT.of_share(beta), 1.4) for beta, T, P in lines]
     for name, colour, dash, bounds in _regions(found, project):
         strokes += [axes.stroke(name, *smooth(T, P), colour, 1.4, dash) for T, P in bounds if len(T) > 1]
-    top = whole.cricondenbar.P if whole.cricondenbar is not None else None
-    return strokes, view_of([(T, P) for _, T, P in lines], [c.P for c in whole.critical_points], top)
+    return strokes, view_of([(T, P) for _, T, P in lines], summits(whole))
 
 
 def _regions(fluid: Fluid, project: Project) -> list[tuple[str, str, str, Sequence[tuple[Array, Array]]]]:
@@ -165,7 +142,7 @@ def on_map(study: Any, project: Project, axes: Axes, marks: Sequence[Mark], stro
     lines, view = behind(about(study) or (about(other) if other is not None else ""), project, axes)
     if view is not None:
         x = [axes.T.plain(view.cold), axes.T.plain(view.hot), *(m.x for m in marks), *(v for s in strokes for v in s.x)]
-        y = [axes.P.plain(view.top), *(m.y for m in marks), *(v for s in strokes for v in s.y)]
+        y = [axes.P.plain(ROOM * view.top), *(m.y for m in marks), *(v for s in strokes for v in s.y)]
         figure = axes.figure([*lines, *strokes], marks, None)
         return Figure(
             figure.x_title,

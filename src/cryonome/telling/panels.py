@@ -54,6 +54,11 @@ class Panel:
     from_zero: bool = False
     shades: tuple[Shade, ...] = ()
 
+    @property
+    def corners(self) -> list[float]:
+        """Values of x at which a phase forms, so that curves have corners there."""
+        return [value for name, value in (self.upright or {}).items() if name in ("bubble", "dew")]
+
 
 Answer = Mapping[str, Any]
 

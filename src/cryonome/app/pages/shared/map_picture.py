@@ -18,6 +18,7 @@ from ....equilibrium.regions import Regions, to_corners
 from ....equilibrium.spinodal import Spinodal
 from ....equilibrium.volume_lines import VolumeLine
 from ....fluids.map_lines import drawn, metastable, smooth
+from ....telling.map_view import summits, view_of
 from ....units import format_number, from_si, label, to_si
 from ...widgets.plot import Plot, pen
 from ...widgets.theme import Theme
@@ -177,33 +178,17 @@ class Pinned:
     P: float
 
 
-HEADROOM = 1.7
-"""How far above the critical points a map that does not close is shown."""
-LEAST_HEIGHT = 3e7
-"""Pa. Up to where such a map is shown at least."""
-
-
 def fit(
     plot: Plot, frame: Frame, whole: PhaseMap, pinned: Sequence[Pinned] = (), beyond: Sequence[Boundary] = ()
 ) -> None:
     """Show the envelope where engineers look: from -60 degC, and from zero pressure."""
-    parts = [p for p in whole.parts if p.beta in (0.0, 1.0) and len(p.u)]
-    if not parts:
+    parts = [(p.T, p.P) for p in whole.parts if p.beta in (0.0, 1.0) and len(p.u)]
+    known = summits(whole) + [float(b.P.max()) for b in beyond if b.gone in (Kind.VAPOUR, Kind.LIQUID)]
+    view = view_of(parts, known, [p.P for p in pinned])
+    if view is None:
         return
-    T = np.concatenate([p.T for p in parts])
-    P = np.concatenate([*(p.P for p in parts), *(b.P for b in beyond)])
-    tops = [P.max(), *(p.P for p in pinned)]
-    known = [c.P for c in whole.critical_points] + ([whole.cricondenbar.P] if whole.cricondenbar is not None else [])
-    known += [p.P for name, p in whole.others if name == "cricondenbar"]
-    known += [float(b.P.max()) for b in beyond if b.gone in (Kind.VAPOUR, Kind.LIQUID)]
-    if known:
-        # A line without a top, or with a tail in the cold, would press the rest flat.
-        tops[0] = min(tops[0], max(HEADROOM * max(known), LEAST_HEIGHT))
-    cold = T.min() if T.max() < 300.0 else max(T.min(), 213.15)
-    if not (cold <= T).any():
-        cold = T.min()
-    left, bottom = frame.xy(cold, 1e5 if frame.logarithmic else 1e-9)
-    right, top = frame.xy(T.max() + 0.13 * (T.max() - cold), max(tops) * (1.3 if frame.logarithmic else 1.1))
+    left, bottom = frame.xy(view.cold, 1e5 if frame.logarithmic else 1e-9)
+    right, top = frame.xy(view.hot, view.top * (1.3 if frame.logarithmic else 1.1))
     plot.fit_x(float(left[0]), float(right[0]))
     plot.fit_y(float(bottom[0]) if frame.logarithmic else 0.0, float(top[0]))
 

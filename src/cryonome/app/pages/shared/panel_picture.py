@@ -33,6 +33,8 @@ def draw_panel(plot: Plot, panel: Panel, units: Units, theme: Theme) -> None:
     ]
     plot.set_titles(*(h[:1].upper() + h[1:] for h in heads))
     drawn = [(c, np.array([x.plain(v) for v in c.x]), np.array([y.plain(v) for v in c.y])) for c in panel.curves if c.x]
+    # Where a phase forms a line has a corner.
+    corners = [x.plain(v) for v in panel.corners]
     plot.begin("panel")
     sides_drawn: list[Array] = []
     for shade in panel.shades:
@@ -49,7 +51,7 @@ def draw_panel(plot: Plot, panel: Panel, units: Units, theme: Theme) -> None:
         if c.dots:
             plot.dots(f"{i} {c.name}", xs, ys, pen(colour, 1.6), "s" if c.measured else "o", 8.0, theme.surface)
         else:
-            plot.line(f"{i} {c.name}", *smoothed(xs, ys), pen(colour, 2.0), name=c.name)
+            plot.line(f"{i} {c.name}", *smoothed(xs, ys, corners), pen(colour, 2.0), name=c.name)
     for name, value in (panel.upright or {}).items():
         plot.upright(name, x.plain(value), pen(theme.mute, 1.2, Qt.PenStyle.DashLine))
     for name, value in (panel.levels or {}).items():
