@@ -334,7 +334,7 @@ register(
         model=TableStudy, answer=TableAnswer, read=read, solve=solve, line=line, begin=begin, order=25,
         # Its arrays are remembered by content already; as lists of numbers they are many times as large.
         keep=lambda answer: False,
-        follows=follows, offers=offers, sentence="{properties} of {fluid} over <axes| and |{.variable} {.}>[?, at {temperature|pressure|vapour_fraction|vapour_volume_fraction|enthalpy|entropy|density|internal_energy}][, absent phases {absent}][, with a formula for {compact}].",
+        follows=follows, offers=offers, sentence="{properties} of {fluid} over <axes| and |{.variable} {.}>[?, at {temperature|pressure|vapour_fraction|vapour_volume_fraction|enthalpy|entropy|density|internal_energy}][?, absent phases {absent}][, with a formula for {compact}].",
         phrases=("table", "tabulate", "property table", "properties", "table of"),
         clues={"vapour_volume_fraction": ("vapour by volume", "vapor by volume"), "vapour_fraction": ("vapour", "vapor", "vapour fraction", "quality"), "enthalpy": ("enthalpy",), "entropy": ("entropy",), "density": ("density",), "internal_energy": ("internal energy",)},
         says=says,
