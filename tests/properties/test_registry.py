@@ -13,6 +13,7 @@ from cryonome.equilibrium.pure import boiling_temperature
 from cryonome.fluids.states import full_states
 from cryonome.properties import PROPERTIES, Substance, evaluate
 from cryonome.units import KINDS
+from cryonome.units.endings import kind_of_key
 from mixtures import equation
 
 
@@ -51,6 +52,16 @@ def test_enthalpy_of_a_thin_gas_above_the_reference_is_the_tables(name, rise):
     h = evaluate(own, phases, ("enthalpy",)).whole["enthalpy"]
     assert h[0] == pytest.approx(0.0, abs=0.5)
     assert h[1] - h[0] == pytest.approx(rise, rel=0.015)
+
+
+def test_the_key_of_every_property_tells_its_kind():
+    """Tables and readers know a unit by the ending of the key alone: N/m is not m."""
+    for entry in PROPERTIES.values():
+        if entry.suffix:
+            kind, factor = kind_of_key(entry.answer_key)
+            # Heat capacities end as entropies do, and have their units.
+            assert kind == ("entropy" if entry.kind == "heat_capacity" else entry.kind), entry.answer_key
+            assert factor == pytest.approx(1.0 / entry.factor), entry.answer_key
 
 
 def test_every_property_is_of_a_known_kind_and_is_told(crude):

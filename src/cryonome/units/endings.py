@@ -10,7 +10,7 @@ from .quantity import parse
 STANDARD_GAS = R * T_60F / ATM
 """Volume of a mole of ideal gas at 60 degF and 1 atm, m3/mol: a gas-oil ratio in moles is one in volumes by it."""
 
-ENDINGS: dict[str, tuple[str, float]] = {
+_ENDINGS: dict[str, tuple[str, float]] = {
     "_kg_m3_K": ("density_by_temperature", 1.0), "_kg_m3_Pa": ("density_by_pressure", 1.0), "_J_mol_Pa": ("enthalpy_by_pressure", 1.0),
     "_Pa_m": ("pressure_gradient", 1.0), "_W_K": ("conductance", 1.0), "_W_m2_K": ("heat_transfer", 1.0), "_W": ("power", 1.0), "_J_kg": ("specific_enthalpy", 1.0), "diameter_m": ("diameter", 1.0),
     "change_K": ("temperature_difference", 1.0), "lmtd_K": ("temperature_difference", 1.0), "difference_K": ("temperature_difference", 1.0),
@@ -24,7 +24,9 @@ ENDINGS: dict[str, tuple[str, float]] = {
     "water_gas_ratio_m3_m3": ("water_gas_ratio", STANDARD_GAS), "water_oil_ratio_m3_m3": ("", 1.0), "_m3_m3": ("gas_oil_ratio", 1.0 / STANDARD_GAS),
     "_gauge_Pa": ("pressure_difference", 1.0), "_kg_m3": ("density", 1.0), "_m2_s": ("kinematic_viscosity", 1.0), "_Pa": ("pressure", 1.0), "_K": ("temperature", 1.0),
 }  # fmt: skip
-"""What the ending of a key measures and the factor from there to SI; the longer endings stand first."""
+ENDINGS = dict(sorted(_ENDINGS.items(), key=lambda item: -len(item[0])))
+"""What the ending of a key measures and the factor from there to SI; the longer endings come first, so that a tension
+in N/m is no length."""
 
 SPELLED = {"molar_mass": "g/mol"}
 """Units of answers that are not those of SI, by kind."""
