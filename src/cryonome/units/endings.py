@@ -13,7 +13,7 @@ STANDARD_GAS = R * T_60F / ATM
 _ENDINGS: dict[str, tuple[str, float]] = {
     "_kg_m3_K": ("density_by_temperature", 1.0), "_kg_m3_Pa": ("density_by_pressure", 1.0), "_J_mol_Pa": ("enthalpy_by_pressure", 1.0),
     "_Pa_m": ("pressure_gradient", 1.0), "_W_K": ("conductance", 1.0), "_W_m2_K": ("heat_transfer", 1.0), "_W": ("power", 1.0), "_J_kg": ("specific_enthalpy", 1.0), "diameter_m": ("diameter", 1.0),
-    "change_K": ("temperature_difference", 1.0), "lmtd_K": ("temperature_difference", 1.0), "difference_K": ("temperature_difference", 1.0),
+    "repeatability_Pa": ("pressure_difference", 1.0), "reproducibility_Pa": ("pressure_difference", 1.0), "change_K": ("temperature_difference", 1.0), "lmtd_K": ("temperature_difference", 1.0), "difference_K": ("temperature_difference", 1.0),
     "approach_K": ("temperature_difference", 1.0), "drop_Pa": ("pressure_difference", 1.0), "momentum_Pa": ("momentum", 1.0), "margin_Pa": ("pressure_difference", 1.0), "roughness_m": ("diameter", 1.0),
     "elevation_m": ("elevation", 1.0), "_m": ("length", 1.0),
     "_kg_mol": ("water_content", 1.0),
@@ -58,8 +58,8 @@ def without_unit(key: str) -> str:
     inner, what = of_samples(key)
     if what:
         return f"{without_unit(inner)}, {what}"
-    end = next((e for e in ENDINGS if key.endswith(e)), "")
-    return key[: len(key) - len(end) + end.index("_")] if end else key
+    end = next((e for e in ENDINGS if e.startswith("_") and key.endswith(e)), "")
+    return key.removesuffix(end)
 
 
 def last_key(path: str) -> str:
