@@ -82,6 +82,7 @@ def below_the_trace(whole: PhaseMap, betas: Sequence[float], T: float | None, P:
 
 
 def among(beta: float, betas: Sequence[float]) -> bool:
+    """Tell whether a vapour fraction is one of several, but for its last digits."""
     return any(abs(beta - b) < 1e-12 for b in betas)
 
 
@@ -234,6 +235,8 @@ def tail_beyond(whole: PhaseMap, column: int, top: SaturationPoint) -> Saturatio
 
 
 def line_crossings(whole: PhaseMap, line: Line, column: int, value: float) -> list[SaturationPoint]:
+    """Return the points at which a line has a ``value`` of ln T (column -2) or of ln P (-1), by the line. Raises nothing:
+    where the equations of the line have no solution between two points there is none."""
     found: list[SaturationPoint] = []
     for first, second in pairwise(_nodes(line)):
         v0, v1 = first.u[column], second.u[column]
@@ -283,6 +286,8 @@ def _crossings_over_the_top(
 
 
 def pure_crossing(eos: Equation, betas: Sequence[float], T: float | None, P: float | None) -> list[SaturationPoint]:
+    """Return the points of one component\'s vapour pressure at T K or at P Pa, one for each vapour fraction; none above
+    the critical point."""
     one = np.ones(1)
     if T is not None:
         P = float(saturation_pressure(eos, np.array([T]))[0])

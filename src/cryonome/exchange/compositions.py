@@ -54,7 +54,10 @@ def _is_line(row: Row, ctx: Context) -> bool:
 def _holds_units(ctx: Context, column: int) -> bool:
     texts = [cell_at(c, column) for _, c in ctx.table.body if cell_at(c, column).strip()]
     united = sum(
-        bool(basis_of(t) or PPM.search(folded(t)) or "%" in t) and not any(c.isdigit() for c in t) for t in texts
+        # A letter alone is a mark of some kind, not a unit.
+        bool((len(t.strip()) > 1 and basis_of(t)) or PPM.search(folded(t)) or "%" in t)
+        and not any(c.isdigit() for c in t)
+        for t in texts
     )
     return len(texts) >= 2 and (united >= 0.6 * len(texts) or (means(ctx.table.head(column), "unit") and united > 0))
 

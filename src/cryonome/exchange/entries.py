@@ -115,6 +115,9 @@ _RANGE = re.compile(
     re.IGNORECASE,
 )
 _OPEN = re.compile(rf"^(?P<sign>>\s*)?(?P<low>{_NUMBER})\s*(?P<plus>\+|plus)?\s*(?P<unit>°?\s*[CFK]?)$", re.IGNORECASE)
+_BELOW = re.compile(rf"^(?:<=?|≤|up to|bis)\s*(?P<high>{_NUMBER})\s*(?P<unit>°?\s*[CFK]?)$", re.IGNORECASE)
+LEAST_END = 20.0
+"""Below this "<" stands before an amount too small to be told, and before no end of a boiling range."""
 FOOTNOTE = re.compile(r"(?:\s*[*†‡§#¹]+|\s*\(\s*(?:[a-z]|\d|\*+|i{1,3})\s*\)|\s+\d\))+$")
 """A mark behind a word or a number that leads to a footnote."""
 
@@ -272,7 +275,7 @@ class Span:
 def span_of(text: str, style: Style = "point") -> Span | None:
     """Return the range in a cell, ``80-160``, ``IBP-80``, ``550+``, or None where it is none."""
     bare = text.strip()
-    if not any(mark in bare for mark in "-–—+>. " if mark) or not any(c.isdigit() for c in bare):
+    if not any(mark in bare for mark in "-–—+><≤. ") or not any(c.isdigit() for c in bare):
         return None
     found = _RANGE.match(bare)
     if found is not None:
@@ -291,7 +294,10 @@ def span_of(text: str, style: Style = "point") -> Span | None:
     found = _OPEN.match(bare)
     if found is not None and (found["sign"] or found["plus"]):
         return Span(number_of(found["low"], style), None, found["unit"].strip())
-    return None
+    found = _BELOW.match(bare)
+    if found is None or number_of(found["high"], style) < LEAST_END:
+        return None
+    return Span(None, number_of(found["high"], style), found["unit"].strip())
 
 
 def point_of(text: str, style: Style = "point") -> float | None:
