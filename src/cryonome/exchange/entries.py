@@ -295,9 +295,10 @@ def span_of(text: str, style: Style = "point") -> Span | None:
     if found is not None and (found["sign"] or found["plus"]):
         return Span(number_of(found["low"], style), None, found["unit"].strip())
     found = _BELOW.match(bare)
-    if found is None or number_of(found["high"], style) < LEAST_END:
+    high = number_of(found["high"], style) if found is not None else None
+    if found is None or high is None or high < LEAST_END:
         return None
-    return Span(None, number_of(found["high"], style), found["unit"].strip())
+    return Span(None, high, found["unit"].strip())
 
 
 def point_of(text: str, style: Style = "point") -> float | None:
