@@ -58,7 +58,8 @@ class Columns:
                 action = shown.addAction(f"{title}, {unit}" if unit else title)
                 action.setCheckable(True)
                 action.setChecked(title not in self.hidden)
-                action.triggered.connect(partial(self._turn, i))
+                # A partial would be called without the tick.
+                action.triggered.connect(lambda on, column=i: self._turn(column, on))
         return menu
 
     def units_menu(self, column: int) -> QMenu | None:
