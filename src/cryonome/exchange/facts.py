@@ -95,7 +95,11 @@ def labelled(
     if re.search(r"recover\w* at|at \d+ ?°? ?[cf]\b.*%", words) and one.is_number:
         return Fact("unread", text, row, column, text=label)
     what = _what(words, plus)
-    if what == "" or (word == "place" and what not in ("pressure", "temperature", "saturation")):
+    # A tank is a place, but its oil has a density.
+    of_place = what in ("pressure", "temperature", "saturation") or (
+        what == "density" and re.search(r"\boil\b|liquid", words)
+    )
+    if what == "" or (word == "place" and not of_place):
         return Fact("place", f"{label.rstrip(' :')}: {text}", row, column) if word == "place" else None
     if not one.is_number or any(c.isdigit() for c in one.unit.replace("60/60", "").replace("2", "").replace("3", "")):
         if what in ("saturation", "temperature", "pressure"):

@@ -250,6 +250,7 @@ def _table(
             heads[j] = [title, *heads[j][1:]]
     sides = [stretch[k] for k in early]
     bottom = last
+    between: list[Row] = []
     for k in range(first, len(stretch)):
         if k in taken:
             continue
@@ -257,8 +258,11 @@ def _table(
         here = [j for j in columns if cell_at(cells, j).strip()]
         label = cell_at(cells, axis).strip() or next((c for c in cells if c.strip()), "")
         if k < last or (alone and here and _is_side(cells, here, columns, label, kind, style)):
-            sides.append(stretch[k])
-            bottom = max(bottom, k)
+            # Lines between the body and a row of it further down would be lost with it.
+            sides += [*between, stretch[k]] if kind == "numbers" else [stretch[k]]
+            bottom, between = max(bottom, k), []
+        elif label:
+            between.append(stretch[k])
     # A row of values between the header and the body belongs to it as well: a date, a density of each sample.
     return Raw(
         kind, axis, columns, heads, groups, [stretch[k] for k in rows], sides, False, stretch[tops[0] if tops else first][0], stretch[bottom][0],

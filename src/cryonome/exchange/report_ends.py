@@ -100,10 +100,22 @@ def side(ctx: Context, test: Test, row: Row, columns: list[int], axis: int) -> N
             test.singles.setdefault("saturation.pressure_Pa", fact.value)
         elif fact is not None and fact.what == "residual_density" and test.kind == "liberation":
             test.singles.setdefault("residual_density_kg_m3", fact.value)
+        elif fact is not None and fact.what == "volume_factor" and test.kind == "separators":
+            test.singles.setdefault("oil_volume_factor", float(fact.value))
+        elif fact is not None and fact.what == "density" and test.kind == "separators" and not fact.assumed:
+            _tank(test, fact.value)
         elif fact is not None and fact.what == "temperature":
             test.temperature = test.temperature or fact.value
         elif entry_of(text, ctx.style).is_number:
             ctx.note(row[0], j, f"'{label[:40]}' with {text} is not read")
+
+
+def _tank(test: Test, density: str) -> None:
+    """Give a separator test the density of its stock-tank oil, in degrees API where it is told in those."""
+    if density.endswith("degAPI"):
+        test.singles.setdefault("api", entry_of(density, "point").value)
+    else:
+        test.singles.setdefault("tank_density_kg_m3", density)
 
 
 def total(ctx: Context, test: Test, row: Row, heads: dict[int, str]) -> None:
@@ -152,11 +164,8 @@ def conditions(ctx: Context, test: Test, temperature: str, marked: list[int]) ->
         factor, api, ratio = ctx.last("volume_factor"), ctx.last("density"), ctx.last("gas_oil_ratio")
         if factor is not None:
             singles["oil_volume_factor"] = float(factor.value)
-        if api is not None:
-            if api.value.endswith("degAPI"):
-                singles["api"] = entry_of(api.value, "point").value
-            elif not api.assumed:
-                singles["tank_density_kg_m3"] = api.value
+        if api is not None and (api.value.endswith("degAPI") or not api.assumed):
+            _tank(test, api.value)
         total = ctx.total or (
             ratio.value if ratio is not None and as_unit(entry_of(ratio.value, "point").unit, "gas_oil_ratio") else ""
         )

@@ -57,9 +57,11 @@ def _kind(ctx: Context) -> str:
         return own
     scores = {kind: len({k for j in table.columns if (k := match_key(kind, table.head(j)))}) for kind in COLUMNS}
     heads = " ".join(folded(table.head(j)) for j in (table.axis, *table.columns))
-    if means(heads, "injected") and re.search(r"swell|satur|volume", heads):
-        return "swelling"
     named_ = kind_by_words(ctx.titles)
+    # A title whose columns are there says more than a word of theirs.
+    titled = named_ not in ("", "swelling") and scores.get(named_, 0) >= 2
+    if not titled and means(heads, "injected") and re.search(r"swell|satur|volume", heads):
+        return "swelling"
     columns = [folded(table.head(j)) for j in (table.axis, *table.columns)]
     if (
         len(columns) >= 2
