@@ -53,6 +53,10 @@ WAYS = {
 }
 
 
+NUMBER = 46
+"""Pixels that a number of four figures wants."""
+
+
 class CutsDesk(Desk):
     """Draggable boundaries on the curve; the tables of cuts, yields, widths and correlations."""
 
@@ -310,7 +314,9 @@ class CutsDesk(Desk):
 
     def _size_columns(self) -> None:
         header = self.grid.horizontalHeader()
-        fixed = {0: 112, 1: 66, 3: 76, 4: 66, 5: 50, 6: 56}
+        # The others share what is left, and are scrolled to where that is less than a number wants.
+        fixed = {0: 90, 1: 55, 3: 68, 4: 55, 5: 45, 6: 54}
+        header.setMinimumSectionSize(NUMBER)
         for column in range(header.count()):
             mode = header.ResizeMode.Fixed if column in fixed else header.ResizeMode.Stretch
             header.setSectionResizeMode(column, mode)
