@@ -2,6 +2,8 @@
 
 from __future__ import annotations
 
+import json
+
 import numpy as np
 import pytest
 
@@ -109,6 +111,39 @@ def test_a_liquid_without_a_root_keeps_the_values_of_the_end_of_it():
     assert (liquid >= vapour * (1.0 - 1e-9)).all()
     assert (liquid > 380.0).all()
     assert {r.code for r in table.frozen} >= {"table.held", "table.continued"}
+
+
+def test_of_two_liquids_the_lighter_has_the_place_of_the_vapour_and_the_shares_are_one():
+    """Carbon dioxide with heavy oil in the cold: a flash finds two liquids and no vapour."""
+    document = {
+        "format": "cryonome/1",
+        "fluids": [
+            {
+                "name": "F",
+                "parts": [{"component": n, "amount": a} for n, a in (("carbon dioxide", 80), ("n-hexadecane", 20))],
+            }
+        ],
+    }
+    fluid = cryonome.open(json.dumps(document)).fluid("F")
+    axes = {"temperature": [275.0], "pressure": [80e5, 120e5]}
+    keys = [
+        "vapour.fraction",
+        "liquid.fraction",
+        "vapour_fraction",
+        "vapour_mass_fraction",
+        "vapour.mass_fraction",
+        "liquid.mass_fraction",
+    ]
+    plain, whole = fluid.table(axes, keys), fluid.table(axes, keys, continued=True)
+    assert np.isnan(plain.values["vapour.fraction"]).all()
+    assert (plain.values["liquid.fraction"] < 1.0).all()
+    v = whole.values
+    assert v["vapour.fraction"] + v["liquid.fraction"] == pytest.approx(1.0, abs=1e-9)
+    assert (v["vapour.fraction"] > 0.1).all()
+    assert v["vapour_fraction"] == pytest.approx(v["vapour.fraction"], rel=1e-12)
+    assert v["vapour_mass_fraction"] == pytest.approx(v["vapour.mass_fraction"], rel=1e-12)
+    assert v["vapour.mass_fraction"] + v["liquid.mass_fraction"] == pytest.approx(1.0, abs=1e-9)
+    assert "table.renamed" in {r.code for r in whole.frozen}
 
 
 def test_a_component_that_is_not_there_is_refused(project):

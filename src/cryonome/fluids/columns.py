@@ -11,7 +11,7 @@ from numpy.typing import NDArray
 
 from ..document.faults import did_you_mean
 from ..equilibrium.phases import Kind, Phases, Reason
-from ..properties import PROPERTIES
+from ..properties import PROPERTIES, evaluate
 from .building import FluidModel
 from .continued import TENSIONS, Continued
 from .standard import STANDARD, standard_values
@@ -128,8 +128,11 @@ def _of_whole(column: Column, states: States, more: Continued | None) -> tuple[A
     found_whole = states.values.whole[entry.key] * entry.factor
     if more is not None and entry.key in TENSIONS:
         found_whole = more.tensions[entry.key] * entry.factor
-    elif more is not None and entry.key in VAPOUR_SHARES:
-        found_whole = np.where(more.renamed, more.vapours.astype(float), found_whole)
+    elif more is not None and entry.key in VAPOUR_SHARES and more.renamed.any():
+        rows = np.flatnonzero(more.renamed)
+        own = evaluate(states.model.substance, more.phases.take(rows), [entry.key]).whole[entry.key]
+        found_whole = found_whole.copy()
+        found_whole[rows] = own * entry.factor
     missing = phases.converged & ~np.isfinite(found_whole)
     return found_whole, _told(column, missing, f"no {entry.name.lower()}") if missing.any() else ""
 

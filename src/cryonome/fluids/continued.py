@@ -57,11 +57,6 @@ class Continued:
     renamed: Mask
     keys: tuple[str, ...]
 
-    @property
-    def vapours(self) -> Mask:
-        """Which of the renamed states are vapours (N,)."""
-        return np.asarray(self.renamed & (self.phases.kind == Kind.VAPOUR).any(axis=-1))
-
     @cached_property
     def values(self) -> dict[Kind, dict[str, Array]]:
         """Properties (N,) by kind and by their key, nan where the phase is not continued."""

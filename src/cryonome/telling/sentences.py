@@ -63,7 +63,7 @@ SENTENCES: dict[str, str] = {
     "components.above": "Above their critical temperatures at {T}, without a vapour pressure: {names}.",
     "components.by": "Vapour pressures by {equation}.",
     "table.continued": "Phases that are absent are continued with the composition they form with at the nearest boundary of their temperature; they have no share of the whole.",
-    "table.renamed": "{count} of {states} states of one phase have the name that what forms from them leaves to it, not that of a flash.",
+    "table.renamed": "In {count} of {states} states phases have other names than in a flash: a single one the name that what forms from it leaves, of two liquids the lighter that of the vapour.",
     "table.held": "At {count} of {states} states there can be no {phase} of its composition; it has the values of a little before it ceases to be one.",
     "table.no_formula": "There is no formula for {key}: {why}.",
     "advice.unjudged": "Nothing is known here of where this equation holds; compare it with another.",
