@@ -190,7 +190,12 @@ def _on_lines(fluids: Fluids, whole: PhaseMap, beta: float, key: str, target: Ar
         found = find_root(
             off, (u0[pick, column], u1[pick, column]), args=(pick,), tolerances={"xatol": 1e-14, "xrtol": 1e-14}
         )
-        good = np.abs(off(found.x, pick)) < ACCEPTED
+        x = found.x
+        # A state that is a traced point itself has no change of sign beside it, to the last digit.
+        for end in (u0[pick, column], u1[pick, column]):
+            lost = ~(np.abs(off(x, pick)) < ACCEPTED)
+            x = np.where(lost, end, x)
+        good = np.abs(off(x, pick)) < ACCEPTED
         out, owner, place = out[good], owner[good], place[good]
     return _found(fluids, z, out, s.traced[place], s.beta[place], owner, target.size)
 
