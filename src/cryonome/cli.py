@@ -258,37 +258,14 @@ def changed(
     json_: Annotated[bool, typer.Option("--json", help="Print the changes as JSON.")] = False,
 ) -> None:
     """Tell which answers differ from those that another version kept in the document, by how much, and why."""
-    from .questions.changed import every_change, of_other_versions
-    from .results import Evaluator
-    from .telling.sentences import Units
-    from .wording.changed_words import later, rows, summary, why
+    from .wording.changed_words import as_data, as_text, held_against
 
     loaded = _read(document)
-    project = Evaluator().at(loaded)
-    compared = [kept.version for _, kept in of_other_versions(loaded, project)]
-    found = every_change(loaded, project)
+    found = held_against(loaded)
     if json_:
-        data = {
-            "format": "cryonome-changed/1",
-            "version": VERSION,
-            "compared": len(compared),
-            "changes": [
-                {"study": c.study, "version": c.version, "path": c.path, "before": c.before, "now": c.now}
-                for c in found
-            ],
-            "reasons": [{"version": v, "text": text} for v, text in (why(compared) if found else [])],
-        }
-        sys.stdout.write(json.dumps(data, ensure_ascii=False, indent=1, allow_nan=False) + "\n")
-        return
-    sys.stdout.write(summary(found, compared) + "\n")
-    for name, value, before, now, told in rows(found, Units.of(loaded.display.units)):
-        if name:
-            sys.stdout.write(f"{name}\n")
-        sys.stdout.write(f"    {value}: {before} → {now}{f' ({told})' if told else ''}\n")
-    for number, text in why(compared) if found else []:
-        sys.stdout.write(f"{number}: {text}\n")
-    for newer in later(compared):
-        _say(f"{newer} is newer than this {VERSION}, which cannot say what it changed")
+        sys.stdout.write(json.dumps(as_data(found), ensure_ascii=False, indent=1, allow_nan=False) + "\n")
+    else:
+        sys.stdout.write(as_text(found, loaded.display.units))
 
 
 @app.command(name="import")

@@ -19,7 +19,8 @@ from cryonome.document import edits as change
 from cryonome.document import kinds as registry
 from cryonome.document.field_types import Cell, FluidRef, Pressure, Temperature
 from cryonome.document.kinds import StudyKind, register, study_kinds
-from cryonome.document.model import Part, Study
+from cryonome.document.model import Study
+from cryonome.document.part import Part
 from cryonome.eos.cubic_forms import FORMS, CubicForm, kappa_srk
 from cryonome.questions import solve
 from cryonome.questions.beginning import begun

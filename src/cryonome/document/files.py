@@ -20,7 +20,8 @@ from pydantic import BaseModel, ValidationError
 from .faults import DocumentError, Fault, PathParts, did_you_mean
 from .kinds import study_class
 from .migrate import changed_numbers, migrated, with_ids
-from .model import FORMAT, Document, Part, Study
+from .model import FORMAT, Document, Study
+from .part import Part
 from .strict_json import read_object
 
 

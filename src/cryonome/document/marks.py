@@ -4,7 +4,8 @@ from __future__ import annotations
 
 from .cell_paths import as_written
 from .field_types import FLUIDS, SAMPLES, STUDIES, Names, OneOf
-from .model import Document, Part
+from .model import Document
+from .part import Part
 from .reader import Reader
 from .references import marks
 

@@ -7,15 +7,14 @@ nothing a user typed is lost or rounded; :mod:`checks` judges them. Keys not kno
 from __future__ import annotations
 
 from functools import lru_cache
-from typing import Annotated, ClassVar, Literal, get_args
+from typing import Annotated, ClassVar, Literal
 
-from pydantic import AfterValidator, BaseModel, ConfigDict, Field, GetCoreSchemaHandler, GetJsonSchemaHandler
+from pydantic import AfterValidator, ConfigDict, Field, GetCoreSchemaHandler, GetJsonSchemaHandler
 from pydantic_core import CoreSchema, PydanticCustomError, core_schema
 
 from ..units import KINDS, normal_unit
 from .field_types import (
     FLUIDS,
-    SAMPLES,
     STUDIES,
     AnswerPath,
     Cell,
@@ -26,6 +25,8 @@ from .field_types import (
     SampleRef,
     StudyRef,
 )
+from .kept import KeptAnswer, Report
+from .part import Part
 
 FORMAT = "cryonome/1"
 EDITION = 2
@@ -33,12 +34,6 @@ EDITION = 2
 had an exponential in place of the equations' own alpha function above Tc."""
 
 Basis = Literal["mole", "mass", "volume"]
-
-
-class Part(BaseModel):
-    """Base of every part of the document."""
-
-    model_config = ConfigDict(frozen=True, extra="forbid", strict=False, allow_inf_nan=False)
 
 
 class Tail(Part):
@@ -500,36 +495,6 @@ class Display(Part):
     units: Literal["SI", "metric", "field"] = "metric"
     map: MapDisplay = MapDisplay()
     numbers: dict[str, str] = {}
-
-
-ReportSection = Literal["contents", "samples", "fluids", "questions", "pictures", "tables", "assumptions", "sources"]
-REPORT_SECTIONS: tuple[str, ...] = get_args(ReportSection)
-"""What a report may go without."""
-
-
-class Report(Part):
-    """What a report of the document holds: everything but what it goes ``without`` and the samples, fluids and
-    questions that are left out by name, so that what comes later is in it. ``title`` is the document's where empty,
-    ``by`` who made it; tables of many rows are cut unless ``whole_tables``."""
-
-    title: str = ""
-    by: str = ""
-    paper: Literal["A4", "Letter"] = "A4"
-    without: tuple[ReportSection, ...] = ()
-    without_samples: tuple[Annotated[str, Names(SAMPLES, needed=False, depends=False)], ...] = ()
-    without_fluids: tuple[Annotated[str, Names(FLUIDS, needed=False, depends=False)], ...] = ()
-    without_studies: tuple[Annotated[str, Names(STUDIES, needed=False, depends=False)], ...] = ()
-    whole_tables: bool = False
-
-
-class KeptAnswer(Part):
-    """The single ``values`` of a question's answer by their path, as a ``version`` of the program gave them for a
-    ``content``: what a later version is held against."""
-
-    study: Annotated[str, Names(STUDIES, needed=False, depends=False)] = ""
-    version: str = ""
-    content: str = ""
-    values: dict[str, float] = {}
 
 
 class _AnyStudy:

@@ -9,7 +9,7 @@ import numpy as np
 from pydantic import ConfigDict, Field
 
 from .field_types import STEP, Cell, OfKind, OneOf, Plain
-from .model import Part
+from .part import Part
 from .reader import EMPTY, Reader
 
 MOST = 5000

@@ -16,7 +16,7 @@ from importlib import resources
 from typing import Any
 
 from ..document import Document, Study
-from ..document.model import KeptAnswer
+from ..document.kept import KeptAnswer
 from ..results.evaluator import Project
 from ..units.endings import kind_of_key
 from ..version import VERSION

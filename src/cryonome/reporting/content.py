@@ -9,7 +9,7 @@ from importlib.metadata import PackageNotFoundError, version
 from typing import Any
 
 from ..document import Document, Fluid, Sample, document_text
-from ..document.model import Report
+from ..document.kept import Report
 from ..errors import DomainError
 from ..questions.solving import answer_of
 from ..remarks import KINDS, Remark

@@ -4,8 +4,12 @@ from __future__ import annotations
 
 import re
 from collections.abc import Sequence
+from dataclasses import dataclass
+from typing import Any
 
-from ..questions.changed import Change, number, reasons
+from ..document import Document
+from ..questions.changed import Change, every_change, number, of_other_versions, reasons
+from ..results import Evaluator
 from ..telling.sentences import Units
 from ..telling.table_blocks import of_key
 from ..units import from_si, label
@@ -59,3 +63,44 @@ def why(compared: Sequence[str]) -> list[tuple[str, str]]:
 def later(compared: Sequence[str]) -> list[str]:
     """Return the versions compared that are newer than this one, whose reasons it cannot know."""
     return sorted({v for v in compared if number(v) > number(VERSION)}, key=number)
+
+
+@dataclass(frozen=True)
+class Held:
+    """What came of holding a document against what other versions kept: the ``changes``, and the versions
+    ``compared``, one for each answer."""
+
+    changes: tuple[Change, ...]
+    compared: tuple[str, ...]
+
+
+def held_against(document: Document) -> Held:
+    """Return the changes of a document, each of its questions answered."""
+    project = Evaluator().at(document)
+    compared = tuple(kept.version for _, kept in of_other_versions(document, project))
+    return Held(tuple(every_change(document, project)), compared)
+
+
+def as_text(found: Held, units: str) -> str:
+    """Return changes as lines: each question with its values, then what the changelog says."""
+    lines = [summary(found.changes, found.compared)]
+    for name, value, before, now, by in rows(found.changes, Units.of(units)):
+        lines += [name] if name else []
+        lines.append(f"    {value}: {before} → {now}{f' ({by})' if by else ''}")
+    lines += [f"{version}: {text}" for version, text in (why(found.compared) if found.changes else [])]
+    lines += [f"{v} is newer than this {VERSION}, which cannot say what it changed." for v in later(found.compared)]
+    return "\n".join(lines) + "\n"
+
+
+def as_data(found: Held) -> dict[str, Any]:
+    """Return changes as data, in the units of their keys."""
+    return {
+        "format": "cryonome-changed/1",
+        "version": VERSION,
+        "compared": len(found.compared),
+        "changes": [
+            {"study": c.study, "version": c.version, "path": c.path, "before": c.before, "now": c.now}
+            for c in found.changes
+        ],
+        "reasons": [{"version": v, "text": text} for v, text in (why(found.compared) if found.changes else [])],
+    }

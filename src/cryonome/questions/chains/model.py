@@ -25,7 +25,7 @@ from ...document.field_types import (
     Suggested,
     Temperature,
 )
-from ...document.model import Part
+from ...document.part import Part
 from ...process import KINDS
 
 

@@ -14,7 +14,8 @@ from ...document import Document, Fluid, Reader
 from ...document.conditions import CHOICE, CONDITIONS, Conditioned, Given, read_condition, read_conditions
 from ...document.field_types import MolarVolume, Rate, Suggested, Temperature
 from ...document.kinds import StudyKind, register
-from ...document.model import Measured, Part
+from ...document.model import Measured
+from ...document.part import Part
 from ...document.rates import read_rate
 from ...document.reader import EMPTY
 from ...eos.building import EQUATIONS, PURE_FLUID, reference_equation, shift_fits

@@ -14,7 +14,7 @@ from ...document.edits import get_at
 from ...document.faults import PathParts
 from ...document.field_types import AnswerPath, Cell, CellPath, StudyRef
 from ...document.kinds import StudyKind, register
-from ...document.model import Part
+from ...document.part import Part
 from ...document.reader import EMPTY
 from ...errors import DomainError
 from ...remarks import Measure, Remark, Value, said

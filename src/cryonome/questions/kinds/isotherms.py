@@ -18,7 +18,7 @@ from ...document import Document, Fluid, Reader, Study
 from ...document.edits import set_each
 from ...document.field_types import FluidRef, MolarVolume, Pressure, Temperature, Temperatures
 from ...document.kinds import StudyKind, register
-from ...document.model import Part
+from ...document.part import Part
 from ...document.reader import EMPTY
 from ...eos import Equation
 from ...eos.building import ENTRIES, EQUATIONS, PURE_FLUID, reference_equation

@@ -26,7 +26,7 @@ from ...document.field_types import (
     Temperature,
 )
 from ...document.kinds import StudyKind, register
-from ...document.model import Part
+from ...document.part import Part
 from ...document.rates import read_rate
 from ...document.reader import EMPTY
 from ...errors import DomainError

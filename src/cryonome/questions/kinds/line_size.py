@@ -24,7 +24,7 @@ from ...document.field_types import (
     Velocity,
 )
 from ...document.kinds import StudyKind, register
-from ...document.model import Part
+from ...document.part import Part
 from ...document.rates import read_rate
 from ...document.reader import EMPTY
 from ...fluids.standard import rates

@@ -13,7 +13,8 @@ from ...document.checks import read_study
 from ...document.faults import Fault, errors
 from ...document.field_types import Cell, ComponentRef, Plain, StudyRef
 from ...document.kinds import StudyKind, register, study_kinds
-from ...document.model import Measured, OfTests, Part, measured_of, tests_of
+from ...document.model import Measured, OfTests, measured_of, tests_of
+from ...document.part import Part
 from ...document.reader import EMPTY
 from ...matching.elsewhere import ElsewhereAnswer
 from ...matching.fitting import fitted

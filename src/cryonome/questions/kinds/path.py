@@ -14,7 +14,7 @@ from typing_extensions import TypedDict
 from ...document import Document, Fluid, Reader, Study
 from ...document.field_types import STUDIES, FluidRef, Names, Pressure, Shares, Temperature
 from ...document.kinds import StudyKind, register
-from ...document.model import Part
+from ...document.part import Part
 from ...document.references import about
 from ...equilibrium.phases import Kind
 from ...errors import DomainError

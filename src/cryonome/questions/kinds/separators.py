@@ -12,7 +12,8 @@ from typing_extensions import TypedDict
 from ...document import Document, Reader
 from ...document.field_types import Pressure, Temperature
 from ...document.kinds import StudyKind, register
-from ...document.model import Measured, Part
+from ...document.model import Measured
+from ...document.part import Part
 from ...document.reader import EMPTY
 from ...equilibrium.saturation import Saturation
 from ...fluids.building import FluidModel

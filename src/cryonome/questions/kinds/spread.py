@@ -13,7 +13,7 @@ from ...document import Document, Reader, Study
 from ...document.cell_paths import NoPathError, named_path, resolved
 from ...document.field_types import AnswerPath, Cell, OneOf, Plain, StudyRef
 from ...document.kinds import StudyKind, register
-from ...document.model import Part
+from ...document.part import Part
 from ...document.reader import EMPTY
 from ...errors import DomainError
 from ...remarks import Remark

@@ -25,7 +25,7 @@ from ...document.field_types import (
     Temperatures,
 )
 from ...document.kinds import StudyKind, answer_keys, register
-from ...document.model import Part
+from ...document.part import Part
 from ...document.reader import EMPTY
 from ...eos.stacked import stacked
 from ...equilibrium.measured import Whole

@@ -17,7 +17,8 @@ from ...document.edits import get_at
 from ...document.faults import PathParts, errors
 from ...document.field_types import Cell, CellPath, FluidRef, OneOf, SampleRef, StudyRef
 from ...document.kinds import study_kinds
-from ...document.model import Measured, OfTests, Part, Study
+from ...document.model import Measured, OfTests, Study
+from ...document.part import Part
 from ...document.read_measured import read_measured
 from ...document.reader import EMPTY
 from ...errors import DomainError

@@ -18,7 +18,7 @@ from ....document.drafts import draft_of, typed
 from ....document.edits import study_path
 from ....document.faults import PathParts
 from ....document.field_types import FLUIDS, SAMPLES, STUDIES, Cell, Names, OneOf
-from ....document.model import Part
+from ....document.part import Part
 from ....document.reader import cell_text, plain_cell
 from ....document.references import asks_another, marks
 from ....units import label
