@@ -91,6 +91,9 @@ def test_an_edit_is_no_change_of_the_program():
     assert differing(warmer) == []
     other = {**FLUID, "parts": [{"component": "methane", "amount": 91}, {"component": "n-butane", "amount": 9}]}
     assert differing(document(fluids=[other]).model_copy(update={"answered": doc.answered})) == []
+    # Nor is a named value that something may read.
+    valued = document(values=[{"name": "v", "expression": "2"}])
+    assert differing(valued.model_copy(update={"answered": doc.answered})) == []
     # How things are shown is no content.
     noted = document(display={"units": "field"})
     assert len(differing(noted.model_copy(update={"answered": doc.answered}))) == 1

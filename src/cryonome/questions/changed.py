@@ -15,7 +15,7 @@ from functools import cache
 from importlib import resources
 from typing import Any
 
-from ..document import Document, Study
+from ..document import Document, Fluid, Sample, Study
 from ..document.kept import KeptAnswer
 from ..results.evaluator import Project
 from ..units.endings import kind_of_key
@@ -86,14 +86,19 @@ def content(study: Study, project: Project) -> str:
 
 
 def _sum(study: Study, project: Project) -> str:
-    said = project.narrowed(study, names=False).model_dump(mode="json", exclude_defaults=True)
     own = study.model_dump(mode="json", exclude_defaults=True, exclude={"name", "note"})
-    for key in ("answered", "display", "ghosts", "title", "report", "drafts"):
-        said.pop(key, None)
-    # The question stands in ``own``, whatever it is called.
-    said["studies"] = [s for s in said.get("studies", ()) if s.get("name") != study.name]
-    text = json.dumps([own, said], sort_keys=True, ensure_ascii=False)
+    said = sorted(_said(part, project) for part in project.reached(study).parts if part is not study)
+    values = [v.model_dump(mode="json", exclude_defaults=True) for v in project.document.values]
+    text = json.dumps([own, said, values], sort_keys=True, ensure_ascii=False)
     return hashlib.sha256(text.encode("utf-8")).hexdigest()[:16]
+
+
+def _said(part: Sample | Fluid | Study, project: Project) -> str:
+    """Return what a part says, without what changes no result and without what stands at its default."""
+    left_out = {"note", "display", "variants"} & set(type(part).model_fields)
+    return project.evaluator.remembered(
+        (_said, part), lambda: part.model_dump_json(exclude_defaults=True, exclude=left_out)
+    )
 
 
 def keeping(document: Document, project: Project, solve: bool = False) -> Document:
