@@ -6,7 +6,7 @@ import threading
 
 from cryonome.app.shell.jobs import Jobs
 from cryonome.errors import DomainError
-from cryonome.watch import Cancelled
+from cryonome.watch import HERE, Cancelled
 
 
 def test_only_the_newest_request_counts(qtbot):
@@ -82,4 +82,82 @@ def test_a_probe_answer_that_was_overtaken_is_still_shown(qtbot):
     gate.set()
     qtbot.waitUntil(lambda: len(got) == 2, timeout=5000)
     assert got == [1, 2]  # the pointer keeps moving, and so must the reading
+    jobs.shut_down()
+
+
+def test_what_is_behind_gives_way_to_what_is_waited_for_and_hurries_when_it_is_waited_for_itself(qtbot):
+    jobs, got, begun, gate = Jobs(), [], threading.Event(), threading.Event()
+    jobs.finished.connect(lambda outcome: got.append(outcome.slot))
+
+    def behind(watch):
+        begun.set()
+        gate.wait(5)
+        watch.check()  # here it stands while the road is taken
+        return 1
+
+    road = threading.Event()
+    jobs.submit("later", 1, behind, behind=True)
+    assert begun.wait(5)
+    jobs.submit("now", 1, lambda _w: road.wait(5))
+    gate.set()
+    qtbot.wait(150)
+    assert got == []
+    assert jobs.busy("later")
+    road.set()
+    qtbot.waitUntil(lambda: len(got) == 2, timeout=5000)
+    assert got == ["now", "later"]
+    # A computation that another waits for goes on, whatever else is at work.
+    hurry, road = [], threading.Event()
+
+    def waited_for(watch):
+        hurry.append(HERE.hurry)
+        watch.check()
+        gate.wait(5)
+        hurry[0]()
+        watch.check()
+        return 2
+
+    gate.clear()
+    jobs.submit("later", 2, waited_for, behind=True)
+    qtbot.waitUntil(lambda: bool(hurry), timeout=5000)
+    jobs.submit("now", 2, lambda _w: road.wait(5))
+    gate.set()
+    qtbot.waitUntil(lambda: "later" in got[2:], timeout=5000)
+    assert "now" not in got[2:]
+    road.set()
+    qtbot.waitUntil(lambda: got[2:] == ["later", "now"], timeout=5000)
+    jobs.shut_down()
+
+
+def test_progress_is_told_by_the_hundredth_and_stop_withdraws_all(qtbot):
+    jobs, told, got = Jobs(), [], []
+    jobs.progress.connect(lambda slot, share: told.append(share))
+    jobs.finished.connect(got.append)
+
+    def counts(watch):
+        for k in range(1, 2001):
+            watch.at(k / 2000)
+        return "done"
+
+    jobs.submit("map", 1, counts)
+    qtbot.waitUntil(lambda: bool(got), timeout=5000)
+    assert 90 <= len(told) <= 101
+    assert told == sorted(told)
+    assert told[-1] <= 1.0
+    gate = threading.Event()
+
+    def waits(watch):
+        while not gate.wait(0.01):
+            watch.check()
+
+    for slot in ("map", "probe"):
+        jobs.submit(slot, 2, waits)
+        jobs.submit(slot, 3, lambda _w: "never")
+    assert jobs.stop()
+    qtbot.waitUntil(lambda: not jobs.any_busy(), timeout=5000)
+    assert len(got) == 1  # neither what was at work nor what waited for it
+    assert not jobs.stop()
+    jobs.submit("map", 2, lambda _w: "again")
+    qtbot.waitUntil(lambda: len(got) == 2, timeout=5000)
+    assert got[-1].value == "again"
     jobs.shut_down()

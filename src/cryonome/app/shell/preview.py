@@ -442,8 +442,11 @@ class PreviewPage(QWidget):
             return menu
         own, key = block.column(place), block.keys[place]
         for meaning in meanings(block, own, place):
-            words = f"a test of {meaning}" if own is not None and own.meaning == "pressure" else words_of(meaning)
-            self._offer(menu, words, own is not None and own.meaning == meaning, key, "meaning", meaning)
+            # The axis of a test says which test it is.
+            axis = own is not None and own.meaning == "pressure"
+            words = f"a test of {meaning}" if axis else words_of(meaning)
+            now = block.kind if axis else own.meaning if own is not None else ""
+            self._offer(menu, words, now == meaning, key, "meaning", meaning)
         if own is not None:
             for title, values, attribute, shown in (
                 ("on", bases(own), "basis", BASES),
