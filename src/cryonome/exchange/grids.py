@@ -17,7 +17,7 @@ from .axes import AXES, above, filled_beside, heads_curve, is_axis, is_steps, ma
 from .entries import Style, entry_of, folded, point_of
 from .raw import Layout, Raw, cell_at
 from .rows import Row, prepared
-from .words import is_unit_row, line_word, means, names_temperature
+from .words import is_unit_row, is_unit_word, line_word, means, names_temperature
 
 
 def layout_of(rows: Sequence[Sequence[str]], style: Style) -> Layout:
@@ -319,7 +319,10 @@ def _is_head(stretch: list[Row], at: int, axis: int, columns: list[int], below: 
             or means(cells[full[0]], "name")
         )
     if axis not in full:
-        return len(full) > 1 or len(cells[full[0]].strip()) <= 30
+        # A lone text above the header of the first column is a title of the table.
+        own = cell_at(stretch[below[0]][1], full[0]).strip()
+        title = full[0] <= min(axis, *columns) and own != "" and not is_unit_word(own)
+        return len(full) > 1 or (len(cells[full[0]].strip()) <= 30 and not title)
     if len(full) >= 3:
         return not line_word(cells[full[0]]) or len(inside) == len(columns)
     return (

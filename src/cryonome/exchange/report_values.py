@@ -11,6 +11,7 @@ from .context import Context
 from .entries import Entry, folded
 from .fact import cell_of
 from .found import UNREAD, Test
+from .offers import words_of
 from .report_words import GAS_FACTOR, RATIOS, SHARES
 from .rows import Row
 from .sentences import temperature_in
@@ -87,7 +88,7 @@ def _unit(ctx: Context, key: str, head: str, column: int, cells: list[Entry]) ->
     ctx.note(
         ctx.head_row(),
         column,
-        f"'{head}': {key.replace('_', ' ').replace(' m3 m3', '')} needs its unit; write it in the header. The column is not read",
+        f"'{head}': {words_of(key)} needs its unit; write it in the header. The column is not read",
     )
     return None
 
@@ -137,7 +138,7 @@ def _share_unit(ctx: Context, key: str, head: str, column: int, cells: list[Entr
             ctx.head_row(), column, f"'{head}' names no unit; its values are above 1 and are read as percents", True
         )
         return "%"
-    if not re.search(r"frac|np/n|/v|ratio|\bsl\b", words) and values and max(values) > 0.0:
+    if not re.search(r"frac|np/n|/v|mole?/mole?|ratio|\bsl\b", words) and values and max(values) > 0.0:
         ctx.note(ctx.head_row(), column, f"'{head}' names no unit; its values are read as fractions", True)
     return ""
 
@@ -146,7 +147,7 @@ def value_of(ctx: Context, row: Row, column: int, one: Entry, key: str, unit: st
     if one.kind in ("empty", "absent") or ctx.doubt(row, column):
         return None
     if not one.is_number:
-        ctx.note(row[0], column, f"'{one.text[:40]}' is no value of {key.replace('_', ' ')} and is not read")
+        ctx.note(row[0], column, f"'{one.text[:40]}' is no value of {words_of(key)} and is not read")
         return None
     if key.split(".", maxsplit=1)[0] in SHARES or (key in RATIOS and unit == "%"):
         return float(f"{one.value / 100.0:.12g}") if unit == "%" or one.unit == "%" else one.value

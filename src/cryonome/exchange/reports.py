@@ -65,7 +65,7 @@ def _kind(ctx: Context) -> str:
     columns = [folded(table.head(j)) for j in (table.axis, *table.columns)]
     if (
         len(columns) >= 2
-        and any(means(c, "saturated") for c in columns)
+        and (named_ == "saturation" or any(means(c, "saturated") for c in columns))
         and any(re.search(r"temp|^t\b", c) for c in columns)
         and not any(scores.values())
     ):
