@@ -48,7 +48,9 @@ def _is_line(row: Row, ctx: Context) -> bool:
     label = cell_at(row[1], ctx.table.axis).strip()
     known = named(label) if label else None
     filled = any(ctx.entry(row, j).fills for j in ctx.table.columns)
-    return filled and (first < row[0] < last or (known is not None and known.total) or not label)
+    # A component whose amount is a word is told with its word, wherever it stands.
+    worded = known is not None and any(cell_at(row[1], j).strip() for j in ctx.table.columns)
+    return worded or (filled and (first < row[0] < last or (known is not None and known.total) or not label))
 
 
 def _holds_units(ctx: Context, column: int) -> bool:

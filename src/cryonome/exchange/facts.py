@@ -11,6 +11,7 @@ from ..characterization.methods import METHODS
 from ..units import QuantityError, normal_unit, split
 from .entries import Entry, Style, entry_of, folded, point_of
 from .fact import GAS_GRAVITY, KINDS_OF, NEEDING, Fact, cell_of, of_plus
+from .report_words import kind_by_words
 from .sentences import in_sentence, said_in, temperature_in
 from .words import TEMPERATURE, as_unit, basis_of, line_word, means, method_of, unit_in
 
@@ -27,6 +28,10 @@ _FACTOR = re.compile(
 
 
 _RESIDUAL = re.compile(r"resid")
+
+
+_IN_PLACE = re.compile(r"\bbubble|\bdew\b|satur|sattig|burbuj|rocio|rosee|bulle|taupunkt|orvalho|bolha|reservoir|in.?situ")
+"""Words of a density at pressure."""
 
 
 _DISTILLED = re.compile(
@@ -76,7 +81,16 @@ def facts_of(row: tuple[int, list[str]], style: Style, plus: bool = False) -> li
                 and (other := labelled(label, cells[j].strip(), "", style, number, j, plus)) is not None
             ]
             return [*more, fact, *others] if fact.what not in ("note", "name", "place") else [fact]
+        if not _heads_a_test(label):
+            # A number under a word that is not known, a flash point or a share of sulphur, is nothing of a table's.
+            full = [first, *(j for j in full[1:] if not entry_of(cells[j].strip(), style).is_number)]
     return [f for j in full for f in said_in(cells[j], number, j, style)]
+
+
+def _heads_a_test(label: str) -> bool:
+    """Tell whether a word before a number is the title of what it belongs to: a test, a method, its conditions."""
+    titled = kind_by_words([label]) or method_of(label) or basis_of(label)
+    return bool(titled or re.search(r"condition|bedingung|condicion|condicao|\btest\b|\bat\b", folded(label)))
 
 
 def labelled(
@@ -129,7 +143,7 @@ def labelled(
         found = _DISTILLED.search(words) or _SHORT_POINT.search(words)
         at = entry_of(found["percent"], style or "point").text if found else ""
     unit, assumed = _unit(what, kind, label, one, beside)
-    if what == "density" and _other_temperature(label):
+    if what == "density" and (_other_temperature(label) or (_IN_PLACE.search(words) and not plus)):
         return Fact(
             "unread",
             text,
