@@ -52,7 +52,8 @@ class Filled:
 
     def __str__(self) -> str:
         missing = f", {self.failed} without an answer" if self.failed else ""
-        return f"{self.states} states answered in {self.output.name}{missing}"
+        good = self.states - self.failed
+        return f"{good} state{'' if good == 1 else 's'} answered in {self.output.name}{missing}"
 
 
 def fill(
