@@ -15,7 +15,8 @@ from cryonome.app.shell.store import Store
 from cryonome.app.shell.trail import CardState
 from cryonome.app.widgets.fields import shown_text, unit_menu
 from cryonome.app.widgets.grid import GridModel, GridView, table_text
-from cryonome.app.widgets.plot import PlainLogAxis, Plot
+from cryonome.app.widgets.plot import Plot
+from cryonome.app.widgets.plot_frame import PlainLogAxis
 from cryonome.app.widgets.theme import DARK, LIGHT, base_font
 from cryonome.document import Document
 from cryonome.document.edits import renamed

@@ -27,6 +27,7 @@ from PySide6.QtWidgets import (
 )
 
 from ...telling.colours import legible
+from .plot_frame import plot_view
 from .pointer import Pointer
 from .theme import LIGHT, Theme
 
@@ -60,17 +61,6 @@ def _around(values: np.ndarray) -> tuple[float, float]:
     return low - room, high + room
 
 
-class PlainLogAxis(pg.AxisItem):  # type: ignore[misc]  # has no types
-    """An axis that writes plain numbers at 1, 2 and 5 of each decade when logarithmic."""
-
-    def logTickStrings(self, values: Sequence[float], scale: float, spacing: float) -> list[str]:  # it overrides
-        out = []
-        for value in 10.0 ** np.asarray(values, float):
-            lead = value / 10.0 ** np.floor(np.log10(value) + 1e-9)
-            out.append(f"{value:.6g}" if min(abs(lead - k) for k in (1.0, 2.0, 5.0)) < 1e-6 else "")
-        return out
-
-
 class Plot(QWidget):
     """A plot with its axis titles set as text: the vertical one above, the horizontal one below at the right."""
 
@@ -89,12 +79,8 @@ class Plot(QWidget):
         self._framed = True
         self._content: object = None
         self._whole: tuple[tuple[float, float], tuple[float, float]] | None = None
-        self.view = pg.PlotWidget(background=None, axisItems={s: PlainLogAxis(s) for s in ("left", "bottom")})
-        self.item = self.view.getPlotItem()
-        self.item.hideButtons()
-        self.item.setMenuEnabled(False)
-        self.item.showGrid(x=True, y=True, alpha=0.0)
-        self.box = self.item.getViewBox()
+        self.view, self.item = plot_view()
+        self.box = self.item.box
         self.box.setDefaultPadding(0.0)
         self._veil = QGraphicsRectItem()
         self._veil.setPen(QPen(Qt.PenStyle.NoPen))
@@ -188,8 +174,7 @@ class Plot(QWidget):
         if visible == self._framed:
             return
         self._framed = visible
-        for side in ("left", "bottom"):
-            self.item.showAxis(side, visible)
+        self.item.show_axes(visible)
         for title in (self.x_title, self.y_title):
             title.setVisible(visible)
 
