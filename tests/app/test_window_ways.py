@@ -3,12 +3,13 @@
 from __future__ import annotations
 
 import json
+import time
 
 import pytest
-from PySide6.QtCore import QMimeData, QPoint, QPointF, QRect, Qt, QUrl
+from PySide6.QtCore import QMimeData, QPoint, QPointF, QRect, Qt, QTimer, QUrl
 from PySide6.QtGui import QCloseEvent, QDragEnterEvent, QDropEvent, QGuiApplication
 from PySide6.QtTest import QTest
-from PySide6.QtWidgets import QFileDialog, QInputDialog, QMenu, QMessageBox, QWidget
+from PySide6.QtWidgets import QApplication, QFileDialog, QInputDialog, QMessageBox, QWidget
 
 from cryonome.app.pages.shared.desk import Place, desk_entries
 from cryonome.app.shell.palette import HelpPage, Palette
@@ -89,19 +90,32 @@ def test_escape_leaves_one_thing_at_a_time(window):
     window.ledger.say("")
     window.escape()
     assert window.ledger.message.text() == ""  # nothing was being computed
-    window.jobs.submit("long", 1, lambda watch: [watch.check() for _ in iter(int, 1)])
+
+    def waits(watch):
+        while True:
+            time.sleep(0.01)
+            watch.check()
+
+    window.jobs.submit("long", 1, waits)
     window.escape()
     assert "Stopped" in window.ledger.message.text()
     window.live.come_to_rest()
     assert not window.jobs.any_busy()
 
 
-def test_what_the_shelf_offers_of_an_entry(window, monkeypatch):
+def test_what_the_shelf_offers_of_an_entry(window):
     offered = []
-    monkeypatch.setattr(QMenu, "exec", lambda self, *_: offered.append([a.text() for a in self.actions()]))
+
+    def leave():
+        menu = QApplication.activePopupWidget()
+        offered.append([a.text() for a in menu.actions()])
+        menu.close()
+
     for group in ("samples", "fluids", "studies"):
+        QTimer.singleShot(0, leave)
         window.shelf.menu_asked.emit(group, QPoint(10, 10))
     assert offered == [["Rename…", "Duplicate", "Remove"], ["Rename…", "Duplicate", "Remove"], ["Rename…", "Remove"]]
+    QTimer.singleShot(0, leave)
     window.shelf.add_study.emit()
     assert offered[-1] == [kind.title for kind in study_kinds().values()]
 
@@ -113,8 +127,6 @@ def test_a_question_needs_something_to_be_about(window):
         window.add_study(kind)
         assert f"Choose a {what} first" in window.ledger.message.text()
     assert window.store.document.studies == ()
-    window.vary_input(("samples", 0, "bulk", "density"))
-    assert "Nothing is asked of this yet" in window.ledger.message.text()
     window.make_equal("none", "density_kg_m3")
     window.read_result("none", "density_kg_m3")
     assert "no input that could be varied" in window.ledger.message.text()
@@ -148,7 +160,7 @@ def test_the_ledger_opens_the_question_or_the_page_of_an_entry(window):
     window.show_desk("lab")
     window.ledger.open(True)
     drawer = window.ledger.drawer
-    (row,) = (i for i in range(drawer.count()) if "warm" in drawer.item(i).text())
+    row = next(i for i in range(drawer.count()) if "warm" in drawer.item(i).text())
     drawer.itemActivated.emit(drawer.item(row))
     assert window.current == "state"
     assert window.live.session.study_name == "first separator"
@@ -190,9 +202,7 @@ def test_what_is_removed_says_who_asked_for_it(window):
     window.live.select_fluid("Selden gas")
     window.remove_fluid()
     said = window.ledger.message.text()
-    assert said.startswith("Selden gas removed; ")
-    assert said.count(",") == 2
-    assert "undo brings it back" in said
+    assert said.startswith("Selden gas removed, undo brings it back; Selden pipeline, ")
     window.live.come_to_rest()
     assert window.live.answer(users[0]).faults
     window.store.undo_stack.undo()

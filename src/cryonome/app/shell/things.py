@@ -147,7 +147,7 @@ class Things(ProjectFiles):
         left = [t.name for t in users(self.store.document, group, name)]
         more = f" and {len(left) - 3} more" if len(left) > 3 else ""
         told = f"; {', '.join(left[:3])}{more} asked for it and say{'s' if len(left) == 1 else ''} so" if left else ""
-        self.ledger.say(f"{name} removed{told}; undo brings it back")
+        self.ledger.say(f"{name} removed, undo brings it back{told}")
 
 
 def page_of(study: Study) -> str:
