@@ -48,6 +48,8 @@ def registry() -> Any:
         f"trade_gas = {ATM / (R * T_60F)!r} mol",
         "trade_lbmol = 453.59237 * mol",
         "trade_bbl = 42 * gallon",
+        # The International Table Btu, by which the trade counts: 2326 J/kg is 1 Btu/lb (GPA 2172, 2019).
+        "trade_btu = 1055.05585262 * joule",
     ):
         known.define(definition)
     return known
@@ -92,7 +94,7 @@ ATOMS: dict[str, str] = {
     **_same("newton", "n", "newton", "newtons"), **_same("kilonewton", "kn"), **_same("kilogram_force", "kgf", "kp"),
     **_same("pound_force", "lbf"), **_same("dyne", "dyn", "dyne", "dynes"),
     **_same("joule", "j", "joule", "joules"), **_same("kilojoule", "kj"), **_same("calorie", "cal", "cals"),
-    **_same("kilocalorie", "kcal"), **_same("Btu", "btu", "btus"), **_same("watt", "w", "watt", "watts"), **_same("kilowatt", "kw"),
+    **_same("kilocalorie", "kcal"), **_same("trade_btu", "btu", "btus"), **_same("watt", "w", "watt", "watts"), **_same("kilowatt", "kw"),
     **_same("horsepower", "hp", "bhp"), **_same("mile", "mi", "mile", "miles"),
     **_same("poise", "p", "poise", "poises"), **_same("centipoise", "cp", "cps", "cpoise", "centipoise", "centipoises"),
     **_same("stokes", "st", "stoke", "stokes"), **_same("centistokes", "cst", "csts", "cstoke", "cstokes", "centistoke", "centistokes"),
