@@ -226,6 +226,8 @@ def _temperature_unit(ctx: Context, column: int) -> tuple[str, bool]:
 def _second(ctx: Context, column: int, first: tuple[int, str], unit: str) -> str:
     """Return the sentence about another column of temperatures of the same sample, which is not read."""
     head, other = ctx.table.head(column), ctx.table.head(first[0])
+    if not head:
+        return f"a column without a header holds rising numbers and is not read; '{other}' is"
     if ATMOSPHERIC.search(folded(head)):
         return f"'{head}' holds the same temperatures as at one atmosphere; those of '{other}' are read"
     pairs = [(ctx.entry(r, first[0]), ctx.entry(r, column)) for r in ctx.table.body]
@@ -279,6 +281,8 @@ def _sides(ctx: Context, samples: list[Gathered], by_column: dict[int, Gathered]
             if fact is None or fact.what in ("unread", "place", "note"):
                 if entry_of(text, ctx.style).is_number:
                     ctx.note(row[0], j, f"'{label}' with {text} is not read")
+                elif point_of(label, ctx.style) is not None and entry_of(text, ctx.style).kind == "words":
+                    ctx.note(row[0], j, f"'{text[:40]}' is no temperature and is not read")
             elif fact.what == "name":
                 one.title = fact.value
             else:

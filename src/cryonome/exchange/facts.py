@@ -117,7 +117,7 @@ def labelled(
         return Fact("place", f"{label.rstrip(' :')}: {text}", row, column) if word == "place" else None
     if not one.is_number or any(c.isdigit() for c in one.unit.replace("60/60", "").replace("2", "").replace("3", "")):
         if what in ("saturation", "temperature", "pressure"):
-            return in_sentence(what, text, style, row, column)
+            return in_sentence(what, label, text, style, row, column)
         return (
             Fact("unread", text, row, column, text=label)
             if one.kind != "absent"

@@ -52,12 +52,13 @@ def pressures_in(text: str, style: Style) -> list[tuple[str, str]]:
     return out
 
 
-def in_sentence(what: str, text: str, style: Style, row: int, column: int) -> Fact | None:
+def in_sentence(what: str, label: str, text: str, style: Style, row: int, column: int) -> Fact | None:
+    """Return a temperature or a pressure that stands in words beside its ``label``."""
     if what == "temperature":
         value = temperature_in(text, style)
-        return Fact("temperature", value, row, column) if value else None
+        return Fact("temperature", value, row, column, text=label) if value else None
     found = [value for before, value in pressures_in(text, style) if before != DOUBT]
-    return Fact(what, found[0], row, column) if found else Fact("unread", text, row, column, text=text)
+    return Fact(what, found[0], row, column, text=label) if found else Fact("unread", text, row, column, text=text)
 
 
 _API = re.compile(
