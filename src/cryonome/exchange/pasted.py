@@ -19,7 +19,7 @@ from ..errors import DomainError
 from ..fluids.columns import PHASES
 from ..fluids.property_choice import described, title_of
 from ..results.answer_paths import key_words, value_at
-from ..units import QuantityError, fits
+from ..units import QuantityError, fits, split
 from ..units.endings import kind_of_key, parse_as
 from .entries import is_header, is_number, title_and_unit
 
@@ -101,23 +101,27 @@ def _list(rows: Sequence[Sequence[str]], answer: Mapping[str, Any], phase: str) 
         if name in (f"[{k}]" for k in kinds) or (name in kinds and not value):
             phase = name.strip("[]")
             continue
-        amount = plain_cell(value)
-        if not isinstance(amount, (int, float)):
+        try:
+            # A value may bring its unit in its own cell.
+            amount, written = split(value)
+        except QuantityError:
             skipped.append(words)
             continue
+        if written not in ("", "%"):
+            value, own = f"{amount!r}", written
         key = next((k for k in known if _matches(name, k)), None)
         if key is not None:
             out.references[key] = _cell(value, own, key)
             continue
         try:
-            composition.append((find(words).name, float(amount)))
+            composition.append((find(words).name, amount))
         except UnknownComponentError:
             skipped.append(words)
     if composition:
         _composition(composition, answer, phase or (kinds[0] if len(kinds) == 1 else ""), kinds, out)
     if not out.references:
         raise DomainError(
-            f"none of the {len(rows)} pasted rows names a value of this answer{did_you_mean(rows[0][0], known)}; write a name and a value in each"
+            f"none of the {len(rows)} pasted rows gives a value of this answer, which is a name and a number in each{did_you_mean(rows[0][0], known)}"
         )
     if skipped:
         out.told.append(f"{len(skipped)} of {len(rows)} rows name nothing of this answer: {', '.join(skipped[:4])}")
