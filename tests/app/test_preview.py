@@ -12,7 +12,9 @@ from cryonome.app.widgets.theme import DARK
 from cryonome.exchange import read_text
 from cryonome.watch import UNWATCHED
 
-CURVE = "vol%\tTBP, °C\tdensity, kg/m3\n5\t77\t716\n10\t112\t746\n30\t222\t814\n50\t319\t864\n70\t428\t912\n90\t590\t978\n"
+CURVE = (
+    "vol%\tTBP, °C\tdensity, kg/m3\n5\t77\t716\n10\t112\t746\n30\t222\t814\n50\t319\t864\n70\t428\t912\n90\t590\t978\n"
+)
 EXPANSION = "Constant composition expansion at 121 °C\nPressure (bara)\tRelative volume\tDensity (g/cc)\n450\t0.86\t0.55\n331\t1\t0.48\n150\t1.81\t\n"
 GAS = "Separator gas\nComponent\tmol%\nN2\t1.0\nC1\t88\nC2\t6\nC3\t5\n"
 

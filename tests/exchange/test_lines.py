@@ -34,7 +34,11 @@ def test_a_line_says_one_thing(line, what, value):
 
 
 def test_a_saturation_pressure_brings_the_temperature_of_its_word():
-    for line in ("Dew point at 150 °C;322 bar", "Taupunkt bei 150 °C;322 bar", "Saturation pressure at 150 °C: 322 bar"):
+    for line in (
+        "Dew point at 150 °C;322 bar",
+        "Taupunkt bei 150 °C;322 bar",
+        "Saturation pressure at 150 °C: 322 bar",
+    ):
         told = {f.what: f.value for f in facts_of((0, line.split(";")), "point")}
         assert told == {"saturation": "322 bar", "temperature": "150 degC"}
 
@@ -97,7 +101,9 @@ def test_a_pressure_of_the_plant_is_not_that_of_a_distillation():
 
 
 def test_properties_under_a_heading_of_the_plus_fraction_are_its_own():
-    text = f"Molecular weight;140\n{COMPOSITION}\nProperties of heptanes plus\nMolecular weight;210\nDensity;0.84 g/cm3\n"
+    text = (
+        f"Molecular weight;140\n{COMPOSITION}\nProperties of heptanes plus\nMolecular weight;210\nDensity;0.84 g/cm3\n"
+    )
     (sample,) = read_text(text, "sheet").samples
     assert (sample.distillation.plus.molar_mass, sample.distillation.plus.density) == ("210 g/mol", "0.84 g/cm**3")
     assert (sample.bulk.molar_mass, sample.bulk.density) == ("140 g/mol", None)

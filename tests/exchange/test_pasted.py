@@ -107,6 +107,10 @@ def test_a_grid_over_two_axes_may_bring_its_own_axes(given):
 def test_columns_of_a_table_of_one_axis_are_found_by_their_headings(given):
     found = read_pasted(rows(("pressure (bar)", "density (g/cm3)", "vapour Z"), (10, 0.008, 0.95), (20, 0.017, 0.9), (30, 0.027, 0.85)), given["line"])  # fmt: skip
     assert found.references["properties.vapour.Z"] == (0.95, 0.9, 0.85)
-    assert [str(c) for c in found.references["properties.density_kg_m3"]] == ["0.008 g/cm3", "0.017 g/cm3", "0.027 g/cm3"]
+    assert [str(c) for c in found.references["properties.density_kg_m3"]] == [
+        "0.008 g/cm3",
+        "0.017 g/cm3",
+        "0.027 g/cm3",
+    ]
     assert "2 rows and the table 3" in refused(rows(("density",), (1,), (2,)), given["line"])
     assert "no heading of the pasted grid names a property of the table" in refused(rows(("colour",), (1,), (2,), (3,)), given["line"])  # fmt: skip

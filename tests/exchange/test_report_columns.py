@@ -219,7 +219,9 @@ def test_a_column_is_taken_as_it_is_chosen():
     first = read_rows(rows, "report")
     (block,) = [b for b in first.blocks if b.tests]
     keys = dict(zip(block.heads, block.keys))
-    other = read_rows(rows, "report", {keys["Liquid"]: Choice("Z", "", ""), keys["Pressure (bar)"]: Choice(unit="psia")})
+    other = read_rows(
+        rows, "report", {keys["Liquid"]: Choice("Z", "", ""), keys["Pressure (bar)"]: Choice(unit="psia")}
+    )
     (test,) = other.tests
     assert test.columns["Z"] == [0.0, 0.0, 8.0, 14.0]
     assert test.columns["pressure"][0] == "250 psia"

@@ -190,7 +190,9 @@ def test_energies_and_derivatives_of_a_state_are_consistent():
     (phase,) = here["phases"]
     assert phase["kind"] == "vapour"
     density = lambda a: a["density_kg_m3"]  # noqa: E731
-    assert phase["density_by_temperature_kg_m3_K"] == pytest.approx((density(warm) - density(cold)) / (2 * dT), rel=1e-5)
+    assert phase["density_by_temperature_kg_m3_K"] == pytest.approx(
+        (density(warm) - density(cold)) / (2 * dT), rel=1e-5
+    )
     assert phase["density_by_pressure_kg_m3_Pa"] == pytest.approx((density(high) - density(low)) / (2 * dP), rel=1e-5)
     rise = (high["enthalpy_J_mol"] - low["enthalpy_J_mol"]) / (2 * dP)
     assert phase["enthalpy_by_pressure_J_mol_Pa"] == pytest.approx(rise, rel=1e-4)

@@ -30,7 +30,9 @@ _FACTOR = re.compile(
 _RESIDUAL = re.compile(r"resid")
 
 
-_IN_PLACE = re.compile(r"\bbubble|\bdew\b|satur|sattig|burbuj|rocio|rosee|bulle|taupunkt|orvalho|bolha|reservoir|in.?situ")
+_IN_PLACE = re.compile(
+    r"\bbubble|\bdew\b|satur|sattig|burbuj|rocio|rosee|bulle|taupunkt|orvalho|bolha|reservoir|in.?situ"
+)
 """Words of a density at pressure."""
 
 
