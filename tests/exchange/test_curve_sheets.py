@@ -170,7 +170,7 @@ def test_the_ends_loss_and_residue_of_a_laboratory_distillation():
 
 
 def test_a_residue_measured_under_vacuum_is_the_tail_of_its_curve():
-    columns = (BOIL[:4] + ("", ""), ("", "", "", "", 210, 331))
+    columns = ((*BOIL[:4], "", ""), ("", "", "", "", 210, 331))
     text = sheet("vol%", "D86, °C", "Tail under vacuum, °C", columns=columns, above="tail pressure;10 mmHg")
     sample, _ = read(text)
     own = sample.distillation

@@ -53,9 +53,10 @@ def test_a_polynomial_is_found_exactly_and_the_three_forms_agree(coefficients, a
 
 def test_two_conditions_enter_each_by_its_own_scale():
     t, p = np.meshgrid(T, NARROW, indexing="ij")
-    truth = lambda t, p: (
-        50.0 + 0.1 * (t - 320) - 4e-6 * (p - 7e6) + 3e-8 * (t - 320) * (p - 7e6) + 1e-3 * (t - 320) ** 2
-    )  # noqa: E731
+
+    def truth(t, p):
+        return 50.0 + 0.1 * (t - 320) - 4e-6 * (p - 7e6) + 3e-8 * (t - 320) * (p - 7e6) + 1e-3 * (t - 320) ** 2
+
     made = fitted(truth(t, p), [T, NARROW])
     assert made.by_logarithm == (False, False)
     assert not made.logarithm

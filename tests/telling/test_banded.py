@@ -48,7 +48,7 @@ def test_a_hydrate_limit_is_that_of_what_forms_first(given):
     assert sorted(curve.y) == pytest.approx([2e6, 4e6, 6e6, 8e6, 1e7])
     by_pressure = {p["pressure_Pa"]: p["temperature_K"] for p in reversed(stable)}
     for T, P in zip(curve.x, curve.y):
-        assert T == pytest.approx(by_pressure[P])
+        assert pytest.approx(by_pressure[P]) == T
 
 
 def test_margins_go_station_by_station(given):

@@ -60,7 +60,10 @@ def test_a_phase_that_is_not_there_is_said_to_be_none():
 
 def test_the_answer_is_in_the_units_of_the_document():
     field = set_at(DEMO, ("display", "units"), "field")
-    metric, other = ask("density of Selden gas at 30 C and 80 bar"), ask("density of Selden gas at 30 C and 80 bar", field)
+    metric, other = (
+        ask("density of Selden gas at 30 C and 80 bar"),
+        ask("density of Selden gas at 30 C and 80 bar", field),
+    )
     assert "kg/m³" in metric.says
     assert "lb/ft³" in other.says
     ratio = first_number(metric.says) / first_number(other.says)

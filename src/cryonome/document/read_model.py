@@ -2,8 +2,9 @@
 
 from __future__ import annotations
 
-from collections.abc import Sequence
+from collections.abc import Mapping, Sequence
 from dataclasses import dataclass, replace
+from typing import Any
 
 from ..components import UnknownComponentError, find
 from ..constants import T_REF
@@ -98,6 +99,9 @@ def read_model(fluid: Fluid, document: Document, known: list[str], here: Reader)
             row.fault(f"'{one}' is paired with itself")
         value, slope = _parameter(cell, rest, model.eos, row, 2)
         if value is not None:
+            _once(
+                row, f"{one} with {other}", {frozenset(p[:2]): p[2:] for p in pairs}, frozenset(names), (value, slope)
+            )
             pairs.append((names[0], names[1], value, slope))
     aqueous: list[tuple[str, float, float]] = []
     for i, (name, cell, *rest) in enumerate(model.aqueous_pairs):
@@ -114,6 +118,7 @@ def read_model(fluid: Fluid, document: Document, known: list[str], here: Reader)
             )
         value, slope = _parameter(cell, rest, model.eos, row, 1)
         if value is not None:
+            _once(row, name, {p[0]: p[1:] for p in aqueous}, own, (value, slope))
             aqueous.append((own, value, slope))
     shifts: list[tuple[str, float, float]] = []
     for i, (name, cell, *rest) in enumerate(model.shifts):
@@ -126,6 +131,7 @@ def read_model(fluid: Fluid, document: Document, known: list[str], here: Reader)
             row.at(1).fault(f"a volume shift of {shift:g} m3/mol is beyond {MOST_SHIFT:g}")
         change = row.at(2).number(rest[0], "a slope of a volume shift") if rest and rest[0] not in EMPTY else 0.0
         if shift is not None and change is not None:
+            _once(row, name, {p[0]: p[1:] for p in shifts}, own, (shift, change))
             shifts.append((own, shift, change))
     return ModelInput(
         model.eos, model.alpha, model.kij, rule, tuple(pairs), model.volume_shift, model.viscosity,
@@ -223,6 +229,12 @@ def _rule(rule: PairRule, here: Reader) -> MethaneRule:
             elif value is not None:
                 given[key] = value
     return replace(RULE, **given)
+
+
+def _once(row: Reader, words: str, before: Mapping[Any, tuple[float, ...]], key: Any, value: tuple[float, ...]) -> None:
+    """Say where a parameter stands twice with different values: which of them holds nobody could tell."""
+    if before.get(key, value) != value:
+        row.fault(f"{words}: this stands twice, as {before[key][0]:g} and as {value[0]:g}; keep one of them")
 
 
 def canonical_name(name: str, known: list[str]) -> str:
