@@ -110,7 +110,8 @@ def test_measured_values_stand_with_their_width_beside_both_models(plot):
     np.testing.assert_allclose(y, [721, 726, 730])
     np.testing.assert_allclose(drawn(plot, "line width 1")[1], [724.0, 728.0])
     (low, high), (bottom, top) = plot.box.viewRange()
-    assert low < 10 < 30 < high < 40  # the view is of what was measured
+    assert low < 10.0
+    assert 30.0 < high < 40.0  # the view is of what was measured
     assert bottom < 700.0
     assert top > 732.0
     assert plot.x_title.text() == "Pressure, bar"

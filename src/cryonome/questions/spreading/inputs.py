@@ -92,7 +92,10 @@ def read_inputs(given: Sequence[UncertainInput], document: Document, reader: Rea
             )
         if item.match:
             found = document.study(item.match)
-            if found is not None and found.kind != "match":
+            if found is None:
+                matches = [s.name for s in document.studies if s.kind == "match"]
+                here.at("match").known(item.match, matches, "match")
+            elif found.kind != "match":
                 here.at("match").fault(f"'{item.match}' is a question of kind {found.kind}; name a match")
     return tuple(out)
 
@@ -165,8 +168,7 @@ def _deviation_of_factor(item: UncertainInput, document: Document, here: Reader)
     fault."""
     sample = document.sample(str(item.sample))
     if sample is None or item.correlation not in FACTORED:
-        here.at("correlation").known(str(item.correlation), FACTORED, "property with a factor")
-        return None
+        return None  # their cells are told of as what they are declared to be
     if not (item.standard_deviation in EMPTY and item.repeatability in EMPTY):
         found = read_deviation(item, Scale("", ""), 1.0, here)
         return None if found is None else (found, "normal, as given")
