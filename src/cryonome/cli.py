@@ -17,6 +17,8 @@ import typer
 
 from .document import Document, DocumentError, load, parse_document
 from .document.files import check_target, save, write_atomic
+from .errors import DomainError
+from .language import begin, said
 from .questions import document_schema
 from .questions import solve as solve_document
 from .version import VERSION
@@ -43,7 +45,7 @@ logging.basicConfig(
 
 
 def _say(text: str) -> None:
-    sys.stderr.write(text + "\n")
+    sys.stderr.write(said(text) + "\n")
 
 
 @contextmanager
@@ -71,7 +73,6 @@ def _invalid_where(name: str, path: object, verb: str = "written") -> Iterator[N
         raise
     except Exception as error:
         # What reads sheets is loaded only where there is something to be said of one.
-        from .errors import DomainError
         from .exchange.cells import ExchangeError
 
         if not isinstance(error, ExchangeError | DomainError):
@@ -247,7 +248,7 @@ def ask(
         }
         sys.stdout.write(json.dumps(data, ensure_ascii=False, indent=1, allow_nan=False) + "\n")
     else:
-        sys.stdout.write(f"{told.sentence}\n{told.says}\n")
+        sys.stdout.write(f"{told.sentence}\n{said(told.says)}\n")
     if not told.answer["ok"]:
         raise typer.Exit(1)
 
@@ -265,7 +266,7 @@ def changed(
     if json_:
         sys.stdout.write(json.dumps(as_data(found), ensure_ascii=False, indent=1, allow_nan=False) + "\n")
     else:
-        sys.stdout.write(as_text(found, loaded.display.units))
+        sys.stdout.write(said(as_text(found, loaded.display.units)))
 
 
 @app.command(name="import")
@@ -581,6 +582,11 @@ def _options(
 
 def main() -> None:
     """Entry point. A fault of the program is told in a sentence and logged; it never passes for an answer."""
+    try:
+        begin(os.environ.get("CRYONOME_LANGUAGE", ""))
+    except DomainError as error:
+        _say(f"CRYONOME_LANGUAGE: {error}")
+        raise SystemExit(INVALID) from None
     try:
         app()
     except Exception as error:

@@ -11,10 +11,12 @@ from PySide6.QtCore import QCoreApplication
 from PySide6.QtWidgets import QApplication
 
 from ..demo import demo_document
+from ..language import spoken
 from ..logs import log_to_file
 from .main_icon import icon
 from .shell.mishaps import Mishaps
 from .shell.window import MainWindow, screen_fits
+from .widgets.spoken_texts import speak
 from .widgets.theme import DARK, LIGHT, base_font
 
 
@@ -44,6 +46,8 @@ def run(path: Path | None) -> int:
     logging.basicConfig(level=logging.WARNING, format="%(levelname)s %(name)s: %(message)s")
     log_to_file()
     app = make_application()
+    if spoken():
+        speak()
     window = MainWindow(demo_document() if path is None else None)
     window.set_theme(DARK if window.settings.value("theme") == "dark" else LIGHT)
     screen_fits(window)

@@ -6,6 +6,7 @@ from collections.abc import Mapping
 from typing import Any
 
 from ..document import Study
+from ..language import Verbatim
 from ..results.evaluator import Evaluator, Project
 from ..telling.answers import tables
 from ..telling.sentences import Units
@@ -33,7 +34,10 @@ def answer_parts(
 ) -> list[Part]:
     """Return what a report says of a question and its answer."""
     document = project.document
-    out: list[Part] = [Heading(study.name, 2), Sentence(spoken(study, document, units.of_states()).text, "mute")]
+    out: list[Part] = [
+        Heading(Verbatim(study.name), 2),
+        Sentence(spoken(study, document, units.of_states()).text, "mute"),
+    ]
     if not answer["ok"]:
         told = str(answer["error"])
         return [*out, Sentence(f"{told[:1].upper()}{told[1:]}", "fault")]

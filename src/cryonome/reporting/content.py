@@ -11,6 +11,7 @@ from typing import Any
 from ..document import Document, Fluid, Sample, document_text
 from ..document.kept import Report
 from ..errors import DomainError
+from ..language import retold
 from ..questions.solving import answer_of
 from ..remarks import KINDS, Remark
 from ..results.evaluator import Evaluator, Project
@@ -85,6 +86,9 @@ def report_of(
         facts.insert(0, ("Prepared by", chosen.by))
     title = chosen.title or document.title or "Report"
     below = document.title if chosen.title and document.title != chosen.title else ""
+    facts, parts = (
+        [retold(part, ("colour", "dash", "marker", "look", "paths")) for part in of] for of in (facts, parts)
+    )
     return Content(title, below, tuple(facts), tuple(parts), "contents" not in chosen.without, chosen.paper, answers)
 
 

@@ -10,6 +10,7 @@ from ..eos.building import EQUATIONS
 from ..eos.volume_shift import SHIFTS
 from ..errors import DomainError
 from ..fluids.building import FluidModel
+from ..language import Verbatim
 from ..properties.transport import VISCOSITIES
 from ..results.evaluator import Project
 from ..telling.sentences import Units
@@ -23,7 +24,7 @@ PAIRS_SHOWN = 14
 
 def fluid_parts(fluid: Fluid, project: Project, units: Units) -> list[Part]:
     """Return what a report says of a fluid."""
-    out: list[Part] = [Heading(fluid.name, 2)]
+    out: list[Part] = [Heading(Verbatim(fluid.name), 2)]
     if fluid.note:
         out.append(Sentence(fluid.note))
     out.append(Sentence(_made_of(fluid)))

@@ -15,6 +15,7 @@ from ..document import Sample, errors
 from ..document.field_types import Cell
 from ..errors import DomainError
 from ..exchange.writing import written_columns
+from ..language import Verbatim
 from ..results.correlation_choices import limits_text
 from ..results.evaluator import Project
 from ..telling.colours import LIGHT
@@ -32,7 +33,7 @@ def sample_parts(sample: Sample, project: Project, units: Units) -> list[Part]:
     curve = sample.distillation
     method = METHODS.get(curve.method)
     basis = curve.basis or (method.basis if method is not None else "")
-    out: list[Part] = [Heading(sample.name, 2)]
+    out: list[Part] = [Heading(Verbatim(sample.name), 2)]
     if sample.note:
         out.append(Sentence(sample.note))
     words = "Carbon-number analysis" if curve.method == CARBON else f"Boiling-point curve by {curve.method}"

@@ -16,6 +16,7 @@ from ..document.field_types import Cell
 from ..document.kinds import StudyKind, study_kinds
 from ..document.ranges import Range
 from ..document.reader import EMPTY
+from ..language import said
 from ..solids.inhibitors import INHIBITORS, SALTS
 from ..telling.sentences import Units
 from ..units import KINDS, label
@@ -148,7 +149,7 @@ def spoken(
     what a draft began with, so that what is still so is quiet; ``known`` values of the answer by the key of a cell,
     for a blank that becomes another quantity; ``whole``: with the clauses that are seldom said."""
     speaker = _Speaker(Cells(study, document, units), faults or {}, begun, known or {}, whole)
-    parts = tuple(speaker.said(parts_of(sentence_of(study_kinds()[study.kind])), (), {}))
+    parts = tuple(speaker.said(parts_of(said(sentence_of(study_kinds()[study.kind]))), (), {}))
     return Sentence(_joined(parts), speaker.more)
 
 

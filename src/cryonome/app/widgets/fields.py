@@ -19,6 +19,7 @@ from PySide6.QtWidgets import (
 )
 
 from ...document.faults import PathParts
+from ...language import said
 from ...units import KINDS, Numeral, QuantityError, fits, format_number, from_si, label, normal_unit, parse, split
 
 
@@ -220,7 +221,7 @@ def page_button(words: str, call: Callable[..., object] | None = None, note: str
 
 def tip(text: str) -> str:
     """Return a text as a tip that shows it as it stands, broken into lines."""
-    return f"<p style='white-space:pre-wrap'>{escape(text[:2000])}</p>" if text else ""
+    return f"<p style='white-space:pre-wrap'>{escape(said(text)[:2000])}</p>" if text else ""
 
 
 class ChoiceField:

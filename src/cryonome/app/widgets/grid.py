@@ -31,6 +31,7 @@ from PySide6.QtWidgets import (
 )
 
 from ...document.faults import PathParts
+from ...language import said
 from ...units import exact, label
 from .fields import tip
 from .theme import LIGHT, Theme
@@ -170,7 +171,9 @@ class GridModel(QAbstractTableModel):
             return None
         row, column = index.row(), index.column()
         if role == Qt.ItemDataRole.DisplayRole:
-            return self.text(row, column)
+            text = self.text(row, column)
+            # What can be typed over is the reader's own.
+            return text if self.editable(row, column) else said(text)
         if role == Qt.ItemDataRole.EditRole:
             return self.edit_text(row, column)
         if role == Qt.ItemDataRole.TextAlignmentRole:
@@ -189,7 +192,7 @@ class GridModel(QAbstractTableModel):
     def headerData(self, section: int, orientation: Qt.Orientation, role: int = 0) -> object:
         if orientation == Qt.Orientation.Horizontal and role == Qt.ItemDataRole.DisplayRole:
             titles = self.titles()
-            return "\n".join(titles[section]) if section < len(titles) else None
+            return "\n".join(said(t) for t in titles[section]) if section < len(titles) else None
         return None
 
 

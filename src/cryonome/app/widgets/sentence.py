@@ -15,6 +15,7 @@ from ...document.edits import set_each
 from ...document.faults import PathParts
 from ...document.field_types import CELL, FLUIDS, SAMPLES, Cell, Names
 from ...document.kinds import study_kinds
+from ...language import Verbatim
 from ...questions.asking import input_words, inputs_of
 from ...questions.varying import is_number
 from ...wording.cells import Cells
@@ -102,7 +103,8 @@ class SentenceView(QWidget):
 
     @staticmethod
     def _word(word: str, part: Said) -> QLabel:
-        label = QLabel(word)
+        # The sentence was told as a whole; its words are not told one by one.
+        label = QLabel(Verbatim(word))
         label.setTextFormat(Qt.TextFormat.PlainText)
         label.setObjectName("saidquiet" if part.quiet else "said")
         label.setProperty(CLOSING, word[0] in ",.?;:")

@@ -12,6 +12,7 @@ from ....document.faults import PathParts
 from ....document.kinds import study_kinds
 from ....equilibrium.extremes import with_stable_extremes
 from ....equilibrium.phase_map import PhaseMap
+from ....language import said
 from ....remarks import kelvin, pascal
 from ....telling.sentences import sentence
 from ....units import SETS, QuantityError, label, parse
@@ -157,11 +158,11 @@ class MapDesk(Desk):
         names = {f.name: f.name for f in document.every_fluid}
         shares = ", ".join(f"{100 * q:.4g}" for q in document.display.map.quality)
         parts = (
-            Said("Where is "),
+            Said(said("Where is ")),
             Blank(("fluid",), name, choices=names, closed=True),
-            Said(" two phases, with lines of "),
+            Said(said(" two phases, with lines of ")),
             Blank(("quality",), shares, "%", "fraction"),
-            Said(" vapour?"),
+            Said(said(" vapour?")),
         )
         self.bar.show_sentence(Sentence(parts))
         units = self._live.units().of_states()
