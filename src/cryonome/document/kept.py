@@ -2,13 +2,12 @@
 
 from __future__ import annotations
 
-from typing import Annotated, Literal, get_args
+from typing import Annotated, Literal
 
 from .field_types import FLUIDS, SAMPLES, STUDIES, Names
 from .part import Part
 
 ReportSection = Literal["contents", "samples", "fluids", "questions", "pictures", "tables", "assumptions", "sources"]
-REPORT_SECTIONS: tuple[str, ...] = get_args(ReportSection)
 """What a report may go without."""
 
 

@@ -9,7 +9,7 @@ from collections.abc import Sequence
 
 from ..characterization.methods import METHODS
 from ..units import QuantityError, normal_unit, split
-from .entries import Entry, Style, entry_of, folded, point_of
+from .entries import Entry, Style, entry_of, folded
 from .fact import GAS_GRAVITY, KINDS_OF, NEEDING, Fact, cell_of, of_plus
 from .report_words import kind_by_words
 from .sentences import in_sentence, said_in, temperature_in
@@ -47,9 +47,6 @@ _SHORT_POINT = re.compile(r"^t\s?-?(?P<percent>\d{1,2})\b")
 _END = re.compile(
     r"(?P<end>\bibp\b|^initial(?: point)?$|^final(?: point)?$|\bfbp\b|\bep\b|initial boiling|final boiling|end point|siedebeginn|siedeende|punto inicial|punto final|point initial|point final|ponto inicial|ponto final)"
 )
-
-
-_AT_TEMPERATURE = re.compile(r"recover\w*|evap\w*|distill\w*|recuper\w*")
 
 
 def facts_of(row: tuple[int, list[str]], style: Style, plus: bool = False) -> list[Fact]:
@@ -313,8 +310,3 @@ def heads_plus(cells: Sequence[str]) -> bool:
         and not any(ch in full[0] for ch in "=:")
         and re.search(r"propert|eigenschaft|propri|char", folded(full[0])) is not None
     )
-
-
-def end_of(text: str) -> float | None:
-    """Return the percent of a point that a cell names in words."""
-    return point_of(text)

@@ -5,7 +5,6 @@ from __future__ import annotations
 from collections.abc import Sequence
 from dataclasses import dataclass, field
 
-from .entries import Entry, Style, entry_of
 from .rows import Row
 
 
@@ -47,8 +46,3 @@ class Layout:
 def cell_at(row: Sequence[str], column: int) -> str:
     """Return a cell of a row, nothing beyond its end."""
     return row[column] if 0 <= column < len(row) else ""
-
-
-def entry_at(row: Row, column: int, style: Style) -> Entry:
-    """Return what stands in a cell of a row."""
-    return entry_of(cell_at(row[1], column), style)

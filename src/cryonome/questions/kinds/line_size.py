@@ -30,7 +30,7 @@ from ...document.reader import EMPTY
 from ...fluids.standard import rates
 from ...process import Medium
 from ...process.pipe_flow import Sized, content, is_two_phase, passes, sized
-from ...process.pipe_sizes import INCH, SCHEDULES, pipe_sizes
+from ...process.pipe_sizes import SCHEDULES, pipe_sizes
 from ...process.two_phase import LEAST_LIQUID, METHODS, REGIMES
 from ...remarks import Remark, measure
 from ...results.common import Common
@@ -38,8 +38,6 @@ from ...results.context import Answer, Context
 from ...results.pair_states import state_at
 from ...telling.sentences import Units
 
-USUAL_ROUGHNESS = 0.0018 * INCH
-"""m, commercial steel."""
 TENTH = 0.1
 """Share of the pressure from which on the state changes too much along a line to be sized by its inlet."""
 

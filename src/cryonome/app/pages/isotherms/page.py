@@ -10,7 +10,7 @@ import numpy as np
 from numpy.typing import NDArray
 from PySide6.QtCore import QPointF, Qt, QTimer
 from PySide6.QtGui import QColor
-from PySide6.QtWidgets import QComboBox, QScrollArea, QSplitter, QVBoxLayout, QWidget
+from PySide6.QtWidgets import QComboBox, QScrollArea, QVBoxLayout, QWidget
 
 from ....document.faults import PathParts
 from ....document.references import is_about
@@ -26,7 +26,7 @@ from ...widgets.theme import Theme
 from ..model.page import NAMES
 from ..shared.desk import Action, DeskEntry, register
 from ..shared.map_picture import Labels
-from ..shared.study_desk import StudyDesk
+from ..shared.study_desk import StudyDesk, side_by_side
 from .measured_paste import measured_of
 
 Array = NDArray[np.float64]
@@ -148,19 +148,8 @@ class IsothermsDesk(StudyDesk):
         left.setSpacing(4)
         left.addWidget(self.plot, 1)
         left.addWidget(self.axis, 0, Qt.AlignmentFlag.AlignLeft)
-        self.body = QSplitter()
-        self.body.setHandleWidth(20)
-        self.body.setChildrenCollapsible(False)
-        self.body.addWidget(picture)
-        self.body.addWidget(area)
-        self.body.setStretchFactor(0, 3)
-        self.body.setStretchFactor(1, 2)
-        self.body.setSizes([600, 430])
-        layout = QVBoxLayout(self)
-        layout.setContentsMargins(20, 12, 20, 12)
-        layout.setSpacing(10)
-        layout.addLayout(self.head())
-        layout.addWidget(self.body, 1)
+        self.body = side_by_side(picture, area, (3, 2), (600, 430))
+        self.lay_out(self.body)
 
     def actions_offered(self) -> list[Action]:
         return [Action("&Answers", "Draw isotherms", self.begin_question, "Ctrl+Alt+I", True)]

@@ -6,7 +6,7 @@ from typing import Any
 
 from PySide6.QtCore import Qt, QTimer
 from PySide6.QtGui import QHideEvent
-from PySide6.QtWidgets import QHBoxLayout, QScrollArea, QSplitter, QVBoxLayout, QWidget
+from PySide6.QtWidgets import QHBoxLayout, QScrollArea, QVBoxLayout, QWidget
 
 from ....document import Study
 from ....document.faults import format_path
@@ -22,7 +22,7 @@ from .columns import Columns
 from .hydrate_fan import LOOKED_AT
 from .map_picture import Frame
 from .rows_model import RowsModel, lists_of
-from .study_desk import StudyDesk, row_of
+from .study_desk import StudyDesk, row_of, side_by_side
 
 SETTLE = 40
 """ms after the last change of a view before labels are placed anew."""
@@ -93,12 +93,8 @@ class SheetDesk(StudyDesk):
         self.assumed = section("Assumed")
         side.addWidget(self.assumed)
         side.addWidget(self.scrolled_notes(40), 1)
-        self.body = self.side_by_side((3, 2), (620, 400))
-        layout = QVBoxLayout(self)
-        layout.setContentsMargins(20, 12, 20, 12)
-        layout.setSpacing(10)
-        layout.addLayout(self.head())
-        layout.addWidget(self.body, 1)
+        self.body = side_by_side(self.left, self.side, (3, 2), (620, 400))
+        self.lay_out(self.body)
 
     def scrolled_notes(self, least: int) -> QScrollArea:
         """Return the notes in an area that scrolls, of so many pixels at the least."""
@@ -110,17 +106,6 @@ class SheetDesk(StudyDesk):
         area.setWidget(self.notes)
         area.setMinimumHeight(least)
         return area
-
-    def side_by_side(self, shares: tuple[int, int], widths: tuple[int, int]) -> QSplitter:
-        """Return both sides of the page beside each other, with how they share room and how wide they begin."""
-        body = QSplitter()
-        body.setHandleWidth(20)
-        body.setChildrenCollapsible(False)
-        for place, part in enumerate((self.left, self.side)):
-            body.addWidget(part)
-            body.setStretchFactor(place, shares[place])
-        body.setSizes(list(widths))
-        return body
 
     def _choose_columns(self) -> None:
         menu = self.columns.menu(-1)

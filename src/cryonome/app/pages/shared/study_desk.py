@@ -8,7 +8,7 @@ from typing import Any
 
 from PySide6.QtCore import Qt
 from PySide6.QtGui import QHideEvent
-from PySide6.QtWidgets import QFileDialog, QHBoxLayout, QLabel, QVBoxLayout, QWidget
+from PySide6.QtWidgets import QFileDialog, QHBoxLayout, QLabel, QLayout, QSplitter, QVBoxLayout, QWidget
 
 from ....document import Study, errors
 from ....document.edits import set_each, study_path
@@ -24,7 +24,7 @@ from ...widgets.sentence import SentenceBar
 from .desk import Desk
 from .spreads import told_sure
 
-SIDE = 348
+COLUMN = 236
 """Pixels of the column in which a question is typed."""
 
 
@@ -128,6 +128,20 @@ class StudyDesk(Desk):
             self._live.keep(study.name)
 
     # -- its words ---------------------------------------------------------------------------------------------------
+
+    def lay_out(self, *bodies: QWidget | QLayout) -> None:
+        """Lay out the page: question and answer as sentences, below them its parts; the last has the room that is
+        left."""
+        layout = QVBoxLayout(self)
+        layout.setContentsMargins(20, 12, 20, 12)
+        layout.setSpacing(10 if len(bodies) == 1 else 6)
+        layout.addLayout(self.head())
+        for i, body in enumerate(bodies):
+            room = int(i == len(bodies) - 1)
+            if isinstance(body, QWidget):
+                layout.addWidget(body, room)
+            else:
+                layout.addLayout(body, room)
 
     def head(self) -> QVBoxLayout:
         """Return the sentence, what can be done with the question, and the answer as a sentence."""
@@ -256,6 +270,28 @@ def heading_row(title: QLabel, subtitle: QLabel) -> QHBoxLayout:
     row.addWidget(subtitle, 0, Qt.AlignmentFlag.AlignBottom)
     row.addStretch(1)
     return row
+
+
+def side_by_side(left: QWidget, right: QWidget, shares: tuple[int, int], widths: tuple[int, int]) -> QSplitter:
+    """Return both sides of a page beside each other, with how they share room and how wide they begin."""
+    body = QSplitter()
+    body.setHandleWidth(20)
+    body.setChildrenCollapsible(False)
+    for place, part in enumerate((left, right)):
+        body.addWidget(part)
+        body.setStretchFactor(place, shares[place])
+    body.setSizes(list(widths))
+    return body
+
+
+def beside_column(column: QWidget, right: QLayout) -> QHBoxLayout:
+    """Return the column in which a question is typed, of its own width, and what stands to its right."""
+    column.setFixedWidth(COLUMN)
+    body = QHBoxLayout()
+    body.setSpacing(20)
+    body.addWidget(column)
+    body.addLayout(right, 1)
+    return body
 
 
 def page_of(desk: Desk, *rows: QHBoxLayout) -> None:

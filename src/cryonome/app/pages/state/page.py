@@ -6,7 +6,7 @@ from typing import Any
 
 from PySide6.QtCore import QRectF, Qt
 from PySide6.QtGui import QColor, QPainter, QPaintEvent
-from PySide6.QtWidgets import QComboBox, QHBoxLayout, QLineEdit, QSizePolicy, QSplitter, QVBoxLayout, QWidget
+from PySide6.QtWidgets import QComboBox, QHBoxLayout, QLineEdit, QSizePolicy, QVBoxLayout, QWidget
 
 from ....document.conditions import CONDITIONS
 from ....document.faults import PathParts
@@ -22,7 +22,7 @@ from ..map.readout import phase_colour
 from ..shared.desk import Action, DeskEntry, register
 from ..shared.phases_picture import draw_phases
 from ..shared.reference_page import ReferencePage
-from ..shared.study_desk import StudyDesk
+from ..shared.study_desk import StudyDesk, side_by_side
 from .tables import CONDITION_KEYS, SHARES, compared_table, composition_table, fugacity_table, properties_table
 
 Answer = dict[str, Any]
@@ -143,19 +143,8 @@ class StateDesk(StudyDesk):
         right.addLayout(finding)
         right.addWidget(self.grid, 1)
         right.addWidget(self.reference, 1)
-        self.body = QSplitter()
-        self.body.setHandleWidth(20)
-        self.body.setChildrenCollapsible(False)
-        self.body.addWidget(side)
-        self.body.addWidget(right_side)
-        self.body.setStretchFactor(0, 2)
-        self.body.setStretchFactor(1, 3)
-        self.body.setSizes([400, 620])
-        layout = QVBoxLayout(self)
-        layout.setContentsMargins(20, 12, 20, 12)
-        layout.setSpacing(10)
-        layout.addLayout(self.head())
-        layout.addWidget(self.body, 1)
+        self.body = side_by_side(side, right_side, (2, 3), (400, 620))
+        self.lay_out(self.body)
 
     def actions_offered(self) -> list[Action]:
         return [Action("&Answers", "Ask for a state", self.begin_question, "Ctrl+Alt+S", True)]

@@ -29,7 +29,7 @@ from ..shared.desk import Action, DeskEntry, register
 from ..shared.limit_picture import DrawnPath, draw_hydrates, draw_paths, label_hydrates, label_paths
 from ..shared.map_picture import Labels, Picture
 from ..shared.sheet_desk import FanDesk
-from ..shared.study_desk import row_of
+from ..shared.study_desk import row_of, side_by_side
 from .curves import draw_duty
 from .model import DOES, IS, StepsModel
 from .strip import ChainStrip, laid_out
@@ -120,13 +120,8 @@ class StepsDesk(FanDesk):
         self.notes_area.setMaximumHeight(110)
         self.notes_area.setVisible(False)
         side.addWidget(self.notes_area, 1)
-        self.body = self.side_by_side((12, 8), (610, 400))
-        layout = QVBoxLayout(self)
-        layout.setContentsMargins(20, 12, 20, 12)
-        layout.setSpacing(6)
-        layout.addLayout(self.head())
-        layout.addWidget(self.strip)
-        layout.addWidget(self.body, 1)
+        self.body = side_by_side(self.left, self.side, (12, 8), (610, 400))
+        self.lay_out(self.strip, self.body)
 
     def _turn_picture(self) -> None:
         """Show an exchanger's duty or the map."""

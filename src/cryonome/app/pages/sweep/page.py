@@ -7,7 +7,6 @@ import numpy as np
 from PySide6.QtCore import Qt
 from PySide6.QtGui import QHideEvent
 from PySide6.QtWidgets import (
-    QHBoxLayout,
     QHeaderView,
     QLineEdit,
     QStackedWidget,
@@ -33,14 +32,11 @@ from ...widgets.plot import Table as PlotTable
 from ...widgets.text_rows import TextRows
 from ..shared.desk import Action, DeskEntry, register
 from ..shared.reference_page import ReferencePage
-from ..shared.study_desk import StudyDesk, row_of
+from ..shared.study_desk import StudyDesk, beside_column, row_of
 from ..table.models import ChosenModel
 from .pictures import draw_goal, draw_sweep
 from .result_choice import ResultModel
 from .results import LOOKED_AT, declared
-
-SIDE_WIDTH = 236
-"""Pixels of the column in which results are listed."""
 
 MOST_PLOTS = 4
 """Results that are drawn one below the other, each with its own axis."""
@@ -116,22 +112,13 @@ class SweepDesk(StudyDesk):
         left.addWidget(self.take_button, 0, Qt.AlignmentFlag.AlignLeft)
         left.addWidget(self.notes)
         left.addStretch(1)
-        self.side.setFixedWidth(SIDE_WIDTH)
         words = row_of(*self.views.values(), spacing=0)
         words.addWidget(self.search, 2)
         right = QVBoxLayout()
         right.setSpacing(8)
         right.addLayout(words)
         right.addWidget(self.stack, 1)
-        body = QHBoxLayout()
-        body.setSpacing(20)
-        body.addWidget(self.side)
-        body.addLayout(right, 1)
-        layout = QVBoxLayout(self)
-        layout.setContentsMargins(20, 12, 20, 12)
-        layout.setSpacing(10)
-        layout.addLayout(self.head())
-        layout.addLayout(body, 1)
+        self.lay_out(beside_column(self.side, right))
 
     # -- the question ------------------------------------------------------------------------------------------------
 

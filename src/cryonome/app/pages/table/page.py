@@ -7,7 +7,6 @@ from typing import cast
 from PySide6.QtGui import QHideEvent
 from PySide6.QtWidgets import (
     QComboBox,
-    QHBoxLayout,
     QHeaderView,
     QLineEdit,
     QStackedWidget,
@@ -32,7 +31,7 @@ from ...widgets.plot import Table as PlotTable
 from ...widgets.surface import Surface
 from ..shared.desk import Action, DeskEntry, register
 from ..shared.reference_page import ReferencePage
-from ..shared.study_desk import StudyDesk, row_of
+from ..shared.study_desk import StudyDesk, beside_column, row_of
 from .formula import FormulaPage
 from .models import ChoiceModel, ChosenModel, ValuesModel
 from .results import LOOKED_AT, SHOWN_HERE, declared
@@ -49,8 +48,6 @@ VIEWS = {
 }
 """The views of a table with their words."""
 
-SIDE_WIDTH = 236
-"""Pixels of the column in which a property is chosen."""
 
 BOILING = (
     "pressure_Pa",
@@ -138,7 +135,6 @@ class TableDesk(StudyDesk):
         left.addWidget(self.chosen_grid, 1)
         left.addLayout(row_of(self.choose_button, self.remove_button, self.formula_button))
         left.addWidget(self.notes)
-        self.side.setFixedWidth(SIDE_WIDTH)
         views = row_of(*self.views.values(), spacing=0)
         views.addWidget(self.search, 2)
         for choice in (self.along, self.heat_chip, self.wide_chip, self.subtitle):
@@ -147,15 +143,7 @@ class TableDesk(StudyDesk):
         right.setSpacing(8)
         right.addLayout(views)
         right.addWidget(self.stack, 1)
-        body = QHBoxLayout()
-        body.setSpacing(20)
-        body.addWidget(self.side)
-        body.addLayout(right, 1)
-        layout = QVBoxLayout(self)
-        layout.setContentsMargins(20, 12, 20, 12)
-        layout.setSpacing(10)
-        layout.addLayout(self.head())
-        layout.addLayout(body, 1)
+        self.lay_out(beside_column(self.side, right))
 
     # -- the question ------------------------------------------------------------------------------------------------
 
