@@ -12,6 +12,7 @@ from typing import Any, TypeGuard
 
 from ..units import format_number, from_si, label
 from ..units.endings import kind_of_key, without_unit
+from .measured_tables import checks_block, is_measured, measured_block
 from .point_tables import MARKS, columns_of, marks_of, tables_of
 from .sentences import Units
 from .spread_words import spread_blocks
@@ -86,7 +87,13 @@ def tables(answer: dict[str, Any], units: Units) -> list[Block]:
     elif shown.get("points") and "structure" in shown["points"][0]:
         first = hydrate_blocks(shown, units)
         shown = {k: v for k, v in shown.items() if k in ("quadruple_points", "filled cages")}
-    return beside + first + _Teller(units).blocks("", shown)
+    last: list[Block] = []
+    if shown.get("checks"):
+        last.append(checks_block(shown))
+    if is_measured(shown):
+        last.append(measured_block(shown, units))
+        shown = {k: v for k, v in shown.items() if k not in ("measured", "checks")}
+    return beside + first + _Teller(units).blocks("", shown) + last
 
 
 def _formula(compact: dict[str, Any]) -> dict[str, Any]:

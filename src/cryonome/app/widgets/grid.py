@@ -48,6 +48,7 @@ WIDEST = 14
 
 # Joined once, since joining flags costs as much as drawing the text.
 _LEFT = Qt.AlignmentFlag.AlignLeft | Qt.AlignmentFlag.AlignVCenter | Qt.TextFlag.TextSingleLine
+_LINES = Qt.AlignmentFlag.AlignLeft | Qt.AlignmentFlag.AlignVCenter | Qt.TextFlag.TextWordWrap
 _RIGHT = Qt.AlignmentFlag.AlignRight | Qt.AlignmentFlag.AlignVCenter | Qt.TextFlag.TextSingleLine
 
 
@@ -309,9 +310,14 @@ class _Delegate(QStyledItemDelegate):
             inner = rect.adjusted(MARGIN, 0, -MARGIN, 0)
             painter.setFont(self._heavy if model.bold(row, column) else option.font)
             painter.setPen(QColor(theme.fault if bad else theme.mute if model.muted(row, column) else theme.ink))
-            if len(text) * WIDEST > inner.width():
+            side = _LEFT if model.left_aligned(column) else _RIGHT
+            if rect.height() >= 2 * option.fontMetrics.height():
+                # The row was made high enough for a text of several lines, in the room that is seen.
+                side = _LINES
+                inner.setWidth(min(inner.width(), self._view.viewport().width() - 2 * MARGIN))
+            elif len(text) * WIDEST > inner.width():
                 text = option.fontMetrics.elidedText(text, Qt.TextElideMode.ElideRight, inner.width())
-            painter.drawText(inner, _LEFT if model.left_aligned(column) else _RIGHT, text)
+            painter.drawText(inner, side, text)
         if bad:
             painter.fillRect(QRect(rect.topLeft(), QSize(3, rect.height())), QColor(theme.fault))
         if option.state & QStyle.StateFlag.State_HasFocus:

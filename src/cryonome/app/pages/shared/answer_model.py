@@ -4,13 +4,14 @@ from __future__ import annotations
 
 from collections.abc import Callable
 
+from PySide6.QtCore import QSize, Qt
 from PySide6.QtWidgets import QHeaderView
 
 from ....telling.sentences import Units
 from ....telling.table_blocks import Block
 from ....units import KINDS, exact
 from ....units.endings import kind_of_key, last_key
-from ...widgets.grid import GridModel, GridView
+from ...widgets.grid import GridModel, GridView, Index
 
 
 def fill_width(grid: GridView) -> None:
@@ -19,8 +20,28 @@ def fill_width(grid: GridView) -> None:
     header.setSectionResizeMode(QHeaderView.ResizeMode.ResizeToContents)
     if header.count() and header.length() < grid.viewport().width():
         header.setSectionResizeMode(0, QHeaderView.ResizeMode.Stretch)
+    model = grid.model()
+    if isinstance(model, AnswerModel):
+        _spread_sentences(grid, model)
 
 
+def _spread_sentences(grid: GridView, model: AnswerModel) -> None:
+    """Let each sentence have all columns, in as many lines as it needs."""
+    grid.clearSpans()
+    width = min(grid.viewport().width(), grid.horizontalHeader().length()) - 12
+    usual = grid.verticalHeader().defaultSectionSize()
+    for row in range(model.rows()):
+        high = usual
+        if row in model.sentences:
+            grid.setSpan(row, 0, 1, model.columnCount())
+            room = grid.fontMetrics().boundingRect(0, 0, max(width, 80), 10_000, int(Qt.TextFlag.TextWordWrap), model.text(row, 0))  # fmt: skip
+            high = max(usual, room.height() + 8)
+        if grid.rowHeight(row) != high:
+            grid.setRowHeight(row, high)
+
+
+SENTENCE = 48
+"""Letters above which a text has a row of its own below what it is about, across all columns."""
 LONG = 8
 """Letters above which a text without digits is words, not a name in a column of numbers."""
 
@@ -35,6 +56,8 @@ class AnswerModel(GridModel):
         self._named: frozenset[int] = frozenset()
         self._width = 2
         self._worded: frozenset[int] = frozenset()
+        self.sentences: frozenset[int] = frozenset()
+        """Rows that are one text across all columns."""
         self._shown: list[tuple[str, str]] = []
         self._study = ""
         self._paths: dict[tuple[int, int], str] = {}
@@ -124,13 +147,40 @@ class AnswerModel(GridModel):
                 self._remember(block, len(rows))
                 # Units stand in the last column of all.
                 rows += [[*row[:-1], *[""] * (width - len(row)), row[-1]] for row in block.rows]
-        self._worded = _worded(rows, heads, width)
+        rows = self._unfolded(rows, heads, named)
+        self._worded = _worded(rows, heads | self.sentences, width)
         same = len(rows) == len(self._rows) and width == self._width
         self._rows, self._heads, self._named, self._width = rows, frozenset(heads), frozenset(named), width
         if same:
             self.rewrite()
         else:
             self.reload()
+
+    def _unfolded(self, rows: list[list[str]], heads: set[int], named: set[int]) -> list[list[str]]:
+        """Return the rows with each sentence on a row of its own below them, and keep what is known by the row."""
+        out: list[list[str]] = []
+        places: list[int] = []
+        sentences: set[int] = set()
+        for row in rows:
+            places.append(len(out))
+            out.append(["" if len(text) > SENTENCE else text for text in row])
+            for text in row:
+                if len(text) > SENTENCE:
+                    sentences.add(len(out))
+                    out.append([text])
+        for known in (heads, named):
+            moved = {places[i] for i in known}
+            known.clear()
+            known |= moved
+        self._paths = {(places[i], j): path for (i, j), path in self._paths.items()}
+        self.sentences = frozenset(sentences)
+        return out
+
+    def data(self, index: Index, role: int = 0) -> object:
+        if role == Qt.ItemDataRole.SizeHintRole and index.isValid() and index.row() in self.sentences:
+            # It takes the width there is, and makes no column wider.
+            return QSize(0, 0)
+        return super().data(index, role)
 
     def _remember(self, block: Block, first: int) -> None:
         for i, paths in enumerate(block.paths):
