@@ -4,6 +4,7 @@ from __future__ import annotations
 
 import itertools
 
+import pyqtgraph as pg
 import pytest
 from PySide6.QtCore import Qt
 from PySide6.QtGui import QAccessible
@@ -21,7 +22,8 @@ from PySide6.QtWidgets import (
 )
 
 from cryonome.app.pages.shared.desk import desk_entries
-from cryonome.app.widgets.theme import base_font
+from cryonome.app.widgets.grid import GridView
+from cryonome.app.widgets.letters import LETTERS, MOST, USUAL, base_font, letter_scale
 from cryonome.telling.colours import DARK, LIGHT, contrast, legible
 
 CONTROLS = (QAbstractButton, QLineEdit, QComboBox, QAbstractItemView, QAbstractSlider, QPlainTextEdit, QTextEdit)
@@ -72,28 +74,68 @@ def test_contrast_is_that_of_the_guidelines():
     assert contrast("#777777", "#FFFFFF") == pytest.approx(4.48, abs=0.005)
 
 
-def test_nothing_is_cut_off_with_letters_half_as_large_again(window, qapp):
-    before = qapp.font()
+@pytest.fixture
+def usual_letters(qapp):
+    """Leave letters of the usual size behind."""
+    yield
+    qapp.setFont(base_font())
+
+
+def test_nothing_is_cut_off_with_letters_half_as_large_again(window, usual_letters):
     small = window.desks["map"].found.fontMetrics().height()
     for chip in window.trail.chips.values():
         assert chip.isHidden() or chip.width() >= chip.sizeHint().width() - 1, chip.text()
-    qapp.setFont(base_font(1.5 * 9.5))
-    try:
-        window.set_theme(window.theme)
-        window.resize(1280, 760)
-        for entry in desk_entries():
-            window.show_desk(entry.key)
-            window.live.come_to_rest(60)
-            desk = window.desks[entry.key]
-            # A page that needs more room than there is scrolls; the window does not grow.
-            assert (window.width(), window.height()) == (1280, 760), entry.key
-            for button in desk.findChildren(QAbstractButton):
-                if button.isVisibleTo(desk) and button.text():
-                    assert button.height() >= button.fontMetrics().height() - 2, (entry.key, button.text())
-            # Names of pages go on in a second line, and are never shortened.
-            for chip in window.trail.chips.values():
-                assert chip.isHidden() or chip.width() >= chip.sizeHint().width() - 1, chip.text()
-            assert window.desks["map"].found.fontMetrics().height() > 1.4 * small
-    finally:
-        qapp.setFont(before)
-        window.set_theme(window.theme)
+    window.resize(1280, 760)
+    window.set_letters(1.5)
+    for entry in desk_entries():
+        window.show_desk(entry.key)
+        window.live.come_to_rest(60)
+        desk = window.desks[entry.key]
+        # A page that needs more room than there is scrolls; the window does not grow.
+        assert (window.width(), window.height()) == (1280, 760), entry.key
+        for button in desk.findChildren(QAbstractButton):
+            if button.isVisibleTo(desk) and button.text():
+                assert button.height() >= button.fontMetrics().height() - 2, (entry.key, button.text())
+        # Rows are as high as what stands in them, and one below the other without overlap.
+        for grid in desk.findChildren(GridView):
+            if grid.isVisible() and grid.model().rowCount():
+                assert grid.rowHeight(0) >= grid.fontMetrics().height() + 2, (entry.key, grid.accessibleName())
+        # Names of pages go on in a second line, and are never shortened.
+        for chip in window.trail.chips.values():
+            assert chip.isHidden() or chip.width() >= chip.sizeHint().width() - 1, chip.text()
+        assert window.desks["map"].found.fontMetrics().height() > 1.4 * small
+
+
+def test_all_that_is_painted_grows_with_the_letters_and_the_size_is_remembered(window, qtbot, usual_letters):
+    window.show_desk("map")
+    window.live.come_to_rest(60)
+    plot, trail, shelf = window.desks["map"].plot, window.trail, window.shelf
+    card = next(iter(trail.cards.values()))
+
+    def sizes():
+        labels = [i.textItem.font().pointSizeF() for i in plot.box.allChildren() if isinstance(i, pg.TextItem)]
+        ticks = plot.item.getAxis("left").style["tickFont"].pointSizeF()
+        row = window.desks["map"].readout.table.rowHeight(0)
+        return [labels[0], ticks, card.height(), shelf.fluids.sizeHintForRow(0), row, shelf.width()]
+
+    before = sizes()
+    for _ in range(5):
+        qtbot.keyClick(window, Qt.Key.Key_Plus, Qt.KeyboardModifier.ControlModifier)
+    window.live.come_to_rest(60)
+    window.desks["map"].refresh()
+    assert letter_scale() == pytest.approx(1.5, abs=0.01)
+    for was, now in zip(before, sizes()):
+        assert 1.2 * was <= now <= 1.7 * was, (before, sizes())
+    assert float(str(window.settings.value(LETTERS))) == pytest.approx(1.5)
+    # Fields are as wide as their numbers want.
+    window.show_desk("lab")
+    widths = [e.width() for e in window.desks["lab"].findChildren(QLineEdit) if e.property(USUAL)]
+    assert widths
+    assert set(widths) == {126}
+    window.set_letters(9.0)
+    assert letter_scale() == pytest.approx(MOST)
+    window.set_letters(1.0)
+    window.live.come_to_rest(60)
+    window.show_desk("map")
+    window.desks["map"].refresh()
+    assert sizes() == before

@@ -15,9 +15,10 @@ from cryonome.app.shell.store import Store
 from cryonome.app.shell.trail import CardState
 from cryonome.app.widgets.fields import shown_text, unit_menu
 from cryonome.app.widgets.grid import GridModel, GridView, table_text
+from cryonome.app.widgets.letters import base_font
 from cryonome.app.widgets.plot import Plot
 from cryonome.app.widgets.plot_frame import PlainLogAxis
-from cryonome.app.widgets.theme import DARK, LIGHT, base_font
+from cryonome.app.widgets.theme import DARK, LIGHT
 from cryonome.document import Document
 from cryonome.document.edits import renamed
 from cryonome.exchange.columns import column_meaning, column_unit

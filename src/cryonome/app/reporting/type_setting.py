@@ -9,7 +9,8 @@ from PySide6.QtCore import QByteArray, QLineF, QPointF, QRectF
 from PySide6.QtGui import QColor, QFont, QFontMetricsF, QPainter, QPen
 from PySide6.QtSvg import QSvgRenderer
 
-from ..widgets.theme import LIGHT, base_font
+from ..widgets.letters import base_font
+from ..widgets.theme import LIGHT
 
 MEASURED = 16
 """Times the size of a font that it is measured at, so that no pixel is rounded."""

@@ -17,6 +17,7 @@ from PySide6.QtWidgets import (
 
 from ..pages.shared.desk import DeskEntry
 from ..widgets.fields import section
+from ..widgets.letters import pixels
 
 
 class Palette(QDialog):
@@ -61,7 +62,7 @@ class Palette(QDialog):
                 self.list.addTopLevelItem(item)
         self._go_to(0)
         for column, width in enumerate((300, 120)):
-            self.list.setColumnWidth(column, width)
+            self.list.setColumnWidth(column, pixels(width))
 
     def _go_to(self, row: int) -> None:
         item = self.list.topLevelItem(row)

@@ -31,6 +31,7 @@ from ...units import QuantityError, from_si, label, parse
 from ...watch import Watch
 from ..widgets.fields import elided, section
 from ..widgets.grid import GridModel, GridView
+from ..widgets.letters import pixels
 from ..widgets.plot import Plot, pen
 from ..widgets.theme import LIGHT, Theme
 from .jobs import Jobs, Outcome
@@ -390,7 +391,7 @@ class PreviewPage(QWidget):
         self.grid.setVisible(block is not None and bool(block.rows))
         self.grid.resizeColumnsToContents()
         for j in range(len(self.model.titles())):
-            self.grid.setColumnWidth(j, max(96, min(self.grid.columnWidth(j), 190)))
+            self.grid.setColumnWidth(j, max(pixels(96), min(self.grid.columnWidth(j), pixels(190))))
         self._draw()
 
     def _checked(self, item: QListWidgetItem) -> None:

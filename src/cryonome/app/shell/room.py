@@ -6,8 +6,10 @@ from PySide6.QtCore import QEvent, QObject, Qt
 from PySide6.QtGui import QResizeEvent
 from PySide6.QtWidgets import QFrame, QScrollArea, QWidget
 
+from ..widgets.letters import pixels
+
 TALLEST = 540
-"""Pixels that a page is given at least, whatever it asks for: tables and plots give way before a page scrolls."""
+"""Pixels, beside letters of the usual size, that a page is given at least, whatever it asks for: tables and plots give way before a page scrolls."""
 
 
 class Room(QScrollArea):
@@ -34,12 +36,12 @@ class Room(QScrollArea):
     def _fit(self) -> None:
         """Give the page the room there is, at least what it needs."""
         least, room = self._page.minimumSizeHint(), self.maximumViewportSize()
-        width, height = max(least.width(), room.width()), max(min(least.height(), TALLEST), room.height())
+        width, height = max(least.width(), room.width()), max(min(least.height(), pixels(TALLEST)), room.height())
         # A bar at one side takes from the other.
         bar = self.verticalScrollBar().sizeHint().width()
         if height > room.height():
             width = max(least.width(), room.width() - bar)
         if width > room.width():
-            height = max(min(least.height(), TALLEST), room.height() - bar)
+            height = max(min(least.height(), pixels(TALLEST)), room.height() - bar)
         if (width, height) != (self._page.width(), self._page.height()):
             self._page.resize(width, height)

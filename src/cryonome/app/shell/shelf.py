@@ -34,6 +34,7 @@ from ...document.sample_points import boiling_points, carbon_rows
 from ...fluids.map_lines import curves
 from ...units import SETS, format_number, from_si, label, parse
 from ..widgets.fields import section, tip
+from ..widgets.letters import letter_scale, pixels, point_size, sized
 from ..widgets.theme import LIGHT, Theme
 from .live import Live
 from .value_words import told
@@ -42,6 +43,8 @@ NAME, LINE = Qt.ItemDataRole.UserRole, Qt.ItemDataRole.UserRole + 1
 
 Picture = list[tuple[float, float]]
 
+HIGH = 48
+"""Pixels that an entry is high."""
 BOX = QSizeF(26.0, 24.0)
 """Room for the picture of an entry."""
 
@@ -56,7 +59,7 @@ class _Delegate(QStyledItemDelegate):
         self.pictures: list[QPolygonF | None] = []
 
     def sizeHint(self, option: QStyleOptionViewItem, index: QModelIndex | QPersistentModelIndex) -> QSize:
-        return QSize(160, 48)
+        return QSize(160, pixels(HIGH))
 
     def paint(
         self, painter: QPainter, option: QStyleOptionViewItem, index: QModelIndex | QPersistentModelIndex
@@ -87,13 +90,14 @@ class _Delegate(QStyledItemDelegate):
         shift = 44 if picture is not None else 10
         left, room = rect.left() + shift, rect.width() - shift - 4
         name = painter.fontMetrics().elidedText(index.data(NAME), Qt.TextElideMode.ElideRight, int(room))
-        painter.drawText(QRectF(left, rect.top() + 5, room, 19), Qt.AlignmentFlag.AlignVCenter, name)
+        k = letter_scale()
+        painter.drawText(QRectF(left, rect.top() + 5 * k, room, 19 * k), Qt.AlignmentFlag.AlignVCenter, name)
         font.setWeight(QFont.Weight.Normal)
-        font.setPointSizeF(8.5)
+        font.setPointSizeF(point_size(8.5))
         painter.setFont(font)
         painter.setPen(QColor(t.mute))
         line_text = painter.fontMetrics().elidedText(index.data(LINE), Qt.TextElideMode.ElideRight, int(room))
-        painter.drawText(QRectF(left, rect.top() + 24, room, 17), Qt.AlignmentFlag.AlignVCenter, line_text)
+        painter.drawText(QRectF(left, rect.top() + 24 * k, room, 17 * k), Qt.AlignmentFlag.AlignVCenter, line_text)
         painter.restore()
 
 
@@ -133,8 +137,7 @@ class Shelf(QFrame):
     def __init__(self, live: Live) -> None:
         super().__init__()
         self.setObjectName("shelf")
-        self.setMinimumWidth(150)
-        self.setMaximumWidth(208)
+        sized(self, least_width=150, most_width=208)
         self._live = live
         self._filling = False
         layout = QVBoxLayout(self)
@@ -168,8 +171,7 @@ class Shelf(QFrame):
     def _list(self, layout: QVBoxLayout, title: str, add: SignalInstance, name: str) -> _Entries:
         row = QHBoxLayout()
         row.setContentsMargins(14, 0, 8, 0)
-        heading = section(title, "mute")
-        heading.setStyleSheet("font-size: 11px; font-weight: 600;")
+        heading = section(title, "shelfhead")
         plus = QToolButton()
         plus.setObjectName("plus")
         plus.setText("+")
@@ -195,7 +197,8 @@ class Shelf(QFrame):
         """Paint in a theme."""
         for entries in (self.samples, self.fluids, self.studies, self.values):
             entries.painter.theme = theme
-            entries.viewport().update()
+            # Entries ask for their heights anew.
+            entries.doItemsLayout()
 
     def refresh(self) -> None:
         """Show the document's samples and fluids."""
@@ -214,7 +217,7 @@ class Shelf(QFrame):
         found = self._live.named_values() if document.values else {}
         self._fill(self.values, [(name, told(value), None) for name, value in found.items()], "")
         # Two are seen; the others scroll.
-        self.values.setMaximumHeight(min(self.values.maximumHeight(), 100))
+        sized(self.values, least_height=HIGH + 4, most_height=min(HIGH * self.values.count() + 4, 100))
         self.values_room.setVisible(bool(document.values))
         self._filling = False
 
@@ -241,8 +244,8 @@ class Shelf(QFrame):
         if entries.currentRow() != row:
             entries.setCurrentRow(row)
         # As tall as its entries where there is room, else it scrolls.
-        entries.setMinimumHeight(min(48 * len(wanted) + 4, 52))
-        entries.setMaximumHeight(48 * len(wanted) + 4)
+        high = HIGH * len(wanted)
+        sized(entries, least_height=min(high, HIGH) + 4, most_height=high + 4)
 
     def _sample_line(self, sample: Sample) -> str:
         unit = sample.display.density or SETS[self._live.document.display.units]["density"]

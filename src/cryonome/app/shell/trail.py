@@ -21,6 +21,7 @@ from PySide6.QtWidgets import QFrame, QHBoxLayout, QToolButton, QVBoxLayout, QWi
 from ..pages.shared.desk import DeskEntry, desk_entries
 from ..widgets.fields import page_button, tip
 from ..widgets.flow import FlowLayout
+from ..widgets.letters import letter_scale, pixels, point_size, sized
 from ..widgets.theme import LIGHT, Theme
 from .live import Live
 
@@ -55,11 +56,11 @@ class Card(QWidget):
         self._turn.timeout.connect(self._step)
         self.setCursor(Qt.CursorShape.PointingHandCursor)
         self.setFocusPolicy(Qt.FocusPolicy.TabFocus)
-        self.setMinimumSize(112, 58)
+        sized(self, least_width=112, least_height=58)
         self.setAccessibleName(title)
 
     def sizeHint(self) -> QSize:
-        return QSize(200, 58)
+        return QSize(pixels(200), pixels(58))
 
     def show_state(self, state: CardState) -> None:
         """Show a state."""
@@ -105,21 +106,23 @@ class Card(QWidget):
             painter.setPen(QColor(t.accent))
             painter.setBrush(Qt.BrushStyle.NoBrush)
             painter.drawRoundedRect(body, 5, 5)
-        self._paint_mark(painter, QPointF(body.left() + 13, body.top() + 16))
+        k = letter_scale()
+        self._paint_mark(painter, QPointF(body.left() + 13, body.top() + 16 * k))
         font = QFont(self.font())
         font.setWeight(QFont.Weight.DemiBold)
-        font.setPointSizeF(10.0)
+        font.setPointSizeF(point_size(10.0))
         painter.setFont(font)
         painter.setPen(QColor(t.ink))
         left = body.left() + 24
-        painter.drawText(QRectF(left, body.top() + 6, body.width() - 28, 20), Qt.AlignmentFlag.AlignVCenter, self.title)
+        title = QRectF(left, body.top() + 6 * k, body.width() - 28, 20 * k)
+        painter.drawText(title, Qt.AlignmentFlag.AlignVCenter, painter.fontMetrics().elidedText(self.title, Qt.TextElideMode.ElideRight, int(title.width())))  # fmt: skip
         font.setWeight(QFont.Weight.Normal)
-        font.setPointSizeF(8.5)
+        font.setPointSizeF(point_size(8.5))
         painter.setFont(font)
         painter.setPen(QColor(t.mute))
         line = painter.fontMetrics().elidedText(self.state.line, Qt.TextElideMode.ElideRight, int(body.width() - 16))
         painter.drawText(
-            QRectF(body.left() + 8, body.top() + 27, body.width() - 12, 18), Qt.AlignmentFlag.AlignVCenter, line
+            QRectF(body.left() + 8, body.top() + 27 * k, body.width() - 12, 18 * k), Qt.AlignmentFlag.AlignVCenter, line
         )
         if not self.last:
             painter.setPen(QColor(t.hair))
@@ -217,7 +220,7 @@ class Trail(QFrame):
         self._row.setContentsMargins(left, 0, 8, 0)
         high = self._flow.heightForWidth(self.width() - left - 8) if parts and not self.pages.isHidden() else 0
         self.pages.setFixedHeight(high)
-        self.setFixedHeight(CARDS + (max(high, ROW) if high else 0))
+        self.setFixedHeight(pixels(CARDS) + (max(high, pixels(ROW)) if high else 0))
 
     def _card_chosen(self, key: str) -> None:
         pages = self._pages(key)
@@ -231,7 +234,9 @@ class Trail(QFrame):
         """Paint in a theme."""
         for card in self.cards.values():
             card.theme = theme
+            card.updateGeometry()
             card.update()
+        self._indent()
 
     def set_current(self, key: str) -> None:
         """Mark the card, and the page, of the open desk."""

@@ -38,6 +38,7 @@ from ..pages.shared.desk import Desk, Place, Themed, desk_entries
 from ..pages.shared.study_desk import StudyDesk
 from ..widgets.fields import elided
 from ..widgets.grid import GridView
+from ..widgets.letters import LETTERS, POINTS, STEP, base_font, in_steps
 from ..widgets.theme import DARK, LIGHT, Theme, apply_theme
 from .about import About
 from .ask_line import AskLine
@@ -162,6 +163,19 @@ class MainWindow(Outgoing):
         self.report.set_theme(theme)
         self.lessons.set_theme(theme)
         self.settings.setValue("theme", theme.name)
+
+    def set_letters(self, times: float) -> None:
+        """Show letters so many times as large as usual, and all that goes with them, and remember it."""
+        times = in_steps(times)
+        app = QApplication.instance()
+        assert isinstance(app, QApplication)
+        app.setFont(base_font(POINTS * times))
+        self.settings.setValue(LETTERS, times)
+        self.set_theme(self.theme)
+
+    def larger_letters(self, steps: int) -> None:
+        """Show letters so many steps larger, or smaller below zero."""
+        self.set_letters(QApplication.font().pointSizeF() / POINTS + steps * STEP)
 
     def toggle_theme(self) -> None:
         """Change between light and dark."""

@@ -21,6 +21,7 @@ from PySide6.QtWidgets import (
 from ...document.faults import PathParts
 from ...language import said
 from ...units import KINDS, Numeral, QuantityError, fits, format_number, from_si, label, normal_unit, parse, split
+from .letters import sized
 
 
 def repolish(widget: QWidget, name: str, value: bool) -> None:
@@ -46,7 +47,7 @@ class QuantityField:
         self.title.setObjectName("mute")
         self.entry = QLineEdit()
         self.entry.setAlignment(Qt.AlignmentFlag.AlignRight)
-        self.entry.setFixedWidth(84)
+        sized(self.entry, fixed_width=84)
         self.entry.setAccessibleName(title)
         self.title.setBuddy(self.entry)
         self.unit_button = QToolButton()
@@ -239,7 +240,7 @@ class ChoiceField:
         self.title = section(title, "mute")
         self.combo = QComboBox()
         self.combo.setAccessibleName(title)
-        self.combo.setFixedWidth(width)
+        sized(self.combo, fixed_width=width)
         self.title.setBuddy(self.combo)
         self.fill(choices)
         layout.addWidget(self.title, row, 0)

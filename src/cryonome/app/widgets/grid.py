@@ -34,6 +34,7 @@ from ...document.faults import PathParts
 from ...language import said
 from ...units import exact, label
 from .fields import tip
+from .letters import SIZES, pixels, point_size
 from .theme import LIGHT, Theme
 
 Index = QModelIndex | QPersistentModelIndex
@@ -43,6 +44,8 @@ _NO = QModelIndex()
 MARGIN = 7
 """Pixels between the edge of a cell and its text."""
 
+ROW = 24
+"""Pixels that a row is high."""
 WIDEST = 14
 """Pixels that no character exceeds; a text whose number of characters fits is not measured."""
 
@@ -209,7 +212,7 @@ class _Header(QHeaderView):
     def sizeHint(self) -> QSize:
         model = self.model()
         units = not isinstance(model, GridModel) or any(unit for _, unit in model.titles()) or not model.titles()
-        return QSize(super().sizeHint().width(), 36 if units else 24)
+        return QSize(super().sizeHint().width(), pixels(36 if units else 24))
 
     def paintSection(self, painter: QPainter, rect: QRect, section: int) -> None:
         painter.save()
@@ -219,21 +222,24 @@ class _Header(QHeaderView):
         left = isinstance(model, GridModel) and model.left_aligned(section)
         side = Qt.AlignmentFlag.AlignLeft if left else Qt.AlignmentFlag.AlignRight
         font = QFont(self.font())
-        font.setPointSizeF(8.5)
+        font.setPointSizeF(point_size(8.5))
         font.setWeight(QFont.Weight.DemiBold)
         painter.setFont(font)
         worded = isinstance(model, GridModel) and model.headers_ask
         painter.setPen(QColor(self.theme.accent if worded and title.endswith("▾") else self.theme.ink))
         inner = rect.adjusted(5, 3, -7, 0)
         title = painter.fontMetrics().elidedText(title, Qt.TextElideMode.ElideRight, inner.width())
+        high = pixels(16)
         painter.drawText(
-            QRect(inner.left(), inner.top(), inner.width(), 16), side | Qt.AlignmentFlag.AlignVCenter, title
+            QRect(inner.left(), inner.top(), inner.width(), high), side | Qt.AlignmentFlag.AlignVCenter, title
         )
         font.setWeight(QFont.Weight.Normal)
         painter.setFont(font)
         painter.setPen(QColor(self.theme.mute))
         painter.drawText(
-            QRect(inner.left(), inner.top() + 15, inner.width(), 15), side | Qt.AlignmentFlag.AlignVCenter, unit
+            QRect(inner.left(), inner.top() + pixels(15), inner.width(), pixels(15)),
+            side | Qt.AlignmentFlag.AlignVCenter,
+            unit,
         )
         painter.restore()
 
@@ -248,8 +254,13 @@ class _Delegate(QStyledItemDelegate):
     def __init__(self, view: GridView) -> None:
         super().__init__(view)
         self._view = view
-        self._heavy = QFont(view.font())
+        self.fit_letters()
+
+    def fit_letters(self) -> None:
+        """Take the letters that the table has now."""
+        self._heavy = QFont(self._view.font())
         self._heavy.setWeight(QFont.Weight.DemiBold)
+        self._widest = pixels(WIDEST)
 
     def eventFilter(self, watched: QObject, event: QEvent) -> bool:
         # The text is handed over in the next turn; whatever comes in this one must not lose it.
@@ -315,7 +326,7 @@ class _Delegate(QStyledItemDelegate):
                 # The row was made high enough for a text of several lines, in the room that is seen.
                 side = _LINES
                 inner.setWidth(min(inner.width(), self._view.viewport().width() - 2 * MARGIN))
-            elif len(text) * WIDEST > inner.width():
+            elif len(text) * self._widest > inner.width():
                 text = option.fontMetrics.elidedText(text, Qt.TextElideMode.ElideRight, inner.width())
             painter.drawText(inner, side, text)
         if bad:
@@ -345,9 +356,11 @@ class GridView(QTableView):
         self.setModel(model)
         model.about_to_reload.connect(self._keep_typing)
         model.modelReset.connect(self._type_on)
-        self.setItemDelegate(_Delegate(self))
+        self._delegate = _Delegate(self)
+        self.setItemDelegate(self._delegate)
         self.verticalHeader().setVisible(False)
-        self.verticalHeader().setDefaultSectionSize(24)
+        self._row_height, self._lines = ROW, ("", 0)
+        self.verticalHeader().setDefaultSectionSize(pixels(ROW))
         self.setShowGrid(True)
         self.setSelectionMode(QAbstractItemView.SelectionMode.ExtendedSelection)
         self.setHorizontalScrollMode(QAbstractItemView.ScrollMode.ScrollPerPixel)
@@ -363,6 +376,22 @@ class GridView(QTableView):
         self.setContextMenuPolicy(Qt.ContextMenuPolicy.CustomContextMenu)
         self.customContextMenuRequested.connect(self._menu)
         self.extra_actions: list[QAction] = []
+
+    def set_row_height(self, usual: int) -> None:
+        """Make rows so many pixels high, beside letters of the usual size."""
+        self._row_height = usual
+        self.verticalHeader().setDefaultSectionSize(pixels(usual))
+
+    def keep_lines(self, count: int, how: str = "fixed_height") -> None:
+        """Make the table as high as so many rows and its header: its height, or what it has at the ``least_height``
+        or the ``most_height``."""
+        self._lines = how, count
+        self._fit_lines()
+
+    def _fit_lines(self) -> None:
+        how, count = self._lines
+        if how:
+            SIZES[how](self, self._header.sizeHint().height() + count * pixels(self._row_height) + 3)
 
     def opened(self, editor: QWidget, index: Index) -> None:
         """Take note of the editor of a cell."""
@@ -401,6 +430,10 @@ class GridView(QTableView):
     def set_theme(self, theme: Theme) -> None:
         """Paint in a theme."""
         self.theme = self._header.theme = theme
+        self.verticalHeader().setDefaultSectionSize(pixels(self._row_height))
+        self._header.updateGeometry()
+        self._delegate.fit_letters()
+        self._fit_lines()
         self.viewport().update()
         self._header.viewport().update()
 

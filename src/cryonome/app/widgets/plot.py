@@ -27,6 +27,7 @@ from PySide6.QtWidgets import (
 )
 
 from ...telling.colours import legible
+from .letters import point_size
 from .plot_frame import plot_view
 from .pointer import Pointer
 from .theme import LIGHT, Theme
@@ -268,13 +269,14 @@ class Plot(QWidget):
         item = self._item(f"text {key}", lambda: pg.TextItem(""))
         # A line may be pale, its name is read.
         colour = legible(QColor(colour).name(), self.theme.surface, self.theme.ink)
-        if getattr(item, "told", None) != (text, colour, bold):
+        size = point_size(8.5)
+        if getattr(item, "told", None) != (text, colour, bold, size):
             font = QFont(self.font())
-            font.setPointSizeF(8.5)
+            font.setPointSizeF(size)
             font.setWeight(QFont.Weight.DemiBold if bold else QFont.Weight.Normal)
             item.setFont(font)
             item.setText(text, color=colour)
-            item.told = (text, colour, bold)
+            item.told = (text, colour, bold, size)
         item.setAnchor(anchor)
         item.fill = pg.mkBrush(self.theme.surface) if ground else pg.mkBrush(None)
         item.setPos(float(x), float(y))
@@ -346,7 +348,7 @@ class Plot(QWidget):
         veil.setAlphaF(1.0 - FAINT)
         self._veil.setBrush(veil)
         font = QFont(self.font())
-        font.setPointSizeF(8.0)
+        font.setPointSizeF(point_size(8.0))
         for side in ("left", "bottom"):
             axis = self.item.getAxis(side)
             axis.setPen(pg.mkPen(theme.hair))

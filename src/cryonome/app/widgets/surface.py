@@ -26,6 +26,7 @@ from PySide6.QtGui import (
 from PySide6.QtWidgets import QWidget
 
 from .heat import heat
+from .letters import point_size
 from .theme import LIGHT, Theme
 
 Array = NDArray[np.float64]
@@ -181,7 +182,7 @@ class Surface(QWidget):
     def _paint_axes(self, painter: QPainter, data: SurfaceData) -> None:
         """Write the ends of every axis and its name along the edges in front."""
         font = QFont(self.font())
-        font.setPointSizeF(8.5)
+        font.setPointSizeF(point_size(8.5))
         painter.setFont(font)
         finite = data.values[np.isfinite(data.values)]
         _, _, far = self._project(*(np.array(v) for v in zip(*[(a, b, -1.0) for a, b in CORNERS])))

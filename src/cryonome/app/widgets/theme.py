@@ -5,11 +5,12 @@ from __future__ import annotations
 import re
 from pathlib import Path
 
-from PySide6.QtGui import QColor, QFont, QFontDatabase, QPalette
+from PySide6.QtGui import QColor, QPalette
 from PySide6.QtWidgets import QApplication, QWidget
 
 from ...telling import colours
 from ...telling.colours import Colours
+from .letters import fit_sizes, letter_scale
 
 ICONS = (Path(__file__).parents[1] / "icons").as_posix()
 
@@ -23,19 +24,6 @@ class Theme(Colours):
 
 
 LIGHT, DARK = Theme(**vars(colours.LIGHT)), Theme(**vars(colours.DARK))
-
-
-POINTS = 9.5
-"""The size of letters that the style sheet is made for."""
-
-
-def base_font(points: float = POINTS) -> QFont:
-    """Return the text font: Inter where it is installed, else the system's sans, with tabular figures."""
-    family = "Inter" if "Inter" in QFontDatabase.families() else ""
-    font = QFont(family) if family else QFontDatabase.systemFont(QFontDatabase.SystemFont.GeneralFont)
-    font.setPointSizeF(points)
-    font.setFeature(QFont.Tag("tnum"), 1)
-    return font
 
 
 def apply_theme(app: QApplication, window: QWidget, theme: Theme) -> None:
@@ -64,7 +52,8 @@ def apply_theme(app: QApplication, window: QWidget, theme: Theme) -> None:
     for role in (QPalette.ColorRole.Text, QPalette.ColorRole.WindowText, QPalette.ColorRole.ButtonText):
         palette.setColor(QPalette.ColorGroup.Disabled, role, QColor(theme.mute))
     app.setPalette(palette)
-    window.setStyleSheet(lettered(style_sheet(theme), app.font().pointSizeF() / POINTS))
+    window.setStyleSheet(lettered(style_sheet(theme), letter_scale()))
+    fit_sizes(window)
 
 
 def lettered(sheet: str, times: float) -> str:
@@ -108,6 +97,8 @@ QToolButton#blankmore {{ background: transparent; border: none; color: {t.accent
 QToolButton#page {{ background: transparent; border: none; border-bottom: 2px solid transparent; color: {t.mute}; padding: 6px 1px 4px 1px; margin: 0 2px; }}
 QToolButton#page:hover {{ color: {t.ink}; }}
 QToolButton#page:checked {{ color: {t.ink}; font-weight: 700; border-bottom: 2px solid {t.accent}; }}
+QLabel#shelfhead {{ font-size: 11px; font-weight: 600; color: {t.mute}; }}
+QLabel#small {{ font-size: 12px; }}
 QLabel#section {{ font-size: 14px; font-weight: 700; }}
 QLabel#mute, QLabel#unit {{ color: {t.mute}; }}
 QLabel#estimate {{ color: {t.mute}; }}

@@ -14,6 +14,7 @@ from ....telling import Units
 from ....units import format_number, from_si, label
 from ...shell.live import Live
 from ...widgets.fields import section, tip
+from ...widgets.letters import sized
 
 
 class CorrelationsPanel(QScrollArea):
@@ -37,7 +38,7 @@ class CorrelationsPanel(QScrollArea):
         for i, (prop, title) in enumerate(TITLES.items()):
             combo = QComboBox()
             combo.setAccessibleName(title)
-            combo.setFixedWidth(310)
+            sized(combo, fixed_width=310)
             for key, entry in REGISTRY[prop].items():
                 combo.addItem(_title(entry), key)
                 combo.setItemData(combo.count() - 1, _about(entry), Qt.ItemDataRole.ToolTipRole)

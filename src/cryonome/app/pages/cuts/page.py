@@ -36,6 +36,7 @@ from ...shell.results_table import Request, Results
 from ...shell.session import REST, Session
 from ...widgets.fields import capital, elided, page_button, section, tip, unit_menu
 from ...widgets.grid import GridView
+from ...widgets.letters import pixels, sized
 from ...widgets.plot import MouseClickEvent, Plot, Table, pen
 from ..lab.curve_plots import draw_cuts, draw_line, label_products
 from ..shared.desk import Action, Desk, DeskEntry, register
@@ -81,7 +82,7 @@ class CutsDesk(Desk):
         self.yields_model = YieldsModel(live)
         self.yields = GridView(self.yields_model)
         self.yields.setAccessibleName("Yields")
-        self.yields.setFixedHeight(36 + 7 * 24 + 3)
+        self.yields.keep_lines(7)
         self.regions_model = RegionsModel(live)
         self.regions = GridView(self.regions_model)
         self.regions.setAccessibleName("Widths by region")
@@ -116,7 +117,7 @@ class CutsDesk(Desk):
         self.way.activated.connect(lambda _i: self.choose_way(str(self.way.currentData())))
         self.count = QLineEdit()
         self.count.setAccessibleName("Number of cuts")
-        self.count.setFixedWidth(56)
+        sized(self.count, fixed_width=56)
         self.count.setAlignment(Qt.AlignmentFlag.AlignRight)
         self.count.editingFinished.connect(self._store_count)
         self.way_label = section("Cut into", "mute")
@@ -132,7 +133,7 @@ class CutsDesk(Desk):
         self.lumping.setWordWrap(True)
         self.lumping_at = QLineEdit()
         self.lumping_at.setAccessibleName("Temperature the lumping is judged at")
-        self.lumping_at.setFixedWidth(84)
+        sized(self.lumping_at, fixed_width=84)
         self.lumping_at.editingFinished.connect(self._ask_lumping)
         self.lumping_label = section("Lumping judged at", "mute")
         judged = QHBoxLayout()
@@ -169,7 +170,7 @@ class CutsDesk(Desk):
         widths = QWidget()
         column = QVBoxLayout(widths)
         column.setContentsMargins(0, 0, 0, 0)
-        self.regions.setMaximumWidth(320)
+        sized(self.regions, most_width=320)
         column.addWidget(self.regions, 1)
         self.in_fahrenheit = QCheckBox("boundaries and names in °F")
         self.in_fahrenheit.setToolTip("Round numbers of °F, and cuts called by them")
@@ -321,7 +322,7 @@ class CutsDesk(Desk):
             mode = header.ResizeMode.Fixed if column in fixed else header.ResizeMode.Stretch
             header.setSectionResizeMode(column, mode)
             if column in fixed:
-                header.resizeSection(column, fixed[column])
+                header.resizeSection(column, pixels(fixed[column]))
 
     def _draw(self, result: CharacterizedSample | None, unit: str) -> None:
         t = self.theme

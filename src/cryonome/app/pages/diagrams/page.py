@@ -16,6 +16,7 @@ from ....units import from_si, label, to_si
 from ...shell.live import Live
 from ...widgets.fields import elided, page_button, section
 from ...widgets.grid import GridView
+from ...widgets.letters import sized
 from ...widgets.plot import DECADES, Plot, Table, pen
 from ..map.readout import FractionBar, StateModel, phases_of
 from ..shared.desk import Desk, DeskEntry, register
@@ -78,7 +79,7 @@ class DiagramDesk(Desk):
         side = QWidget()
         side.setLayout(right)
         right.setContentsMargins(0, 0, 0, 0)
-        side.setFixedWidth(380)
+        sized(side, fixed_width=380)
         body = QHBoxLayout()
         body.setSpacing(24)
         body.addWidget(self.plot, 1)

@@ -33,6 +33,7 @@ from ....units import QuantityError, from_si, label, split
 from ...shell.live import Live
 from ...widgets.fields import capital, elided, section
 from ...widgets.grid import GridModel, GridView
+from ...widgets.letters import pixels, sized
 from ...widgets.plot import Plot, Table
 from ..shared.desk import Action, Desk, DeskEntry, register
 from .made_form import MadeForm
@@ -230,7 +231,7 @@ class FluidDesk(Desk):
         self.amount = QLineEdit()
         self.amount.setPlaceholderText("amount")
         self.amount.setAccessibleName("Amount of what is added")
-        self.amount.setFixedWidth(84)
+        sized(self.amount, fixed_width=84)
         self.amount.setAlignment(Qt.AlignmentFlag.AlignRight)
         add = self.add = QPushButton("Add")
         add.clicked.connect(self.add_part)
@@ -293,7 +294,7 @@ class FluidDesk(Desk):
         left.addWidget(self.form)
         caption = section("Amounts by", "mute")
         caption.setBuddy(self.basis)
-        self.basis.setFixedWidth(132)
+        sized(self.basis, fixed_width=132)
         form = QHBoxLayout()
         form.addWidget(caption)
         form.addWidget(self.basis)
@@ -469,7 +470,7 @@ class FluidDesk(Desk):
         header.setSectionResizeMode(0, header.ResizeMode.Stretch)
         for column in (1, 2, 3):
             header.setSectionResizeMode(column, header.ResizeMode.Fixed)
-            header.resizeSection(column, 84)
+            header.resizeSection(column, pixels(84))
         others = [f for f in shown.faults if "model" not in f.path]
         text = others[0].message if others else shown.error if not shown.faults else ""
         self.fault.setVisible(bool(text))

@@ -20,6 +20,7 @@ from ....units import SETS, QuantityError, format_number, from_si, label, to_si
 from ...shell.live import Live
 from ...widgets.fields import capital, section
 from ...widgets.grid import GridView
+from ...widgets.letters import pixels
 from ...widgets.plot import Plot, Table, pen
 from ...widgets.text_rows import TextRows
 from ...widgets.theme import Theme
@@ -111,7 +112,7 @@ class IsothermsDesk(StudyDesk):
             (self.saturation, "Saturation of each isotherm", 9),
         ):
             grid.setAccessibleName(name)
-            grid.setMaximumHeight(36 + height * 24 + 3)
+            grid.keep_lines(height, "most_height")
         self.grids = [self.saturation, self.deviations, self.critical, self.roots]
         self.heads = {
             "saturation": section("Saturation of each isotherm"),
@@ -416,7 +417,7 @@ class IsothermsDesk(StudyDesk):
             header = grid.horizontalHeader()
             for column, width in enumerate(widths):
                 header.setSectionResizeMode(column, header.ResizeMode.Fixed)
-                header.resizeSection(column, width)
+                header.resizeSection(column, pixels(width))
             header.setSectionResizeMode(0, header.ResizeMode.Stretch)
 
     def _saturations(self, answer: Answer | None) -> None:

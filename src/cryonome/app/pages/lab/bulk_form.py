@@ -16,6 +16,7 @@ from ....document.sample_points import temperature_unit
 from ....units import SETS, QuantityError, from_si, label, normal_unit, split
 from ...shell.live import Live
 from ...widgets.fields import QuantityField, capital, repolish, section
+from ...widgets.letters import sized
 
 
 class ViscosityRow:
@@ -27,7 +28,7 @@ class ViscosityRow:
         self.temperature = QLineEdit()
         self.temperature.setAccessibleName(f"Temperature of viscosity {index + 1}")
         self.temperature.setPlaceholderText("at")
-        self.temperature.setFixedWidth(84)
+        sized(self.temperature, fixed_width=84)
         form.removeWidget(self.value.remark)
         form.addWidget(self.temperature, row, 3)
         self.temperature.editingFinished.connect(self._temperature_edited)

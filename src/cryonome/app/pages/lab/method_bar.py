@@ -11,6 +11,7 @@ from ....document.model import Tail
 from ....wording.entry import taken_as
 from ...shell.live import Live
 from ...widgets.fields import repolish, section, tip
+from ...widgets.letters import sized
 from .sheet_model import store_distillation
 
 BASES = {"volume": "by volume", "mass": "by mass", "mole": "by mole"}
@@ -39,7 +40,7 @@ class MethodBar(QWidget):
         self.basis.activated.connect(lambda _i: self._store({"basis": self.basis.currentData()}, "Choose the basis"))
         self.pressure = QLineEdit()
         self.pressure.setAccessibleName("Pressure of the distillation")
-        self.pressure.setFixedWidth(84)
+        sized(self.pressure, fixed_width=84)
         self.pressure.editingFinished.connect(self._store_pressure)
         self._shown = ""
         layout = QHBoxLayout(self)

@@ -31,6 +31,7 @@ from ...shell.live import Live
 from ...widgets.fields import capital, elided, page_button, section, tip, unit_menu
 from ...widgets.grid import GridView
 from ...widgets.layer import LayerSquare
+from ...widgets.letters import pixels, sized
 from ..shared.desk import Action, Desk, DeskEntry, register
 from .bulk_form import BulkForm
 from .carbon_model import CarbonModel
@@ -171,8 +172,7 @@ class LabDesk(Desk):
         left.addWidget(self.pages, 1)
         out = QWidget()
         out.setLayout(left)
-        out.setMinimumWidth(320)
-        out.setMaximumWidth(400)
+        sized(out, least_width=320, most_width=400)
         return out
 
     def _grid_actions(self) -> list[QAction]:
@@ -355,16 +355,16 @@ class LabDesk(Desk):
     def _size_columns(self) -> None:
         carbon = self.carbon_grid.horizontalHeader()
         carbon.setSectionResizeMode(0, carbon.ResizeMode.Fixed)
-        carbon.resizeSection(0, 128)
+        carbon.resizeSection(0, pixels(128))
         header = self.grid.horizontalHeader()
         many = len(self.points.columns) > 4
         mode = header.ResizeMode.Interactive if many else header.ResizeMode.Stretch
         header.setSectionResizeMode(mode)
         header.setSectionResizeMode(0, header.ResizeMode.Fixed)
-        header.resizeSection(0, 60)
+        header.resizeSection(0, pixels(60))
         if many:
             for column in range(1, header.count()):
-                header.resizeSection(column, 86)
+                header.resizeSection(column, pixels(86))
 
     def _show_chips(self) -> None:
         """Mark the pages that hold a fault."""

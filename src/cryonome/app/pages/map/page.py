@@ -21,6 +21,7 @@ from ...shell.live import Live
 from ...widgets.fields import elided, section, tip, unit_menu
 from ...widgets.flow import FlowBox
 from ...widgets.layer import LayerSquare
+from ...widgets.letters import sized
 from ...widgets.plot import Plot
 from ...widgets.sentence import SentenceView
 from ...widgets.theme import Theme
@@ -101,8 +102,7 @@ class MapDesk(Desk):
         scroll.setWidget(self.readout)
         scroll.setWidgetResizable(True)
         scroll.setHorizontalScrollBarPolicy(Qt.ScrollBarPolicy.ScrollBarAlwaysOff)
-        scroll.setMinimumWidth(300)
-        scroll.setMaximumWidth(NARROW)
+        sized(scroll, least_width=300, most_width=NARROW)
         self._side = scroll
         self.readout.pin_asked.connect(self.probe.keep_state)
         self.readout.pin_removed.connect(self.unpin)
@@ -224,7 +224,8 @@ class MapDesk(Desk):
         self._tell()
         model = live.model()
         # Three phases need a column more; which fluid it is decides, so that nothing moves under the pointer.
-        self._side.setMaximumWidth(WIDE if model is not None and model.water is not None else NARROW)
+        wet = model is not None and model.water is not None
+        sized(self._side, least_width=300, most_width=WIDE if wet else NARROW)
         faint = live.map.old
         pinned = self.layers.pinned() if display.pins else []
         drawn = (id(whole), self.theme.name, self.units(), display, name, self.layers.key())

@@ -29,6 +29,7 @@ from ...shell.results_table import Shown
 from ...shell.session import PROBED
 from ...widgets.fields import elided, repolish, section, tip
 from ...widgets.grid import GridModel, GridView
+from ...widgets.letters import sized
 from ...widgets.theme import LIGHT, Theme
 
 READ = PROBED
@@ -66,7 +67,7 @@ class FractionBar(QWidget):
 
     def __init__(self) -> None:
         super().__init__()
-        self.setFixedHeight(18)
+        sized(self, fixed_height=18)
         self.theme = LIGHT
         self._phases: list[PhaseShown] = []
 
@@ -251,14 +252,13 @@ class Readout(QWidget):
         self.note.setWordWrap(True)
         self.state = StateModel(live)
         self.table = GridView(self.state)
-        self.table.setFixedHeight(24 + len(READ) * 24 + 3)
+        self.table.keep_lines(len(READ))
         self.composition = CompositionModel()
         self.composition_table = GridView(self.composition)
-        self.composition_table.verticalHeader().setDefaultSectionSize(20)
-        self.composition_table.setMinimumHeight(56)
+        self.composition_table.set_row_height(20)
         self.table.setAccessibleName("Phases under the probe")
         self.composition_table.setAccessibleName("Composition under the probe")
-        self.composition_table.setMinimumHeight(36 + 24 * 4)
+        self.composition_table.keep_lines(4, "least_height")
         self.extreme_points = ExtremesModel()
         self.extremes = GridView(self.extreme_points)
         self.extremes.setAccessibleName("Critical points and extremes")
@@ -273,8 +273,7 @@ class Readout(QWidget):
             ("dew_T", "to the dew line, at this pressure"),
         )
         for row, (key, text) in enumerate(rows):
-            self.margins[key] = section("–")
-            self.margins[key].setStyleSheet("font-size: 12px;")
+            self.margins[key] = section("–", "small")
             margins.addWidget(section(text, "mute"), row, 0)
             margins.addWidget(self.margins[key], row, 1, Qt.AlignmentFlag.AlignRight)
         self.pins = QGridLayout()
@@ -410,7 +409,7 @@ class Readout(QWidget):
         """Show the critical points and extremes of the envelope."""
         self.extreme_points.show(whole, self.units())
         self.extremes.setVisible(bool(self.extreme_points.rows()))
-        self.extremes.setFixedHeight(36 + 24 * self.extreme_points.rows() + 2)
+        self.extremes.keep_lines(self.extreme_points.rows())
 
     def show_kept(self) -> None:
         """List the kept envelopes; kept states stand on the shelf, as questions."""

@@ -17,8 +17,8 @@ from ....tuning.fit import STOPPED
 from ...shell.live import Live
 from ...widgets.fields import capital, elided, link, section, tip
 from ...widgets.grid import GridView
+from ...widgets.letters import letter_scale, sized
 from ...widgets.text_rows import TextRows
-from ...widgets.theme import base_font
 from .models import FitModel
 from .parts import elsewhere_rows
 from .reach import Reach, ReachRow
@@ -67,9 +67,9 @@ class FitSide(QWidget):
         column.addWidget(self.beside_grid, 1000)
         column.addWidget(self.variants)
         column.addStretch(1)
-        self.setFixedWidth(RIGHT)
-        self.beside_grid.setMinimumHeight(52)
-        self.beside_grid.verticalHeader().setDefaultSectionSize(22)
+        sized(self, fixed_width=RIGHT)
+        sized(self.beside_grid, least_height=52)
+        self.beside_grid.set_row_height(22)
 
     def answer(self) -> dict[str, Any] | None:
         """Return the match's answer, the last good one."""
@@ -90,9 +90,7 @@ class FitSide(QWidget):
         self._show_reach(match, answer, sense if isinstance(sense, Sensitivity) else None)
         parameters = answer["parameters"] if answer is not None else []
         self.fit.show(parameters)
-        self.fit_grid.setFixedHeight(
-            30 + self.fit_grid.verticalHeader().defaultSectionSize() * max(min(len(parameters), 4), 1) + 2
-        )
+        self.fit_grid.keep_lines(max(min(len(parameters), 4), 1))
         _set_widths(self.fit_grid, FIT)
         notes = [n for n in (answer or {}).get("notes", []) if not n.startswith(("Left out", "Proposed"))]
         self.notes.setText(elided(notes[0], 76) if notes else "")
@@ -220,7 +218,7 @@ def _set_widths(grid: GridView, widths: tuple[int, ...]) -> None:
     header.setSectionResizeMode(QHeaderView.ResizeMode.Fixed)
     header.setSectionResizeMode(0, QHeaderView.ResizeMode.Stretch)
     # Widths are those of the usual letters.
-    scale = max(grid.font().pointSizeF() / base_font().pointSizeF(), 1.0)
+    scale = max(letter_scale(), 1.0)
     for column, width in enumerate(widths, 1):
         grid.setColumnWidth(column, round(scale * width))
 

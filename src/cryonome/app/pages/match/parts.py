@@ -13,6 +13,7 @@ from ....matching.match_view import Panel
 from ....remarks import kelvin, measure, pascal
 from ....telling.sentences import Units
 from ...widgets.fields import section
+from ...widgets.letters import sized
 from ...widgets.plot import Plot
 
 SMALL, GAP = 204, 14
@@ -50,7 +51,7 @@ class Small(QWidget):
         layout.setSpacing(0)
         layout.addLayout(head)
         layout.addWidget(self.plot, 1)
-        self.setFixedWidth(SMALL)
+        sized(self, fixed_width=SMALL)
 
 
 def _title(key: str, units: Units) -> str:

@@ -12,6 +12,7 @@ from PySide6.QtGui import QColor, QFont, QHelpEvent, QKeyEvent, QMouseEvent, QPa
 from PySide6.QtWidgets import QToolTip, QWidget
 
 from ...widgets.fields import tip
+from ...widgets.letters import pixels, point_size, sized
 from ...widgets.theme import LIGHT, Theme
 
 ROW = 21
@@ -51,7 +52,7 @@ class Reach(QWidget):
         if (tuple(kinds), tuple(rows)) != (self.kinds, self.rows):
             self.kinds, self.rows = tuple(kinds), tuple(rows)
             self._at = min(self._at, max(len(self.rows) - 1, 0))
-            self.setFixedHeight(HEAD + ROW * len(self.rows) + 2)
+            sized(self, fixed_height=HEAD + ROW * len(self.rows) + 2)
             told = [f"{r.label}, {'fitted' if r.taken else 'not fitted'}" for r in self.rows]
             self.setAccessibleDescription("; ".join(told))
             self.update()
@@ -62,14 +63,14 @@ class Reach(QWidget):
         self.update()
 
     def sizeHint(self) -> QSize:
-        return QSize(460, HEAD + ROW * len(self.rows))
+        return QSize(460, pixels(HEAD) + pixels(ROW) * len(self.rows))
 
     def _row_at(self, at: QPoint) -> int:
-        row = (at.y() - HEAD) // ROW
+        row = (at.y() - pixels(HEAD)) // pixels(ROW)
         return row if 0 <= row < len(self.rows) else -1
 
     def _column(self) -> float:
-        return (self.width() - NAMES) / max(len(self.kinds), 1)
+        return (self.width() - pixels(NAMES)) / max(len(self.kinds), 1)
 
     def mousePressEvent(self, event: QMouseEvent) -> None:
         row = self._row_at(event.position().toPoint())
@@ -104,12 +105,12 @@ class Reach(QWidget):
         painter = QPainter(self)
         painter.setRenderHint(QPainter.RenderHint.Antialiasing)
         font = QFont(self.font())
-        font.setPointSizeF(8.0)
+        font.setPointSizeF(point_size(8.0))
         painter.setFont(font)
         painter.setPen(QColor(t.mute))
         wide = self._column()
         for k, kind in enumerate(self.kinds):
-            box = QRectF(NAMES + k * wide, 0, wide - 4, HEAD - 4)
+            box = QRectF(pixels(NAMES) + k * wide, 0, wide - 4, pixels(HEAD) - 4)
             text = painter.fontMetrics().elidedText(kind, Qt.TextElideMode.ElideRight, int(box.width()))
             painter.drawText(box, Qt.AlignmentFlag.AlignLeft | Qt.AlignmentFlag.AlignVCenter, text)
         for i, row in enumerate(self.rows):
@@ -118,7 +119,7 @@ class Reach(QWidget):
 
     def _paint_row(self, painter: QPainter, i: int, row: ReachRow, wide: float) -> None:
         t = self.theme
-        top = HEAD + i * ROW
+        top = pixels(HEAD) + i * pixels(ROW)
         square = QRectF(1, top + 3.5, 13, 13)
         painter.setPen(QPen(QColor(t.accent if row.taken else t.hair), 1.2))
         painter.setBrush(QColor(t.accent if row.taken else t.surface))
@@ -127,19 +128,19 @@ class Reach(QWidget):
             painter.setPen(QPen(QColor(t.surface), 1.8))
             painter.drawPolyline([QPointF(4.0, top + 10), QPointF(6.5, top + 13), QPointF(11, top + 7)])
         font = QFont(self.font())
-        font.setPointSizeF(9.0)
+        font.setPointSizeF(point_size(9.0))
         font.setWeight(QFont.Weight.DemiBold if row.taken else QFont.Weight.Normal)
         painter.setFont(font)
         painter.setPen(QColor(t.ink))
-        text = painter.fontMetrics().elidedText(row.label, Qt.TextElideMode.ElideRight, NAMES - 30)
-        painter.drawText(QRectF(22, top, NAMES - 26, ROW), Qt.AlignmentFlag.AlignVCenter, text)
+        text = painter.fontMetrics().elidedText(row.label, Qt.TextElideMode.ElideRight, pixels(NAMES) - 30)
+        painter.drawText(QRectF(22, top, pixels(NAMES) - 26, pixels(ROW)), Qt.AlignmentFlag.AlignVCenter, text)
         if self.hasFocus() and i == self._at:
             painter.setPen(QPen(QColor(t.accent), 1.0))
             painter.setBrush(Qt.BrushStyle.NoBrush)
-            painter.drawRoundedRect(QRectF(0.5, top + 1.5, NAMES - 8, ROW - 4), 3, 3)
+            painter.drawRoundedRect(QRectF(0.5, top + 1.5, pixels(NAMES) - 8, pixels(ROW) - 4), 3, 3)
         painter.setPen(Qt.PenStyle.NoPen)
         for k, reach in enumerate(row.reach):
-            ground = QRectF(NAMES + k * wide, top + 3.5, wide - 6, ROW - 8)
+            ground = QRectF(pixels(NAMES) + k * wide, top + 3.5, wide - 6, pixels(ROW) - 8)
             painter.setBrush(QColor(t.sunk))
             painter.drawRoundedRect(ground, 2, 2)
             share = float(-np.expm1(-abs(reach) / FULL)) if np.isfinite(reach) else 0.0

@@ -10,6 +10,7 @@ from PySide6.QtWidgets import QHBoxLayout, QScrollArea, QWidget
 from ....matching.match_view import Panel
 from ...shell.live import Live
 from ...widgets.fields import elided
+from ...widgets.letters import sized
 from ...widgets.theme import Theme
 from .checks import BadRows
 from .parts import GAP, SMALL, Small
@@ -39,7 +40,7 @@ class PictureRow(QScrollArea):
         self.setWidgetResizable(True)
         self.setWidget(inner)
         self.setVerticalScrollBarPolicy(Qt.ScrollBarPolicy.ScrollBarAlwaysOff)
-        self.setFixedHeight(HEIGHT)
+        sized(self, fixed_height=HEIGHT)
         self.horizontalScrollBar().valueChanged.connect(lambda _value: self._draw_seen())
 
     def show_panels(self, panels: Sequence[Panel], theme: Theme, draw: bool = True) -> None:

@@ -22,6 +22,7 @@ from ....units import SETS
 from ...shell.live import Live
 from ...widgets.fields import ChoiceField, QuantityField, capital, section, tip
 from ...widgets.grid import GridView
+from ...widgets.letters import pixels
 from ..shared.desk import Action, Desk, DeskEntry, register
 from .pairs_model import PairsModel
 from .tables import PairsMatrix, ParametersModel
@@ -98,7 +99,7 @@ class ModelDesk(Desk):
         self.parameters.setAccessibleName("Parameters of the components")
         self.matrix.setAccessibleName("Interaction parameters")
         self.pairs.setAccessibleName("Own interaction parameters")
-        self.pairs.setFixedHeight(36 + 2 * 24 + 3)
+        self.pairs.keep_lines(2)
         drop = QAction("Remove pairs", self)
         drop.triggered.connect(lambda: self.pairs_model.remove({i.row() for i in self.pairs.selectedIndexes()}))
         self.pairs.extra_actions = [drop]
@@ -237,7 +238,7 @@ class ModelDesk(Desk):
             for column in range(header.count()):
                 header.setSectionResizeMode(column, header.ResizeMode.Fixed)
                 wide = first if column == 0 else 86 if grid is self.parameters else 62
-                header.resizeSection(column, wide)
+                header.resizeSection(column, pixels(wide))
             if grid is self.parameters and header.count() > 1:
                 header.setSectionResizeMode(header.count() - 1, header.ResizeMode.Stretch)
 

@@ -18,6 +18,7 @@ from ....telling.table_blocks import Block
 from ....units import from_si, label
 from ...shell.live import Live
 from ...widgets.grid import GridView
+from ...widgets.letters import pixels
 from ..map.paths import PathHandles, paths_of
 from ..shared.desk import DeskEntry, register
 from ..shared.limit_picture import draw_hydrates, draw_paths, label_hydrates, label_paths
@@ -112,7 +113,7 @@ class PathDesk(FanDesk):
         self.stations.show(path, self.answer() if path is not None else None, faults, self._live.units())
         header.setSectionResizeMode(QHeaderView.ResizeMode.ResizeToContents)
         header.setSectionResizeMode(0, QHeaderView.ResizeMode.Interactive)
-        header.resizeSection(0, 130)
+        header.resizeSection(0, pixels(130))
 
     def draw(self, study: Study, answer: dict[str, Any] | None) -> None:
         """Draw envelope, limits and path."""

@@ -20,6 +20,7 @@ from ....equilibrium.volume_lines import VolumeLine
 from ....fluids.map_lines import drawn, metastable, smooth
 from ....telling.map_view import summits, view_of
 from ....units import format_number, from_si, label, to_si
+from ...widgets.letters import point_size
 from ...widgets.plot import Plot, pen
 from ...widgets.theme import Theme
 
@@ -98,7 +99,7 @@ class Labels:
 
     def _extent(self, text: str, bold: bool) -> tuple[float, float]:
         font = self.plot.font()
-        font.setPointSizeF(8.5)
+        font.setPointSizeF(point_size(8.5))
         font.setBold(bold)
         metrics = QFontMetricsF(font)
         lines = text.split("\n")

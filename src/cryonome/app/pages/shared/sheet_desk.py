@@ -16,6 +16,7 @@ from ....telling.table_blocks import Block
 from ...shell.live import Live
 from ...widgets.fields import capital, link, section
 from ...widgets.grid import GridView
+from ...widgets.letters import sized
 from ...widgets.plot import Plot
 from .answer_model import AnswerModel, fill_width
 from .columns import Columns
@@ -183,7 +184,7 @@ class SheetDesk(StudyDesk):
             grid.setAccessibleName(name.replace("_", " "))
             model.show(study if there else None, name, part, faults)
             if there:
-                grid.setMaximumHeight(32 * (model.rows() + 1) + 12)
+                sized(grid, most_height=32 * (model.rows() + 1) + 12)
 
     def _wipe(self) -> None:
         for plot in self.plots:

@@ -20,6 +20,7 @@ from ....errors import DomainError
 from ....exchange.table_files import write_answer
 from ...shell.live import Live
 from ...widgets.fields import capital, elided, link, repolish, section
+from ...widgets.letters import sized
 from ...widgets.sentence import SentenceBar
 from .desk import Desk
 from .spreads import told_sure
@@ -286,7 +287,7 @@ def side_by_side(left: QWidget, right: QWidget, shares: tuple[int, int], widths:
 
 def beside_column(column: QWidget, right: QLayout) -> QHBoxLayout:
     """Return the column in which a question is typed, of its own width, and what stands to its right."""
-    column.setFixedWidth(COLUMN)
+    sized(column, fixed_width=COLUMN)
     body = QHBoxLayout()
     body.setSpacing(20)
     body.addWidget(column)

@@ -16,6 +16,7 @@ from ....telling.panels import Panel
 from ....telling.spread_words import UNCERTAIN
 from ....telling.table_blocks import Block
 from ...shell.live import Live
+from ...widgets.letters import pixels
 from ..shared.desk import Action, DeskEntry, register
 from ..shared.panel_desk import PanelDesk
 
@@ -55,7 +56,7 @@ class SpreadDesk(PanelDesk):
         header = self.answer_grid.horizontalHeader()
         for column in range(header.count()):
             header.setSectionResizeMode(column, QHeaderView.ResizeMode.Interactive)
-            self.answer_grid.setColumnWidth(column, NAMES if column == 0 else NUMBERS)
+            self.answer_grid.setColumnWidth(column, pixels(NAMES if column == 0 else NUMBERS))
 
     def panels(self, study: Study, answer: dict[str, Any]) -> list[Panel]:
         """Return the picture with bands and the distribution of the first number."""

@@ -15,6 +15,7 @@ from ....units import format_number, from_si, label
 from ...shell.live import Live
 from ...widgets.fields import page_button, section
 from ...widgets.grid import GridView
+from ...widgets.letters import letter_scale, sized
 from ...widgets.plot import Plot
 from ...widgets.text_rows import TextRows
 from ...widgets.theme import LIGHT, Theme
@@ -44,7 +45,7 @@ class ShareBars(QWidget):
 
     def __init__(self) -> None:
         super().__init__()
-        self.setFixedHeight(3 * 22)
+        sized(self, fixed_height=3 * 22)
         self.setSizePolicy(QSizePolicy.Policy.Expanding, QSizePolicy.Policy.Fixed)
         self.theme: Theme = LIGHT
         self._phases: list[Answer] = []
@@ -58,25 +59,26 @@ class ShareBars(QWidget):
 
     def paintEvent(self, event: QPaintEvent) -> None:
         painter = QPainter(self)
-        left = 58.0
+        k = letter_scale()
+        left = 58.0 * k
         for number, (key, name) in enumerate(SHARES.items()):
-            y = 22.0 * number
+            y = 22.0 * k * number
             painter.setPen(QColor(self.theme.mute))
-            where = QRectF(0.0, y, left, 18.0)
+            where = QRectF(0.0, y, left, 18.0 * k)
             painter.drawText(where, Qt.AlignmentFlag.AlignVCenter | Qt.AlignmentFlag.AlignLeft, name.split(", ")[1])
             painter.setPen(Qt.PenStyle.NoPen)
             wide = self.width() - left
             if not self._phases:
                 painter.setBrush(QColor(self.theme.sunk))
-                painter.drawRect(QRectF(left, y, wide, 18.0))
+                painter.drawRect(QRectF(left, y, wide, 18.0 * k))
             x = left
             for phase in reversed(self._phases):
                 painter.setBrush(phase_colour(self.theme, phase["kind"]))
-                painter.drawRect(QRectF(x, y, wide * phase[key], 18.0))
-                if phase[key] * wide > 44.0:
+                painter.drawRect(QRectF(x, y, wide * phase[key], 18.0 * k))
+                if phase[key] * wide > 44.0 * k:
                     painter.setPen(QColor(self.theme.surface))
                     text = f"{100 * phase[key]:.1f}"
-                    painter.drawText(QRectF(x, y, wide * phase[key], 18.0), Qt.AlignmentFlag.AlignCenter, text)
+                    painter.drawText(QRectF(x, y, wide * phase[key], 18.0 * k), Qt.AlignmentFlag.AlignCenter, text)
                     painter.setPen(Qt.PenStyle.NoPen)
                 x += wide * phase[key]
 

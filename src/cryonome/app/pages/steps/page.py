@@ -22,6 +22,7 @@ from ....units import format_number, label
 from ...shell.live import Live
 from ...widgets.fields import link, section
 from ...widgets.grid import GridView
+from ...widgets.letters import pixels
 from ..map.paths import chain_path
 from ..shared.answer_model import AnswerModel, fill_width
 from ..shared.columns import Columns
@@ -184,7 +185,7 @@ class StepsDesk(FanDesk):
         fill_width(self.numbers_grid)
         high = sum(self.numbers_grid.rowHeight(r) for r in range(self.numbers.rows())) + 6
         self.numbers_grid.setMaximumHeight(max(high, 40))
-        self.numbers_grid.setMinimumHeight(min(high, 210))
+        self.numbers_grid.setMinimumHeight(min(high, pixels(210)))
         curve = (step or {}).get("curve")
         duty = curve is not None and not self._map_wanted
         self.turn_link.setVisible(curve is not None)
@@ -286,10 +287,10 @@ class StepsDesk(FanDesk):
         self.steps.show(study if isinstance(study, ProcessStudy) else None, faults)
         super().refresh()
         header = self.steps_grid.horizontalHeader()
-        if header.count() == len(WIDTHS) and header.sectionSize(0) != WIDTHS[0]:
+        if header.count() == len(WIDTHS) and header.sectionSize(0) != pixels(WIDTHS[0]):
             header.setSectionResizeMode(QHeaderView.ResizeMode.Interactive)
             for column, width in enumerate(WIDTHS):
-                header.resizeSection(column, width)
+                header.resizeSection(column, pixels(width))
             header.setSectionResizeMode(DOES, QHeaderView.ResizeMode.Stretch)
         high = 26 + sum(self.steps_grid.rowHeight(r) for r in range(self.steps.rows()))
         self.steps_grid.setMaximumHeight(high + 14)

@@ -12,6 +12,7 @@ from PySide6.QtWidgets import QSizePolicy, QWidget
 
 from ....questions.chains.model import Step
 from ....wording.step_words import streams_said
+from ...widgets.letters import pixels, point_size, sized
 from ...widgets.theme import LIGHT, Theme
 
 HIGH = 104
@@ -96,7 +97,7 @@ class ChainStrip(QWidget):
         self._drawn = Drawn((), (), ())
         self._selected = ""
         self._bad: frozenset[str] = frozenset()
-        self.setFixedHeight(HIGH)
+        sized(self, fixed_height=HIGH)
         self.setSizePolicy(QSizePolicy.Policy.Expanding, QSizePolicy.Policy.Fixed)
         self.setFocusPolicy(Qt.FocusPolicy.TabFocus)
         self.setAccessibleName("The chain")
@@ -104,7 +105,7 @@ class ChainStrip(QWidget):
 
     def sizeHint(self) -> QSize:
         """Return the room it wants."""
-        return QSize(600, HIGH)
+        return QSize(600, pixels(HIGH))
 
     def set_theme(self, theme: Theme) -> None:
         """Paint in a theme."""
@@ -195,7 +196,7 @@ class ChainStrip(QWidget):
 
     def _paint_names(self, painter: QPainter, points: list[QPointF]) -> None:
         font = QFont(self.font())
-        font.setPointSizeF(max(font.pointSizeF() - 1.0, 7.0))
+        font.setPointSizeF(point_size(8.5))
         metrics = painter.fontMetrics()
         room = (points[1].x() - points[0].x() if len(points) > 1 else 200.0) - 6.0
         dropped = {a for a, _ in self._drawn.ends}

@@ -26,6 +26,7 @@ from ...shell.live import Live
 from ...widgets.fields import link, page_button, section
 from ...widgets.grid import GridView
 from ...widgets.layer import LayerSquare
+from ...widgets.letters import pixels
 from ...widgets.plot import Plot
 from ...widgets.plot import Table as PlotTable
 from ...widgets.surface import Surface
@@ -319,11 +320,11 @@ class TableDesk(StudyDesk):
             self.values.show(there, self.key, units)
             few = len(self.values.titles()) < 9
             header = self.grid.horizontalHeader()
-            header.setDefaultSectionSize(66)
+            header.setDefaultSectionSize(pixels(66))
             header.setSectionResizeMode(header.ResizeMode.Stretch if few else header.ResizeMode.Fixed)
             header.setSectionResizeMode(0, header.ResizeMode.ResizeToContents)
             for column in range(1, 0 if few else header.count()):
-                header.resizeSection(column, 66)
+                header.resizeSection(column, pixels(66))
         elif there is not None:
             self._draw(view, there)
 

@@ -12,6 +12,7 @@ from ....units import format_number
 from ...shell.live import Live
 from ...widgets.fields import section
 from ...widgets.grid import GridModel, GridView
+from ...widgets.letters import pixels
 from ..shared.desk import Desk, DeskEntry, register
 from ..shared.study_desk import heading_row, page_of
 
@@ -130,7 +131,7 @@ class ValuesDesk(Desk):
         header = self.grid.horizontalHeader()
         for column, width in ((NAME, 230), (VALUE, 100), (UNIT, 90)):
             header.setSectionResizeMode(column, QHeaderView.ResizeMode.Interactive)
-            self.grid.setColumnWidth(column, width)
+            self.grid.setColumnWidth(column, pixels(width))
         rows = QVBoxLayout()
         rows.setSpacing(8)
         rows.addWidget(words)
