@@ -1,3 +1,3 @@
 """The version of the program: this is its one place, which the package, the wheel and the report read."""
 
-VERSION = "0.22.0"
+VERSION = "0.23.0"
