@@ -113,7 +113,11 @@ def test_all_that_is_painted_grows_with_the_letters_and_the_size_is_remembered(w
     card = next(iter(trail.cards.values()))
 
     def sizes():
-        labels = [i.textItem.font().pointSizeF() for i in plot.box.allChildren() if isinstance(i, pg.TextItem) and i.isVisible()]
+        labels = [
+            i.textItem.font().pointSizeF()
+            for i in plot.box.allChildren()
+            if isinstance(i, pg.TextItem) and i.isVisible()
+        ]
         ticks = plot.item.getAxis("left").style["tickFont"].pointSizeF()
         row = window.desks["map"].readout.table.rowHeight(0)
         return [max(labels), ticks, card.height(), shelf.fluids.sizeHintForRow(0), row, shelf.width()]

@@ -26,6 +26,8 @@ from numpy.typing import NDArray
 
 from ..watch import UNWATCHED, Watch
 
+PLAIN = os.environ.get("CRYONOME_KERNELS") == "plain"
+"""Whether kernels run as they are written, without a compiler."""
 SOURCE = Path(__file__).with_name("source")
 ENDING = ".kernel"
 
@@ -260,8 +262,15 @@ def _loaded(name: str) -> Kernel:
 
 
 def kernel(name: str) -> Kernel:
-    """Return a kernel, loaded, and compiled first where it never was."""
-    return _loaded(name)
+    """Return a kernel, loaded, and compiled first where it never was; as it is written where that is asked for."""
+    return _plain(name) if PLAIN else _loaded(name)
+
+
+@functools.cache
+def _plain(name: str) -> Any:
+    from .plain import PlainKernel
+
+    return PlainKernel(name)
 
 
 @functools.cache
