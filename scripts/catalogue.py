@@ -307,7 +307,8 @@ def of_questions() -> list[str]:
     for kind in study_kinds().values():
         walk(kind.answer)
     # Whole sentences of questions, with their clauses and blanks as ``wording/template.py`` reads them.
-    return [*(kind.sentence for kind in study_kinds().values() if kind.sentence), *filter(WORD.search, out)]
+    # Kinds come in the order they were imported in, which is not always the same.
+    return [*sorted(k.sentence for k in study_kinds().values() if k.sentence), *sorted(filter(WORD.search, out))]
 
 
 def gathered() -> str:

@@ -7,6 +7,7 @@ from hypothesis import strategies as st
 from PySide6.QtCore import Qt
 
 from cryonome.app.pages.shared.answer_model import SENTENCE, AnswerModel
+from cryonome.demo import demo_document as whole
 from cryonome.telling import Units
 from cryonome.telling.table_blocks import Block
 
@@ -54,9 +55,10 @@ def test_numbers_keep_their_paths_and_no_text_is_lost_where_sentences_unfold(fou
     assert paths == {p for b in found for row in b.paths for p in row if p}
 
 
-def test_a_check_is_read_whole_and_makes_no_column_wide(whole_window):
-    window = whole_window
-    study = next(s for s in window.store.document.studies if s.kind == "expansion" and s.measured)
+def test_a_check_is_read_whole_and_makes_no_column_wide(window):
+    tests = [next(s for s in whole().studies if s.kind == kind) for kind in ("expansion", "viscosity")]
+    study, other = tests
+    window.store.edit("Add", lambda d: d.model_copy(update={"studies": (*d.studies, *tests)}))
     window.live.select_study(study.name)
     window.show_desk("tests")
     window.live.come_to_rest(60)
@@ -72,7 +74,6 @@ def test_a_check_is_read_whole_and_makes_no_column_wide(whole_window):
         below = model.text(row - 1, 1)
         assert below in ("good", "doubtful", "bad")
     # The next answer has its own rows: nothing spans them.
-    other = next(s for s in window.store.document.studies if s.kind == "viscosity")
     window.live.select_study(other.name)
     window.live.come_to_rest(60)
     assert all(grid.columnSpan(r, 0) == 1 for r in range(model.rows()) if r not in model.sentences)

@@ -24,6 +24,12 @@ class PlainLogAxis(pg.AxisItem):  # type: ignore[misc]  # has no types
             out.append(f"{value:.6g}" if min(abs(lead - k) for k in (1.0, 2.0, 5.0)) < 1e-6 else "")
         return out
 
+    def _updateLabel(self) -> None:  # it overrides
+        # The titles of a plot are words of the window: no label is laid out at each change of a range or a pen.
+        self._adjustSize()
+        self.picture = None
+        self.update()
+
 
 class PlotFrame(pg.GraphicsWidget):  # type: ignore[misc]  # has no types
     """A view box, ``box``, and its two axes."""
