@@ -7,7 +7,7 @@ import json
 import pytest
 
 import cryonome.questions  # noqa: F401  # gives the document its kinds
-from cryonome.document import check_document, errors, parse_document
+from cryonome.document import DocumentError, check_document, errors, parse_document
 from cryonome.document.faults import format_path
 
 POINTS = [[0, 290], [10, 385], [30, 495], [50, 592], [70, 701], [90, 863]]
@@ -182,3 +182,16 @@ def test_a_warning_is_no_error_and_keeps_nothing_from_being_computed():
     assert found[2] == "warning"
     document = parse_document(json.dumps({"format": "cryonome/1", "samples": [{**SAMPLE, **curve(method="D2887", loss=1.0)}]}))  # fmt: skip
     assert errors(check_document(document)) == []
+
+
+@pytest.mark.parametrize(("value", "word"), [({"from": "300 K"}, "an object"), ([300], "a list"), (True, "true")])
+def test_what_is_no_cell_is_one_fault_at_its_own_path(value, word):
+    document = {
+        "format": "cryonome/1",
+        "fluids": [{"name": "F", "parts": [{"component": "propane", "amount": value}]}],
+        "studies": [{"name": "s", "kind": "flash", "fluid": "F", "temperature": value, "pressure": "1 bar"}],
+    }
+    with pytest.raises(DocumentError) as told:
+        parse_document(json.dumps(document))
+    belongs = f"{word} stands where a number or a text with a unit belongs"
+    assert str(told.value).splitlines() == [f"fluids[0].parts[0].amount: {belongs}", f"studies[0].temperature: {belongs}"]  # fmt: skip

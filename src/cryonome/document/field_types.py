@@ -10,7 +10,7 @@ from collections.abc import Mapping
 from dataclasses import dataclass
 from typing import Annotated, Any
 
-from pydantic import GetJsonSchemaHandler
+from pydantic import GetJsonSchemaHandler, Strict
 from pydantic_core import CoreSchema
 
 SAMPLES, FLUIDS, STUDIES = "samples", "fluids", "studies"
@@ -50,8 +50,8 @@ class OfKind:
 
 STEP, RATE, SHARE = "step", "rate", "share"
 
-Cell = float | int | str | None
-"""A quantity as entered; None for an empty cell."""
+Cell = Annotated[float, Strict()] | Annotated[int, Strict()] | str | None
+"""A quantity as entered; None for an empty cell. Strict, since ``true`` is no number."""
 
 Temperature = Annotated[Cell, OfKind("temperature")]
 Pressure = Annotated[Cell, OfKind("pressure")]

@@ -85,11 +85,13 @@ def _fault(item: Any, data: Any) -> Fault:
     kind = item["type"]
     location: PathParts = tuple(item["loc"])
     # pydantic names the branch of a choice of types inside the path; the document has no such level.
-    path = _real_path(location, data)
+    path = _real_path(location, data, kind == "missing")
     key = str(path[-1]) if path else ""
     shown = item.get("input")
     short = (
-        f"'{shown}'"
+        str(shown).lower()
+        if isinstance(shown, bool)
+        else f"'{shown}'"
         if isinstance(shown, (str, int, float))
         else f"a {type(shown).__name__}".replace("a dict", "an object").replace("NoneType", "null")
     )
@@ -108,7 +110,8 @@ def _fault(item: Any, data: Any) -> Fault:
     return Fault(path, f"{short} stands where {_WANTED.get(kind, 'a number or a text with a unit')} belongs")
 
 
-def _real_path(location: PathParts, data: Any) -> PathParts:
+def _real_path(location: PathParts, data: Any, missing: bool) -> PathParts:
+    """Return what of a location the document has; the last of a ``missing`` key counts."""
     path: list[str | int] = []
     here: Any = data
     for i, part in enumerate(location):
@@ -116,7 +119,7 @@ def _real_path(location: PathParts, data: Any) -> PathParts:
         if isinstance(part, int):
             inside = isinstance(here, list) and (part < len(here) or last)
         else:
-            inside = isinstance(here, dict) and (part in here or last)
+            inside = isinstance(here, dict) and (part in here or (last and missing))
         if inside:
             path.append(part)
             try:
