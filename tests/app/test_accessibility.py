@@ -23,7 +23,20 @@ from PySide6.QtWidgets import (
 
 from cryonome.app.pages.shared.desk import desk_entries
 from cryonome.app.widgets.grid import GridView
-from cryonome.app.widgets.letters import LETTERS, MOST, USUAL, base_font, letter_scale
+from cryonome.app.widgets.letters import (
+    LEAST,
+    LETTERS,
+    MOST,
+    POINTS,
+    USUAL,
+    base_font,
+    fit_sizes,
+    letter_scale,
+    pixels,
+    remembered,
+    sized,
+)
+from cryonome.app.widgets.text_rows import TextRows
 from cryonome.telling.colours import DARK, LIGHT, contrast, legible
 
 CONTROLS = (QAbstractButton, QLineEdit, QComboBox, QAbstractItemView, QAbstractSlider, QPlainTextEdit, QTextEdit)
@@ -104,6 +117,49 @@ def test_nothing_is_cut_off_with_letters_half_as_large_again(window, usual_lette
         for chip in window.trail.chips.values():
             assert chip.isHidden() or chip.width() >= chip.sizeHint().width() - 1, chip.text()
         assert window.desks["map"].found.fontMetrics().height() > 1.4 * small
+
+
+@pytest.mark.parametrize(
+    ("setting", "scale"),
+    [
+        (None, 1.0),
+        ("large", 1.0),
+        ("nan", 1.0),
+        ("inf", 1.0),
+        ("", 1.0),
+        ("1.5", 1.5),
+        (1.23, 1.2),
+        ("-4", LEAST),
+        ("90", MOST),
+    ],
+)
+def test_a_file_of_settings_may_hold_anything(setting, scale):
+    assert remembered(setting) == pytest.approx(scale)
+
+
+def test_lengths_go_with_the_letters_and_tables_keep_their_lines(qapp, qtbot, usual_letters):
+    grid = GridView(TextRows([("a", "unit"), ("b", "")]))
+    qtbot.addWidget(grid)
+    field = QLineEdit()
+    qtbot.addWidget(field)
+    sized(field, fixed_width=84, least_height=20)
+    window = QWidget()
+    qtbot.addWidget(window)
+    field.setParent(window)
+    grid.keep_lines(3)
+    high = grid.height()
+    for scale in (2.0, 0.8, 1.0):
+        qapp.setFont(base_font(POINTS * scale))
+        fit_sizes(window)
+        grid.set_theme(LIGHT)
+        assert (field.width(), field.minimumHeight()) == (pixels(84), pixels(20))
+        assert pixels(84) == round(84 * letter_scale())
+        # Three rows and the header, whatever the letters.
+        header = grid.horizontalHeader().sizeHint().height()
+        assert grid.height() == header + 3 * grid.verticalHeader().defaultSectionSize() + 3
+    assert grid.height() == high
+    grid.set_row_height(40)
+    assert grid.verticalHeader().defaultSectionSize() == pixels(40)
 
 
 def test_all_that_is_painted_grows_with_the_letters_and_the_size_is_remembered(window, qtbot, usual_letters):

@@ -5,7 +5,6 @@ from __future__ import annotations
 import gc
 import logging
 import sys
-from contextlib import suppress
 from pathlib import Path
 
 from PySide6.QtCore import QCoreApplication, QSettings
@@ -17,7 +16,7 @@ from ..logs import log_to_file
 from .main_icon import icon
 from .shell.mishaps import Mishaps
 from .shell.window import MainWindow, screen_fits
-from .widgets.letters import LETTERS, POINTS, base_font, in_steps
+from .widgets.letters import LETTERS, POINTS, base_font, remembered
 from .widgets.spoken_texts import speak
 from .widgets.theme import DARK, LIGHT
 
@@ -50,8 +49,7 @@ def run(path: Path | None) -> int:
     app = make_application()
     if spoken():
         speak()
-    with suppress(TypeError, ValueError):  # a file of settings can hold anything
-        app.setFont(base_font(POINTS * in_steps(float(str(QSettings().value(LETTERS, 1.0))))))
+    app.setFont(base_font(POINTS * remembered(QSettings().value(LETTERS))))
     window = MainWindow(demo_document() if path is None else None)
     window.set_theme(DARK if window.settings.value("theme") == "dark" else LIGHT)
     screen_fits(window)

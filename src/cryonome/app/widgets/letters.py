@@ -38,6 +38,14 @@ def in_steps(scale: float) -> float:
     return min(max(round(scale / STEP) * STEP, LEAST), MOST)
 
 
+def remembered(setting: object) -> float:
+    """Return the scale of letters that a file of settings holds, the usual one where it holds anything else."""
+    try:
+        return in_steps(float(str(setting)))
+    except (ValueError, OverflowError):
+        return 1.0
+
+
 def point_size(usual: float) -> float:
     """Return a size of letters in points, from what it is beside letters of the usual size."""
     return usual * QApplication.font().pointSizeF() / POINTS
