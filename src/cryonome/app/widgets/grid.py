@@ -391,7 +391,7 @@ class GridView(QTableView):
     def _fit_lines(self) -> None:
         how, count = self._lines
         if how:
-            SIZES[how](self, self._header.sizeHint().height() + count * pixels(self._row_height) + 3)
+            SIZES[how](self, self._header.sizeHint().height() + count * self.verticalHeader().defaultSectionSize() + 3)
 
     def opened(self, editor: QWidget, index: Index) -> None:
         """Take note of the editor of a cell."""
