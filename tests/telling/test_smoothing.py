@@ -8,8 +8,13 @@ from hypothesis import given
 from hypothesis import strategies as st
 from hypothesis.extra.numpy import arrays
 
+from cryonome import open_demo
+from cryonome.equilibrium.extremes import with_stable_extremes
 from cryonome.equilibrium.phase_map import phase_map
-from cryonome.telling.map_view import COLDEST, HEADROOM, LEAST_TOP, summits, view_of
+from cryonome.reporting.maps import axes_of_map, behind, envelope
+from cryonome.results import Evaluator
+from cryonome.telling import Units
+from cryonome.telling.map_view import COLDEST, HEADROOM, LEAST_TOP, summits, view_of, view_of_map
 from cryonome.telling.smoothing import smoothed
 from mixtures import mixture
 
@@ -66,3 +71,23 @@ def test_a_map_shows_its_summits_and_marks_and_no_line_presses_it_flat(name):
     endless = [*lines, (np.array([250.0, 249.0]), np.array([1e5, 9e8]))]
     assert view_of(endless, summits(whole)).top <= max(HEADROOM * max(summits(whole)), LEAST_TOP)
     assert view_of([]) is None
+
+
+def test_a_map_of_a_wet_fluid_shows_the_summit_that_lies_on_a_boundary_of_three_phases():
+    hub = open_demo()
+    fluid = hub.document.fluid("Quillmoor wet stream")
+    project = Evaluator().at(hub.document)
+    whole, regions = project.map(fluid), project.regions(fluid)
+    stable = with_stable_extremes(whole, regions).cricondenbar
+    assert stable is not None
+    assert max(p.P.max() for p in whole.parts if p.beta in (0.0, 1.0)) < stable.P
+    view = view_of_map(whole, regions.bounds)
+    assert view.top == pytest.approx(stable.P, rel=1e-3)
+    assert view_of_map(whole).top < stable.P
+    # So it is where the map is drawn: behind other things on paper, and as the answer to the question for it.
+    axes = axes_of_map(hub.document, Units.of("SI"))
+    assert behind("Quillmoor wet stream", project, axes)[1].top == view.top
+    answer = hub.ask("phase envelope of Quillmoor wet stream").answer
+    figure = envelope(answer, axes)
+    assert answer["cricondenbar"]["pressure_Pa"] == pytest.approx(stable.P, rel=1e-6)
+    assert figure.y_range[1] >= axes.P.plain(stable.P)

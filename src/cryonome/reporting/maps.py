@@ -9,14 +9,15 @@ from typing import Any
 import numpy as np
 from numpy.typing import NDArray
 
-from ..document import Document, Fluid
+from ..document import Document
 from ..document.field_types import STUDIES
 from ..document.references import about
+from ..equilibrium.regions import Regions
 from ..errors import DomainError
 from ..fluids.map_lines import drawn, smooth
 from ..results.evaluator import Project
 from ..telling.colours import LIGHT
-from ..telling.map_view import View, summits, view_of
+from ..telling.map_view import View, view_of, view_of_map
 from ..telling.sentences import Units
 from ..telling.table_blocks import Shown, of_kind
 from .figure import DASHED, DOTTED, Figure, Mark, Stroke, Values
@@ -91,13 +92,12 @@ def envelope(answer: Mapping[str, Any], axes: Axes) -> Figure:
         point = answer.get(name)
         if point:
             marks.append(axes.mark(name, point["temperature_K"], point["pressure_Pa"], LIGHT.mute, "+"))
-    tops = [
-        t
-        for t in (answer.get("cricondenbar"), *answer.get("other_extremes", ()))
-        if t and t.get("kind") != "cricondentherm"
-    ]
+    highest = answer.get("cricondenbar")
+    tops = [t for t in answer.get("other_extremes", ()) if t.get("kind") != "cricondentherm"]
     seen = [(n["temperature_K"], n["pressure_Pa"]) for n in ends or answer.get("lines", ())]
-    return axes.figure(strokes, marks, view_of(seen, [p["pressure_Pa"] for p in (*critical, *tops)]))
+    # The highest of a wet fluid lies on a boundary of three phases.
+    top = [highest["pressure_Pa"]] if highest else []
+    return axes.figure(strokes, marks, view_of(seen, [p["pressure_Pa"] for p in (*critical, *tops)] + top, top))
 
 
 def _line(axes: Axes, name: str, line: Mapping[str, Any], colour: str, width: float = 1.6, dash: str = "") -> Stroke:
@@ -117,19 +117,17 @@ def behind(fluid: str, project: Project, axes: Axes) -> tuple[list[Stroke], View
         return [], None
     lines = drawn(whole, [0.0, 1.0])
     strokes = [axes.stroke("dew" if beta == 1.0 else "bubble", T, P, LIGHT.of_share(beta), 1.4) for beta, T, P in lines]
-    for name, colour, dash, bounds in _regions(found, project):
-        strokes += [axes.stroke(name, *smooth(T, P), colour, 1.4, dash) for T, P in bounds if len(T) > 1]
-    return strokes, view_of([(T, P) for _, T, P in lines], summits(whole))
-
-
-def _regions(fluid: Fluid, project: Project) -> list[tuple[str, str, str, Sequence[tuple[Array, Array]]]]:
-    """Return the boundaries of water and of three phases, where the fluid has any: name, colour, stroke, (T, P)."""
     try:
-        found = project.regions(fluid)
+        regions = project.regions(found)
     except DomainError:
-        found = None
-    if found is None:
-        return []
+        regions = None
+    for name, colour, dash, bounds in _bounds_of(regions) if regions is not None else ():
+        strokes += [axes.stroke(name, *smooth(T, P), colour, 1.4, dash) for T, P in bounds if len(T) > 1]
+    return strokes, view_of_map(whole, regions.bounds if regions is not None else ())
+
+
+def _bounds_of(found: Regions) -> list[tuple[str, str, str, Sequence[tuple[Array, Array]]]]:
+    """Return the boundaries of water and of three phases: name, colour, stroke, (T, P)."""
     return [
         ("water", LIGHT.water, "", found.aqueous),
         ("three phases", LIGHT.good, DASHED, found.three[len(found.bounds) :]),

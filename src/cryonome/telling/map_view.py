@@ -9,6 +9,8 @@ import numpy as np
 from numpy.typing import ArrayLike
 
 from ..equilibrium.phase_map import PhaseMap
+from ..equilibrium.phases import Kind
+from ..equilibrium.region_cells import Boundary
 
 HEADROOM = 1.7
 """How far above the highest known point, of its pressure, a line is still shown."""
@@ -51,3 +53,13 @@ def view_of(
     if known:
         top = min(top, max(HEADROOM * max(known), LEAST_TOP))
     return View(cold, float(T.max() + 0.13 * (T.max() - cold)), max([top, *marks]))
+
+
+def view_of_map(whole: PhaseMap, bounds: Iterable[Boundary] = (), marks: Sequence[float] = ()) -> View | None:
+    """Return the part that shows a map: its bubble and dew lines, and the ``bounds`` of three phases where its vapour
+    or its hydrocarbon liquid is gone, which are bubble and dew lines of a wet fluid. ``marks`` as of
+    :func:`view_of`."""
+    ends = [b for b in bounds if b.gone in (Kind.VAPOUR, Kind.LIQUID) and b.P.size]
+    lines = [(p.T, p.P) for p in whole.parts if p.beta in (0.0, 1.0) and len(p.u)]
+    known = summits(whole) + [float(b.P.max()) for b in ends]
+    return view_of([*lines, *((b.T, b.P) for b in ends)], known, marks)

@@ -258,7 +258,7 @@ class Readout(QWidget):
         self.composition_table.set_row_height(20)
         self.table.setAccessibleName("Phases under the probe")
         self.composition_table.setAccessibleName("Composition under the probe")
-        self.composition_table.keep_lines(4, "least_height")
+        self.composition_table.keep_lines(5, "least_height")
         self.extreme_points = ExtremesModel()
         self.extremes = GridView(self.extreme_points)
         self.extremes.setAccessibleName("Critical points and extremes")

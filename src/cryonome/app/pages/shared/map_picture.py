@@ -18,7 +18,7 @@ from ....equilibrium.regions import Regions, to_corners
 from ....equilibrium.spinodal import Spinodal
 from ....equilibrium.volume_lines import VolumeLine
 from ....fluids.map_lines import drawn, metastable, smooth
-from ....telling.map_view import summits, view_of
+from ....telling.map_view import view_of_map
 from ....units import format_number, from_si, label, to_si
 from ...widgets.letters import point_size
 from ...widgets.plot import Plot, pen
@@ -183,9 +183,7 @@ def fit(
     plot: Plot, frame: Frame, whole: PhaseMap, pinned: Sequence[Pinned] = (), beyond: Sequence[Boundary] = ()
 ) -> None:
     """Show the envelope where engineers look: from -60 degC, and from zero pressure."""
-    parts = [(p.T, p.P) for p in whole.parts if p.beta in (0.0, 1.0) and len(p.u)]
-    known = summits(whole) + [float(b.P.max()) for b in beyond if b.gone in (Kind.VAPOUR, Kind.LIQUID)]
-    view = view_of(parts, known, [p.P for p in pinned])
+    view = view_of_map(whole, beyond, [p.P for p in pinned])
     if view is None:
         return
     left, bottom = frame.xy(view.cold, 1e5 if frame.logarithmic else 1e-9)
