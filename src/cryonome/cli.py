@@ -72,7 +72,7 @@ def _invalid_where(name: str, path: object, verb: str = "written") -> Iterator[N
     except typer.Exit:
         raise
     except Exception as error:
-        # What reads sheets is loaded only where there is something to be said of one.
+        # The readers of sheets are imported here, since most commands never need them.
         from .exchange.cells import ExchangeError
 
         if not isinstance(error, ExchangeError | DomainError):
@@ -512,7 +512,7 @@ def report(
     with _invalid_where("output", output):
         output.mkdir(parents=True, exist_ok=True)
         evaluator = Evaluator()
-        # The paper is no part of the document that the checksum is of.
+        # The paper chosen here is not part of the document, so the checksum stays.
         content = replace(report_of(loaded, evaluator), paper=chosen)
         wrong = evaluator.at(loaded).faults()
         if wrong and not any(a["ok"] for a in content.answers.values()):

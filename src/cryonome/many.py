@@ -37,7 +37,7 @@ def solve_many(
         for document in documents:
             yield answered(*_text_of(document), studies)
         return
-    # The same documents twice: the one goes ahead of the other by what is underway.
+    # The documents are gone through twice; the first pass is ahead by as many as are being computed.
     first, second = tee(_text_of(d) for d in documents)
     found = in_order(answered_text, ((t, e, studies) for t, e in first if not _is_large(t)), executor, AHEAD)
     for text, error in second:

@@ -65,7 +65,7 @@ def _result(handed: tuple[Future[Any] | None, tuple[Any, ...]], work: Callable[.
     if future is not None:
         try:
             return future.result()
-        # Whatever an executor says of a worker that is gone: its own errors are many.
+        # Executors raise errors of many kinds when a worker is gone.
         except Exception as error:
             log.warning("a worker was lost (%s: %s); its work is done again", type(error).__name__, error)
     return alone.result(work, task)

@@ -71,7 +71,7 @@ class Autosave:
         pid = os.getpid()
         data = {"path": str(self.source or ""), "pid": pid, "born": _born(pid), "when": time.time(), "document": text}
         self.folder.mkdir(parents=True, exist_ok=True, mode=0o700)
-        # A copy lies where others may look: it is its owner's alone, whatever the file is.
+        # The safety copy may lie where others can look, so that only its owner may read it, whatever the file allows.
         write_atomic(self.file, json.dumps(data, ensure_ascii=False), 0o600)
 
     def clean(self) -> None:

@@ -44,7 +44,7 @@ def kind_at(part: Any, path: PathParts, document: Document) -> str | None:
                 else None
             )
             if declared == STEP:
-                # The size of a step is a difference of what the range is of.
+                # The size of a step is a difference of the range's quantity, as kelvin are of temperatures.
                 around = part.cell_kind(document) if hasattr(part, "cell_kind") else kind
                 kind = "temperature_difference" if around == "temperature" else around
             else:

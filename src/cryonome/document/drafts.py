@@ -84,7 +84,7 @@ def refusals(part: BaseModel) -> dict[PathParts, str]:
             place = _place(tuple(item["loc"]), data)
             if place:
                 found.setdefault(place, str(item["type"]))
-        # What is inside of a place that goes as a whole goes with it.
+        # Drafts inside something that is removed as a whole are removed with it.
         return {p: k for p, k in found.items() if not any(p[: len(q)] == q and p != q for q in found)}
     return {}
 
@@ -188,7 +188,7 @@ def _draft_faults(document: Document) -> Iterator[Fault]:
             place = resolved(path, document)
             written = as_written(document, place)
         except NoPathError:
-            # A row that never came to be.
+            # A row that was typed but never became part of the document.
             place = written = _steps(path)
         yield Fault(written, f"'{text}' cannot stand here, so the question is not asked; {_wanted(document, place)}")
 

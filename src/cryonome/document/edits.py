@@ -84,7 +84,7 @@ def set_each(thing: T, values: dict[PathParts, object]) -> T:
     if isinstance(thing, tuple) and all(isinstance(k, int) and 0 <= k < len(thing) for k in below):
         changed = {int(k): set_each(thing[int(k)], v) for k, v in below.items()}
         return tuple(changed.get(i, part) for i, part in enumerate(thing))  # type: ignore[return-value]
-    # A list takes one more at its end.
+    # The index behind the last item adds one to the list.
     for path, value in values.items():
         thing = set_at(thing, path, value)
     return thing

@@ -63,7 +63,7 @@ def _has_marks(hint: Any) -> bool:
         inner, *marks = get_args(hint)
         return any(isinstance(m, MARKS) for m in marks) or _has_marks(inner)
     if isinstance(hint, type) and issubclass(hint, BaseModel):
-        # A question's own class is known by its value alone.
+        # Of which class a question is, only the question itself tells.
         return issubclass(hint, Study) or hint is Document or bool(_hints(hint))
     return any(_has_marks(a) for a in get_args(hint) if a is not Ellipsis)
 

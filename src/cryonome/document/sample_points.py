@@ -49,7 +49,7 @@ def _read(
     for i, (percent, value) in enumerate(cells):
         if percent in EMPTY and value in EMPTY:
             continue
-        # Plain numbers need no reader: there may be very many.
+        # Plain numbers are taken as they are, without the reader, since there may be very many.
         p = percent if type(percent) is float else Reader((*at, i, 0), out.faults).number(percent, "a percentage")
         v = value if plain and type(value) is float else read(value, Reader((*at, i, 1), out.faults))
         if p is not None and v is not None:

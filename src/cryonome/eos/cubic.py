@@ -98,7 +98,7 @@ class CubicEos:
 
         taken = self._each(part(1), part(2), self.aqueous)
         if "packed" in self.__dict__:
-            # A value kept, as cached_property keeps it.
+            # Kept in the instance, as cached_property does.
             taken.__dict__["packed"] = self.packed.take(index)
         return taken
 

@@ -47,7 +47,7 @@ def solve_two(fluids: Fluids, targets: dict[str, Array], watch: Watch = UNWATCHE
     """
     n = fluids.z.shape[0]
     if fluids.z.shape[1] == 1:
-        # Where its two phases are together a step of temperature or pressure alone leaves them.
+        # Where one component is in two phases, a step of temperature or pressure alone leaves that state.
         line = on_pure_line(fluids, targets)
         off = np.flatnonzero(~line.phases.converged)
         if SHARE in targets or off.size == 0:

@@ -101,7 +101,7 @@ def collect(fluid: FluidInput, sources: Sources, remarks: list[Remark]) -> Conte
         count = sum(c.kind == "cut" for c in heap.components)
         names = tuple(sorted({name for c, o in zip(again.components, again.shares) if c.kind == "cut" for name in o}))
         remarks.append(Remark("correction", "parts.one_grid", "parts", {"samples": names, "count": count}))
-    # What is there in no amount is absent: a fraction of zero has no logarithm.
+    # A component in no amount is left out, since a fraction of zero has no logarithm.
     there = [i for i, moles in enumerate(heap.moles) if moles > 0.0]
     components = _distinct([heap.components[i] for i in there])
     return Content(tuple(components), np.array([heap.moles[i] for i in there]), tuple(heap.shares[i] for i in there))

@@ -120,7 +120,7 @@ def values_of(column: Column, states: States, more: Continued | None = None) -> 
 def _of_whole(column: Column, states: States, more: Continued | None) -> tuple[Array, str]:
     phases = states.phases
     if column.own in PLAIN:
-        # A phase that has another name here has its share under that name.
+        # A phase that is named otherwise in this state has its share under that name.
         named = phases if more is None else more.phases
         found = {"temperature_K": phases.T, "pressure_Pa": phases.P, "vapour_fraction": named.vapour_fraction}
         return np.where(phases.converged, found[column.own], np.nan), ""

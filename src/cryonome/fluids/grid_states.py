@@ -27,5 +27,5 @@ def states_at(model: FluidModel, values: Mapping[str, Array], keys: Iterable[str
         return evaluate(model.substance, phases, names).whole
 
     found = flash_pair(model.eos, model.z, values, whole, watch)
-    # No key at all would mean every one.
+    # An empty list of keys would mean all of them.
     return with_properties(model, found.phases, tuple(dict.fromkeys(keys)) or ("molar_mass",))

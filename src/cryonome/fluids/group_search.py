@@ -226,7 +226,7 @@ def _set_of(model: FluidModel, groups: tuple[tuple[int, ...], ...]) -> _Set:
         group[list(members)] = g
     names = [str(g) for g in range(size)]
     made: Sequence[Component] = join_components(model.components, model.z, group, names, names)
-    # A component alone stays what it is.
+    # A group of one component is that component, unchanged.
     own = [model.components[m[0]] if len(m) == 1 else c for m, c in zip(groups, made)]
     Tc, Pc, omega = (np.array([getattr(c, k) for c in own]) for k in ("Tc", "Pc", "omega"))
     z = summed(model.z, group)

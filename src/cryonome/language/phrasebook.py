@@ -81,7 +81,7 @@ class Phrasebook:
         for english, told in sentences.items():
             if not told:
                 continue
-            # A question's own sentence is told before its blanks are filled.
+            # The sentence of a question is looked up whole, before its blanks are filled in.
             self._fixed[english] = told
             found = pieces(english)
             if found is None or all(name is None for _, name in found):
@@ -164,7 +164,7 @@ def marked() -> Phrasebook:
 
 
 def _read(path: Path) -> dict[str, str]:
-    # Needed by no one who reads English.
+    # Imported here, since nobody who reads English needs it.
     from babel.messages.pofile import PoFileError, read_po
 
     try:

@@ -50,7 +50,7 @@ def blocks(nodes: Sequence[Node], cost: Mapping[str, int]) -> list[Block]:
     for a, b in edges:
         if label[a] != label[b]:
             groups[int(label[b])].add(int(label[a]))
-    # Sorted first, so that the order of the rows decides between what may come either way.
+    # Sorted first, so that where two orders are possible that of the rows is kept.
     order = TopologicalSorter({g: sorted(groups[g]) for g in sorted(groups, key=lambda g: int(np.argmax(label == g)))})
     return [_block([nodes[i] for i in np.flatnonzero(label == g).tolist()], cost) for g in order.static_order()]
 

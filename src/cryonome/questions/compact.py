@@ -220,7 +220,7 @@ def _orders(
     choices = [(i,) for i in range(most[0] + 1)]
     if len(counts) > 1:
         choices = [(i, j) for i in range(most[0] + 1) for j in range(most[1] + 1) if abs(i - j) < 4]  # type: ignore[misc]
-    # Of a large table a part tells the orders as well.
+    # A part of a large table is enough to find which orders are needed.
     if target.size > ENOUGH:
         some = np.random.default_rng(1).permutation(target.size)[:ENOUGH]
         scaled, target, values = [s[some] for s in scaled], target[some], values[some]

@@ -302,7 +302,7 @@ class Project:
         parts = []
         for part in found.parts:
             if study.from_untuned and isinstance(part, Fluid) and part.name == own:
-                # Taking its tuning over does not ask a match anew.
+                # A match whose tuning was taken over is not computed again for that.
                 part = self.evaluator.remembered((untuned, part), partial(untuned, part))
             parts.append(self.content(part))
         return tuple(parts), found.missing

@@ -233,7 +233,7 @@ def least_share(own: Icy, inhibitor: str, typed: Dose, T: float, P: float) -> tu
         value, place = most_stable(own.host, T, P, [dose])
         return float(value[0]), int(place[0])
 
-    # A hair more than what brings the potentials together.
+    # Slightly more than the dose at which the chemical potentials are equal.
     safe, limit = 1e-9, min(most(inhibitor), MOST_IN_ALL - sum(w for _, w in typed))
     without, structure = left(0.0)
     if not np.isfinite(without):
@@ -295,7 +295,7 @@ def hydrate_lines(
 
     cache, own_key = project.evaluator.cache, ("hydrate lines", project.fluid_key(fluid))
     at = np.geomspace(*WIDE, POINTS) if P is None else P
-    # A dose that is dragged is the only new one of a fan.
+    # While a dose is dragged only its own line is new; the others of the fan are known.
     known: dict[Dose, tuple[Array, Array]] = {}
     if P is None:
         known = {d: cast(tuple[Array, Array], v) for d in doses if (v := cache.peek((*own_key, d))) is not None}

@@ -99,7 +99,7 @@ def _on_the_map(
     whole = context.project.map(fluid, (beta,), context.watch.part(0.0, 0.6))
     points = whole.crossings([beta], T=T, P=P)
     if points:
-        # A line knows two phases; points that a third upsets are none.
+        # A line is traced with two phases; a point of it where a third would form is no state.
         held = not_upset(model.eos, at_points(model.eos, model.z, points), np.full(len(points), beta))
         points = [p for p, good in zip(points, held) if good]
     if not points and model.z.size > 1:

@@ -79,7 +79,7 @@ class Host:
     def take(self, rows: NDArray[np.intp]) -> Host:
         """Return the fluids ``rows`` of several."""
         out = replace(self, eos=self.eos.take(rows), z=self.z[rows])
-        # Values kept, as cached_property keeps them.
+        # Kept in the instance, as cached_property does.
         out.__dict__["_dry"], out.__dict__["pure_water"] = self._dry.take(rows), self.pure_water.take(rows)
         return out
 

@@ -59,7 +59,7 @@ class Gathered:
         if not rest.size:
             return
         kept, rows = self._joined()
-        # What a group of samples is drawn with hangs on its place, so that it is the same whoever computes it.
+        # The seed of a group depends on its place alone, so that it is the same on every worker.
         draw = np.random.default_rng([self.seed, int(first), 0x5A11]).random(rest.size)
         place = np.floor(draw * (first + rest + 1)).astype(np.int64)
         taken = place < self.most

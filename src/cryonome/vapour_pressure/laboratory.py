@@ -141,7 +141,7 @@ def air_dissolved(specimen: Specimen, watch: Watch = UNWATCHED) -> float | None:
         return float(np.log(found / ATM))
 
     try:
-        # From below: far beyond what a sample holds there is no liquid to ask about.
+        # Searched from below: at ratios far above the bubble point there is no liquid.
         low, high = 0.0, LEAST_AIR
         while above(high) < 0.0:
             if high == MOST_AIR:

@@ -87,7 +87,7 @@ class Token:
 
 def scanned(text: str) -> list[Token]:
     """Return what was typed as tokens; quantities that belong together are one."""
-    # Of three numbers and more a comma parts them, whatever it is in one.
+    # Between three or more numbers a comma separates, even if it could be a decimal comma in one of them.
     text = re.sub(r"(?<![\w,])\d+(?:,\d+){2,}", lambda m: m.group().replace(",", ";"), text)
     raw: list[Token] = []
     for found in _SCAN.finditer(text):
@@ -230,7 +230,7 @@ def _span(one: Token, other: Token) -> Token:
 
 def _list(items: list[Token]) -> Token:
     numbers = tuple(n for t in items for n in t.numbers)
-    # A unit that is missing is the next one there is.
+    # A number without a unit takes that of the next one that has it.
     units: list[str] = []
     for item in reversed(items):
         units.insert(0, item.unit or (units[0] if units else ""))

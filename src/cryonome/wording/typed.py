@@ -142,7 +142,7 @@ class Reader(Typed):
     def _hear(self, told: Heard) -> None:
         """Take the words of a sentence that is the kind's own, and note which blank each quantity stands in."""
         self.heard = told
-        # What stands in two blanks is no list or range of one.
+        # Two values that belong in two blanks are no list, and no range, for one of them.
         split: list[Piece] = []
         for piece in self.pieces:
             token = piece.token

@@ -174,7 +174,7 @@ class ReportPage(QWidget):
         if [i.data(0, ROLE) for i in items] != [what for _, what, _ in rows]:
             self._plant(rows)
             items = self.tree.findItems("*", ANY)
-        # An item is never taken away while it tells of its tick: what is there is only painted anew.
+        # Items stay while one of them signals its tick; only what they show is written again.
         for item, (_, _, on) in zip(items, rows):
             item.setCheckState(0, Ticked.Checked if on else Ticked.Unchecked)
         self._filling = False
@@ -338,7 +338,7 @@ class ReportPage(QWidget):
 def _action(text: str, look: str, call: Callable[[], object]) -> QPushButton:
     button = QPushButton(text)
     button.setObjectName(look)
-    # What is called takes no arguments, and a click brings one.
+    # A click passes an argument, which the function does not take.
     button.clicked.connect(lambda _checked=False: call())
     return button
 

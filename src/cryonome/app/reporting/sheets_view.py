@@ -60,7 +60,7 @@ class _Sheets(QWidget):
                 continue
             painter.fillRect(QRectF(left, top, scale * self.pages.size[0], height), QColor("#FFFFFF"))
             if i not in self._drawn:
-                # What is painted once is kept: scrolling sets no letter anew.
+                # A page is painted once and kept, so that scrolling lays out no letters.
                 picture = QPicture()
                 inner = QPainter(picture)
                 paint(inner, sheet)

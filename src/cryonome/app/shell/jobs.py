@@ -43,7 +43,7 @@ class _Task(QRunnable):
         self._waited_for = False
 
     def _tell(self, share: float) -> None:
-        # A signal a hundredth is smooth enough and cheap.
+        # One signal for each hundredth of the work is smooth enough, and cheap.
         if share - self._told >= 0.01:
             self._told = share
             with contextlib.suppress(RuntimeError):  # the window closed while this was computed

@@ -546,7 +546,7 @@ class Live(QObject):
         shown = self.results[f"answer:{name}"]
         first = self.results[f"first answer:{name}"]
         if shown.old and first.value is not None and not first.old:
-            # What is there first stands for the answer until that is there.
+            # The first part that is computed is shown until the whole answer is there.
             shown = replace(shown, value=first.value)
         value, units = shown.value, self.units()
         if not isinstance(value, dict):

@@ -43,7 +43,7 @@ class Mishaps:
             sys.__excepthook__(kind, error, trace)
             return
         if self._busy:
-            # Telling failed itself: no second window about the first.
+            # Showing the message failed too; no second window is tried.
             log.error("a fault while telling of a fault", exc_info=(kind, error, trace))
             return
         self._busy = True

@@ -197,7 +197,7 @@ class Shelf(QFrame):
         """Paint in a theme."""
         for entries in (self.samples, self.fluids, self.studies, self.values):
             entries.painter.theme = theme
-            # Entries ask for their heights anew.
+            # The heights of the entries go with the letters.
             entries.doItemsLayout()
 
     def refresh(self) -> None:

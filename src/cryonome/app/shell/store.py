@@ -124,7 +124,7 @@ class Store(QObject):
 
     def _show(self, document: Document) -> None:
         self._document = document
-        # Not put off by further edits: who works without a pause is kept as well.
+        # Further edits do not put the copy off, so that the work of someone who never pauses is kept too.
         if not self._timer.isActive():
             self._timer.start()
         self.changed.emit()

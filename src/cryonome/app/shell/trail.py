@@ -224,7 +224,7 @@ class Trail(QFrame):
 
     def _card_chosen(self, key: str) -> None:
         pages = self._pages(key)
-        # The card of what is open already stays on its page.
+        # A click on the card of the open page stays on that page.
         self.chosen.emit(self._current if self._current in [e.key for e in pages] else pages[0].key)
 
     def _pages(self, card: str) -> list[DeskEntry]:

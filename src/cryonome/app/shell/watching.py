@@ -77,7 +77,7 @@ class WatchedBooks(QObject):
             self._watcher.addPath(str(path))
 
     def _due(self, path: Path) -> None:
-        # The change may have been the results, told before the answer that wrote them.
+        # The change may be our own results, noticed before the work that wrote them has reported.
         if signature(path) != self._own.get(path):
             self._answer(path)
 

@@ -178,7 +178,7 @@ class SentenceBar(SentenceView):
             and len(blank.path) == 1
             and blank.path[0] != "gas"
         ):
-            # A draft is about what is chosen: another fluid is chosen, and the draft turns to it.
+            # A draft asks about the chosen fluid; when another is chosen, it asks about that one.
             if mark.what == FLUIDS and self._live.document.fluid(text) is not None:
                 self._live.select_fluid(text)
                 return

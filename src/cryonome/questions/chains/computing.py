@@ -134,7 +134,7 @@ def _feed(
         phases = states_at(model, values, ("molar_volume",), context.watch.silent()).phases
         bad = ~phases.converged
         if bad.any():
-            # The first that has no state says why where it is asked alone.
+            # The first one without a state is asked alone, which tells why.
             state_at(fluid, asked[int(np.argmax(bad))].given, context, [])
     z = np.broadcast_to(mixture.z[name], (n, mixture.model.z.size))
     if model is mixture.model:

@@ -239,7 +239,7 @@ def _in_one(asked: Asked, batch: StateBatch, context: Context) -> list[Answer]:
     rows: list[Answer] = []
     for i, point in enumerate(points):
         if not there[i]:
-            # What failed in the batch says why where it is asked alone.
+            # A value that failed in the batch is asked alone, which tells why.
             rows.append(_row(asked, point, context, Watch(context.watch.cancelled)))
             continue
         values = [float(c[i]) if np.isfinite(c[i]) else None for c in columns]

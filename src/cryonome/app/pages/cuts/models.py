@@ -113,7 +113,7 @@ class CutsModel(GridModel):
                 ranges.add(plain)
 
         def change(cuts: Cuts) -> Cuts:
-            # The name hangs on the cut's identity; one written by its range before goes.
+            # A name is kept by the cut's identity; one that was kept by its range is dropped.
             names = {**{k: v for k, v in cuts.names.items() if k not in ranges}, **renamed}
             return set_at(cuts, ("names",), {k: v for k, v in names.items() if v})
 

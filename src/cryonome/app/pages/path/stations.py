@@ -155,7 +155,7 @@ class StationsModel(GridModel):
                 rows.append({"name": f"Station {len(rows) + 1}", "temperature": None, "pressure": None})
             rows[row][KEYS[column]] = value.strip() if column == 0 else taken(value, self._unit(KEYS[column]))
             touched.add(row)
-        # A row that was emptied goes.
+        # A row with nothing left in it is removed.
         kept = [r for i, r in enumerate(rows) if i not in touched or any(v not in (None, "") for v in r.values())]
         made = tuple(Station(**{**r, "name": r["name"] or f"Station {i + 1}"}) for i, r in enumerate(kept))
         self._store(made, text)

@@ -198,7 +198,7 @@ def desk_entries() -> list[DeskEntry]:
 
 def place_of(path: PathParts, fault: Fault | None = None) -> Place | None:
     """Return the desk and page that a path of the document, or a remark's place, belongs to."""
-    # The further along the trail, the more special a claim: the lab desk takes what no other does.
+    # Pages further along the trail take fewer kinds of text and are asked first; Lab data takes what no other does.
     for entry in reversed(desk_entries()):
         page = entry.claims(path)
         if page is not None:

@@ -193,7 +193,7 @@ class SheetDesk(StudyDesk):
     def blocks(self, answer: dict[str, Any]) -> list[Block]:
         """Return the answer as it stands in the grid."""
         found = tables(self.listed(answer), self._live.units_of(self.study()))
-        # Tables with a row a thing first: they are what is read.
+        # Tables that have a row for each thing come first, since they are what is read.
         return sorted(found, key=lambda b: not any(name for name, _ in b.columns))
 
     def listed(self, answer: dict[str, Any]) -> dict[str, Any]:

@@ -83,7 +83,7 @@ def properties_table(answer: Answer, units: Units, wanted: str = "") -> Property
     tips: list[str] = []
     paths: list[list[str]] = []
     words = wanted.lower().split()
-    # A kind names its phase where there is one of it.
+    # A phase is called by its kind where there is only one of that kind.
     kinds = [p["kind"] for p in phases]
     places = [f"phases.{k}" if kinds.count(k) == 1 else f"phases[{i}]" for i, k in enumerate(kinds)]
     for key, name in SHARES.items():

@@ -314,7 +314,7 @@ class _Rows:
             step = step.model_copy(update=streams_taken(cells[GIVES], step.step, "to"))
             old, new = ([n.strip() for n in text.split(",")] for text in (before, streams_said(step, "to")))
             if len(old) == len(new):
-                # A stream that is called otherwise is the same stream where it goes.
+                # A stream that is renamed is renamed in the steps that take it too.
                 for a, b in zip(old, new):
                     if a and b and a != b:
                         self.renames[a] = b
