@@ -85,7 +85,7 @@ def test_escape_leaves_one_thing_at_a_time(window):
     assert not window.lessons.isVisible()
     window.show_welcome()
     window.escape()
-    assert window.stack.currentWidget() is window._rooms["map"]
+    assert window.stack.currentWidget() is window._rooms[window.desks["map"]]
     window.live.come_to_rest()
     window.ledger.say("")
     window.escape()

@@ -57,6 +57,7 @@ def run(path: Path | None) -> int:
     window.show()
     screen_fits(window)
     settle_memory()
+    window.make_pages_ahead(settle_memory)
     if path is not None:
         window.open_path(path)
     else:

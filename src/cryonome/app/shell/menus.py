@@ -54,9 +54,9 @@ def build_menus(w: MainWindow) -> None:
     _add(fluid, "Export the fluid as tables…", w.export_fluid, "Ctrl+Alt+Shift+T")
     _add(fluid, "Remove the fluid", w.remove_fluid, "Ctrl+Alt+Backspace")
     _question_menu(answers, w)
-    for desk in w.desks.values():
-        for offered in desk.actions_offered():
-            _offered(menus[offered.menu], offered)
+    for entry in desk_entries():
+        for offered in entry.make.actions_offered():
+            _offered(menus[offered.menu], offered, partial(w.on_page, entry.key, offered.call))
     _view_menu(menus["&View"], w)
     help_menu = menus["&Help"]
     _add(help_menu, "Find an action…", w.find_action, "F1")
@@ -68,10 +68,10 @@ def build_menus(w: MainWindow) -> None:
     _add(help_menu, "About Cryonome", w.about, "Ctrl+F1")
 
 
-def _offered(menu: QMenu, offered: Action) -> None:
+def _offered(menu: QMenu, offered: Action, call: Callable[[], object]) -> None:
     if offered.separate:
         menu.addSeparator()
-    _add(menu, offered.text, offered.call, offered.key)
+    _add(menu, offered.text, call, offered.key)
 
 
 def all_actions(w: MainWindow) -> list[tuple[str, QAction]]:

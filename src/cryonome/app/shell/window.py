@@ -2,10 +2,12 @@
 
 from __future__ import annotations
 
+from collections.abc import Callable
 from functools import partial
 from pathlib import Path
+from typing import Any
 
-from PySide6.QtCore import QPoint, QSettings, Qt
+from PySide6.QtCore import QPoint, QSettings, Qt, QTimer
 from PySide6.QtGui import QCloseEvent, QDragEnterEvent, QDropEvent
 from PySide6.QtWidgets import (
     QApplication,
@@ -46,6 +48,7 @@ from .jobs import Jobs
 from .ledger import Entry, Ledger
 from .lessons import LessonsPanel
 from .live import Live
+from .made_pages import MadePages
 from .menus import all_actions, build_menus
 from .outgoing import Outgoing
 from .palette import HelpPage, Palette
@@ -79,13 +82,11 @@ class MainWindow(Outgoing):
         self.shelf = Shelf(self.live)
         self.trail = Trail(self.live)
         self.ledger = Ledger(self.live)
-        self.desks: dict[str, Desk] = {e.key: e.make(self.live) for e in desk_entries()}
+        self.desks = MadePages(self._make_page)
+        self._rooms: dict[Desk, Room] = {}
+        self._ahead = QTimer(self)
         self.current = ""
         self.stack = QStackedWidget()
-        # Where a page has less room than it needs it scrolls; the window never grows for it.
-        self._rooms = {key: Room(desk) for key, desk in self.desks.items()}
-        for room in self._rooms.values():
-            self.stack.addWidget(room)
         self.welcome, self.lessons = Welcome(), LessonsPanel()
         self.welcome.chosen.connect(self._begin)
         self.lessons.left.connect(self.lessons.hide)
@@ -128,14 +129,6 @@ class MainWindow(Outgoing):
         self.store.file_changed.connect(self._show_file)
         self.store.changed.connect(self._show_file)
         self.store.message.connect(self.ledger.say)
-        for desk in self.desks.values():
-            for plot in desk.plots:
-                plot.saved.connect(self.ledger.say)
-            for grid in desk.grids:
-                grid.copied.connect(self.ledger.say)
-                grid.vary_asked.connect(self.vary_input)
-                grid.read_asked.connect(self.read_result)
-                grid.goal_asked.connect(self.make_equal)
         self.preparing = Preparing(self)
         self.preparing.said.connect(self.ledger.say)
         self.books = WatchedBooks(self.jobs, lambda: self.store.document, self)
@@ -148,6 +141,33 @@ class MainWindow(Outgoing):
         self._show_file()
         self.resize(1280, 760)
 
+    # -- pages ---------------------------------------------------------------------------------------------------
+
+    def _make_page(self, key: str) -> Desk:
+        """Return a page, made and put into its place."""
+        desk = next(e for e in desk_entries() if e.key == key).make(self.live)
+        # Where a page has less room than it needs it scrolls; the window never grows for it.
+        room = self._rooms[desk] = Room(desk)
+        self.stack.addWidget(room)
+        for plot in desk.plots:
+            plot.saved.connect(self.ledger.say)
+        for grid in desk.grids:
+            grid.copied.connect(self.ledger.say)
+            grid.vary_asked.connect(self.vary_input)
+            grid.read_asked.connect(self.read_result)
+            grid.goal_asked.connect(self.make_equal)
+        desk.set_theme(self.theme)
+        return desk
+
+    def make_pages_ahead(self, then: Callable[[], object] = lambda: None) -> None:
+        """Make the pages that nobody has opened yet while there is nothing else to do, so that none is waited for, and
+        call ``then``."""
+        self.desks.make_ahead(self._ahead, then)
+
+    def on_page(self, key: str, call: Callable[[Any], object]) -> None:
+        """Call what a page offers with the page."""
+        call(self.desks[key])
+
     # -- showing -------------------------------------------------------------------------------------------------
 
     def set_theme(self, theme: Theme) -> None:
@@ -156,7 +176,7 @@ class MainWindow(Outgoing):
         app = QApplication.instance()
         assert isinstance(app, QApplication)
         apply_theme(app, self, theme)
-        parts: list[Themed] = [self.shelf, self.trail, self.ledger, *self.desks.values()]
+        parts: list[Themed] = [self.shelf, self.trail, self.ledger, *self.desks.made()]
         for part in parts:
             part.set_theme(theme)
         self.preview.set_theme(theme)
@@ -184,7 +204,7 @@ class MainWindow(Outgoing):
     def show_desk(self, key: str) -> None:
         """Open a desk."""
         self.current = key
-        self.stack.setCurrentWidget(self._rooms[key])
+        self.stack.setCurrentWidget(self._rooms[self.desks[key]])
         self.trail.set_current(key)
         self.trail.refresh()
 

@@ -216,12 +216,13 @@ class CutsDesk(Desk):
         self.chips.button(index).setChecked(True)
         self.update_desk()
 
-    def actions_offered(self) -> list[Action]:
+    @classmethod
+    def actions_offered(cls) -> list[Action]:
         menu = "&Sample"
         return [
-            Action(menu, "Merge selected cuts", self.merge_selected, "Ctrl+M", True),
-            Action(menu, "Split selected cuts", self.split_selected, "Ctrl+Shift+M"),
-            Action(menu, "Automatic cut widths", self.make_automatic, "Ctrl+Shift+A"),
+            Action(menu, "Merge selected cuts", cls.merge_selected, "Ctrl+M", True),
+            Action(menu, "Split selected cuts", cls.split_selected, "Ctrl+Shift+M"),
+            Action(menu, "Automatic cut widths", cls.make_automatic, "Ctrl+Shift+A"),
         ]
 
     def _units(self) -> dict[str, str]:

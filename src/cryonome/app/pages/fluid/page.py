@@ -314,15 +314,16 @@ class FluidDesk(Desk):
         layout.addLayout(heading)
         layout.addLayout(body, 1)
 
-    def actions_offered(self) -> list[Action]:
+    @classmethod
+    def actions_offered(cls) -> list[Action]:
         menu = "F&luid"
         return [
-            Action(menu, "Add a component", self.start_adding, "Ctrl+Ins", True),
-            Action(menu, "Add a pseudo-component", self.add_pseudo, "Ctrl+Alt+A"),
-            Action(menu, "Add a series over a boiling range", self.add_series, "Ctrl+Alt+E"),
-            Action(menu, "Remove selected parts", self.remove_parts, "Ctrl+Shift+K"),
-            Action(menu, "New fluid: recombine a liquid and a gas", self.recombine, "Ctrl+Alt+R", True),
-            Action(menu, "Back to parts", self.back_to_parts, "Ctrl+Alt+B"),
+            Action(menu, "Add a component", cls.start_adding, "Ctrl+Ins", True),
+            Action(menu, "Add a pseudo-component", cls.add_pseudo, "Ctrl+Alt+A"),
+            Action(menu, "Add a series over a boiling range", cls.add_series, "Ctrl+Alt+E"),
+            Action(menu, "Remove selected parts", cls.remove_parts, "Ctrl+Shift+K"),
+            Action(menu, "New fluid: recombine a liquid and a gas", cls.recombine, "Ctrl+Alt+R", True),
+            Action(menu, "Back to parts", cls.back_to_parts, "Ctrl+Alt+B"),
         ]
 
     def _suggest(self, text: str) -> None:

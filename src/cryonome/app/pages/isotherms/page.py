@@ -152,8 +152,9 @@ class IsothermsDesk(StudyDesk):
         self.body = side_by_side(picture, area, (3, 2), (600, 430))
         self.lay_out(self.body)
 
-    def actions_offered(self) -> list[Action]:
-        return [Action("&Answers", "Draw isotherms", self.begin_question, "Ctrl+Alt+I", True)]
+    @classmethod
+    def actions_offered(cls) -> list[Action]:
+        return [Action("&Answers", "Draw isotherms", cls.begin_question, "Ctrl+Alt+I", True)]
 
     # -- the question ----------------------------------------------------------------------------------------------
 

@@ -242,13 +242,14 @@ class LabDesk(Desk):
         told = f"Replace {what} of {elided(name, 60)}?"
         return QMessageBox.question(self, "Paste", told, buttons.Yes | buttons.No) != buttons.No
 
-    def actions_offered(self) -> list[Action]:
+    @classmethod
+    def actions_offered(cls) -> list[Action]:
         menu = "&Sample"
         return [
-            Action(menu, "Insert row", self.insert_row, "Ctrl+I", True),
-            Action(menu, "Delete rows", self.delete_rows, "Ctrl+Delete"),
-            Action(menu, "Add a column…", self.ask_column, "Ctrl+Alt+N", True),
-            Action(menu, "Remove the column", self.remove_column, "Ctrl+Alt+Shift+N"),
+            Action(menu, "Insert row", cls.insert_row, "Ctrl+I", True),
+            Action(menu, "Delete rows", cls.delete_rows, "Ctrl+Delete"),
+            Action(menu, "Add a column…", cls.ask_column, "Ctrl+Alt+N", True),
+            Action(menu, "Remove the column", cls.remove_column, "Ctrl+Alt+Shift+N"),
         ]
 
     def show_page(self, page: str) -> None:

@@ -333,22 +333,27 @@ class MapDesk(Desk):
         """Remove every kept envelope."""
         self._live.store.edit("Remove all kept envelopes", lambda d: set_each(d, {("ghosts",): ()}))
 
-    def actions_offered(self) -> list[Action]:
+    @classmethod
+    def actions_offered(cls) -> list[Action]:
         menu = "&Answers"
         return [
-            Action(menu, "Keep the state under the probe", self.probe.keep_state, "P"),
-            Action(menu, "Keep the map as a question", self.keep_map, "M"),
-            Action(menu, "Keep the envelope as a ghost", self.pin_envelope, "Shift+P"),
-            Action(menu, "Remove all ghosts", self.clear_ghosts, "Ctrl+Shift+P"),
-            Action(menu, "Quality lines", lambda: self._toggle("quality_lines"), "Ctrl+Shift+Q", True),
-            Action(menu, "Quality lines by volume", lambda: self._toggle("by_volume"), "Ctrl+Shift+V"),
-            Action(menu, "Logarithmic pressure", lambda: self._toggle("logarithmic"), "Ctrl+Shift+L"),
-            Action(menu, "Hydrate limits", lambda: self._toggle("hydrates"), "Ctrl+Shift+Y"),
-            Action(menu, "Vapour pressures and their limits", lambda: self._toggle("vapour_pressures"), "Ctrl+Shift+U"),
-            Action(menu, "Operating paths", lambda: self._toggle("paths"), "Ctrl+Shift+J"),
-            Action(menu, "Unit of temperature…", lambda: self.choose_unit("temperature", self._middle()), "Ctrl+T"),
-            Action(menu, "Unit of pressure…", lambda: self.choose_unit("pressure", self._middle()), "Ctrl+Alt+Y"),
-            Action(menu, "Show the whole map", self.plot.show_all, "Ctrl+0"),
+            Action(menu, "Keep the state under the probe", lambda page: page.probe.keep_state(), "P"),
+            Action(menu, "Keep the map as a question", cls.keep_map, "M"),
+            Action(menu, "Keep the envelope as a ghost", cls.pin_envelope, "Shift+P"),
+            Action(menu, "Remove all ghosts", cls.clear_ghosts, "Ctrl+Shift+P"),
+            Action(menu, "Quality lines", lambda page: page._toggle("quality_lines"), "Ctrl+Shift+Q", True),
+            Action(menu, "Quality lines by volume", lambda page: page._toggle("by_volume"), "Ctrl+Shift+V"),
+            Action(menu, "Logarithmic pressure", lambda page: page._toggle("logarithmic"), "Ctrl+Shift+L"),
+            Action(menu, "Hydrate limits", lambda page: page._toggle("hydrates"), "Ctrl+Shift+Y"),
+            Action(
+                menu, "Vapour pressures and their limits", lambda page: page._toggle("vapour_pressures"), "Ctrl+Shift+U"
+            ),
+            Action(menu, "Operating paths", lambda page: page._toggle("paths"), "Ctrl+Shift+J"),
+            Action(
+                menu, "Unit of temperature…", lambda page: page.choose_unit("temperature", page._middle()), "Ctrl+T"
+            ),
+            Action(menu, "Unit of pressure…", lambda page: page.choose_unit("pressure", page._middle()), "Ctrl+Alt+Y"),
+            Action(menu, "Show the whole map", lambda page: page.plot.show_all(), "Ctrl+0"),
         ]
 
     def _middle(self) -> QPoint:

@@ -391,11 +391,14 @@ class MatchDesk(Desk):
             return check_data(check, self._live.units())
         return [] if panel is None else panel_data(panel, self._live.units())
 
-    def actions_offered(self) -> list[Action]:
+    @classmethod
+    def actions_offered(cls) -> list[Action]:
         return [
-            Action("F&luid", "Match the lab tests of this fluid", self.begin, "Ctrl+Alt+Shift+M", True),
-            Action("F&luid", "Open a lab report…", self.ask_report, "Ctrl+Alt+Shift+R", True),
-            Action("F&luid", "Keep the tuning of the match", self.side.variants.keep_tuning, "Ctrl+Alt+K"),
+            Action("F&luid", "Match the lab tests of this fluid", cls.begin, "Ctrl+Alt+Shift+M", True),
+            Action("F&luid", "Open a lab report…", cls.ask_report, "Ctrl+Alt+Shift+R", True),
+            Action(
+                "F&luid", "Keep the tuning of the match", lambda page: page.side.variants.keep_tuning(), "Ctrl+Alt+K"
+            ),
         ]
 
 

@@ -134,8 +134,9 @@ class ModelDesk(Desk):
         layout.addLayout(left, 5)
         layout.addLayout(right, 9)
 
-    def actions_offered(self) -> list[Action]:
-        return [Action("F&luid", "Choose the model", self._open, "Ctrl+Alt+M", True)]
+    @classmethod
+    def actions_offered(cls) -> list[Action]:
+        return [Action("F&luid", "Choose the model", cls._open, "Ctrl+Alt+M", True)]
 
     def _open(self) -> None:
         self.host().show_desk("model")

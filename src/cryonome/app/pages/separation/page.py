@@ -25,8 +25,9 @@ class SeparationDesk(PanelDesk):
         self._live.select_fluid(self._live.document.fluids[-1].name)
         self.host().show_desk("match")
 
-    def actions_offered(self) -> list[Action]:
-        return [Action("&Answers", "Take over the lumped fluid", self.take_over, "Ctrl+Alt+U")]
+    @classmethod
+    def actions_offered(cls) -> list[Action]:
+        return [Action("&Answers", "Take over the lumped fluid", cls.take_over, "Ctrl+Alt+U")]
 
 
 register(

@@ -12,7 +12,7 @@ from collections.abc import Callable, Sequence
 from dataclasses import dataclass, field
 from functools import cache
 from pathlib import Path
-from typing import Protocol, cast
+from typing import Any, Protocol, cast
 
 from PySide6.QtGui import QShowEvent
 from PySide6.QtWidgets import QWidget
@@ -53,12 +53,12 @@ class Themed(Protocol):
 
 @dataclass(frozen=True)
 class Action:
-    """Something a user can do: its place in the menus, its words, its shortcut and the call. A ``separate`` one
-    begins a group of its own."""
+    """Something a user can do on a page: its place in the menus, its words, its shortcut and what is called with the
+    page, which is made for it where it is not there yet. A ``separate`` one begins a group of its own."""
 
     menu: str
     text: str
-    call: Callable[[], object]
+    call: Callable[[Any], object]
     key: str = ""
     separate: bool = False
 
@@ -99,8 +99,9 @@ class Desk(QWidget):
         """Show the present results."""
         raise NotImplementedError
 
-    def actions_offered(self) -> list[Action]:
-        """Return what this desk adds to the menus."""
+    @classmethod
+    def actions_offered(cls) -> list[Action]:
+        """Return what this desk adds to the menus, whether it is made or not."""
         return []
 
     def show_page(self, page: str) -> None:
@@ -161,7 +162,7 @@ class DeskEntry:
     key: str
     title: str
     order: int
-    make: Callable[[Live], Desk]
+    make: type[Desk]
     mark: Callable[[Live], str]
     line: Callable[[Live], str]
     card: str = ""

@@ -93,8 +93,9 @@ class SpreadDesk(PanelDesk):
         else:
             self.host().begin_asking(spread_of(chosen.name, None))
 
-    def actions_offered(self) -> list[Action]:
-        return [Action("&Answers", "How sure is the chosen question?", self.begin, "Ctrl+Alt+H", True)]
+    @classmethod
+    def actions_offered(cls) -> list[Action]:
+        return [Action("&Answers", "How sure is the chosen question?", cls.begin, "Ctrl+Alt+H", True)]
 
 
 def _line(live: Live) -> str:

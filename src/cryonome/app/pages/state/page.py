@@ -148,8 +148,9 @@ class StateDesk(StudyDesk):
         self.body = side_by_side(side, right_side, (2, 3), (400, 620))
         self.lay_out(self.body)
 
-    def actions_offered(self) -> list[Action]:
-        return [Action("&Answers", "Ask for a state", self.begin_question, "Ctrl+Alt+S", True)]
+    @classmethod
+    def actions_offered(cls) -> list[Action]:
+        return [Action("&Answers", "Ask for a state", cls.begin_question, "Ctrl+Alt+S", True)]
 
     # -- the question ----------------------------------------------------------------------------------------------
 

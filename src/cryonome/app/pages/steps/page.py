@@ -264,10 +264,11 @@ class StepsDesk(FanDesk):
         rows = sorted({i.row() for i in self.steps_grid.selectedIndexes()} or {self._row()})
         self.steps.remove([r for r in rows if r < self.steps.rows() - 1])
 
-    def actions_offered(self) -> list[Action]:
+    @classmethod
+    def actions_offered(cls) -> list[Action]:
         return [
-            Action("&Answers", "Move the step up", partial(self._move, -1), "Alt+Up", separate=True),
-            Action("&Answers", "Move the step down", partial(self._move, 1), "Alt+Down"),
+            Action("&Answers", "Move the step up", lambda page: page._move(-1), "Alt+Up", separate=True),
+            Action("&Answers", "Move the step down", lambda page: page._move(1), "Alt+Down"),
         ]
 
     # -- shown -------------------------------------------------------------------------------------------------------

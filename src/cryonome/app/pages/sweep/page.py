@@ -303,12 +303,13 @@ class SweepDesk(StudyDesk):
         columns = [c.tolist() for c in rows[0].T] + [c.tolist() for c in rows[1].T]
         return [("sweep", [f"{n}, {u}" if u else n for n, u in block.columns][: len(columns)], columns)]
 
-    def actions_offered(self) -> list[Action]:
+    @classmethod
+    def actions_offered(cls) -> list[Action]:
         menu = "&Answers"
         return [
-            Action(menu, "Vary the state chosen", self.begin_sweep, "Ctrl+Alt+V", True),
-            Action(menu, "Set a goal for the state chosen", self.begin_goal, "Ctrl+Alt+Shift+E"),
-            Action(menu, "Export the sweep…", self.export, "Ctrl+Alt+Shift+X"),
+            Action(menu, "Vary the state chosen", cls.begin_sweep, "Ctrl+Alt+V", True),
+            Action(menu, "Set a goal for the state chosen", cls.begin_goal, "Ctrl+Alt+Shift+E"),
+            Action(menu, "Export the sweep…", cls.export, "Ctrl+Alt+Shift+X"),
         ]
 
 

@@ -377,12 +377,13 @@ class TableDesk(StudyDesk):
         table = self.table()
         return [] if table is None else data_of(table, self._live.units().of_states())
 
-    def actions_offered(self) -> list[Action]:
+    @classmethod
+    def actions_offered(cls) -> list[Action]:
         menu = "&Answers"
         return [
-            Action(menu, "Tabulate properties", self.begin_table, "Ctrl+Alt+T", True),
-            Action(menu, "Tabulate the boiling line", self.begin_boiling, "Ctrl+Alt+Shift+B"),
-            Action(menu, "Export the table…", self.export, "Ctrl+Alt+X"),
+            Action(menu, "Tabulate properties", cls.begin_table, "Ctrl+Alt+T", True),
+            Action(menu, "Tabulate the boiling line", cls.begin_boiling, "Ctrl+Alt+Shift+B"),
+            Action(menu, "Export the table…", cls.export, "Ctrl+Alt+X"),
         ]
 
 
