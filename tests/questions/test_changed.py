@@ -9,6 +9,7 @@ import pytest
 from ask import command
 from cryonome.document import document_text, parse_document
 from cryonome.document.edits import removed, renamed
+from cryonome.document.kept import KeptAnswer
 from cryonome.questions import changed
 from cryonome.questions.solving import solve_study
 from cryonome.results import Evaluator
@@ -68,6 +69,45 @@ def test_a_number_that_differs_is_told_by_how_much_and_why():
     assert "0.18.0" not in versions
     assert why([VERSION]) == []
     assert later(["0.18.0", "99.0.0"]) == ["99.0.0"]
+
+
+TABLE = {
+    "name": "table", "kind": "table", "fluid": "Gas", "properties": ["density_kg_m3", "vapour.Z"],
+    "axes": [{"variable": "temperature", "from": "-20 degC", "to": "20 degC", "steps": 3}, {"variable": "pressure", "values": ["10 bar", "40 bar"]}],
+}  # fmt: skip
+SWEEP = {
+    "name": "sweep", "kind": "sweep", "of": "state", "read": ["density_kg_m3"],
+    "vary": {"path": "studies[state].pressure", "from": "10 bar", "to": "30 bar", "steps": 5},
+}  # fmt: skip
+
+
+def test_tables_are_held_against_each_other_by_the_means_of_their_columns():
+    doc = kept(document(studies=[STATE, TABLE, SWEEP]))
+    project = Evaluator().at(doc)
+    values = {entry.study: entry.values for entry in doc.answered}
+    answer = solve_study(doc.studies[1], project)
+    for name in ("density_kg_m3", "vapour.Z"):
+        cells = [v for line in answer["properties"][name] for v in line if v is not None]
+        assert values["table"][f"properties[mean].{name}"] == pytest.approx(sum(cells) / len(cells), rel=1e-8)
+    read = [row["read"][0] for row in solve_study(doc.studies[2], project)["rows"]]
+    assert values["sweep"] == {"rows[mean].density_kg_m3": pytest.approx(sum(read) / len(read), rel=1e-8)}
+    (change,) = differing(by(doc, "0.18.0", 0.98, "table", "properties[mean].density_kg_m3"))
+    assert rows([change], Units.of("metric"))[0][1] == "properties density, mean"
+
+
+def test_every_table_of_an_answer_is_kept_and_what_an_earlier_version_kept_is_found():
+    streams = {f"S{i}": {"temperature_K": 280.0 + i, "phases": [], "composition": {"methane": 1.0}} for i in range(5)}
+    steps = [{"step": "cooler", "duty_W": 1e5 * i, **{f"n{j}": j for j in range(60)}} for i in range(4)]
+    answer = {"ok": True, "streams": streams, "steps": steps, "power_W": 7.0}
+    numbers = changed.numbers_kept(answer)
+    assert numbers["streams[mean].temperature_K"] == 282.0
+    assert numbers["steps[mean].duty_W"] == 1.5e5
+    assert [k for k in numbers if "[mean]" not in k] == ["power_W"]
+    # A row was kept by itself before means were.
+    earlier = KeptAnswer(study="train", version="0.22.0", values={"streams.S1.temperature_K": 281.0})
+    assert changed.changes(earlier, answer) == []
+    (told,) = changed.changes(earlier, {**answer, "streams": {}})
+    assert told.now is None
 
 
 def test_temperatures_change_by_degrees():

@@ -27,8 +27,8 @@ class Report(Part):
 
 
 class KeptAnswer(Part):
-    """The single ``values`` of a question's answer by their path, as a ``version`` of the program gave them for a
-    ``content``: what a later version is held against."""
+    """Single ``values`` of a question's answer and means of its tables by their path, as a ``version`` of the program
+    gave them for a ``content``: what a later version is held against."""
 
     study: Annotated[str, Names(STUDIES, needed=False, depends=False)] = ""
     version: str = ""

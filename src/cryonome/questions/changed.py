@@ -1,5 +1,5 @@
-"""What another version of the program changed: the single numbers of answers are kept in the document with the version
-that gave them, and held against what this version answers.
+"""What another version of the program changed: the single numbers of answers, and the means of their tables' columns,
+are kept in the document with the version that gave them, and held against what this version answers.
 
 Numbers are kept beside the content that they follow from, so that an edit is never taken for a change of the
 program."""
@@ -8,11 +8,13 @@ from __future__ import annotations
 
 import hashlib
 import json
+import math
 import re
-from collections.abc import Iterator, Mapping
+from collections.abc import Iterator, Mapping, Sequence
 from dataclasses import dataclass
 from functools import cache
 from importlib import resources
+from itertools import zip_longest
 from typing import Any
 
 from ..document import Document, Fluid, Sample, Study
@@ -22,16 +24,20 @@ from ..units.endings import kind_of_key
 from ..version import VERSION
 from .solving import answer_key, solve_study
 
-MOST = 16
-"""Numbers of an answer that are kept."""
+MOST, MEANS = 24, 40
+"""Single numbers of an answer that are kept, and means of columns."""
 ROWS = 3
-"""Entries of a list of which numbers are kept: of phases, stages, points."""
+"""Entries of a list of which numbers are kept one by one: of phases, stages, points. A longer list is a table."""
+MEAN = "[mean]"
+"""What stands in a path for all rows of a table."""
 DIGITS = 9
 SAME = 1e-6
 """Relative difference below which two numbers are the same: what another machine's last digits may be."""
 SMALL = {"temperature_difference": 1e-4, "fraction": 1e-8}
 """In SI, differences that are none, of kinds whose values pass through zero."""
 LEFT_OUT = ("notes", "reference", "measured", "faults", "ok", "error", "python", "formula")
+GIVEN = ("axes", "vary", "compact")
+"""What of a table is no answer: what it was asked at, and the fit to it."""
 
 
 @dataclass(frozen=True)
@@ -53,14 +59,87 @@ class Change:
         return 100.0 * (self.now / self.before - 1.0)
 
 
-def single_numbers(answer: Mapping[str, Any]) -> dict[str, float]:
-    """Return the single numbers of an answer by their path, at most :data:`MOST`."""
-    out: dict[str, float] = {}
-    for path, value in _walk(answer, ""):
-        if len(out) == MOST:
-            break
-        out[path] = float(f"{value:.{DIGITS}g}")
+def numbers_kept(answer: Mapping[str, Any]) -> dict[str, float]:
+    """Return what is kept of an answer, by its path: single numbers, and means of its tables' columns."""
+    tables = list(_tables(answer, ""))
+    # In turn, so that no table is left out for the columns of another.
+    means = [column for turn in zip_longest(*map(_means, tables)) for column in turn if column]
+    single = [(path, value) for path, value in _walk(answer, "") if not _within(path, tables)]
+    return {path: _rounded(value) for path, value in [*single[:MOST], *means[:MEANS]]}
+
+
+def _every_number(answer: Mapping[str, Any]) -> dict[str, float]:
+    """Return every number that this or an earlier version may have kept of an answer, by its path."""
+    means = (column for table in _tables(answer, "") for column in _means(table))
+    return {path: _rounded(value) for path, value in [*_walk(answer, ""), *means]}
+
+
+def _rounded(value: float) -> float:
+    return float(f"{value:.{DIGITS}g}")
+
+
+@dataclass(frozen=True)
+class _Table:
+    """A table of an answer: its path, and its ``columns`` by what follows a row in theirs."""
+
+    path: str
+    columns: Mapping[str, Sequence[object]]
+
+
+def _within(path: str, tables: Sequence[_Table]) -> bool:
+    """Tell whether a number is of a row of a table."""
+    return any(path.startswith((f"{t.path}[", f"{t.path}.")) for t in tables)
+
+
+def _tables(value: object, path: str, read: Sequence[str] = ()) -> Iterator[_Table]:
+    """Yield the tables of an answer: rows, parts by their names, properties over axes. A sweep's rows hold the values
+    that are ``read``."""
+    rows: Sequence[object] = ()
+    if isinstance(value, Mapping):
+        rows = tuple(value.values())
+    elif isinstance(value, (list, tuple)):
+        rows = value
+    if len(rows) > ROWS and all(isinstance(row, Mapping) for row in rows):
+        table = _Table(path, _columns([row for row in rows if isinstance(row, Mapping)], read))
+        if table.columns:
+            yield table
+    elif isinstance(value, Mapping):
+        for key, part in value.items():
+            own = f"{path}.{key}" if path else str(key)
+            if key in LEFT_OUT or key in GIVEN:
+                continue
+            if key == "properties" and isinstance(part, Mapping):
+                yield _Table(own, {f".{name}": _flat(cells) for name, cells in part.items()})
+            else:
+                yield from _tables(part, own, value.get("paths", ()))
+
+
+def _columns(rows: Sequence[Mapping[str, Any]], read: Sequence[str]) -> dict[str, Sequence[object]]:
+    """Return the columns of rows. Rows that each say what they measure have none."""
+    if any("key" in row for row in rows):
+        return {}
+    out: dict[str, Sequence[object]] = {}
+    for key in dict.fromkeys(key for row in rows for key in row if key not in LEFT_OUT and key not in GIVEN):
+        values = [row.get(key) for row in rows]
+        if all(isinstance(v, (list, tuple)) for v in values) and len({len(v) for v in values}) == 1:
+            columns = list(zip(*values, strict=True))
+            named = len(read) == len(columns) and key == "read"
+            out |= {f".{read[i]}" if named else f".{key}[{i}]": column for i, column in enumerate(columns)}
+        else:
+            out[f".{key}"] = values
     return out
+
+
+def _means(table: _Table) -> Iterator[tuple[str, float]]:
+    """Yield the mean of each column of a table that has numbers, by its path."""
+    for key, values in table.columns.items():
+        known = [float(v) for v in values if isinstance(v, (int, float)) and not isinstance(v, bool)]
+        if known:
+            yield f"{table.path}{MEAN}{key}", math.fsum(known) / len(known)
+
+
+def _flat(values: object) -> list[object]:
+    return [x for v in values for x in _flat(v)] if isinstance(values, (list, tuple)) else [values]
 
 
 def _walk(value: object, path: str) -> Iterator[tuple[str, float]]:
@@ -110,7 +189,7 @@ def keeping(document: Document, project: Project, solve: bool = False) -> Docume
         if study.draft:
             continue
         known = solve_study(study, project) if solve else project.evaluator.answers.peek(answer_key(study, project))
-        numbers = single_numbers(known) if isinstance(known, Mapping) and known.get("ok") else {}
+        numbers = numbers_kept(known) if isinstance(known, Mapping) and known.get("ok") else {}
         if numbers:
             kept.append(KeptAnswer(study=study.name, version=VERSION, content=content(study, project), values=numbers))
         elif study.name in before:
@@ -120,7 +199,7 @@ def keeping(document: Document, project: Project, solve: bool = False) -> Docume
 
 def changes(kept: KeptAnswer, answer: Mapping[str, Any]) -> list[Change]:
     """Return the numbers of an answer that differ from those kept."""
-    now = single_numbers(answer) if answer.get("ok") else {}
+    now = _every_number(answer) if answer.get("ok") else {}
     out = []
     for path, before in kept.values.items():
         found = now.get(path)

@@ -8,7 +8,7 @@ from dataclasses import dataclass
 from typing import Any
 
 from ..document import Document
-from ..questions.changed import Change, every_change, number, of_other_versions, reasons
+from ..questions.changed import MEAN, Change, every_change, number, of_other_versions, reasons
 from ..results import Evaluator
 from ..telling.sentences import Units
 from ..telling.table_blocks import of_key
@@ -28,6 +28,8 @@ def rows(changes: Sequence[Change], units: Units) -> list[tuple[str, ...]]:
         unit = f" {shown.head[1]}" if shown.head[1] else ""
         now = "none" if change.now is None else f"{shown.short(change.now)}{unit}"
         what = re.sub(r"\[(\d+)\]", lambda m: f" {int(m[1]) + 1}", shown.head[0])
+        if MEAN in what:
+            what = f"{what.replace(MEAN, '')}, mean"
         name = change.study if change.study != last else ""
         out.append((name, what, f"{shown.short(change.before)}{unit}", now, _by(change, units)))
         last = change.study
