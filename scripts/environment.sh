@@ -20,9 +20,13 @@ install_libraries() {
     fi
 }
 
+install_packages() {
+    "$venv/bin/python" -m pip install --quiet --disable-pip-version-check --no-compile "$@" >&2
+}
+
 # prepare ROOT REQUIREMENTS: sets $venv; a stamp of the requirements makes the next start quick.
 prepare() {
-    local root=$1 requirements="$1/$2" stamp wanted python
+    local root=$1 requirements="$1/$2" stamp wanted python compiling
     venv="$root/.venv"
     stamp="$venv/.ready-$2"
     wanted=$(cat "$root"/requirements*.txt "$root/pyproject.toml" "$root/scripts/environment.sh" | sha256sum | cut -d' ' -f1)
@@ -38,10 +42,15 @@ prepare() {
         "$python" -m venv --clear "$venv"
     fi
     echo "Installing the packages of $2 ..." >&2
-    "$venv/bin/python" -m pip install --quiet --disable-pip-version-check --requirement "$requirements" >&2
-    "$venv/bin/python" -m pip install --quiet --disable-pip-version-check --no-deps --no-build-isolation --editable "$root" >&2
+    # What compiles the solvers comes first, so that they are compiled while the rest is installed.
+    install_packages $(grep -E '^(llvmlite|numba|numpy|platformdirs)==' "$root/requirements.txt")
+    PYTHONPATH="$root/src" "$venv/bin/python" -m cryonome.kernels &
+    compiling=$!
+    install_packages --requirement "$requirements"
+    install_packages --no-deps --no-build-isolation --editable "$root"
     # Byte code once, so that the first start is as quick as the second, whatever the environment says of writing it.
-    "$venv/bin/python" -m compileall -q "$root/src" "$venv/lib" >/dev/null 2>&1 || true
-    "$venv/bin/python" -m cryonome.kernels
+    "$venv/bin/python" -m compileall -q -j 0 "$root/src" "$venv/lib" >/dev/null 2>&1 || true
+    # Where that failed, this tells why.
+    wait "$compiling" || "$venv/bin/python" -m cryonome.kernels
     printf '%s' "$wanted" > "$stamp"
 }

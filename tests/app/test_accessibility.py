@@ -39,6 +39,8 @@ from cryonome.app.widgets.letters import (
 from cryonome.app.widgets.text_rows import TextRows
 from cryonome.telling.colours import DARK, LIGHT, contrast, legible
 
+PATIENCE = 1.5
+"""Seconds given to an answer: the controls of a page do not wait for a long one."""
 CONTROLS = (QAbstractButton, QLineEdit, QComboBox, QAbstractItemView, QAbstractSlider, QPlainTextEdit, QTextEdit)
 
 
@@ -65,7 +67,7 @@ def test_every_control_has_a_name(window):
     without = []
     for entry in desk_entries():
         window.show_desk(entry.key)
-        window.live.come_to_rest(60)
+        window.live.come_to_rest(PATIENCE)
         without += [(entry.key, type(c).__name__, c.objectName()) for c in controls(window.desks[entry.key]) if not told(c).strip()]  # fmt: skip
     for part in (window.shelf, window.trail, window.ledger, window.lessons, window.welcome, window.report):
         without += [(type(part).__name__, type(c).__name__, c.objectName()) for c in controls(part) if not told(c).strip()]  # fmt: skip
@@ -102,7 +104,7 @@ def test_nothing_is_cut_off_with_letters_half_as_large_again(window, usual_lette
     window.set_letters(1.5)
     for entry in desk_entries():
         window.show_desk(entry.key)
-        window.live.come_to_rest(60)
+        window.live.come_to_rest(PATIENCE)
         desk = window.desks[entry.key]
         # A page that needs more room than there is scrolls; the window does not grow.
         assert (window.width(), window.height()) == (1280, 760), entry.key

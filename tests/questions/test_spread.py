@@ -229,14 +229,14 @@ def test_the_tests_of_a_match_are_uncertain_by_their_own_uncertainty():
 
 
 def test_a_truth_lies_within_the_band_of_nine_laboratories_in_ten():
-    """A hundred laboratories measure a true mixture, each with the error that its method states; of each the spread
+    """Fifty laboratories measure a true mixture, each with the error that its method states; of each the spread
     is asked."""
     true = np.array([80.0, 12.0, 8.0])
     rng = np.random.default_rng(11)
     point = {"name": "state", "kind": "flash", "fluid": "G", "temperature": "250 K", "pressure": "20 bar"}
     inside = 0
     truth = _dew(true, point)
-    for _ in range(100):
+    for _ in range(50):
         measured = true + rng.normal(size=3) * np.array([0.5, 0.3, 0.3])
         parts = [{"component": c["component"], "amount": float(v)} for c, v in zip(GAS, measured)]
         uncertain = [
@@ -246,7 +246,7 @@ def test_a_truth_lies_within_the_band_of_nine_laboratories_in_ten():
         found = answer_of(spread, [point], [{"name": "G", "parts": parts}])
         told = found["reads"]["vapour_fraction"]["percentiles"]
         inside += told["5"] <= truth <= told["95"]
-    assert 84 <= inside <= 96
+    assert 40 <= inside <= 48
 
 
 def _dew(amounts, point) -> float:

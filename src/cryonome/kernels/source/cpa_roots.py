@@ -29,7 +29,7 @@ DENSE = 1.25
 THIN = 1.8
 """Volume over covolume above which a root is not taken for the densest without a look from the dense end."""
 WEAK = 0.1
-"""Part of the attraction below which bonds make no root that the cubic has not."""
+"""Share of the attraction below which bonds add no root to those of the cubic."""
 GRID = 60
 """Packings looked at where neither end leads to a root."""
 
@@ -194,7 +194,7 @@ def root_pair(q: F1, sites: F1, nd: int, na: int, A: float, b: float, donors: fl
     low, high = both_roots(q, A, b)
     if donors <= 0.0:
         return low, high
-    # What all donors could pull if every one were bonded, beside the attraction.
+    # The largest attraction by bonds, that of all donors bonded, relative to the cubic's own.
     weak = donors * (DENSE + q[0]) * (DENSE + q[1]) / (DENSE - KAPPA) * b < WEAK * A
     if weak and not low < high:
         Z, good = quick_root(q, sites, nd, na, A, b, low, 0, 0.0)
@@ -205,7 +205,7 @@ def root_pair(q: F1, sites: F1, nd: int, na: int, A: float, b: float, donors: fl
     if root != 2:
         dense, good = quick_root(q, sites, nd, na, A, b, low if weak else DENSE * b, 0 if weak else 1, 0.0)
         if not good or (not weak and dense > THIN * b):
-            # Near the end of a liquid the cubic with the bonds may have lost it already.
+            # Close to where the liquid ends, the cubic with its bonds held fixed may have no liquid root any more.
             Z, found = dense_end(q, sites, nd, na, A, b)
             if found:
                 dense, good = Z, True

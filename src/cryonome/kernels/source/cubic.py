@@ -45,7 +45,7 @@ def states_of(p: Place, st: Place, nc: int) -> tuple[F1, F1, F2]:
 
 @summing
 def shifted(base: F1, slope: F1, by: float, out: F1, n: int) -> None:
-    """Put base - by slope in ``out``."""
+    """Put ``base - by * slope`` in ``out``."""
     for k in range(n):
         out[k] = base[k] - by * slope[k]
 
@@ -65,7 +65,7 @@ def cubic_state(q: F1, state: F1, nc: int, T: float, P: float) -> int:
     state[0], state[1], state[2] = T, GAS * T, unit
     scale = unit / (GAS * T)
     s, t, u, b = part(state, nc, S), part(state, nc, T1), part(state, nc, U2), part(state, nc, B)
-    # Vectors of their own: an index that is counted from their beginning needs no check for its sign.
+    # Each a view of its own, indexed from zero: the compiler then leaves out the check for a negative index.
     Tc, attraction_, covolume, kind = part(q, nc, TC), part(q, nc, AC), part(q, nc, COVOLUME), part(q, nc, ALPHA)
     c1, c2, c3, c4 = part(q, nc, ALPHA + 1), part(q, nc, ALPHA + 2), part(q, nc, ALPHA + 3), part(q, nc, ALPHA + 4)
     for i in range(nc):
@@ -137,7 +137,7 @@ def water_weight(X: float) -> tuple[float, float, float, float]:
 
 @inner
 def mixture(q: F1, st: F1, K: F2, nc: int, x: F1) -> tuple[float, float]:
-    """Return D and B of a composition and put (dD/dn_i)/(2 s) into the state's Y, x s into its XS."""
+    """Return attraction D and covolume B of a composition; put (dD/dn_i)/(2 s) into row Y of the state, x s into XS."""
     s, xs, y = part(st, nc, S), part(st, nc, XS), part(st, nc, Y)
     for i in range(nc):
         xs[i] = x[i] * s[i]
@@ -257,7 +257,8 @@ def cubic_roots(p: Place, st: Place, nc: int, x: Place, out: Place) -> int:
 
 @tabled
 def cubic_place(p: Place, st: Place, nc: int, x: Place, Z: float, out: Place) -> int:
-    """Put b/V relative to the critical point's, and whether a/(b R T) is above that of the critical point, in place."""
+    """Put in place what tells a liquid from a vapour: b/V over its value at the critical point, and whether a/(b R T) is
+    above its value there."""
     q, state, K = states_of(p, st, nc)
     A, b = mixture(q, state, K, nc, view(x, nc))
     both = view(out, 2)
@@ -300,7 +301,7 @@ def cubic_pure_ln_phi(p: Place, st: Place, nc: int, out: Place) -> int:
 def outer(
     row: F1, a: float, b: F1, c: float, d: F1, e: float, f: F1, g: float, h: F1, k: F1, more: float, n: int
 ) -> None:
-    """Put a b + c d + e f + g h k + more in a row."""
+    """Fill a row of ``out`` with a b + c d + e f + g h k + more, number by number."""
     for j in range(n):
         row[j] = more + a * b[j] + c * d[j] + e * f[j] + g * h[j] * k[j]
 
@@ -466,7 +467,7 @@ def cubic_hessian(p: Place, st: Place, nc: int, V: float, x: Place, out: Place) 
 def cubic_third_of(
     q: F1, V: float, B0: float, B1: float, moles: float, D0: float, D1: float, D2: float, D3: float
 ) -> float:
-    """Return it from the power series of covolume and attraction."""
+    """Return the third derivative of F along ``dn`` from the power series of covolume and attraction."""
     f, f_v, f_B, f_vv, f_Bv, f_BB = attraction_derivatives(q, V, B0)
     p1, p2 = V + q[DELTA1] * B0, V + q[DELTA2] * B0
     f_vvv = 2.0 * f_v * f_v + 2.0 * (p1 + p2) ** 2 * f_v**3

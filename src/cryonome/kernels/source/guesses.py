@@ -6,8 +6,7 @@ from .linear import dot
 from .marks import F1, bits_of, float_of, fused, inner
 
 FARTHEST = 3.0
-"""Largest change that :func:`accelerate` adds: what lies far beyond the latest steps is more likely noise than
-insight."""
+"""Largest change that :func:`accelerate` adds: an extrapolation far beyond the latest steps is more likely noise."""
 
 DOWNHILL = 2.0
 """What is added to a step that is longer than the one before, in its lengths."""
@@ -80,7 +79,7 @@ def accelerate(x: F1, step: F1, x_before: F1, step_before: F1, weight: F1, n: in
         along += weight[i] * step[i] * step_before[i]
     share = top / bottom
     size = 0.0
-    # Steps that grow go down from a ridge: their combination would lead back to it.
+    # Steps that grow lead away from a ridge; to extrapolate them would lead back to it.
     growing = share >= 0.0 and along > 0.0
     for i in range(n):
         out[i] = DOWNHILL * step[i] if growing else (x[i] - x_before[i] + step[i] - step_before[i]) * -share

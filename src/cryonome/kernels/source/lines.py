@@ -34,7 +34,8 @@ def _most(u: F1, nc: int) -> float:
 
 @inner
 def near_critical(u: F1, nc: int, volume: float, by: float) -> bool:
-    """Tell whether both compositions and volumes of the phases come together; isomers have alike compositions only."""
+    """Tell whether compositions and volumes of the phases both come together. Isomers alone have nearly the same
+    compositions in phases whose volumes differ."""
     return _most(u, nc) < by * CROSSING and abs(volume) < 4.0 * by * CROSSING
 
 
@@ -78,7 +79,7 @@ def _limited(step: float, slope: F1, u: F1, nc: int, volume: float, spec: int) -
         here, ahead = u[spec], u[spec] + step
         if near_critical(u, nc, volume, 3.0) and abs(ahead) < abs(here):
             side = 1.0 if here >= 0.0 else -1.0
-            # Land clear of the singular point, on the other side if this step comes near it.
+            # The equations are singular at the critical point itself: a step that comes near it goes to the other side.
             if (abs(here) < 1.2 * CROSSING and abs(volume) < 0.35) or here * ahead < 0.0:
                 step = -here - side * min(0.6 * CROSSING, 0.8 * abs(here))
             elif abs(ahead) < CROSSING and abs(here) > 1.2 * CROSSING:
@@ -164,15 +165,14 @@ def walk_lines(
             wrong = good == 0 or moved > 1.0 or (_most(u, nc) < 1e-4 and abs(new_volume) < 1e-3)
             if wrong or abs(u[nc] - last[nc]) > 0.08 or abs(u[nc + 1] - last[nc + 1]) > 0.8:
                 told[TRIES] += 1
-                # In the neighbourhood of the critical point a longer jump is the way out, elsewhere a shorter step.
+                # A step that failed is made longer near the critical point, to jump it, and shorter elsewhere.
                 step[n] *= 1.5 if near and told[TRIES] % 2 == 1 and spec < nc else 0.4
                 if told[TRIES] > 12:
                     told[REASON] = STUCK
                 continue
-            # A critical point lies between where the phases change roles in volume and composition: at an azeotrope
-            # only the K values change sides, far up
-            # the pressure axis only the volumes may. A component whose K value is nearly one has no side, so the K
-            # values are taken together.
+            # A critical point was passed where the phases change roles both in volume and in composition: at an
+            # azeotrope only the K values do, at very high pressures perhaps only the volumes. The K values are judged
+            # together, since one that is nearly one may lie on either side.
             along = change = 0.0
             for j in range(m):
                 change = max(change, abs(u[j] - last[j]))
@@ -190,7 +190,7 @@ def walk_lines(
             if slope[new] == 0.0:
                 told[REASON] = NO_DIRECTION
                 break
-            # The step continues in the sense of travel, expressed in the new unknown.
+            # The step goes on in the direction of travel, now as a change of the new specified unknown.
             done = int(out[1])
             grow = 2.0 if done <= 2 else (1.5 if done == 3 else (1.1 if done == 4 else 0.6))
             base = abs(step[n]) * grow * abs(slope[new]) / max(abs(slope[spec]), 1e-300)
@@ -223,7 +223,7 @@ def _beside(tip: F1, before: F1, loose: float, sign: float, line: F2, count: int
     for k in range(count - 1):
         if not (loose * sign * volumes[k] > 0.0 and loose * sign * volumes[k + 1] > 0.0):
             continue
-        # What lies far off in T or P is not looked at further.
+        # A point far off in T or P needs no closer comparison.
         if max(40.0 * abs(line[k, nc] - tip[nc]), 4.0 * abs(line[k, nc + 1] - tip[nc + 1])) >= 3.0:
             continue
         length = along = against = 0.0
@@ -313,8 +313,7 @@ def wilson_points(
                 ends = value
             elif turn == 1:
                 if ends * value > 0.0 or value != value:
-                    # Without a change of sign the fraction is never reached: the end nearer to it is the best start
-                    # there is.
+                    # Without a change of sign this fraction is not reached between the ends: start from the nearer one.
                     if (value > 0.0) != (at_T != 0):
                         b = a
                     else:

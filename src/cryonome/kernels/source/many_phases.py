@@ -70,7 +70,7 @@ def _filled(amounts: F2, there: F1, p: int, nc: int, x: F2) -> None:
 
 @inner
 def energy(x: F2, beta: F1, ln_phi: F2, p: int, nc: int) -> float:
-    """Return the Gibbs energy over R T of phases, but for what the pure components bring."""
+    """Return the Gibbs energy over R T of phases, less that of the pure ideal gases."""
     out = 0.0
     for k in range(p):
         if beta[k] > 0.0:
@@ -164,7 +164,7 @@ def descended_all(
         for i in range(nc):
             amounts[k, i] = beta[k] * x[k, i] if there[k] > 0.0 else 0.0
     for i in range(nc):
-        # The shares may be a little off the compositions: every component is there in full.
+        # Shares and compositions may disagree a little: amounts are scaled so that each component adds up to the feed.
         have = 0.0
         for k in range(p):
             have += amounts[k, i]
@@ -276,7 +276,7 @@ def descended_all(
             share *= 0.35
         stuck = stuck + 1 if worse or not new_size < 1e300 else 0
         shift = max(3.0 * shift, 0.05) if share < 0.3 * begin else 0.2 * shift
-        # Traces come at once to what equal fugacity wants, short of becoming more than that.
+        # A trace takes the amount that equal fugacity gives, as long as it stays a trace.
         for k in range(p):
             for i in range(nc):
                 new[k, i] = amounts[k, i] + share * moves[k, i]
@@ -291,7 +291,7 @@ def descended_all(
         for k in range(p):
             for i in range(nc):
                 amounts[k, i] = max(new[k, i], 0.0)
-        # A phase that all but vanished has left: the others settle without it.
+        # A phase whose amount is all but zero is taken out, and the others go on without it.
         for k in range(p):
             if there[k] > 0.0 and total(amounts[k], nc) < 1e-12:
                 for i in range(nc):

@@ -82,7 +82,7 @@ def unit(function: Function) -> Function:
     from llvmlite import binding, ir
 
     ENTRIES[function.__name__] = function
-    # While kernels are compiled nothing is called: any address will do.
+    # Only compiling happens here, no call: any address will do.
     binding.add_symbol(PREFIX + function.__name__, 1)
     letters, result = letters_of(function)
     double, whole = ir.DoubleType(), ir.IntType(64)
@@ -202,7 +202,7 @@ def calling(result: str, arguments: str) -> Any:
 
         return signature, generate
 
-    # An intrinsic takes its arguments by name.
+    # Numba passes the arguments of an intrinsic by these names.
     space: dict[str, Any] = {"build": build}
     exec(
         f"def f(typing, address, {', '.join(names)}):\n    return build(typing, address, ({', '.join(names)},))\n",

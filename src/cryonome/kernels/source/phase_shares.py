@@ -37,7 +37,7 @@ def shares(ln_phi: F2, z: F1, p: int, nc: int, beta: F1, d: F2, out: F2, s: F1) 
         for k in range(1, p):
             top = max(top, -ln_phi[k, i])
         for k in range(p):
-            # A factor common to all phases of a component cancels but in the sums.
+            # A factor common to all phases of a component cancels everywhere except in the sums E_i.
             d[k, i] = exp(-ln_phi[k, i] - top)
     H, A = matrix(s, p, p), matrix(s[16:], p, p)
     g, step, active, trial, pivots = s[32:36], s[36:40], s[40:44], s[44:48], s[48:52]

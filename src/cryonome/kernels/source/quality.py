@@ -193,7 +193,7 @@ def solve_point(
     out[1], out[2], out[3] = 0.0, float("inf"), 0.0
     for _ in range(most):
         if by_volume:
-            # The step of the eliminated unknown that belongs to the step just made of the others.
+            # The unknown that was eliminated follows from the step just made of the others.
             change = miss
             for j in range(m):
                 change += (at[j] - w[OLD_U, j]) * w[OLD_RISE, j]
@@ -242,7 +242,7 @@ def solve_point(
             for j in range(m):
                 at[j] = float("nan")
             return 0
-    # Newton that reached round-off without the last confirmation is just as converged.
+    # A residual at round-off counts as converged even if the last step was not yet confirmed by another.
     return 1 if size < TOLERANCE else 0
 
 

@@ -161,7 +161,7 @@ def dense_end(iso: F1, weight: F1, d: F1, nc: int, target: float) -> tuple[float
     """Return the densest root, from above."""
     start = DENSE_START
     if pressure_at(iso, weight, d, nc, start)[0] < target:
-        # In the cold the pressure falls again at high packing, where no fluid is: the way down begins below that.
+        # At low temperatures the pressure falls again at packings too high for a fluid: the search begins below them.
         start = 0.66
         for k in range(4):
             value, slope = pressure_at(iso, weight, d, nc, 0.54 + 0.04 * k)
@@ -197,7 +197,7 @@ def refine(iso: F1, weight: F1, d: F1, nc: int, target: float, low: float, high:
 def among_packings(iso: F1, weight: F1, d: F1, nc: int, target: float) -> tuple[float, float]:
     """Return the densest and the thinnest root among the intervals of :data:`PACKINGS` where the pressure rises
     through the target."""
-    # Beyond the densest packing looked at there is nothing; it stands in where no pressure rises through.
+    # Where the pressure rises through the target nowhere, the densest packing looked at stands for the root.
     dense = thin = PACKINGS[-1]
     first = last = -1
     before = pressure_at(iso, weight, d, nc, PACKINGS[0])[0] - target

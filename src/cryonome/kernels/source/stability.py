@@ -15,7 +15,7 @@ SUBSTITUTIONS, NEWTON_STEPS = 20, 40
 DAMPED = 10
 """Newton steps that go downhill by damping; what needs more may sit at a saddle, which eigenvalues lead away from."""
 LOWEST, HIGHEST = -690.0, 300.0
-"""Bounds of a trial's ln mole numbers; far out of them lies nothing but overflow."""
+"""Bounds of the ln of a trial's mole numbers, which keep exp from overflow."""
 SLOW = 0.7
 """Ratio of successive steps above which a trial nears its end slowly."""
 SHRINKING = 0.25
@@ -25,11 +25,11 @@ FAR = 50.0
 PURE, LEAST = 5, 2
 """Nearly pure trials of a state: at most and in any case."""
 WORTH = -2.0
-"""ln of the activity of a component, on the pure liquid, from which on a trial of it is worth a try."""
+"""ln of the activity of a component, relative to its pure liquid, above which a nearly pure trial of it is made."""
 ROUGH_PURE = 1e-7
 """ln of an activity above which a pure phase is proof: far above the round-off of an equation's roots."""
 FAVOUR = 2.0
-"""What is unlike the others counts as nearer to being a phase of its own by this much of ln activity."""
+"""Added to ln activity of a component that is unlike the others, since it forms a phase of its own more easily."""
 UNSTABLE = -1e-13
 """Below this modified distance a feed is unstable; the round-off of the sum is a few 1e-16."""
 ARRIVED = 1e-3
@@ -93,9 +93,8 @@ def follow(
             beta -= diff * step[i]
             pace += step[i] * step[i]
             reach = max(reach, abs(diff))
-        # Along a path to the trivial solution tm tends to half of beta (Michelsen 1982, eq. 33). A slow return is the
-        # mark of a nearby critical
-        # point, where another minimum may hide: Newton decides.
+        # Along a path to the trivial solution tm tends to half of beta (Michelsen 1982, eq. 33). A slow return means
+        # a critical point nearby, where another minimum may hide: Newton's method decides.
         trivial = 0.0 < tm < 1e-3 and abs(2.0 * tm - beta) < 0.2 * abs(beta) and reach < 0.02
         trivial = trivial and pace < SLOW * SLOW * (pace if before < 0.0 else before)
         # Where the steps keep shrinking, and what they can still gain is far less than the distance, that stays
@@ -139,7 +138,7 @@ def _softest(table: I1, p: F1, st: F1, nc: int, z: F1, w: F2, H: F2, A: F2, dn: 
         for j in range(nc):
             H[i, j] = sqrt(z[i]) * D[i, j] * sqrt(z[j])
         H[i, i] += 1.0
-        # Nothing but what is orthogonal to more of the same.
+        # Half of the components gain, half lose; what of it lies along the feed itself is taken out below.
         v[i] = (1.0 if 2 * i < nc else -1.0) * sqrt(z[i])
     for _ in range(SOFT_STEPS):
         along = 0.0
@@ -230,7 +229,7 @@ def _newton(
             if not value > tm + 1e-14:
                 break
             scale *= 0.4
-        # A step that had to be cut says the model is off: lean towards steepest descent next time.
+        # A step that had to be shortened shows that the quadratic model is poor: lean towards steepest descent.
         shift = max(2.0 * shift, 0.1) if scale < 0.3 else 0.3 * shift
     return tm, False, steps
 
@@ -260,15 +259,14 @@ def tested(
     if lowest < below and every == 0:
         told[0], told[1] = (1.0 if ended else 0.0), steps
         return lowest
-    # Nearly pure phases of the components that are nearest to being one of their own, whatever the equation makes of
-    # them.
+    # Trials of nearly pure components, those with the highest activity first, whichever equation of state is asked.
     eos.pure_ln_phi(table, p, st, nc, activity)
     most, over = 0, -1e300
     for i in range(nc):
         activity[i] = d[i] - activity[i] if z[i] > 0.0 else -1e300
         if activity[i] > over:
             most, over = i, activity[i]
-    # What is more active than pure is a phase of its own, whatever trials near it lead to.
+    # An activity above that of the pure component proves the feed unstable, wherever a trial would end.
     over = min(over, HIGHEST)
     if over > ROUGH_PURE and 1.0 - exp(over) < lowest:
         lowest = 1.0 - exp(over)
@@ -297,7 +295,7 @@ def tested(
         slow = slow or told[0] > 1.5
         steps += told[1]
     if 0 < distinct.size < nc:
-        # What is unlike the others may be a phase that holds more of them.
+        # A component unlike the others may form a phase that holds more of its kind.
         if activity[unlike] > FAVOUR - 1.0:
             _nearly(z, unlike, 0.1, nc, ln_w)
             tm = follow(table, p, st, nc, z, d, ln_w, known, known_Z, w, H, A, dn, order, W, told)

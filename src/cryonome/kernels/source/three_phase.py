@@ -71,7 +71,7 @@ def extrapolate(step: F2, old: F2, older: F2, p: int, nc: int, ln_phi: F2) -> in
             if extra != extra:
                 return 0
             most = max(most, abs(extra))
-    # A jump far beyond the latest step is more likely noise than insight.
+    # An extrapolation far beyond the latest step is more likely noise: it is left out.
     limit = min(1.0, 4.0 / most) if most > 0.0 else 0.0
     for k in range(p):
         for i in range(nc):
@@ -165,7 +165,7 @@ def joined(
                 if step[k, i] != step[k, i]:
                     reach = 1e300
                 ln_phi[k, i] = new[k, i]
-            # A phase that is not there must have settled as well before it is known to stay out.
+            # An absent phase must have settled too before it is certain that it stays absent.
             if beta[k] > 0.0:
                 size = max(size, reach)
             elif reach >= OUTSIDE:
@@ -183,8 +183,8 @@ def joined(
                 old[k, i] = step[k, i]
     if residual >= 1e300:
         residual = descended_all(table, q, st, nc, p, z, w, H, A, D, s, x, beta, ln_phi, Z)
-    # Where substitution lost a phase, descending from where it joined shows whether it was right to; and where
-    # neither settled.
+    # Where substitution lost a phase, or did not settle, descent of the Gibbs energy from where the phase joined
+    # decides.
     lost = not residual <= ACCEPTED
     for k in range(p):
         lost = lost or beta[k] <= 0.0
@@ -237,7 +237,7 @@ def _arranged(table: I1, q: F1, st: F1, nc: int, p: int, x: F2, beta: F1, Z: F1,
             liquid[k] = 1.0
         if beta[k] > 0.0:
             count += 1
-    # By insertion: vapours first, then the less densely packed; what is not there last.
+    # Sorting by insertion: vapours first, then by density; absent phases last.
     for k in range(1, p):
         j = k
         while j > 0 and _after(beta, liquid, packing, j - 1, j):
@@ -294,7 +294,7 @@ def add_phases(
                     count += 1
                 if share[n, k] > share[n, largest]:
                     largest = k
-            # What all phases share, each component's fugacity taken from the phase that has most of it.
+            # The tangent plane: each component's fugacity, taken from the phase that has most of it.
             for i in range(nc):
                 d[i], tangent[i] = 0.0, -1.0
             others = 0
@@ -312,13 +312,13 @@ def add_phases(
                 known_Z[k] = float("nan")
             for i in range(nc):
                 tangent[i] = max(phases[n, largest, i], 1e-300) if z[n, i] > 0.0 else 0.0
-            # Of all trials the deepest: one that has only just left another phase leads on too slowly.
+            # Take the deepest of all trials: one that has only just left another phase would converge too slowly.
             tm = tested(
                 table, q, st, nc, own, distinct, T[n], P[n], tangent, d, 1, FURTHER, known, known_Z, w, matrix(H, nc, nc),
                 matrix(A, nc, nc), D[: nc * nc], w[17], W, told,
             )  # fmt: skip
             if not tm < FURTHER:
-                # What did not come in as two phases, and is known to be stable as one, is one.
+                # Two phases did not converge, and the feed is proved stable: it is one phase.
                 last = CONVERGED if told[0] > 0.0 or tm < UNSTABLE else reason[n]
                 break
             if count > PLACES:
@@ -345,7 +345,7 @@ def add_phases(
             if reason[n] == NOT_CONVERGED:
                 break
             if there > PLACES:
-                # A fourth phase is beyond what is looked for: the state is not the answer, and says so.
+                # Four phases are one more than this solver settles: the state is marked as having more.
                 last = MORE_PHASES
                 break
         reason[n] = last

@@ -17,18 +17,18 @@ from .stability import tested
 
 PROBE_STEPS = 3
 SUBSTITUTIONS, NEAR_SUBSTITUTIONS = 16, 5
-"""Substitutions before Newton's method: of any state, of one that begins near its answer."""
+"""Substitutions before Newton's method takes over: for any state, and for one that begins near its answer."""
 ROUGH = 1e-4
-"""Step of the fraction, relative to its way, that will do while substitution is far from its end."""
+"""Tolerance of the vapour fraction while substitution is far from its end, relative to the distance to a pole."""
 NEWTON_STEPS = 40
 SHALLOW = -1e-12
 """A tangent plane distance above this is within the round-off of a flash."""
 TOLERANCE = 1e-11
 """On the largest difference of ln fugacity between the phases."""
 TRACE = 1e-10
-"""Mole fraction below which a component of a phase has no say in where the others go."""
+"""Mole fraction below which a component of a phase is left out of the Newton step of the others."""
 NOTHING = -500.0
-"""ln of a mole fraction below which a phase holds nothing of a component for any purpose."""
+"""ln of the mole fraction below which a component counts as absent from a phase."""
 LN_TRACES = -20.72326583694641
 """ln of ten times TRACE."""
 ACCEPTED = 1e-9
@@ -157,7 +157,7 @@ def solved_split(
         for i in range(nc):
             step[i] = fx[i] - fy[i] - ln_k[i] if z[i] > 0.0 else 0.0
             size += step[i] * step[i]
-        # The norm bounds the largest component.
+        # The sum of squares is never less than the largest square: a small norm means that every component agrees.
         size = sqrt(size)
         out[ITERATIONS] += 1.0
         if not exists and number > 2:
@@ -178,7 +178,7 @@ def solved_split(
         K[i] = exp(min(max(ln_k[i], -300.0), 300.0))
         c[i] = K[i] - 1.0
     beta, exists = fraction(c, z, nc, beta, SETTLED)
-    # A fraction outside the unit interval is no start for a descent: those begin anew from their trial phase.
+    # Descent needs amounts of both phases: a state whose fraction left 0 to 1 begins anew from its trial phase.
     if not (exists and 0.0 < beta < 1.0):
         out[COLLAPSED] = 1.0
         return 0
@@ -199,7 +199,7 @@ def descended(
 
     The variables are scaled by sqrt(x_i y_i / z_i), which makes the Hessian times V L the identity for ideal phases
     (Michelsen and Mollerup 2007, ch. 10). Absent components get a zero scale and stay absent. Both phases' amounts
-    are carried, since a difference would cost a trace component its digits."""
+    are kept, since the difference from z would cost a trace component its digits."""
     fx, fy, g, scale, gradient, step, dT, dP = w[2], w[3], w[4], w[5], w[6], w[7], w[8], w[9]
     new_l, new_v, goal, best_l, best_v, trace, values, off = w[12], w[13], w[14], w[15], w[16], w[17], w[18], w[19]
     X, Y = matrix(dn, nc, nc), matrix(dm, nc, nc)
@@ -217,8 +217,8 @@ def descended(
         size = gibbs = 0.0
         for i in range(nc):
             ln_fx, ln_fy = log_safe(x[i]) + fx[i], log_safe(y[i]) + fy[i]
-            # Where one phase holds but traces of a component, equal fugacity tells how much at once; where that is
-            # nothing, nothing is asked.
+            # Of a component that one phase holds only in traces, equal fugacity gives the amount directly; where even
+            # that is negligible, it has no residual.
             trace[i] = 1.0 if z[i] > 0.0 and min(x[i], y[i]) < TRACE else 0.0
             goal[i] = ln_fy - fx[i] if x[i] < y[i] else ln_fx - fy[i]
             asked = z[i] > 0.0 and not (trace[i] > 0.0 and goal[i] < NOTHING)
@@ -350,7 +350,7 @@ def flashed(
             _as_one(z, Z, nc, x, y, out)
             out[ITERATIONS] = spent
             return 2 if ended else 0
-        # Some of the trial phase beside what is left of the feed: a pair that is known to lower the Gibbs energy.
+        # Start from a little of the trial phase and the rest of the feed: this pair is known to lower the Gibbs energy.
         normalise(best, nc)
         seeded(table, p, st, nc, z, d, best, w, seed)
         beta = _oriented(table, p, st, nc, z, seed, w, ln_k)
