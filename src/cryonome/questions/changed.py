@@ -121,8 +121,9 @@ def _columns(rows: Sequence[Mapping[str, Any]], read: Sequence[str]) -> dict[str
     out: dict[str, Sequence[object]] = {}
     for key in dict.fromkeys(key for row in rows for key in row if key not in LEFT_OUT and key not in GIVEN):
         values = [row.get(key) for row in rows]
-        if all(isinstance(v, (list, tuple)) for v in values) and len({len(v) for v in values}) == 1:
-            columns = list(zip(*values, strict=True))
+        lists = [v for v in values if isinstance(v, (list, tuple))]
+        if len(lists) == len(values) and len({len(v) for v in lists}) == 1:
+            columns = list(zip(*lists, strict=True))
             named = len(read) == len(columns) and key == "read"
             out |= {f".{read[i]}" if named else f".{key}[{i}]": column for i, column in enumerate(columns)}
         else:
