@@ -24,9 +24,11 @@ install_packages() {
     "$venv/bin/python" -m pip install --quiet --disable-pip-version-check --no-compile "$@" >&2
 }
 
-# prepare ROOT REQUIREMENTS: sets $venv; a stamp of the requirements makes the next start quick.
+# prepare ROOT REQUIREMENTS: sets $venv; a stamp of the requirements makes the next start quick. What is to be run waits
+# for compiled.
 prepare() {
-    local root=$1 requirements="$1/$2" stamp wanted python compiling
+    local root=$1 requirements="$1/$2" stamp wanted python
+    compiling=""
     venv="$root/.venv"
     stamp="$venv/.ready-$2"
     wanted=$(cat "$root"/requirements*.txt "$root/pyproject.toml" "$root/scripts/environment.sh" | sha256sum | cut -d' ' -f1)
@@ -42,15 +44,18 @@ prepare() {
         "$python" -m venv --clear "$venv"
     fi
     echo "Installing the packages of $2 ..." >&2
-    # What compiles the solvers comes first, so that they are compiled while the rest is installed.
+    # What compiles the solvers comes first, so that they are compiled while the rest is installed and looked at.
     install_packages $(grep -E '^(llvmlite|numba|numpy|platformdirs)==' "$root/requirements.txt")
     PYTHONPATH="$root/src" "$venv/bin/python" -m cryonome.kernels &
     compiling=$!
     install_packages --requirement "$requirements"
     install_packages --no-deps --no-build-isolation --editable "$root"
     # Byte code once, so that the first start is as quick as the second, whatever the environment says of writing it.
-    "$venv/bin/python" -m compileall -q -j 0 "$root/src" "$venv/lib" >/dev/null 2>&1 || true
-    # Where that failed, this tells why.
-    wait "$compiling" || "$venv/bin/python" -m cryonome.kernels
+    "$venv/bin/python" -m compileall -q -j 0 -x '/(tests?|testing|pip)/' "$root/src" "$venv/lib" >/dev/null 2>&1 || true
     printf '%s' "$wanted" > "$stamp"
+}
+
+# Waits for the solvers that prepare began to compile; where that failed, it tells why.
+compiled() {
+    [ -z "$compiling" ] || wait "$compiling" || "$venv/bin/python" -m cryonome.kernels
 }

@@ -14,6 +14,7 @@ from ask import fill
 from cryonome.app.shell.shelf import LINE, NAME
 from cryonome.document import edits as change
 from cryonome.document import load
+from cryonome.document.edits import set_each
 from cryonome.document.kinds import study_kinds
 from cryonome.questions import solve
 
@@ -33,6 +34,9 @@ def test_a_question_of_every_kind_is_begun_answered_and_saved(window, tmp_path):
     for kind in study_kinds():
         window.add_study(kind)
         window.keep_question()
+    made = window.store.document.studies
+    (spread,) = (i for i, s in enumerate(made) if s.kind == "spread" and i >= before)
+    window.store.edit("fewer", lambda d: set_each(d, {("studies", spread, "samples"): 20}))
     window.live.come_to_rest()
     made = window.store.document.studies[before:]
     assert [s.kind for s in made] == list(study_kinds())

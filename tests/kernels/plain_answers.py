@@ -26,6 +26,7 @@ DOCUMENT = {
     "fluids": [
         fluid("gas", GAS), fluid("wet", WET), fluid("binary", [("methane", 60), ("propane", 40)], eos="SRK"),
         fluid("solvent", SOLVENT, eos="CPA"), fluid("chains", GAS, eos="PC-SAFT"),
+        fluid("wet gas", [("methane", 85), ("ethane", 5), ("water", 10)]),
         fluid("cold gas", [("methane", 90), ("carbon dioxide", 8), ("ethane", 2)]),
     ],
     "studies": [
@@ -37,13 +38,13 @@ DOCUMENT = {
         flash("chains", "chains", temperature="300 K", pressure="50 bar"),
         {"name": "saturation", "kind": "saturation", "fluid": "gas", "temperature": "310 K"},
         {"name": "envelope", "kind": "envelope", "fluid": "binary"},
-        {"name": "hydrates", "kind": "hydrate", "fluid": "wet", "pressures": ["40 bar", "80 bar"]},
+        {"name": "hydrates", "kind": "hydrate", "fluid": "wet gas", "pressures": ["40 bar"]},
         {"name": "content", "kind": "water_content", "fluid": "cold gas", "temperatures": ["290 K"], "pressures": ["60 bar"]},
         {"name": "isotherms", "kind": "isotherms", "fluid": "binary", "temperatures": ["300 K"]},
-        {"name": "train", "kind": "process", "feeds": {"feed": {"fluid": "gas", "temperature": "300 K", "pressure": "40 bar", "rate": "10 kg/s"},
-                                                       "warm": {"fluid": "gas", "temperature": "340 K", "pressure": "40 bar", "rate": "8 kg/s"}},
+        {"name": "train", "kind": "process", "feeds": {"feed": {"fluid": "binary", "temperature": "300 K", "pressure": "40 bar", "rate": "10 kg/s"},
+                                                       "warm": {"fluid": "binary", "temperature": "340 K", "pressure": "40 bar", "rate": "8 kg/s"}},
          "steps": [{"name": "valve", "step": "valve", "from": "feed", "to": "cold", "pressure": "20 bar"},
-                   {"name": "gas-gas", "step": "exchanger", "hot_from": "warm", "hot_to": "cooled", "cold_from": "cold", "cold_to": "out", "least_approach": "5 K"}]},
+                   {"name": "gas-gas", "step": "exchanger", "hot_from": "warm", "hot_to": "cooled", "cold_from": "cold", "cold_to": "out", "hot_temperature": "320 K"}]},
     ],
 }  # fmt: skip
 

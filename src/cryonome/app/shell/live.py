@@ -124,7 +124,7 @@ class Live(QObject):
         end, quiet = time.monotonic() + patience, 0
         while time.monotonic() < end and quiet < 3:
             QCoreApplication.processEvents()
-            time.sleep(0.02)
+            time.sleep(0.01)
             quiet = 0 if self.pending() else quiet + 1
         return quiet >= 3
 
