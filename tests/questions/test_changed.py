@@ -108,6 +108,10 @@ def test_every_table_of_an_answer_is_kept_and_what_an_earlier_version_kept_is_fo
     assert changed.changes(earlier, answer) == []
     (told,) = changed.changes(earlier, {**answer, "streams": {}})
     assert told.now is None
+    # How often a loop went round is no answer.
+    ring = {**answer, "recycles": {"ring": {"iterations": 3, "residual": 1e-9}}}
+    assert changed.numbers_kept(ring) == numbers
+    assert not changed.changes(earlier.model_copy(update={"values": {"recycles.ring.iterations": 2.0}}), ring)
 
 
 def test_temperatures_change_by_degrees():

@@ -36,6 +36,8 @@ SAME = 1e-6
 SMALL = {"temperature_difference": 1e-4, "fraction": 1e-8}
 """In SI, differences that are none, of kinds whose values pass through zero."""
 LEFT_OUT = ("notes", "reference", "measured", "faults", "ok", "error", "python", "formula")
+ON_THE_WAY = ("iterations", "residual", "steps")
+"""Single numbers that tell how an answer was found, and are none themselves."""
 GIVEN = ("axes", "vary", "compact")
 """What of a table is no answer: what it was asked at, and the fit to it."""
 
@@ -64,7 +66,11 @@ def numbers_kept(answer: Mapping[str, Any]) -> dict[str, float]:
     tables = list(_tables(answer, ""))
     # In turn, so that no table is left out for the columns of another.
     means = [column for turn in zip_longest(*map(_means, tables)) for column in turn if column]
-    single = [(path, value) for path, value in _walk(answer, "") if not _within(path, tables)]
+    single = [
+        (path, value)
+        for path, value in _walk(answer, "")
+        if not _within(path, tables) and not path.endswith(ON_THE_WAY)
+    ]
     return {path: _rounded(value) for path, value in [*single[:MOST], *means[:MEANS]]}
 
 
@@ -203,6 +209,8 @@ def changes(kept: KeptAnswer, answer: Mapping[str, Any]) -> list[Change]:
     now = _every_number(answer) if answer.get("ok") else {}
     out = []
     for path, before in kept.values.items():
+        if path.endswith(ON_THE_WAY):
+            continue
         found = now.get(path)
         if found is None or abs(found - before) > max(SAME * abs(before), _small(path)):
             out.append(Change(kept.study, kept.version, path, before, found))
