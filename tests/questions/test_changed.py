@@ -92,7 +92,7 @@ def test_tables_are_held_against_each_other_by_the_means_of_their_columns():
     read = [row["read"][0] for row in solve_study(doc.studies[2], project)["rows"]]
     assert values["sweep"] == {"rows[mean].density_kg_m3": pytest.approx(sum(read) / len(read), rel=1e-8)}
     (change,) = differing(by(doc, "0.18.0", 0.98, "table", "properties[mean].density_kg_m3"))
-    assert rows([change], Units.of("metric"))[0][1] == "properties density, mean"
+    assert rows([change], Units.of("metric"))[0][1] == "density, mean"
 
 
 def test_every_table_of_an_answer_is_kept_and_what_an_earlier_version_kept_is_found():
@@ -112,6 +112,17 @@ def test_every_table_of_an_answer_is_kept_and_what_an_earlier_version_kept_is_fo
     ring = {**answer, "recycles": {"ring": {"iterations": 3, "residual": 1e-9}}}
     assert changed.numbers_kept(ring) == numbers
     assert not changed.changes(earlier.model_copy(update={"values": {"recycles.ring.iterations": 2.0}}), ring)
+
+
+def test_of_many_numbers_the_page_tells_those_that_changed_most():
+    numbers = {f"n{i}_Pa": 1e5 * (1.0 + 0.01 * i) for i in range(12)}
+    earlier = KeptAnswer(study="S", version="0.22.0", values=dict.fromkeys(numbers, 1e5))
+    found = changed.changes(earlier, {"ok": True, **numbers})
+    assert len(rows(found, Units.of("metric"))) == 11
+    shown = rows(found, Units.of("metric"), 3)
+    assert [row[4] for row in shown] == ["+11 %", "+10 %", "+9 %", ""]
+    assert [row[0] for row in shown] == ["S", "", "", ""]
+    assert shown[-1][1] == "and 8 more values"
 
 
 def test_temperatures_change_by_degrees():

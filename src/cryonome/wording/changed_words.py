@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import math
 import re
 from collections.abc import Sequence
 from dataclasses import dataclass
@@ -19,21 +20,40 @@ from ..version import VERSION
 HEAD = ("question", "value", "before", "now", "change")
 
 
-def rows(changes: Sequence[Change], units: Units) -> list[tuple[str, ...]]:
-    """Return changes as rows of :data:`HEAD`, in the reader's units, each question told once."""
+SHOWN = 8
+"""Numbers of a question that a page shows, those that changed most."""
+
+
+def rows(changes: Sequence[Change], units: Units, most: int | None = None) -> list[tuple[str, ...]]:
+    """Return changes as rows of :data:`HEAD`, in the reader's units, each question told once. Of more than ``most`` of a
+    question, the largest are told, and how many there are besides."""
     out: list[tuple[str, ...]] = []
-    last = ""
-    for change in changes:
-        shown = of_key(change.path, units)
-        unit = f" {shown.head[1]}" if shown.head[1] else ""
-        now = "none" if change.now is None else f"{shown.short(change.now)}{unit}"
-        what = re.sub(r"\[(\d+)\]", lambda m: f" {int(m[1]) + 1}", shown.head[0])
-        if MEAN in what:
-            what = f"{what.replace(MEAN, '')}, mean"
-        name = change.study if change.study != last else ""
-        out.append((name, what, f"{shown.short(change.before)}{unit}", now, _by(change, units)))
-        last = change.study
+    for study in dict.fromkeys(change.study for change in changes):
+        own = [change for change in changes if change.study == study]
+        told = own if most is None else sorted(own, key=_size, reverse=True)[:most]
+        lines = [_row(change, units) for change in told]
+        if len(told) < len(own):
+            lines.append((f"and {len(own) - len(told)} more values", "", "", ""))
+        out += [(study if i == 0 else "", *line) for i, line in enumerate(lines)]
     return out
+
+
+def _size(change: Change) -> float:
+    """Return how large a change is, relative to the number before; what is gone comes first."""
+    if change.now is None or change.before == 0.0:
+        return math.inf
+    return abs(change.now / change.before - 1.0)
+
+
+def _row(change: Change, units: Units) -> tuple[str, ...]:
+    shown = of_key(change.path, units)
+    unit = f" {shown.head[1]}" if shown.head[1] else ""
+    now = "none" if change.now is None else f"{shown.short(change.now)}{unit}"
+    what = re.sub(r"\[(\d+)\]", lambda m: f" {int(m[1]) + 1}", shown.head[0])
+    if MEAN in what:
+        # Of a question's one table its name says nothing.
+        what = f"{what.removeprefix(f'rows{MEAN} ').removeprefix(f'properties{MEAN} ').replace(MEAN, '')}, mean"
+    return what, f"{shown.short(change.before)}{unit}", now, _by(change, units)
 
 
 def _by(change: Change, units: Units) -> str:
@@ -86,9 +106,9 @@ def held_against(document: Document) -> Held:
 def as_text(found: Held, units: str) -> str:
     """Return changes as lines: each question with its values, then what the changelog says."""
     lines = [summary(found.changes, found.compared)]
-    for name, value, before, now, by in rows(found.changes, Units.of(units)):
+    for name, value, before, now, by in rows(found.changes, Units.of(units), SHOWN):
         lines += [name] if name else []
-        lines.append(f"    {value}: {before} → {now}{f' ({by})' if by else ''}")
+        lines.append(f"    {value}: {before} → {now}{f' ({by})' if by else ''}" if now else f"    {value}")
     lines += [f"{version}: {text}" for version, text in (why(found.compared) if found.changes else [])]
     lines += [f"{v} is newer than this {VERSION}, which cannot say what it changed." for v in later(found.compared)]
     return "\n".join(lines) + "\n"

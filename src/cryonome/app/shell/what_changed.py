@@ -9,7 +9,7 @@ from PySide6.QtWidgets import QDialog, QHBoxLayout, QLabel, QPushButton, QTextBr
 
 from ...questions.changed import Change, changes, of_other_versions
 from ...questions.solving import answer_key
-from ...wording.changed_words import HEAD, later, rows, summary, why
+from ...wording.changed_words import HEAD, SHOWN, later, rows, summary, why
 from .live import Live
 
 
@@ -40,7 +40,8 @@ class WhatChanged(QDialog):
         heading.setObjectName("title")
         heading.setWordWrap(True)
         self.heading = heading
-        self.table = rows(found, live.units())
+        self.units = live.units()
+        self.table = rows(found, self.units)
         self.text = QTextBrowser()
         self.text.setAccessibleName("What changed")
         self.text.setHtml(self._page(found, compared, missing))
@@ -66,7 +67,8 @@ class WhatChanged(QDialog):
         out = []
         if self.table:
             cells = "".join(f'<th align="left">{escape(h)}</th>' for h in HEAD)
-            body = "".join("<tr>" + "".join(f"<td>{escape(c)}</td>" for c in row) + "</tr>" for row in self.table)
+            shown = rows(found, self.units, SHOWN)
+            body = "".join("<tr>" + "".join(f"<td>{escape(c)}</td>" for c in row) + "</tr>" for row in shown)
             out.append(f'<table cellpadding="5" cellspacing="0"><tr>{cells}</tr>{body}</table>')
             told = "".join(
                 f"<p><b>{escape(v)}</b>&nbsp; {escape(text.replace('*', ''))}</p>" for v, text in why(compared)
