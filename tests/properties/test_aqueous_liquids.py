@@ -12,7 +12,7 @@ from cryonome.eos.building import Interaction, equation_of
 from cryonome.equilibrium.flash import flash_pt
 from cryonome.equilibrium.multiphase import flash_all
 from cryonome.properties import Substance, evaluate
-from cryonome.properties.aqueous import brine, tension, water_transport
+from cryonome.properties.aqueous import brine, organics, tension, water_transport
 from cryonome.properties.aqueous.region1 import MOLAR_MASS, liquid_water
 
 KEYS = (
@@ -42,6 +42,20 @@ def test_viscosity_and_conductivity_of_water_are_those_of_the_check_tables():
     known = [18.4341883, 607.712868, 799.038144, 79.1034659]
     np.testing.assert_allclose(1e3 * water_transport.conductivity(T, rho), known, rtol=1e-7)
     assert 1e3 * water_transport.surface_tension(np.array([298.15]))[0] == pytest.approx(71.97, abs=0.01)
+
+
+def test_properties_of_water_are_finite_and_steady_however_cold():
+    T = np.concatenate([np.linspace(20.0, 240.0, 300), [np.nextafter(water_transport.COLDEST, 0.0)]])
+    T.sort()
+    water = liquid_water(T, np.full(T.shape, ATM))
+    thick, leads = water_transport.viscosity(T, water.density), water_transport.conductivity(T, water.density)
+    assert (np.diff(thick) <= 0.0).all()
+    assert (np.diff(leads) >= 0.0).all()
+    assert (thick[0], leads[0]) == (pytest.approx(0.0593, abs=1e-4), pytest.approx(0.360, abs=1e-3))
+    mixed = organics.mixed_viscosity(
+        ("methanol", "triethylene glycol"), np.tile([[0.5, 0.3, 0.2]], (len(T), 1)), T, thick
+    )
+    assert np.isfinite(mixed).all()
 
 
 def test_brine_is_as_heavy_and_as_thick_as_tables_say():

@@ -10,6 +10,8 @@ from hypothesis import strategies as st
 
 from ask import answers, faults
 from cryonome.components import find
+from cryonome.telling import Units
+from cryonome.telling.answers import BEYOND, tables
 
 GAS = [("methane", 60), ("propane", 25), ("n-hexane", 15)]
 MOLAR_MASS = sum(a * find(n).molar_mass for n, a in GAS) / 100
@@ -207,3 +209,31 @@ def test_energies_and_derivatives_of_a_state_are_consistent():
     assert phase["heat_capacity_v_J_mol_K"] == pytest.approx(cv, rel=1e-8)
     sound = (phase["heat_capacity_p_J_mol_K"] / cv / (phase["density_kg_m3"] * kappa)) ** 0.5
     assert phase["speed_of_sound_m_s"] == pytest.approx(sound, rel=1e-8)
+
+
+def test_an_aqueous_liquid_far_below_ice_has_an_answer_that_says_where_its_correlations_end():
+    parts = [("methane", 10), ("n-hexane", 60), ("water", 30)]
+    usual, cold, coldest = ask(*({"temperature": f"{T} K", "pressure": "5 bar"} for T in (290, 240, 110)), parts=parts)
+    told = [[n for n in a["notes"] if "colder than its correlations go" in n] for a in (usual, cold, coldest)]
+    assert [len(notes) for notes in told] == [0, 1, 1]
+    assert "those at −20 °C" in told[1][0]
+    thick = [next(p for p in a["phases"] if p["kind"] == "aqueous")["viscosity_Pa_s"] for a in (usual, cold, coldest)]
+    assert thick[0] == pytest.approx(1.08e-3, rel=0.02)
+    assert thick[1] == pytest.approx(10.4e-3, rel=0.01)
+    assert thick[2] == pytest.approx(59.3e-3, rel=0.01)
+    # By the equation's own properties nothing of the kind is said.
+    own = document({"temperature": "240 K", "pressure": "5 bar"}, parts=parts)
+    own["fluids"][0]["model"]["aqueous"] = "equation"
+    assert not any("correlations go" in n for n in answers(own)["0"]["notes"])
+
+
+def test_a_coefficient_beyond_any_number_is_told_as_such_and_takes_nothing_with_it():
+    parts = [("water", 70.4), ("isopentane", 55.5), ("ethylene", 0.00135)]
+    (answer,) = ask({"temperature": "25.44 K", "pressure": "0.23 bar"}, parts=parts)
+    water, oil = (next(p for p in answer["phases"] if p["kind"] == kind) for kind in ("aqueous", "liquid"))
+    assert water["fugacity_coefficient"]["isopentane"] is None
+    assert water["fugacity_Pa"]["isopentane"] is None
+    for name in ("water", "ethylene"):
+        assert water["fugacity_Pa"][name] == pytest.approx(oil["fugacity_Pa"][name], rel=1e-6)
+    blocks = tables(answer, Units.of("metric"))
+    assert BEYOND in {cell for block in blocks for row in block.rows for cell in row}

@@ -92,8 +92,9 @@ def _solved(study: Study, reading: StudyReading, project: Project, watch: Watch)
         answer |= beside(reading.measured, answer, study, reading.asked, narrow)
     if reading.references:
         answer["reference"] = compared(answer, reading.references)
-    if not _finite(answer):
-        return {"ok": False, "error": "the computation gave a number that is not finite", "notes": []}
+    place = _not_finite(answer)
+    if place:
+        return {"ok": False, "error": f"the computation gave a number that is not finite, {place}", "notes": []}
     return answer
 
 
@@ -123,14 +124,17 @@ def _reached(study: Study, project: Project) -> list[tuple[str, Any]]:
     return [*((SAMPLES, s) for s in found.samples), *((FLUIDS, f) for f in found.fluids)]
 
 
-def _finite(value: Any) -> bool:
+def _not_finite(value: Any, path: str = "") -> str:
+    """Return the path of the first number that is not finite, none where all are."""
     if isinstance(value, float):
-        return math.isfinite(value)
+        return "" if math.isfinite(value) else path
     if isinstance(value, dict):
-        return all(_finite(v) for v in value.values())
-    if isinstance(value, (list, tuple)):
-        return all(_finite(v) for v in value)
-    return True
+        parts = ((v, f"{path}.{k}" if path else str(k)) for k, v in value.items())
+    elif isinstance(value, (list, tuple)):
+        parts = ((v, f"{path}[{i}]") for i, v in enumerate(value))
+    else:
+        return ""
+    return next((found for part, own in parts if (found := _not_finite(part, own))), "")
 
 
 def solve(document: Document, names: Iterable[str] = (), evaluator: Evaluator | None = None) -> dict[str, Any]:

@@ -190,8 +190,7 @@ class _Teller:
             kind, factor = kind_of_key(key)
             unit = label(self._units.of_value(key, kind)) if kind else ""
             named = [
-                _Line(n, unit, self._number(v, kind, factor, key) if kind else _plain(v), f"{here}.{n}", words(key))
-                for n, v in value.items()
+                _Line(n, unit, self._named(v, kind, factor, key), f"{here}.{n}", words(key)) for n, v in value.items()
             ]
             return [_Line(words(key), "", ""), *named]
         if isinstance(value, dict):
@@ -215,6 +214,11 @@ class _Teller:
         missing = BEYOND if kind == "kinematic_viscosity" else "none"
         told = missing if value is None else self._text(value, lambda v: self._number(v, kind, factor, key))
         return [_Line(words(key), unit, told, number)]
+
+    def _named(self, value: float | None, kind: str | None, factor: float, key: str) -> str:
+        if value is None:
+            return BEYOND
+        return self._number(value, kind, factor, key) if kind else _plain(value)
 
     def _number(self, value: float, kind: str, factor: float, key: str = "") -> str:
         return told(from_si(value * factor, self._units.of_value(key, kind), kind))

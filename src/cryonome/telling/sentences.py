@@ -203,6 +203,8 @@ SENTENCES: dict[str, str] = {
     "model.omegas_without_effect": "The constants Ωa and Ωb of '{name}' have no effect: the fluid has no such component.",
     "model.alpha_smooth": "Above their critical temperatures components follow an exponential that goes on from the equation's published alpha function.",
     "state.dense": "The vapour is a dense fluid: above the critical temperature of its composition as one fluid, {packing:.2g} times as dense as critical there.",
+    "state.cold_water": "At {T} the aqueous liquid is colder than its correlations go: of its water, density, heat capacity and sound are those at {edge}, "
+    "viscosity and conductivity those at {end} where it is colder still.",
     "state.alpha_rises": "{names}: at {T} the equation's own alpha function rises with temperature, which is no physics; choose the smooth one.",
     "model.zero": "All interaction parameters but your own are zero.",
     "model.pair_without_effect": "The pair {one}, {other} names a component that is not in the fluid now; it has no effect.",

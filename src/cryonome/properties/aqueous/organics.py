@@ -18,6 +18,8 @@ from dataclasses import dataclass
 import numpy as np
 from numpy.typing import NDArray
 
+from .water_transport import COLDEST
+
 Array = NDArray[np.float64]
 
 T_ZERO, T_TABLES = 273.15, 293.15
@@ -80,7 +82,7 @@ def mixed_viscosity(names: tuple[str, ...], w: Array, T: Array, water: Array) ->
     out = w[:, 0] * np.log(water)
     for k, name in enumerate(names, start=1):
         G, n = ORGANICS[name].thick
-        out = out + w[:, k] * (np.log(viscosity(name, T)) + w[:, 0] * G * (T_TABLES / T) ** n)
+        out = out + w[:, k] * (np.log(viscosity(name, T)) + w[:, 0] * G * (T_TABLES / np.maximum(T, COLDEST)) ** n)
     return np.exp(out)
 
 

@@ -3,7 +3,10 @@
 Viscosity: IAPWS R12-08; Huber et al., J. Phys. Chem. Ref. Data 38, 101 (2009), eqs. 10 to 12 without the critical
 enhancement, which is felt within 1 % of the critical point. Conductivity: IAPWS R15-11; Huber et al., J. Phys. Chem.
 Ref. Data 41, 033102 (2012), eqs. 15 to 17, the enhancement left out too: below 1 % of a liquid up to 520 K. Surface
-tension: IAPWS R1-76(2014)."""
+tension: IAPWS R1-76(2014).
+
+Below :data:`COLDEST` viscosity and conductivity are held: the formulations continue smoothly into supercooled water,
+but their powers of 1/T run away from there, and no liquid water was ever measured."""
 
 from __future__ import annotations
 
@@ -13,6 +16,8 @@ from numpy.typing import NDArray
 Array = NDArray[np.float64]
 
 T_CRITICAL, RHO_CRITICAL = 647.096, 322.0
+COLDEST = 223.15
+"""K, as cold as solutions of water are met: the end of what is said of the water in them."""
 
 _THICK = np.array([
     [5.20094e-1, 2.22531e-1, -2.81378e-1, 1.61913e-1, -3.25372e-2, 0.0, 0.0],
@@ -40,15 +45,15 @@ def _dense(T: Array, rho: Array, table: Array) -> Array:
 
 
 def viscosity(T: Array, rho: Array) -> Array:
-    """Return the viscosity, Pa s (N,), at T K and density kg/m3 (N,)."""
-    t = np.asarray(T) / T_CRITICAL
+    """Return the viscosity, Pa s (N,), at T K, from :data:`COLDEST` on, and density kg/m3 (N,)."""
+    t = np.maximum(T, COLDEST) / T_CRITICAL
     thin = 1e-4 * np.sqrt(t) / (1.67752 + (2.20462 + (0.6366564 - 0.241605 / t) / t) / t)
     return np.asarray(thin * _dense(t, np.asarray(rho) / RHO_CRITICAL, _THICK))
 
 
 def conductivity(T: Array, rho: Array) -> Array:
-    """Return the thermal conductivity, W/(m K) (N,), at T K and density kg/m3 (N,)."""
-    t = np.asarray(T) / T_CRITICAL
+    """Return the thermal conductivity, W/(m K) (N,), at T K, from :data:`COLDEST` on, and density kg/m3 (N,)."""
+    t = np.maximum(T, COLDEST) / T_CRITICAL
     below = 2.443221e-3 + (1.323095e-2 + (6.770357e-3 + (-3.454586e-3 + 4.096266e-4 / t) / t) / t) / t
     return np.asarray(1e-3 * np.sqrt(t) / below * _dense(t, np.asarray(rho) / RHO_CRITICAL, _LEADS))
 

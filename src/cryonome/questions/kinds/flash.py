@@ -28,7 +28,9 @@ from ...fluids.building import FluidModel
 from ...fluids.standard import USUAL, Heating, Rates, rates, standard_values
 from ...fluids.states import States, with_properties
 from ...labtests import LabFluid, separate
-from ...properties import PROPERTIES
+from ...properties import CORRELATIONS, PROPERTIES
+from ...properties.aqueous.region1 import COLDEST
+from ...properties.aqueous.water_transport import COLDEST as COLDEST_MOVING
 from ...remarks import Remark, Value, kelvin, measure, pascal
 from ...results.context import Answer, Context, NoAnswerError
 from ...results.delumping import compositions
@@ -86,8 +88,8 @@ class PhaseAnswer(TypedDict):
     volume_fraction: float
     composition: dict[str, float]
     detailed: NotRequired[dict[str, float]]
-    fugacity_coefficient: NotRequired[dict[str, float]]
-    fugacity_Pa: NotRequired[dict[str, float]]
+    fugacity_coefficient: NotRequired[dict[str, float | None]]
+    fugacity_Pa: NotRequired[dict[str, float | None]]
     Z: float
     density_kg_m3: float
     molar_mass_g_mol: float
@@ -296,6 +298,7 @@ def solve(asked: Asked, context: Context) -> Answer:
         remarks.append(Remark("warning", "state.alpha_rises", "", {"names": turned, "T": kelvin(float(found.T[0]), 0)}))
     remarks += dense_remarks(model, found)
     remarks += density_remarks(model, fluid.model.eos, found)
+    remarks += cold_water_remarks(model, found)
     remarks.append(reference_remark(model))
     if not RANGE[0] <= float(found.T[0]) <= RANGE[1]:
         remarks.append(
@@ -324,9 +327,11 @@ def _with_fugacities(answer: Answer, model: FluidModel, found: Phases) -> Answer
             if found.kind[0, p] != Kind.ABSENT and np.array_equal(found.composition[0, p], x)
         )
         ln_phi = state.ln_phi(x[None], ROOTS[int(found.root[0, place])])[0][0]
-        coefficient = np.exp(ln_phi)
-        phase["fugacity_coefficient"] = composition(model, coefficient)
-        phase["fugacity_Pa"] = composition(model, coefficient * x * P)
+        coefficient = np.exp(np.minimum(ln_phi, LARGEST_LN))
+        # Near absolute zero a coefficient may be beyond any number, where its component is all but absent.
+        told = [name for name, value in zip(model.names, ln_phi) if value < LARGEST_LN]
+        for key, values in (("fugacity_coefficient", coefficient), ("fugacity_Pa", coefficient * x * P)):
+            phase[key] = {k: v if k in told else None for k, v in composition(model, values).items()}
     return answer
 
 
@@ -362,6 +367,17 @@ def dense_remarks(model: FluidModel, found: Phases) -> list[Remark]:
     return out
 
 
+def cold_water_remarks(model: FluidModel, found: Phases) -> list[Remark]:
+    """Say where an aqueous liquid is colder than the correlations of its properties go."""
+    T = float(found.T[0])
+    if T >= COLDEST or model.substance.aqueous != CORRELATIONS or not (found.kind[0] == Kind.AQUEOUS).any():
+        return []
+    values = {"T": kelvin(T), "edge": kelvin(COLDEST, 0), "end": kelvin(COLDEST_MOVING, 0)}
+    return [Remark("extrapolation", "state.cold_water", "", values)]
+
+
+LARGEST_LN = 700.0
+"""ln of the largest number that is told."""
 NEARLY_PURE = 0.95
 """Mole fraction from which a fluid is held against the reference equation of its main component."""
 OFF = 0.02

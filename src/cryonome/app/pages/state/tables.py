@@ -3,6 +3,7 @@ equations."""
 
 from __future__ import annotations
 
+from collections.abc import Callable
 from dataclasses import dataclass
 from typing import Any
 
@@ -148,10 +149,17 @@ def fugacity_table(answer: Answer, units: Units) -> tuple[Titles, Rows]:
     unit = units.unit("pressure")
     rows = []
     for component in phases[0]["composition"]:
-        phi = [format_number(p["fugacity_coefficient"][component], 5) for p in phases]
-        f = [format_number(from_si(p["fugacity_Pa"][component], unit, "pressure"), 5) for p in phases]
+        phi = [_known(p["fugacity_coefficient"][component], lambda v: format_number(v, 5)) for p in phases]
+        f = [
+            _known(p["fugacity_Pa"][component], lambda v: format_number(from_si(v, unit, "pressure"), 5))
+            for p in phases
+        ]
         rows.append([component, *phi, *f])
     return [("component", ""), *((f"φ {n}", "") for n in names), *((f"f {n}", label(unit)) for n in names)], rows
+
+
+def _known(value: float | None, told: Callable[[float], str]) -> str:
+    return "–" if value is None else told(value)
 
 
 def _percent(x: float) -> str:
