@@ -32,7 +32,8 @@ from numpy.typing import NDArray
 from ..constants import R
 from .compiled import packed_vectors
 from .cubic import HEAD, STATE_VECTORS, CubicEos
-from .equation import Mask, Packed, Rows
+from .equation import Packed, Rows
+from .subsets import remembered
 
 Array = NDArray[np.float64]
 Places = NDArray[np.intp]
@@ -138,9 +139,9 @@ class CpaEos(CubicEos):
         """Return the equation of one state, its parameters without a batch axis."""
         return self._bonded(super().single(row), self.bonds.at(row), self.warming) if self.batched else self
 
-    def of(self, keep: NDArray[np.intp] | Mask) -> CpaEos:
+    @remembered
+    def of(self, index: NDArray[np.intp]) -> CpaEos:
         """Return the equation of a subset of the components."""
-        index = np.asarray(np.flatnonzero(keep) if keep.dtype == bool else keep, dtype=np.intp)
         warming = None if self.warming is None else self.warming[np.ix_(index, index)]
         return self._bonded(super().of(index), self.bonds.of(index), warming)
 

@@ -31,7 +31,8 @@ from .alpha import Alpha, First
 from .aqueous import Aqueous
 from .compiled import CompiledStates, packed_vectors
 from .cubic_forms import CubicForm
-from .equation import Mask, Packed, Rows
+from .equation import Packed, Rows
+from .subsets import remembered
 
 Array = NDArray[np.float64]
 
@@ -110,10 +111,10 @@ class CubicEos:
 
         return self._each(part(1), part(2), self.aqueous) if self.batched else self
 
-    def of(self, keep: NDArray[np.intp] | Mask) -> CubicEos:
+    @remembered
+    def of(self, index: NDArray[np.intp]) -> CubicEos:
         """Return the equation of a subset of the components."""
-        index = np.flatnonzero(keep) if keep.dtype == bool else keep
-        aqueous = None if self.aqueous is None else self.aqueous.of(np.asarray(index, dtype=np.intp))
+        aqueous = None if self.aqueous is None else self.aqueous.of(index)
         return self._each(lambda v: v[..., index], lambda k: k[..., index[:, None], index], aqueous)
 
     def pure(self) -> CubicEos:

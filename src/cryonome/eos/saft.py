@@ -17,9 +17,10 @@ import numpy as np
 from numpy.typing import ArrayLike, NDArray
 
 from .compiled import CompiledStates, packed_vectors
-from .equation import Mask, Packed, Rows
+from .equation import Packed, Rows
 from .saft_critical import critical_points
 from .saft_energy import AVOGADRO
+from .subsets import remembered
 
 Array = NDArray[np.float64]
 
@@ -81,9 +82,9 @@ class SaftEos:
 
         return self._each(part(1), part(2)) if self.batched else self
 
-    def of(self, keep: NDArray[np.intp] | Mask) -> SaftEos:
+    @remembered
+    def of(self, index: NDArray[np.intp]) -> SaftEos:
         """Return the equation of a subset of the components."""
-        index = np.flatnonzero(keep) if keep.dtype == bool else keep
         return self._each(lambda v: v[..., index], lambda k: k[..., index[:, None], index])
 
     def pure(self) -> SaftEos:
