@@ -546,3 +546,24 @@ def test_stages_above_the_pressure_of_a_row_are_left_out_and_told() -> None:
     rows = [[r["oil_gas_volume_ratio"] for r in a["rows"]] for a in (train, flashed)]
     assert rows[0][-2:] == pytest.approx(rows[1][-2:], rel=1e-9)
     assert rows[0][0] != pytest.approx(rows[1][0], rel=1e-3)
+
+
+def _black_oil_of(parts: dict[str, float], temperature: str, pressures: list[str]) -> dict[str, Any]:
+    fluid = {"name": "F", "parts": [{"component": n, "amount": a} for n, a in parts.items()]}
+    asked = {"name": "b", "kind": "black_oil", "fluid": "F", "temperature": temperature, "pressures": pressures, "stages": [{"temperature": "15 degC", "pressure": "1 atm"}]}  # fmt: skip
+    data = {"format": "cryonome/1", "fluids": [fluid], "studies": [asked]}
+    return solve(parse_document(json.dumps(data)))["answers"]["b"]  # type: ignore[no-any-return]
+
+
+def test_a_gas_of_which_none_is_left_at_standard_conditions_has_no_ratios_and_is_told() -> None:
+    answer = _black_oil_of({"n-hexane": 60, "n-eicosane": 40}, "400 K", ["2 bar", "1.5 bar", "1.1 bar"])
+    assert answer["ok"], answer.get("error")
+    assert all(row["oil_gas_volume_ratio"] is None for row in answer["rows"])
+    assert all(row["oil_volume_factor"] > 0.0 for row in answer["rows"])
+    assert answer["lean_gas"] == []
+    (told,) = [note for note in answer["notes"] if "nothing is gas in the end" in note]
+    assert f"in {len(answer['rows'])} rows" in told
+    # What evaporates whole on the way down has no residue that factors are told by.
+    refused = _black_oil_of({"carbon dioxide": 14, "toluene": 73, "n-hexane": 13}, "390 K", ["8 bar", "6 bar", "5 bar"])
+    assert not refused["ok"]
+    assert "leaves no oil at its temperature" in refused["error"]

@@ -403,9 +403,12 @@ SENTENCES: dict[str, str] = {
     "tuned.stale": "What the tuning was made for has changed since: constants or amounts of its components are others. Tune again.",
     "tuned.applied": "The model is tuned: {count} parameters differ from those of the untuned fluid.",
     "lab.none_below": "None of the pressures lies below the saturation pressure of {P}; give lower ones.",
+    "lab.no_residue": "The differential liberation leaves no oil at its temperature and 1 atm, so that there is no factor to correct to the separators. "
+    "Ask at a lower temperature, or for an expansion and separators.",
     "lab.no_tank_oil": "The train gives no stock-tank oil; check its temperatures and pressures.",
     "black_oil.compressibility": "At {P} the total compressibility of the saturated oil is below zero; a simulator refuses that. Take fewer or other pressures there.",
     "black_oil.gas_compressibility": "At {P} the total compressibility of the saturated gas is below zero; a simulator refuses that. Take fewer or other pressures there.",
+    "black_oil.no_gas": "Of the gas in {count} rows, from {P} down, nothing is gas in the end: all of it is oil in the tank, so that these rows have no oil in gas and no gas volume factor.",
     "black_oil.above": "Above saturation the {other} goes on with the composition it forms with.",
     "black_oil.order": "At {P} gas in solution, or the gas's volume factor, goes against pressure; a simulator refuses that.",
     "black_oil.branch": "The branch above {P} does not lose volume as pressure rises; a simulator refuses that.",

@@ -146,8 +146,11 @@ def solve(asked: Asked, context: Context) -> Answer:
     table = black_oil(own, asked.T, np.array(asked.P), stages, up, context.watch.part(0.1, 1.0))
     if table.P.size - table.above < 2:
         raise NoAnswerError(Remark("warning", "lab.none_below", "", {"P": pascal(at["pressure_Pa"])}))
-    if not np.isfinite(table.tank_density) and table.oil:
-        raise NoAnswerError(Remark("warning", "lab.no_tank_oil"))
+    if table.oil and not (np.isfinite(table.tank_density) and np.isfinite(table.Bo).all()):
+        # With stages there may be oil in the tank, but none is left of the liberation that is corrected to it.
+        raise NoAnswerError(
+            Remark("warning", "lab.no_residue" if np.isfinite(table.tank_density) else "lab.no_tank_oil")
+        )
     refused = refusals(table)
     remarks = [
         Remark("warning", f"black_oil.{code}", "", {"P": pascal(table.P[row])}) for code, row in dict(refused).items()
@@ -165,6 +168,10 @@ def solve(asked: Asked, context: Context) -> Answer:
         if less.size:
             values: dict[str, Value] = {"P": pascal(float(less.max())), "stage": pascal(above), "count": int(less.size)}
             remarks.append(Remark("warning", "black_oil.stages", "", values))
+    no_gas = table.P[table.above :][~np.isfinite(table.Rv[table.above :])]
+    if no_gas.size:
+        told: dict[str, Value] = {"count": int(no_gas.size), "P": pascal(float(no_gas[0]))}
+        remarks.append(Remark("warning", "black_oil.no_gas", "", told))
     if table.above:
         remarks.append(Remark("estimate", "black_oil.above", "", {"other": "gas" if table.oil else "oil"}))
     if table.oil and table.Rs[0] > VOLATILE:
@@ -212,22 +219,28 @@ def _branches(table: BlackOil) -> list[Answer]:
 
 def _lean(table: BlackOil) -> list[Answer]:
     keys = ("oil_gas_volume_ratio", "gas_volume_factor", "gas_viscosity_Pa_s")
-    columns = [v.tolist() for v in (table.lean_Rv, table.lean_B, table.lean_mu)]
+    columns = (table.lean_Rv, table.lean_B, table.lean_mu)
+    good = [bool(np.isfinite(row).all()) for row in np.concatenate(columns, axis=1)]
     return [
-        {"pressure_Pa": P, **{key: own[i] for key, own in zip(keys, columns)}}
+        {"pressure_Pa": P, **{key: own[i].tolist() for key, own in zip(keys, columns)}}
         for i, P in enumerate(table.P[table.above :].tolist())
+        if good[i]
     ]
+
+
+def _first(answer: Answer) -> str:
+    """Return what stands at saturation, in words."""
+    first = answer["rows"][0]
+    if answer["branch_of"] == "oil":
+        return f"factor {first['oil_volume_factor']:.3f}"
+    if first["oil_gas_volume_ratio"] is None:
+        return "no gas at standard conditions"
+    return f"oil in gas {1e6 * first['oil_gas_volume_ratio']:.4g} cm³/m³"
 
 
 def line(answer: Answer, units: Units) -> str:
     """Return the answer in a few words."""
-    first = answer["rows"][0]
-    what = (
-        f"factor {first['oil_volume_factor']:.3f}"
-        if answer["branch_of"] == "oil"
-        else f"oil in gas {1e6 * first['oil_gas_volume_ratio']:.4g} cm³/m³"
-    )
-    return f"{len(answer['rows'])} rows, {what}{'' if answer['sound'] else ', not sound'}"
+    return f"{len(answer['rows'])} rows, {_first(answer)}{'' if answer['sound'] else ', not sound'}"
 
 
 def begin(fluid: str, at: tuple[float, float] | None) -> BlackOilStudy:
@@ -245,13 +258,8 @@ def begin(fluid: str, at: tuple[float, float] | None) -> BlackOilStudy:
 
 def says(asked: Asked, answer: Answer, units: Units) -> str:
     """Return the answer as a sentence: what stands at saturation."""
-    first, at = answer["rows"][0], answer["saturation"]
-    told = (
-        f"factor {first['oil_volume_factor']:.3f}"
-        if answer["branch_of"] == "oil"
-        else f"oil in gas {1e6 * first['oil_gas_volume_ratio']:.4g} cm³/m³"
-    )
-    return f"{at['kind'].capitalize()} at {units.text(pascal(at['pressure_Pa']))}: {told}" + (
+    at = answer["saturation"]
+    return f"{at['kind'].capitalize()} at {units.text(pascal(at['pressure_Pa']))}: {_first(answer)}" + (
         "." if answer["sound"] else "; the table is not sound."
     )
 
