@@ -383,6 +383,29 @@ def test_a_broken_file_changes_nothing(window, tmp_path, monkeypatch):
     assert len(told) == 2
 
 
+def test_what_bears_the_same_name_in_another_document_is_another_thing(window, tmp_path):
+    parts = [{"component": "methane", "amount": 90}, {"component": "n-butane", "amount": 10}]
+    fluid = window.live.fluid_name
+    name = next(s.name for s in window.store.document.studies if s.kind == "flash")
+    asked = {"name": name, "kind": "saturation", "fluid": fluid, "temperature": "-30 degC"}
+    data = {"format": "cryonome/1", "fluids": [{"name": fluid, "parts": parts}], "studies": [asked]}
+    path = tmp_path / "other.cryo"
+    path.write_text(json.dumps(data), encoding="utf-8")
+    assert "points" not in window.live.answer(name).value
+    before = window.live.envelope()
+    assert before is not None
+    shown = []
+    window.live.on((f"answer:{name}", "map"), lambda: shown.append((window.live.answer(name).value, window.live.envelope())))
+    assert window.open_path(path)
+    # Never, not even for a moment, is anything of the other document shown.
+    assert window.live.answer(name).value is None
+    assert window.live.envelope() is not before
+    window.live.come_to_rest()
+    assert window.live.answer(name).value["points"]
+    assert shown
+    assert all((value is None or "points" in value) and found is not before for value, found in shown)
+
+
 def test_plots_give_pictures_and_data(window, tmp_path):
     window.show_desk("map")
     window.live.come_to_rest()

@@ -70,6 +70,7 @@ class Live(QObject):
         self._display: object = None
         self._due: dict[str, QTimer] = {}
         self._waiting: dict[str, Request] = {}
+        store.replaced.connect(self._of_another)
         store.changed.connect(self.refresh)
         jobs.finished.connect(self._arrived)
 
@@ -315,6 +316,13 @@ class Live(QObject):
         if about_it == fluid or (not about_it and sample):
             return chosen.name
         return next((s.name for s in self.kept() if is_about(s, fluid)), "")
+
+    def _of_another(self) -> None:
+        """Drop all that was of the document before: a question of the same name may be of another kind."""
+        for name in self.results.names():
+            self._waiting.pop(name, None)
+            self.jobs.cancel(name)
+        self.results.forget_all()
 
     def follow_rename(self, old: str, new: str) -> None:
         """Keep what is chosen chosen under another name."""

@@ -75,6 +75,10 @@ class Results:
         """Return the results whose names begin with ``prefix:``, by the rest of their name."""
         return {n.partition(":")[2]: r.shown for n, r in self._rows.items() if n.startswith(f"{prefix}:")}
 
+    def names(self) -> tuple[str, ...]:
+        """Return the names of all results."""
+        return tuple(self._rows)
+
     def key(self, name: str) -> object:
         """Return the key a result is wanted for."""
         row = self._rows.get(name)
@@ -130,6 +134,10 @@ class Results:
         for name in names:
             for known in [n for n in self._rows if n == name or n.startswith(f"{name}:")]:
                 self._rows[known] = _Row()
+
+    def forget_all(self) -> None:
+        """Drop every value, as when another document is opened: what bears the same name there is another thing."""
+        self._rows = {name: _Row() for name in self._rows}
 
 
 def _about(key: object) -> object:

@@ -65,6 +65,8 @@ class _Edit(QUndoCommand):
 class Store(QObject):
     """The open document, its file, its undo stack and its safety copy."""
 
+    replaced = Signal()
+    """Another document is held; told before ``changed``."""
     changed = Signal()
     file_changed = Signal()
     message = Signal(str)
@@ -142,6 +144,7 @@ class Store(QObject):
         if recovered:
             self.undo_stack.resetClean()
             self.keep_copy()
+        self.replaced.emit()
         self.changed.emit()
         self.file_changed.emit()
 
