@@ -316,8 +316,11 @@ def window(seconds: float, seed: int) -> int:
             w.show_desk(rng.choice(list(w.desks)))
             return "desk"
         if what in (1, 2):
-            grid = rng.choice([g for d in w.desks.values() for g in d.grids])
-            model = grid.grid()
+            # What is seen: nobody reaches another.
+            grids = [g for g in w.desks[w.current].grids if g.isVisible()]
+            if not grids:
+                return "no grid"
+            model = rng.choice(grids).grid()
             row, column = rng.randrange(max(model.rows(), 1)), rng.randrange(max(len(model.titles()), 1))
             if what == 1:
                 model.paste(row, column, rng.choice(blocks))
@@ -336,7 +339,7 @@ def window(seconds: float, seed: int) -> int:
                 lambda: w.live.select_sample(rng.choice(samples).name) if samples else None,
                 lambda: w.add_from_collection(rng.choice(collection().samples).name),
                 lambda: w.resize(rng.randrange(300, 1900), rng.randrange(200, 1200)),
-                lambda: w.paste_sample("\n".join("\t".join(r) for r in rng.choice(blocks)).replace("\ud800", "?")),
+                lambda: w.paste_text("\n".join("\t".join(r) for r in rng.choice(blocks)).replace("\ud800", "?")),
                 lambda: w.desks["map"].place_probe(10 ** rng.uniform(0, 4), 10 ** rng.uniform(-3, 12)),
                 lambda: w.desks["cuts"].add_boundary(rng.random()),
             ])()  # fmt: skip

@@ -5,8 +5,9 @@ from __future__ import annotations
 import pytest
 
 from cryonome.app.pages.steps.model import _turned
+from cryonome.app.shell.menus import all_actions
 from cryonome.demo import demo_document as whole_demo
-from cryonome.document.edits import add_study
+from cryonome.document.edits import add_study, removed
 from cryonome.process.steps import KINDS
 from cryonome.questions.chains.model import Step
 
@@ -146,3 +147,20 @@ def test_steps_move_within_their_rows_only(window, desk):
     last = n + len(names) - 1
     assert model.move(last, 1) == last
     assert model.move(0, 1) == 0
+
+
+def test_steps_are_never_moved_unseen_nor_those_of_a_chain_that_is_gone(window, desk):
+    up = next(a for _, a in all_actions(window) if a.text() == "Move the step up")
+    names = [s.name for s in study(window).steps]
+    desk.steps_grid.setCurrentIndex(desk.steps.index(len(desk.steps.feeds) + 1, DOES))
+    window.show_desk("map")
+    up.trigger()
+    assert window.current == "steps"
+    assert [s.name for s in study(window).steps] == [names[1], names[0], *names[2:]]
+    window.show_desk("map")
+    window.store.edit("Remove", lambda d: removed(d, "studies", "gas train"))
+    up.trigger()
+    # What is seen now is moved, which is the draft of another chain.
+    assert window.current == "steps"
+    assert "gas train" not in {s.name for s in window.store.document.studies}
+    assert desk.steps._study.name == desk.study().name

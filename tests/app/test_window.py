@@ -395,7 +395,9 @@ def test_what_bears_the_same_name_in_another_document_is_another_thing(window, t
     before = window.live.envelope()
     assert before is not None
     shown = []
-    window.live.on((f"answer:{name}", "map"), lambda: shown.append((window.live.answer(name).value, window.live.envelope())))
+    window.live.on(
+        (f"answer:{name}", "map"), lambda: shown.append((window.live.answer(name).value, window.live.envelope()))
+    )
     assert window.open_path(path)
     # Never, not even for a moment, is anything of the other document shown.
     assert window.live.answer(name).value is None

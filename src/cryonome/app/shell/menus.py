@@ -56,7 +56,7 @@ def build_menus(w: MainWindow) -> None:
     _question_menu(answers, w)
     for entry in desk_entries():
         for offered in entry.make.actions_offered():
-            _offered(menus[offered.menu], offered, partial(w.on_page, entry.key, offered.call))
+            _offered(menus[offered.menu], offered, partial(w.on_page, entry.key, offered))
     _view_menu(menus["&View"], w)
     help_menu = menus["&Help"]
     _add(help_menu, "Find an action…", w.find_action, "F1")

@@ -5,7 +5,6 @@ from __future__ import annotations
 from collections.abc import Callable
 from functools import partial
 from pathlib import Path
-from typing import Any
 
 from PySide6.QtCore import QPoint, QSettings, Qt, QTimer
 from PySide6.QtGui import QCloseEvent, QDragEnterEvent, QDropEvent
@@ -36,7 +35,7 @@ from ...questions.value_reading import value_name
 from ...results.answer_paths import number_at
 from ...results.opening import with_identities
 from ...telling.table_blocks import of_key
-from ..pages.shared.desk import Desk, Place, Themed, desk_entries
+from ..pages.shared.desk import Action, Desk, Place, Themed, desk_entries
 from ..pages.shared.study_desk import StudyDesk
 from ..widgets.fields import elided
 from ..widgets.grid import GridView
@@ -164,9 +163,11 @@ class MainWindow(Outgoing):
         call ``then``."""
         self.desks.make_ahead(self._ahead, then)
 
-    def on_page(self, key: str, call: Callable[[Any], object]) -> None:
-        """Call what a page offers with the page."""
-        call(self.desks[key])
+    def on_page(self, key: str, offered: Action) -> None:
+        """Do what a page offers. What it changes there is never changed unseen."""
+        if offered.seen and self.current != key:
+            self.show_desk(key)
+        offered.call(self.desks[key])
 
     # -- showing -------------------------------------------------------------------------------------------------
 

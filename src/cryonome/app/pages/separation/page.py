@@ -27,7 +27,7 @@ class SeparationDesk(PanelDesk):
 
     @classmethod
     def actions_offered(cls) -> list[Action]:
-        return [Action("&Answers", "Take over the lumped fluid", cls.take_over, "Ctrl+Alt+U")]
+        return [Action("&Answers", "Take over the lumped fluid", cls.take_over, "Ctrl+Alt+U", seen=True)]
 
 
 register(

@@ -54,13 +54,15 @@ class Themed(Protocol):
 @dataclass(frozen=True)
 class Action:
     """Something a user can do on a page: its place in the menus, its words, its shortcut and what is called with the
-    page, which is made for it where it is not there yet. A ``separate`` one begins a group of its own."""
+    page, which is made for it where it is not there yet. A ``separate`` one begins a group of its own. One that changes
+    what is ``seen`` on the page opens it first."""
 
     menu: str
     text: str
     call: Callable[[Any], object]
     key: str = ""
     separate: bool = False
+    seen: bool = False
 
 
 @dataclass(frozen=True)

@@ -267,8 +267,8 @@ class StepsDesk(FanDesk):
     @classmethod
     def actions_offered(cls) -> list[Action]:
         return [
-            Action("&Answers", "Move the step up", lambda page: page._move(-1), "Alt+Up", separate=True),
-            Action("&Answers", "Move the step down", lambda page: page._move(1), "Alt+Down"),
+            Action("&Answers", "Move the step up", lambda page: page._move(-1), "Alt+Up", separate=True, seen=True),
+            Action("&Answers", "Move the step down", lambda page: page._move(1), "Alt+Down", seen=True),
         ]
 
     # -- shown -------------------------------------------------------------------------------------------------------
