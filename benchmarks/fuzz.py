@@ -308,7 +308,20 @@ def window(seconds: float, seed: int) -> int:
     rng = random.Random(seed)
     blocks = ([["1"]], [["5", "x", "300 K"]], [[]], [["", ""], ["a"]], [[str(i), str(2 * i)] for i in range(600)], [["x"] * 30],
               [["component", "mol%"], ["C1", "80"]], [["\ud800"]], [["<b>x</b>", "9" * 400]], [["100 degC", "5", "7"]] * 3)  # fmt: skip
-    dialogs = ("…", "Quit", "Open", "Save", "Import", "Export", "Find an action", "Help", "About", "Rename", "report")
+    dialogs = (
+        "…",
+        "Quit",
+        "Open",
+        "Save",
+        "Import",
+        "Export",
+        "Find an action",
+        "Help",
+        "About",
+        "Rename",
+        "report",
+        "What changed",
+    )
 
     def act() -> str:
         what = rng.randrange(8)

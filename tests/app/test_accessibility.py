@@ -62,12 +62,14 @@ def told(widget: QWidget) -> str:
     return widget.accessibleName() or (found.text(QAccessible.Text.Name) if found else "")
 
 
-def test_every_control_has_a_name(window):
+def test_every_control_has_a_name_and_a_place(window, qapp):
     window.show_lessons()
     without = []
     for entry in desk_entries():
         window.show_desk(entry.key)
         window.live.come_to_rest(PATIENCE)
+        # What has no place on its page would stand on the desktop as a window.
+        assert [w for w in qapp.topLevelWidgets() if w.isVisible() and w is not window] == [], entry.key
         without += [(entry.key, type(c).__name__, c.objectName()) for c in controls(window.desks[entry.key]) if not told(c).strip()]  # fmt: skip
     for part in (window.shelf, window.trail, window.ledger, window.lessons, window.welcome, window.report):
         without += [(type(part).__name__, type(c).__name__, c.objectName()) for c in controls(part) if not told(c).strip()]  # fmt: skip

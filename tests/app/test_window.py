@@ -483,3 +483,10 @@ def test_an_empty_project_is_no_dead_end(window):
     window.desks["map"].place_probe(300.0, 1e5)
     window.live.come_to_rest()
     assert probe(window).phases.kind[0].tolist() == [Kind.VAPOUR, Kind.ABSENT, Kind.ABSENT]
+
+
+def test_a_window_that_is_closed_ends_the_program(window, qtbot):
+    window.show_desk("steps")
+    window.live.come_to_rest()
+    with qtbot.waitSignal(window.closed, timeout=2000):
+        assert window.close()

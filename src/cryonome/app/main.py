@@ -54,6 +54,8 @@ def run(path: Path | None) -> int:
     window.set_theme(DARK if window.settings.value("theme") == "dark" else LIGHT)
     screen_fits(window)
     Mishaps(lambda: window.store.document, window.tell).install()
+    # Not left to the last window: whatever else may stand open, the program ends with this one.
+    window.closed.connect(app.quit)
     window.show()
     screen_fits(window)
     settle_memory()

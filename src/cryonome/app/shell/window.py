@@ -6,7 +6,7 @@ from collections.abc import Callable
 from functools import partial
 from pathlib import Path
 
-from PySide6.QtCore import QPoint, QSettings, Qt, QTimer
+from PySide6.QtCore import QPoint, QSettings, Qt, QTimer, Signal
 from PySide6.QtGui import QCloseEvent, QDragEnterEvent, QDropEvent
 from PySide6.QtWidgets import (
     QApplication,
@@ -65,7 +65,9 @@ DOCUMENTS = (".cryo", ".json")
 
 
 class MainWindow(Outgoing):
-    """The program's window."""
+    """The program's window; ``closed`` ends the program."""
+
+    closed = Signal()
 
     def __init__(self, document: Document | None = None, path: Path | None = None) -> None:
         super().__init__()
@@ -402,6 +404,7 @@ class MainWindow(Outgoing):
         self.preparing.end()
         self.jobs.shut_down()
         event.accept()
+        self.closed.emit()
 
     # -- samples and fluids --------------------------------------------------------------------------------------
 

@@ -6,7 +6,7 @@ from typing import Any
 
 from PySide6.QtCore import Qt, QTimer
 from PySide6.QtGui import QHideEvent
-from PySide6.QtWidgets import QHBoxLayout, QScrollArea, QVBoxLayout, QWidget
+from PySide6.QtWidgets import QHBoxLayout, QLabel, QScrollArea, QVBoxLayout, QWidget
 
 from ....document import Study
 from ....document.faults import format_path
@@ -59,6 +59,9 @@ class SheetDesk(StudyDesk):
         self.bar.rows_asked.connect(self._show_rows)
         self._arrange()
 
+    notes_head: QLabel | None = None
+    """What stands above the notes, on pages where they are always seen."""
+
     def extras(self, column: QVBoxLayout) -> None:
         """Add what a page has of its own between table and notes."""
 
@@ -91,8 +94,8 @@ class SheetDesk(StudyDesk):
         side.addLayout(actions)
         side.addWidget(self.answer_grid, 5)
         self.extras(side)
-        self.assumed = section("Assumed")
-        side.addWidget(self.assumed)
+        self.notes_head = section("Assumed")
+        side.addWidget(self.notes_head)
         side.addWidget(self.scrolled_notes(40), 1)
         self.body = side_by_side(self.left, self.side, (3, 2), (620, 400))
         self.lay_out(self.body)
@@ -152,7 +155,8 @@ class SheetDesk(StudyDesk):
         answer = self.answer()
         notes = "\n".join(value.get("notes", []))
         self.notes.setText(notes)
-        self.assumed.setVisible(bool(notes))
+        if self.notes_head is not None:
+            self.notes_head.setVisible(bool(notes))
         self.shown.show(self.blocks(answer) if answer is not None else [], study.name, live.units_of(study))
         self.answer_grid.horizontalHeader().setVisible(any(name for name, _ in self.shown.titles()))
         fill_width(self.answer_grid)

@@ -158,11 +158,12 @@ class StudyDesk(Desk):
         answer = QHBoxLayout()
         answer.setSpacing(8)
         answer.addWidget(self.found, 1)
-        self.or_words = section("or ask", "mute")
         self.sure = section("", "mute")
         self.sure.setWordWrap(True)
         self.sure.setVisible(False)
+        self.or_words: QLabel | None = None
         if len(self.kinds) > 1:
+            self.or_words = section("or ask", "mute")
             answer.addWidget(self.or_words)
             for button in self.other_kinds.values():
                 answer.addWidget(button)
@@ -183,7 +184,7 @@ class StudyDesk(Desk):
         self.new_button.setVisible(study is not None and not draft)
         for kind, button in self.other_kinds.items():
             button.setVisible(study is not None and kind != study.kind)
-        if len(self.kinds) > 1:
+        if self.or_words is not None:
             self.or_words.setVisible(study is not None)
         if study is None:
             self.bar.show_study(None, {})

@@ -113,7 +113,6 @@ class StepsDesk(FanDesk):
         self.notes_link = link("notes", self._turn_notes, "Show or hide what was assumed and what is to be said")
         told.addWidget(self.turn_link)
         told.addWidget(self.notes_link)
-        self.assumed = section("")
         side.addLayout(told)
         side.addWidget(self.plots[1], 6)
         side.addWidget(self.plots[0], 6)
