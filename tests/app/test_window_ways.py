@@ -12,6 +12,7 @@ from PySide6.QtTest import QTest
 from PySide6.QtWidgets import QApplication, QFileDialog, QInputDialog, QMessageBox, QWidget
 
 from cryonome.app.pages.shared.desk import Place, desk_entries
+from cryonome.app.shell.menus import all_actions
 from cryonome.app.shell.palette import HelpPage, Palette
 from cryonome.app.shell.window import screen_fits
 from cryonome.document import document_text, load
@@ -301,3 +302,11 @@ def test_a_workbook_is_watched_and_left(window, monkeypatch, tmp_path):
     monkeypatch.setattr(QFileDialog, "getOpenFileName", lambda *_a: ("", ""))
     window.watch_book()
     assert not window.books.paths()
+
+
+def test_rows_of_a_sheet_are_never_deleted_unseen(window):
+    window.live.select_sample("Varnholt crude")
+    window.show_desk("map")
+    delete = next(a for _, a in all_actions(window) if a.text() == "Delete rows")
+    delete.trigger()
+    assert window.current == "lab"

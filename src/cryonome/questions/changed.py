@@ -66,11 +66,7 @@ def numbers_kept(answer: Mapping[str, Any]) -> dict[str, float]:
     tables = list(_tables(answer, ""))
     # In turn, so that no table is left out for the columns of another.
     means = [column for turn in zip_longest(*map(_means, tables)) for column in turn if column]
-    single = [
-        (path, value)
-        for path, value in _walk(answer, "")
-        if not _within(path, tables) and not path.endswith(ON_THE_WAY)
-    ]
+    single = [(path, value) for path, value in _walk(answer, "") if not _within(path, tables) and not _on_the_way(path)]
     return {path: _rounded(value) for path, value in [*single[:MOST], *means[:MEANS]]}
 
 
@@ -78,6 +74,10 @@ def _every_number(answer: Mapping[str, Any]) -> dict[str, float]:
     """Return every number that this or an earlier version may have kept of an answer, by its path."""
     means = (column for table in _tables(answer, "") for column in _means(table))
     return {path: _rounded(value) for path, value in [*_walk(answer, ""), *means]}
+
+
+def _on_the_way(path: str) -> bool:
+    return path.rpartition(".")[2] in ON_THE_WAY
 
 
 def _rounded(value: float) -> float:
@@ -209,7 +209,7 @@ def changes(kept: KeptAnswer, answer: Mapping[str, Any]) -> list[Change]:
     now = _every_number(answer) if answer.get("ok") else {}
     out = []
     for path, before in kept.values.items():
-        if path.endswith(ON_THE_WAY):
+        if _on_the_way(path):
             continue
         found = now.get(path)
         if found is None or abs(found - before) > max(SAME * abs(before), _small(path)):

@@ -220,9 +220,9 @@ class CutsDesk(Desk):
     def actions_offered(cls) -> list[Action]:
         menu = "&Sample"
         return [
-            Action(menu, "Merge selected cuts", cls.merge_selected, "Ctrl+M", True),
-            Action(menu, "Split selected cuts", cls.split_selected, "Ctrl+Shift+M"),
-            Action(menu, "Automatic cut widths", cls.make_automatic, "Ctrl+Shift+A"),
+            Action(menu, "Merge selected cuts", cls.merge_selected, "Ctrl+M", True, seen=True),
+            Action(menu, "Split selected cuts", cls.split_selected, "Ctrl+Shift+M", seen=True),
+            Action(menu, "Automatic cut widths", cls.make_automatic, "Ctrl+Shift+A", seen=True),
         ]
 
     def _units(self) -> dict[str, str]:

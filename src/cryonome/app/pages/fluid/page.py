@@ -321,9 +321,9 @@ class FluidDesk(Desk):
             Action(menu, "Add a component", cls.start_adding, "Ctrl+Ins", True),
             Action(menu, "Add a pseudo-component", cls.add_pseudo, "Ctrl+Alt+A"),
             Action(menu, "Add a series over a boiling range", cls.add_series, "Ctrl+Alt+E"),
-            Action(menu, "Remove selected parts", cls.remove_parts, "Ctrl+Shift+K"),
+            Action(menu, "Remove selected parts", cls.remove_parts, "Ctrl+Shift+K", seen=True),
             Action(menu, "New fluid: recombine a liquid and a gas", cls.recombine, "Ctrl+Alt+R", True),
-            Action(menu, "Back to parts", cls.back_to_parts, "Ctrl+Alt+B"),
+            Action(menu, "Back to parts", cls.back_to_parts, "Ctrl+Alt+B", seen=True),
         ]
 
     def _suggest(self, text: str) -> None:

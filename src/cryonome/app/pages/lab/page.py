@@ -246,10 +246,10 @@ class LabDesk(Desk):
     def actions_offered(cls) -> list[Action]:
         menu = "&Sample"
         return [
-            Action(menu, "Insert row", cls.insert_row, "Ctrl+I", True),
-            Action(menu, "Delete rows", cls.delete_rows, "Ctrl+Delete"),
-            Action(menu, "Add a column…", cls.ask_column, "Ctrl+Alt+N", True),
-            Action(menu, "Remove the column", cls.remove_column, "Ctrl+Alt+Shift+N"),
+            Action(menu, "Insert row", cls.insert_row, "Ctrl+I", True, seen=True),
+            Action(menu, "Delete rows", cls.delete_rows, "Ctrl+Delete", seen=True),
+            Action(menu, "Add a column…", cls.ask_column, "Ctrl+Alt+N", True, seen=True),
+            Action(menu, "Remove the column", cls.remove_column, "Ctrl+Alt+Shift+N", seen=True),
         ]
 
     def show_page(self, page: str) -> None:
